@@ -1,0 +1,95 @@
+"""Big-endian reading and writing (OpenType spec, "Data types").
+
+`Reader` checks every access against the end of its data, so that a parser
+cannot run past it whatever the offsets and counts claim. `Writer` collects
+bytes and lets lengths and offsets be filled in afterwards.
+"""
+
+from __future__ import annotations
+
+import struct
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aksara.errors import FontError
+
+_Scalar = TypeVar("_Scalar", bound=np.generic)
+
+
+class Reader:
+    """A cursor over `data`; positions count from the start of `data`.
+
+    Every method that reads raises `FontError`, with the position and what
+    was expected there, when the data ends first.
+    """
+
+    __slots__ = ("data", "position")
+
+    def __init__(self, data: bytes, position: int = 0) -> None:
+        self.data = data
+        self.position = position
+
+    @property
+    def remaining(self) -> int:
+        """Bytes left behind the cursor."""
+        return len(self.data) - self.position
+
+    def _advance(self, size: int, what: str) -> int:
+        position = self.position
+        if position < 0 or size < 0 or position + size > len(self.data):
+            raise FontError(
+                f"expected {what} ({size} bytes), found {max(len(self.data) - position, 0)} bytes before the end",
+                offset=position,
+            )
+        self.position = position + size
+        return position
+
+    def u8(self) -> int:
+        return self.data[self._advance(1, "a byte")]
+
+    def u16(self) -> int:
+        return int.from_bytes(self.take(2, "a 16-bit number"), "big")
+
+    def i16(self) -> int:
+        return int.from_bytes(self.take(2, "a 16-bit number"), "big", signed=True)
+
+    def u24(self) -> int:
+        return int.from_bytes(self.take(3, "a 24-bit number"), "big")
+
+    def u32(self) -> int:
+        return int.from_bytes(self.take(4, "a 32-bit number"), "big")
+
+    def tag(self) -> str:
+        """A four-byte tag; bytes outside ASCII are kept apart as Latin-1."""
+        return self.take(4, "a tag").decode("latin-1")
+
+    def take(self, size: int, what: str = "data") -> bytes:
+        """The next `size` bytes."""
+        start = self._advance(size, what)
+        return self.data[start : start + size]
+
+    def unpack(self, layout: struct.Struct, what: str = "a record") -> tuple[int, ...]:
+        """The next fields, as `struct` describes them."""
+        return layout.unpack_from(self.data, self._advance(layout.size, what))
+
+    def array(self, dtype: type[_Scalar] | np.dtype[_Scalar], count: int, what: str = "an array") -> NDArray[_Scalar]:
+        """The next `count` big-endian numbers, in the machine's own order. Checked before anything is allocated."""
+        native = np.dtype(dtype)
+        start = self._advance(native.itemsize * count, what)
+        return np.frombuffer(self.data, native.newbyteorder(">"), count, start).astype(native)
+
+    def at(self, position: int) -> Reader:
+        """Another cursor over the same data."""
+        return Reader(self.data, position)
+
+
+def pad4(data: bytes) -> bytes:
+    """`data` followed by zeros up to a multiple of four bytes."""
+    return data + bytes(-len(data) % 4)
+
+
+def checksum(data: bytes) -> int:
+    """Sum of the data's 32-bit words, padded with zeros, modulo 2**32 (OpenType, "Calculating checksums")."""
+    return int(np.frombuffer(pad4(data), ">u4").sum(dtype=np.uint64)) & 0xFFFFFFFF

@@ -1,0 +1,122 @@
+"""WOFF 2.0: transformed tables in one brotli stream (W3C, "WOFF File Format 2.0")."""
+
+from __future__ import annotations
+
+import struct
+from collections.abc import Mapping
+
+import brotli
+
+from aksara.binary import Reader
+from aksara.container import sfnt
+from aksara.container.limits import MAX_TABLES, Tables, check_size, unbrotli
+from aksara.container.woff2 import glyf, hmtx
+from aksara.container.woff2.directory import NO_TRANSFORM, Entry, read_entry, write_entry
+from aksara.errors import FontError, UnsupportedFont, located
+
+_HEADER = struct.Struct(">4s4sIHHIIHHIIIII")
+_LOSSLESS = 0x0800  # bit 11 of head.flags: the font went through a lossless transform
+
+
+def read(data: bytes) -> tuple[str, Tables]:
+    """The flavour and the tables, transforms undone. Every length is a claim that is checked."""
+    reader = Reader(data, 4)
+    flavour, length, count = reader.tag(), reader.u32(), reader.u16()
+    if flavour == "ttcf":
+        raise UnsupportedFont("a WOFF2 collection of several fonts, which Aksara cannot take apart yet")
+    if length != len(data):
+        raise FontError(f"its header says {length} bytes, but it has {len(data)}", offset=8)
+    if count > MAX_TABLES:
+        raise FontError(f"its directory claims {count} tables", offset=12)
+    reader.position = 20
+    packed_size = reader.u32()
+    reader.position = _HEADER.size
+    entries = [read_entry(reader) for _ in range(count)]
+    total = sum(entry.stored_size for entry in entries)
+    check_size(total, "its directory")
+    check_size(sum(entry.size for entry in entries), "its directory")
+    stream = unbrotli(reader.take(packed_size, "the packed tables"), total)
+    stored: dict[str, tuple[Entry, bytes]] = {}
+    at = 0
+    for entry in entries:
+        if entry.tag in stored:
+            raise FontError(f"its directory lists table '{entry.tag}' twice")
+        stored[entry.tag] = entry, stream[at : at + entry.stored_size]
+        at += entry.stored_size
+    return flavour, _rebuild(stored)
+
+
+def _rebuild(stored: Mapping[str, tuple[Entry, bytes]]) -> Tables:
+    tables = {tag: data for tag, (entry, data) in stored.items() if not entry.transformed}
+    pending = [tag for tag in stored if tag not in tables]
+    if any(tag in ("glyf", "loca") for tag in pending):
+        if "glyf" not in pending or "loca" not in pending:
+            raise FontError("only one of 'glyf' and 'loca' is transformed")
+        with located(table="glyf"):
+            tables["glyf"], tables["loca"], index_format = glyf.rebuild(stored["glyf"][1])
+            if "head" in tables and len(tables["head"]) >= 52:
+                head = tables["head"]
+                tables["head"] = head[:50] + index_format.to_bytes(2, "big") + head[52:]
+    if "hmtx" in pending:
+        with located(table="hmtx"):
+            tables["hmtx"] = hmtx.rebuild(stored["hmtx"][1], tables)
+    if len(tables) != len(stored):
+        unknown = next(tag for tag in stored if tag not in tables)
+        raise FontError(f"table '{unknown}' has a transform that WOFF2 does not define")
+    return {tag: tables[tag] for tag in stored}
+
+
+def write(tables: Mapping[str, bytes], flavour: str) -> bytes:
+    """The WOFF2 file: 'glyf', 'loca' and 'hmtx' transformed where that loses nothing, quality 11."""
+    contents = {tag: data for tag, data in tables.items() if tag != "DSIG"}  # section 5: signatures do not survive
+    contents["head"] = mark_lossless(contents["head"])
+    final_size = sfnt.size_of(contents)
+    transformed: dict[str, bytes] = {}
+    if "glyf" in contents and "loca" in contents:
+        transformed["glyf"], boxes = glyf.transform(contents)
+        transformed["loca"] = b""
+        if (side_bearings := hmtx.transform(contents, boxes)) is not None:
+            transformed["hmtx"] = side_bearings
+    # The head's adjustment must be right for the sfnt that a reader rebuilds; readers recompute it,
+    # so the constant 0 is as good and packs better.
+    contents["head"] = sfnt.with_adjustment(contents["head"], 0)
+
+    entries, parts = b"", []
+    for tag in _order(contents):
+        data = transformed.get(tag, contents[tag])
+        transform = NO_TRANSFORM.get(tag, 0)
+        if tag in transformed:
+            transform = 1 if tag == "hmtx" else 0
+        entries += write_entry(Entry(tag, transform, len(contents[tag]), len(data)))
+        parts.append(data)
+    stream = brotli.compress(b"".join(parts), mode=brotli.MODE_FONT, quality=11, lgwin=24)
+    # Readers want the whole a multiple of four bytes, also where no block follows.
+    length = _HEADER.size + len(entries) + len(stream)
+    length += -length % 4
+    revision = struct.unpack(">HH", contents["head"][4:8])
+    header = _HEADER.pack(
+        b"wOF2",
+        flavour.encode("latin-1"),
+        length,
+        len(contents),
+        0,
+        final_size,
+        len(stream),
+        *revision,
+        *(0, 0, 0, 0, 0),  # no metadata, no private block
+    )
+    return (header + entries + stream).ljust(length, b"\0")
+
+
+def mark_lossless(head: bytes) -> bytes:
+    """'head' with bit 11 of its flags set, as section 5 asks of an encoder that transforms."""
+    flags = int.from_bytes(head[16:18], "big") | _LOSSLESS
+    return head[:16] + flags.to_bytes(2, "big") + head[18:]
+
+
+def _order(tables: Mapping[str, bytes]) -> list[str]:
+    """Order of tables in the stream: by tag, but 'loca' right behind 'glyf' (section 5.3)."""
+    tags = sorted(tag for tag in tables if tag != "loca")
+    if "loca" in tables:
+        tags.insert(tags.index("glyf") + 1 if "glyf" in tags else 0, "loca")
+    return tags

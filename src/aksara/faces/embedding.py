@@ -1,0 +1,52 @@
+"""The embedding permission that a font carries (OS/2 fsType), in plain words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from aksara.font import Font
+from aksara.tables import OS2
+
+_RESTRICTED, _PREVIEW, _EDITABLE, _NO_SUBSETTING, _BITMAPS = 0x0002, 0x0004, 0x0008, 0x0100, 0x0200
+
+
+@dataclass(slots=True, frozen=True)
+class Embedding:
+    """`permission` is one of 'installable', 'editable', 'preview and print', 'restricted' or 'unknown'."""
+
+    permission: str
+    no_subsetting: bool = False
+    bitmaps_only: bool = False
+
+    @property
+    def words(self) -> str:
+        """For a person; what the font says, which is not legal advice."""
+        text = _WORDS[self.permission]
+        if self.no_subsetting:
+            text += "; must not be subsetted"
+        if self.bitmaps_only:
+            text += "; only its bitmaps may be embedded"
+        return text
+
+
+_WORDS = {
+    "installable": "installable: the font itself sets no limits on embedding",
+    "editable": "editable: may be embedded in documents that can be edited",
+    "preview and print": "preview and print: may be embedded in documents for viewing and printing only",
+    "restricted": "restricted: must not be embedded without the maker's permission",
+    "unknown": "the font does not say",
+}
+
+
+def embedding(font: Font) -> Embedding:
+    """What fsType says. If several of the exclusive bits are set, the least restrictive counts (OS/2 0 to 2)."""
+    os2 = font.find(OS2)
+    if os2 is None:
+        return Embedding("unknown")
+    bits = os2.fs_type
+    permission = "installable"
+    for bit, name in ((_EDITABLE, "editable"), (_PREVIEW, "preview and print"), (_RESTRICTED, "restricted")):
+        if bits & bit:
+            permission = name
+            break
+    return Embedding(permission, bool(bits & _NO_SUBSETTING), bool(bits & _BITMAPS))

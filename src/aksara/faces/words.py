@@ -1,0 +1,159 @@
+"""The words that font makers use for weight, width and slant, glued or spaced, long or short."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+
+from aksara.faces.face import Style
+
+_WEIGHTS = {
+    "thin": 100,
+    "hairline": 100,
+    "extralight": 200,
+    "ultralight": 200,
+    "xlight": 200,
+    "light": 300,
+    "regular": 400,
+    "normal": 400,
+    "roman": 400,
+    "book": 400,
+    "medium": 500,
+    "semibold": 600,
+    "demibold": 600,
+    "demi": 600,
+    "bold": 700,
+    "extrabold": 800,
+    "ultrabold": 800,
+    "xbold": 800,
+    "black": 900,
+    "heavy": 900,
+    "extrablack": 950,
+    "ultrablack": 950,
+    # Abbreviations, as in PostScript and file names.
+    "th": 100,
+    "xlt": 200,
+    "lt": 300,
+    "rg": 400,
+    "md": 500,
+    "smbd": 600,
+    "bd": 700,
+    "xbd": 800,
+    "blk": 900,
+}
+_WIDTHS = {
+    "ultracondensed": 50.0,
+    "extracondensed": 62.5,
+    "condensed": 75.0,
+    "cond": 75.0,
+    "cn": 75.0,
+    "narrow": 75.0,
+    "compressed": 62.5,
+    "semicondensed": 87.5,
+    "semiexpanded": 112.5,
+    "expanded": 125.0,
+    "extended": 125.0,
+    "wide": 125.0,
+    "extraexpanded": 150.0,
+    "ultraexpanded": 200.0,
+}
+_SLANTS: dict[str, Style] = {
+    "italic": "italic",
+    "ital": "italic",
+    "it": "italic",
+    "kursiv": "italic",
+    "cursive": "italic",
+    "oblique": "oblique",
+    "obl": "oblique",
+    "slanted": "oblique",
+    "inclined": "oblique",
+}
+#: Words that say nothing but that nothing else is said.
+_PLAIN = frozenset({"regular", "normal", "roman", "rg"})
+# "Extra Light", "Semi-Bold": a modifier and the word that it modifies.
+_MODIFIERS = frozenset({"extra", "ultra", "semi", "demi", "x"})
+# Too short to be read out of the middle of a glued word.
+_GLUED = sorted((w for w in {**_WEIGHTS, **_WIDTHS, **_SLANTS} if len(w) > 2), key=len, reverse=True)
+_GLUED_SHORT = ("bd", "lt", "it", "md", "rg", "th")
+_PART = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+|[^\W\d_a-zA-Z]+")
+
+
+@dataclass(slots=True)
+class StyleWords:
+    """What a name says: None where it is silent. `rest` is what remains, in its own spelling."""
+
+    weight: int | None = None
+    width: float | None = None
+    slant: Style | None = None
+    plain: bool = False
+    rest: list[str] = field(default_factory=list)
+
+    def take(self, word: str) -> bool:
+        """Take the word in if it is one of style; the first of each kind counts."""
+        if word in _PLAIN:
+            self.plain = True
+        elif word in _WEIGHTS:
+            self.weight = self.weight or _WEIGHTS[word]
+        elif word in _WIDTHS:
+            self.width = self.width or _WIDTHS[word]
+        elif word in _SLANTS:
+            self.slant = self.slant or _SLANTS[word]
+        else:
+            return False
+        return True
+
+
+def read_style(text: str) -> StyleWords:
+    """All style words in a style name, wherever they stand."""
+    result = StyleWords()
+    words = _words(text)
+    index = 0
+    while index < len(words):
+        pair = "".join(words[index : index + 2]).lower()
+        if words[index].lower() in _MODIFIERS and pair in {**_WEIGHTS, **_WIDTHS}:
+            result.take(pair)
+            index += 2
+            continue
+        if not result.take(words[index].lower()) and not _take_glued(words[index].lower(), result):
+            result.rest.append(words[index])
+        index += 1
+    return result
+
+
+def split_family(text: str) -> tuple[str, StyleWords]:
+    """A family name without the style words at its end, and these: "Penyu Sans Light" → "Penyu Sans", 300.
+
+    The first word always stays: a family has a name.
+    """
+    words = text.split()
+    best, style = text, StyleWords()
+    for start in range(len(words) - 1, 0, -1):
+        tail = read_style(" ".join(words[start:]))
+        if tail.rest:
+            break
+        best, style = " ".join(words[:start]), tail
+    if words and style == StyleWords() and len(words) == 1 and "-" in text:
+        stem, _, tail_text = text.rpartition("-")
+        tail = read_style(tail_text)
+        if stem and not tail.rest:
+            return stem, tail
+    return best.rstrip(" -"), style
+
+
+def _words(text: str) -> list[str]:
+    """Words, taken apart at blanks, hyphens and inner capitals; "BdIt" gives Bd, It."""
+    return _PART.findall(text)
+
+
+def _take_glued(word: str, result: StyleWords) -> bool:
+    """A word made only of style words, as "bolditalic"; all or nothing."""
+    parts, rest = [], word
+    while rest:
+        part = next((w for w in (*_GLUED, *_GLUED_SHORT) if rest.startswith(w)), None)
+        if part is None:
+            return False
+        parts.append(part)
+        rest = rest[len(part) :]
+    for part in parts:
+        result.take(part)
+    return True

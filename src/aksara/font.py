@@ -1,0 +1,140 @@
+"""`Font`: the tables of one font by tag, parsed when first asked for.
+
+Tables that nobody touches stay the bytes they were.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from typing import TypeVar
+
+from aksara import container
+from aksara.errors import FontError, UnsupportedFont, located
+from aksara.tables import Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp
+from aksara.tables.base import Table
+
+T = TypeVar("T", bound=Table)
+
+#: What a TrueType font cannot do without ('OS/2', 'name' and 'post' are missing from some that browsers take).
+_REQUIRED: tuple[type[Table], ...] = (Head, Hhea, Maxp, Hmtx, Cmap, Loca, Glyf)
+
+# Kinds of fonts that are told by a table, and what is said of them.
+_NOT_YET = {
+    "fvar": "a variable font, which Aksara cannot make web fonts of yet; give its static fonts",
+    "CFF ": "a font with PostScript outlines (CFF), which Aksara cannot make web fonts of yet; give its TTF",
+    "CFF2": "a font with PostScript outlines (CFF2), which Aksara cannot make web fonts of yet; give its TTF",
+    "COLR": "a colour font, which Aksara cannot make web fonts of yet",
+    "SVG ": "a colour font, which Aksara cannot make web fonts of yet",
+    "sbix": "a colour font, which Aksara cannot make web fonts of yet",
+    "CBDT": "a colour font, which Aksara cannot make web fonts of yet",
+}
+
+
+class Font:
+    """The tables of one font.
+
+    `path` is only for messages; `container` tells what the tables came in
+    ('sfnt', 'woff', 'woff2') and `size` how many bytes that had.
+    """
+
+    def __init__(
+        self,
+        tables: Mapping[str, bytes],
+        flavour: str = "\0\1\0\0",
+        *,
+        path: str = "",
+        container: str = "sfnt",
+        size: int = 0,
+    ) -> None:
+        self._data = dict(tables)
+        self._parsed: dict[type[Table], Table] = {}
+        self.flavour = flavour
+        self.path = path
+        self.container = container
+        self.size = size
+
+    @classmethod
+    def read(cls, data: bytes, path: str = "") -> Font:
+        """A font from the bytes of a TTF, OTF, WOFF or WOFF2 file.
+
+        Raises `FontError` where they are damaged, `UnsupportedFont` where they are no font that Aksara reads.
+        """
+        with located(file=path):
+            kind, flavour, tables = container.read(data)
+        return cls(tables, flavour, path=path, container=kind, size=len(data))
+
+    def __contains__(self, tag: str) -> bool:
+        return tag in self._data
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._data)
+
+    def raw(self, tag: str) -> bytes:
+        """The bytes of a table; KeyError if there is none."""
+        return self._data[tag]
+
+    def table(self, kind: type[T]) -> T:
+        """The parsed table of that class. Raises `FontError` if it is missing or damaged."""
+        table = self._parsed.get(kind)
+        if table is None:
+            with located(file=self.path, table=kind.TAG):
+                if kind.TAG not in self._data:
+                    raise FontError("it is missing")
+                table = self._parsed[kind] = kind.parse(self._data[kind.TAG], self)
+        assert isinstance(table, kind)
+        return table
+
+    def find(self, kind: type[T]) -> T | None:
+        """The parsed table of that class, or None if the font has none."""
+        return self.table(kind) if kind.TAG in self else None
+
+    def with_tables(self, changed: Iterable[Table], dropped: Iterable[str] = ()) -> Font:
+        """A font with these tables in place of its own, and without the dropped tags."""
+        gone = set(dropped)
+        data = {tag: body for tag, body in self._data.items() if tag not in gone}
+        data.update({table.TAG: table.compile() for table in changed})
+        return Font(data, self.flavour, path=self.path, container=self.container, size=self.size)
+
+    def write(self, form: str) -> bytes:
+        """The font file in that format: 'woff2', 'woff' or 'sfnt'."""
+        with located(file=self.path):
+            return container.WRITERS[form](self._data, self.flavour)
+
+    @property
+    def kinds_not_yet_handled(self) -> str | None:
+        """Why no web font can be made of this font yet, in words; None if one can."""
+        return next((text for tag, text in _NOT_YET.items() if tag in self), None)
+
+    def require_supported(self) -> None:
+        """Raise `UnsupportedFont` for a kind that cannot be made into web fonts yet, `FontError` if tables lack."""
+        if (problem := self.kinds_not_yet_handled) is not None:
+            raise UnsupportedFont(problem, file=self.path)
+        if "glyf" not in self and ("EBDT" in self or "bdat" in self):
+            raise UnsupportedFont("a font of bitmaps only, which browsers do not take", file=self.path)
+        for kind in _REQUIRED:
+            if kind.TAG not in self:
+                raise FontError("it is missing", file=self.path, table=kind.TAG)
+        if not len(self.raw("glyf")):
+            raise UnsupportedFont("a font without outlines (bitmaps only), which browsers do not take", file=self.path)
+
+    @property
+    def num_glyphs(self) -> int:
+        return self.table(Maxp).num_glyphs
+
+    @property
+    def characters(self) -> dict[int, int]:
+        """Code point → glyph, as a browser sees it; glyphs beyond the last one are left out."""
+        count = self.num_glyphs
+        return {code: glyph for code, glyph in self.table(Cmap).characters().items() if glyph < count}
+
+    @property
+    def outlines(self) -> str:
+        """'TrueType', 'CFF', 'CFF2' or 'none'."""
+        return next((name for tag, name in _OUTLINES.items() if tag in self), "none")
+
+    def sizes(self) -> dict[str, int]:
+        """Bytes of each table, by tag."""
+        return {tag: len(body) for tag, body in self._data.items()}
+
+
+_OUTLINES = {"glyf": "TrueType", "CFF ": "CFF", "CFF2": "CFF2"}

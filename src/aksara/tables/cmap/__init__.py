@@ -1,0 +1,126 @@
+"""'cmap': which glyph draws which character (OpenType 1.9.1)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import ClassVar
+
+import numpy as np
+
+from aksara.binary import Reader
+from aksara.tables.base import Font
+from aksara.tables.cmap import format4, format12, variations
+from aksara.tables.cmap.reading import READERS
+from aksara.tables.cmap.variations import VariationSequences
+
+UNICODE, MACINTOSH, WINDOWS = 0, 1, 3
+_SYMBOL, _BMP, _FULL = 0, 1, 10
+_SYMBOL_AREA = 0xF000
+
+# Best first; the Unicode platform's encodings differ only in how old a Unicode they promise.
+_PREFERENCE = ((WINDOWS, _FULL), *((UNICODE, e) for e in (6, 4, 3, 2, 1, 0)), (WINDOWS, _BMP), (WINDOWS, _SYMBOL))
+
+
+@dataclass(slots=True)
+class CmapSubtable:
+    """One mapping from character codes to glyphs; glyph 0 means "none" and is left out.
+
+    `language` matters only on the Macintosh platform.
+    """
+
+    platform: int
+    encoding: int
+    mapping: Mapping[int, int] = field(repr=False)
+    language: int = 0
+
+
+@dataclass(slots=True)
+class Cmap:
+    """The subtables in their order, and the variation sequences (format 14), if any."""
+
+    TAG: ClassVar[str] = "cmap"
+
+    subtables: list[CmapSubtable]
+    variations: VariationSequences | None = None
+
+    @classmethod
+    def parse(cls, data: bytes, font: Font) -> Cmap:
+        reader = Reader(data, 2)
+        records = [(reader.u16(), reader.u16(), reader.u32()) for _ in range(reader.u16())]
+        read: dict[int, tuple[Mapping[int, int], int]] = {}
+        subtables: list[CmapSubtable] = []
+        sequences = None
+        for platform, encoding, offset in records:
+            at = reader.at(offset)
+            number = at.at(offset).u16()
+            if number == 14:
+                sequences = sequences or variations.parse(at)
+            elif number in READERS:
+                if offset not in read:
+                    read[offset] = READERS[number](at)
+                mapping, language = read[offset]
+                subtables.append(CmapSubtable(platform, encoding, mapping, language))
+        return cls(subtables, sequences)
+
+    def compile(self) -> bytes:
+        """Each mapping in format 4, or 12 where it goes beyond 16 bits or 12 is the only one that fits."""
+        entries: list[tuple[int, int, bytes]] = []
+        for sub in self.subtables:
+            wide = sub.encoding == _FULL and sub.platform == WINDOWS or any(code > 0xFFFF for code in sub.mapping)
+            body = None if wide else format4.compile(sub.mapping, sub.language)
+            entries.append((sub.platform, sub.encoding, body or format12.compile(sub.mapping, sub.language)))
+        if self.variations is not None:
+            entries.append((UNICODE, 5, variations.compile(self.variations)))
+        entries.sort(key=lambda entry: entry[:2])
+        places: dict[bytes, int] = {}
+        head = np.array((0, len(entries)), ">u2").tobytes()
+        offset, bodies = len(head) + 8 * len(entries), []
+        for platform, encoding, body in entries:
+            if body not in places:
+                places[body] = offset
+                bodies.append(body)
+                offset += len(body)
+            head += platform.to_bytes(2, "big") + encoding.to_bytes(2, "big") + places[body].to_bytes(4, "big")
+        return b"".join((head, *bodies))
+
+    @property
+    def best(self) -> CmapSubtable | None:
+        """The subtable that browsers use, or None where there is none they can."""
+        found = {(sub.platform, sub.encoding): sub for sub in reversed(self.subtables)}
+        return next((found[key] for key in _PREFERENCE if key in found), None)
+
+    @property
+    def is_symbol(self) -> bool:
+        best = self.best
+        return best is not None and (best.platform, best.encoding) == (WINDOWS, _SYMBOL)
+
+    def characters(self) -> dict[int, int]:
+        """Code point → glyph, as browsers see it.
+
+        A symbol font's codes lie at U+F000-F0FF; browsers find them at U+0000-00FF as well.
+        """
+        best = self.best
+        if best is None:
+            return {}
+        if not self.is_symbol:
+            return dict(best.mapping)
+        twins = {code - _SYMBOL_AREA: glyph for code, glyph in best.mapping.items() if code >> 8 == _SYMBOL_AREA >> 8}
+        return twins | dict(best.mapping)
+
+    def subset(self, characters: Mapping[int, int]) -> Cmap:
+        """A table for these characters (code point → glyph), with the variation sequences that both stand in."""
+        sequences = self.variations.subset(characters) if self.variations else None
+        if self.is_symbol:
+            coded = {code if code >= _SYMBOL_AREA else code + _SYMBOL_AREA: g for code, g in characters.items()}
+            return Cmap([CmapSubtable(WINDOWS, _SYMBOL, coded)], sequences)
+        return Cmap(unicode_subtables(characters), sequences)
+
+
+def unicode_subtables(characters: Mapping[int, int]) -> list[CmapSubtable]:
+    """What every browser and system reads: 16-bit codes, and all codes once one lies beyond 16 bits."""
+    basic = {code: glyph for code, glyph in characters.items() if code <= 0xFFFF}
+    subtables = [CmapSubtable(WINDOWS, _BMP, basic)]
+    if len(basic) < len(characters):
+        subtables.append(CmapSubtable(WINDOWS, _FULL, dict(characters)))
+    return subtables

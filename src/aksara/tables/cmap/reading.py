@@ -1,0 +1,109 @@
+"""Readers of the 'cmap' formats: a reader at the subtable's start → (code → glyph, language)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aksara.binary import Reader
+from aksara.errors import FontError
+
+Mapped = tuple[Mapping[int, int], int]
+Ints = NDArray[np.int64]
+MAX_CODE = 0x10FFFF
+MAX_GLYPH = 0xFFFF
+
+
+def read_0(reader: Reader) -> Mapped:
+    """Byte encoding table."""
+    reader.take(4, "the header of format 0")
+    language = reader.u16()
+    return _mapping(np.arange(256), reader.array(np.uint8, 256, "glyphs")), language
+
+
+def read_4(reader: Reader) -> Mapped:
+    """Segment mapping to delta values. The length field is not believed: it overflows in real fonts."""
+    reader.take(4, "the header of format 4")
+    language, segments = reader.u16(), reader.u16() // 2
+    reader.take(6)
+    ends = reader.array(np.uint16, segments, "segment ends").astype(np.int64)
+    reader.u16()
+    starts = reader.array(np.uint16, segments, "segment starts").astype(np.int64)
+    deltas = reader.array(np.uint16, segments, "deltas").astype(np.int64)
+    ranges_at = reader.position
+    ranges = reader.array(np.uint16, segments, "range offsets").astype(np.int64)
+    # Glyph numbers of the segments with a range offset lie behind it, counted from the offset's own place.
+    words = np.frombuffer(reader.data, ">u2", (len(reader.data) - ranges_at) // 2, ranges_at)
+    sizes = np.maximum(ends - starts + 1, 0)
+    if sizes.sum() > 2 * 0x10000:
+        raise FontError("segments overlap over and over", offset=ranges_at)
+    segment = np.repeat(np.arange(segments), sizes)
+    codes = np.arange(len(segment)) - np.repeat(np.cumsum(sizes) - sizes - starts, sizes)
+    glyphs = codes + deltas[segment]
+    # An offset of 0xFFFF in the last segment stands for "no glyph" in some fonts.
+    indirect = (ranges[segment] != 0) & (ranges[segment] != 0xFFFF)
+    places = segment[indirect] + ranges[segment[indirect]] // 2 + codes[indirect] - starts[segment[indirect]]
+    inside = places < len(words)
+    found = np.where(inside, words[np.minimum(places, len(words) - 1)] if len(words) else 0, 0).astype(np.int64)
+    glyphs[indirect] = np.where(found > 0, found + deltas[segment[indirect]], 0)
+    glyphs &= 0xFFFF
+    glyphs[ranges[segment] == 0xFFFF] = 0
+    # The first segment that ends at or behind a code decides, so earlier segments win.
+    return _mapping(codes[::-1], glyphs[::-1]), language
+
+
+def read_6(reader: Reader) -> Mapped:
+    """Trimmed table mapping."""
+    reader.take(4, "the header of format 6")
+    language, first, count = reader.u16(), reader.u16(), reader.u16()
+    return _mapping(np.arange(first, first + count), reader.array(np.uint16, count, "glyphs")), language
+
+
+def read_10(reader: Reader) -> Mapped:
+    """Trimmed array."""
+    reader.take(8, "the header of format 10")
+    language, first, count = reader.u32(), reader.u32(), reader.u32()
+    glyphs = reader.array(np.uint16, count, "glyphs")
+    return _mapping(np.arange(first, first + count), glyphs), language
+
+
+def read_12(reader: Reader) -> Mapped:
+    """Segmented coverage: consecutive codes have consecutive glyphs."""
+    return _groups(reader, consecutive=True)
+
+
+def read_13(reader: Reader) -> Mapped:
+    """Many-to-one range mappings: all codes of a group have one glyph."""
+    return _groups(reader, consecutive=False)
+
+
+def _groups(reader: Reader, *, consecutive: bool) -> Mapped:
+    reader.take(8, "the header of the subtable")
+    start = reader.position
+    language, count = reader.u32(), reader.u32()
+    groups = reader.array(np.uint32, 3 * count, "groups").astype(np.int64).reshape(-1, 3)
+    firsts, lasts, glyphs = groups[:, 0], groups[:, 1], groups[:, 2]
+    sizes = lasts - firsts + 1
+    if len(groups) and (sizes.min() < 1 or lasts.max() > MAX_CODE or sizes.sum() > MAX_CODE + 1):
+        raise FontError("a group of codes runs backwards or beyond U+10FFFF", offset=start)
+    step = np.arange(int(sizes.sum())) - np.repeat(np.cumsum(sizes) - sizes, sizes)
+    found = np.repeat(glyphs, sizes) + (step if consecutive else 0)
+    return _mapping(np.repeat(firsts, sizes) + step, found), language
+
+
+def _mapping(codes: Ints, glyphs: NDArray[np.integer[Any]]) -> dict[int, int]:
+    kept = (glyphs > 0) & (glyphs <= MAX_GLYPH) & (codes <= MAX_CODE)
+    return dict(zip(codes[kept].tolist(), glyphs[kept].tolist(), strict=True))
+
+
+READERS: dict[int, Callable[[Reader], Mapped]] = {
+    0: read_0,
+    4: read_4,
+    6: read_6,
+    10: read_10,
+    12: read_12,
+    13: read_13,
+}

@@ -1,0 +1,1 @@
+"""OpenType Layout: what GSUB, GPOS, GDEF and BASE share, and each of them."""

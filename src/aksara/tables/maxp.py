@@ -1,0 +1,40 @@
+"""'maxp': maximum profile (OpenType 1.9.1)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from aksara.binary import Reader
+from aksara.tables.base import Font
+
+VERSION_1_0 = 0x00010000
+_FIELDS = 13
+
+
+@dataclass(slots=True, frozen=True)
+class Maxp:
+    """The number of glyphs; with TrueType outlines also limits that glyphs and programs stay within.
+
+    `limits` has the 13 fields of version 1.0 behind numGlyphs, in order, or none in version 0.5.
+    """
+
+    TAG: ClassVar[str] = "maxp"
+
+    version: int
+    num_glyphs: int
+    limits: tuple[int, ...] = ()
+
+    @classmethod
+    def parse(cls, data: bytes, font: Font) -> Maxp:
+        reader = Reader(data)
+        version, count = reader.u32(), reader.u16()
+        if version != VERSION_1_0:
+            return cls(version, count)
+        return cls(version, count, tuple(reader.array(np.uint16, _FIELDS, "limits").tolist()))
+
+    def compile(self) -> bytes:
+        numbers = np.array((self.num_glyphs, *self.limits), ">u2")
+        return self.version.to_bytes(4, "big") + numbers.tobytes()

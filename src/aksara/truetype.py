@@ -1,0 +1,278 @@
+"""TrueType's packed points, for many glyphs at once ('glyf' table, "Simple glyph description").
+
+Both the 'glyf' table and the WOFF2 transform need a simple glyph's points.
+Glyph by glyph that is slow in Python, so here a whole font's points are held
+in flat NumPy arrays, one element a point, and only the run-length coded flags
+are walked in a loop.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aksara.binary import Reader
+from aksara.errors import FontError
+
+ON_CURVE = 0x01
+X_SHORT = 0x02
+Y_SHORT = 0x04
+REPEAT = 0x08
+X_SAME_OR_POSITIVE = 0x10
+Y_SAME_OR_POSITIVE = 0x20
+OVERLAP_SIMPLE = 0x40
+
+# Components of a composite glyph ('glyf' table, "Composite glyph description").
+ARGS_ARE_WORDS = 0x0001
+ARGS_ARE_XY = 0x0002
+HAS_SCALE = 0x0008
+MORE_COMPONENTS = 0x0020
+HAS_XY_SCALE = 0x0040
+HAS_TWO_BY_TWO = 0x0080
+HAS_INSTRUCTIONS = 0x0100
+
+Ints = NDArray[np.int64]
+Bytes = NDArray[np.uint8]
+
+
+@dataclass(slots=True)
+class Points:
+    """The points of G simple glyphs with P points in C contours.
+
+    `contours` (G) and `counts` (C, points of each contour) give the shape;
+    `on_curve` (P) and the steps `dx`, `dy` (P, from the point before, the
+    first from the origin) the points; `overlap` (G) the overlap flag;
+    `instructions` (G) the glyph programs.
+    """
+
+    contours: Ints
+    counts: Ints
+    on_curve: NDArray[np.bool_]
+    dx: Ints
+    dy: Ints
+    overlap: NDArray[np.bool_]
+    instructions: list[bytes]
+
+    @property
+    def per_glyph(self) -> Ints:
+        """Points of each glyph (G)."""
+        return segment_sums(self.counts, self.contours)
+
+
+def starts_of(sizes: Ints) -> Ints:
+    """Where each of the consecutive segments of the given sizes starts."""
+    return np.cumsum(sizes) - sizes
+
+
+def segment_sums(values: Ints, sizes: Ints) -> Ints:
+    """Sums over consecutive segments; an empty segment sums to 0."""
+    total = np.concatenate(([0], np.cumsum(values)))
+    ends = np.cumsum(sizes)
+    return np.asarray(total[ends] - total[ends - sizes], np.int64)
+
+
+def ramp(starts: Ints, sizes: Ints) -> Ints:
+    """start, start+1, … for each segment, one after the other: the indices that gather the segments."""
+    return np.repeat(starts - starts_of(sizes), sizes) + np.arange(int(sizes.sum()))
+
+
+def running_sum(values: Ints, sizes: Ints) -> Ints:
+    """Cumulative sums that start afresh at every segment."""
+    total = np.cumsum(values)
+    starts = starts_of(sizes)
+    before = np.where(starts > 0, total[np.maximum(starts, 1) - 1], 0) if len(total) else starts
+    return np.asarray(total - np.repeat(before, sizes), np.int64)
+
+
+def extremes(values: Ints, sizes: Ints) -> tuple[Ints, Ints]:
+    """Minimum and maximum of each segment; every segment must have at least one element."""
+    if not len(sizes):
+        return sizes, sizes
+    starts = starts_of(sizes)
+    return np.minimum.reduceat(values, starts), np.maximum.reduceat(values, starts)
+
+
+def decode_simple(glyphs: list[bytes], names: list[int]) -> Points:
+    """Unpack simple glyphs, each given as its bytes in 'glyf' (header included).
+
+    `names` are the glyph numbers, for error messages. Raises `FontError`
+    when a glyph ends before its points do or its contours run backwards.
+    """
+    sizes = np.array([len(g) for g in glyphs], np.int64)
+    data = np.frombuffer(b"".join(glyphs), np.uint8)
+    base = starts_of(sizes)
+
+    def fail(index: int, problem: str) -> FontError:
+        return FontError(f"glyph {names[index]}: {problem}")
+
+    contours = np.zeros(len(glyphs), np.int64)
+    if len(glyphs):
+        short = np.flatnonzero(sizes < 12)
+        if len(short):
+            raise fail(int(short[0]), "its outline is cut short")
+        contours = _words(data, base)
+    header = 10 + 2 * contours
+    short = np.flatnonzero(header + 2 > sizes)
+    if len(short):
+        raise fail(int(short[0]), "its list of contours runs past its end")
+    last_points = _words(data, ramp(base + 10, 2 * contours)[::2]) if len(glyphs) else contours
+    counts = np.diff(last_points, prepend=0)
+    first = starts_of(contours)
+    counts[first] = last_points[first] + 1
+    if len(counts) and counts.min() <= 0:
+        # A contour of no points can be neither drawn nor coded.
+        bad = int(np.searchsorted(np.cumsum(contours), int(np.argmin(counts)), side="right"))
+        raise fail(bad, "its contours run backwards")
+    per_glyph = segment_sums(counts, contours)
+    program_sizes = _words(data, base + header) if len(glyphs) else contours
+    flag_starts = header + 2 + program_sizes
+    instructions = [g[int(h) + 2 : int(f)] for g, h, f in zip(glyphs, header, flag_starts, strict=True)]
+
+    flags = bytearray()
+    flag_ends = np.zeros(len(glyphs), np.int64)
+    for index, glyph in enumerate(glyphs):
+        wanted, position = len(flags) + int(per_glyph[index]), int(flag_starts[index])
+        try:
+            while len(flags) < wanted:
+                flag = glyph[position]
+                if flag & REPEAT:
+                    flags += bytes((flag,)) * (glyph[position + 1] + 1)
+                    position += 2
+                else:
+                    flags.append(flag)
+                    position += 1
+        except IndexError:
+            raise fail(index, "its points run past its end") from None
+        if len(flags) != wanted:
+            raise fail(index, "its flags repeat beyond its last point")
+        flag_ends[index] = position
+    packed = np.frombuffer(bytes(flags), np.uint8)
+
+    x_sizes = _packed_sizes(packed, X_SHORT, X_SAME_OR_POSITIVE)
+    y_sizes = _packed_sizes(packed, Y_SHORT, Y_SAME_OR_POSITIVE)
+    x_total, y_total = segment_sums(x_sizes, per_glyph), segment_sums(y_sizes, per_glyph)
+    over = np.flatnonzero(flag_ends + x_total + y_total > sizes)
+    if len(over):
+        raise fail(int(over[0]), "its points run past its end")
+    x_starts = base + flag_ends
+    padded = np.concatenate((data, np.zeros(2, np.uint8)))
+    dx = _unpack_steps(padded, packed, x_starts, x_sizes, per_glyph, X_SHORT, X_SAME_OR_POSITIVE)
+    dy = _unpack_steps(padded, packed, x_starts + x_total, y_sizes, per_glyph, Y_SHORT, Y_SAME_OR_POSITIVE)
+    overlap = np.zeros(len(glyphs), bool)
+    if len(packed):
+        overlap = (packed[starts_of(per_glyph)] & OVERLAP_SIMPLE) != 0
+    return Points(contours, counts, (packed & ON_CURVE) != 0, dx, dy, overlap, instructions)
+
+
+def encode_simple(points: Points, boxes: NDArray[np.int64]) -> list[bytes]:
+    """Pack each glyph in its shortest form; `boxes` (G by 4) are xMin, yMin, xMax, yMax. The inverse of decoding."""
+    per_glyph = points.per_glyph
+    x_flags, x_bytes, x_sizes = _pack_steps(points.dx, X_SHORT, X_SAME_OR_POSITIVE)
+    y_flags, y_bytes, y_sizes = _pack_steps(points.dy, Y_SHORT, Y_SAME_OR_POSITIVE)
+    flags = (points.on_curve * np.uint8(ON_CURVE)) | x_flags | y_flags
+    first = starts_of(per_glyph)
+    if len(flags):
+        flags[first] |= (points.overlap * np.uint8(OVERLAP_SIMPLE)).astype(np.uint8)
+    coded, coded_sizes = _repeat_flags(flags, per_glyph)
+
+    ends = (running_sum(points.counts, points.contours) - 1).astype(">u2").tobytes()
+    heads = np.column_stack((points.contours, boxes)).astype(">i2").tobytes()
+    glyphs, end_at, flag_at, x_at, y_at = [], 0, 0, 0, 0
+    x_total, y_total = segment_sums(x_sizes, per_glyph).tolist(), segment_sums(y_sizes, per_glyph).tolist()
+    for index, (contours, flag_size) in enumerate(zip(points.contours.tolist(), coded_sizes.tolist(), strict=True)):
+        program = points.instructions[index]
+        glyphs.append(
+            b"".join(
+                (
+                    heads[10 * index : 10 * index + 10],
+                    ends[end_at : end_at + 2 * contours],
+                    len(program).to_bytes(2, "big"),
+                    program,
+                    coded[flag_at : flag_at + flag_size],
+                    x_bytes[x_at : x_at + x_total[index]],
+                    y_bytes[y_at : y_at + y_total[index]],
+                )
+            )
+        )
+        end_at, flag_at = end_at + 2 * contours, flag_at + flag_size
+        x_at, y_at = x_at + x_total[index], y_at + y_total[index]
+    return glyphs
+
+
+def component_size(flags: int) -> int:
+    """Bytes of a component record with these flags, the flags themselves included."""
+    size = 4 + (4 if flags & ARGS_ARE_WORDS else 2)
+    return size + (2 if flags & HAS_SCALE else 4 if flags & HAS_XY_SCALE else 8 if flags & HAS_TWO_BY_TWO else 0)
+
+
+def take_components(reader: Reader, glyph: int) -> tuple[bytes, bool]:
+    """All component records at the cursor, and whether a program follows behind them."""
+    start, flags, program = reader.position, MORE_COMPONENTS, 0
+    try:
+        while flags & MORE_COMPONENTS:
+            flags = reader.at(reader.position).u16()
+            program |= flags & HAS_INSTRUCTIONS
+            reader.take(component_size(flags), "a component")
+    except FontError as error:
+        raise FontError(f"glyph {glyph}: its components run past its end") from error
+    return reader.data[start : reader.position], bool(program)
+
+
+def _words(data: Bytes, at: Ints) -> Ints:
+    return data[at].astype(np.int64) << 8 | data[at + 1]
+
+
+def _packed_sizes(flags: Bytes, short: int, same: int) -> Ints:
+    """Bytes that each point's coordinate takes: 1 if short, 0 if the same as before, else 2."""
+    return np.where(flags & short, 1, np.where(flags & same, 0, 2)).astype(np.int64)
+
+
+def _unpack_steps(
+    data: Bytes, flags: Bytes, glyph_starts: Ints, sizes: Ints, per_glyph: Ints, short: int, same: int
+) -> Ints:
+    at = np.repeat(glyph_starts, per_glyph) + running_sum(sizes, per_glyph) - sizes
+    first = data[at].astype(np.int64)
+    long = (first << 8 | data[at + 1]).astype(np.uint16).view(np.int16).astype(np.int64)
+    signed = np.where(flags & same, first, -first)
+    return np.asarray(np.where(flags & short, signed, np.where(flags & same, 0, long)), np.int64)
+
+
+def _pack_steps(steps: Ints, short: int, same: int) -> tuple[Bytes, bytes, Ints]:
+    """Flags, bytes, and the bytes that each step takes."""
+    # Differences of 16-bit coordinates wrap, as every renderer's arithmetic does.
+    steps = steps.astype(np.int16).astype(np.int64)
+    size = np.abs(steps)
+    is_short = (size < 256) & (size > 0)
+    flags = np.where(is_short, short, 0) | np.where((steps == 0) | (is_short & (steps > 0)), same, 0)
+    sizes = np.where(steps == 0, 0, np.where(is_short, 1, 2)).astype(np.int64)
+    out = np.zeros(int(sizes.sum()), np.uint8)
+    at = starts_of(sizes)
+    out[at[is_short]] = size[is_short]
+    long = sizes == 2
+    out[at[long]] = (steps[long] >> 8) & 0xFF
+    out[at[long] + 1] = steps[long] & 0xFF
+    return flags.astype(np.uint8), out.tobytes(), sizes
+
+
+def _repeat_flags(flags: Bytes, per_glyph: Ints) -> tuple[bytes, Ints]:
+    """Run-length coded flags, and the bytes that each glyph's take. A run of two costs the same either way."""
+    if not len(flags):
+        return b"", np.zeros(len(per_glyph), np.int64)
+    glyph = np.repeat(np.arange(len(per_glyph)), per_glyph)
+    new = np.ones(len(flags), bool)
+    new[1:] = (flags[1:] != flags[:-1]) | (glyph[1:] != glyph[:-1])
+    at = np.flatnonzero(new)
+    runs = np.diff(at, append=len(flags))
+    while runs.max() > 256:  # a repeat count is one byte
+        at = np.sort(np.concatenate((at, at[runs > 256] + 256)))
+        runs = np.diff(at, append=len(flags))
+    value, owner, coded = flags[at], glyph[at], np.where(runs > 1, 2, 1).astype(np.int64)
+    out = np.zeros(int(coded.sum()), np.uint8)
+    place = starts_of(coded)
+    out[place] = np.where(runs > 1, value | REPEAT, value)
+    out[place[runs > 1] + 1] = runs[runs > 1] - 1
+    sizes = np.zeros(len(per_glyph), np.int64)
+    np.add.at(sizes, owner, coded)
+    return out.tobytes(), sizes
