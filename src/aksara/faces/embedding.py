@@ -19,6 +19,12 @@ class Embedding:
     bitmaps_only: bool = False
 
     @property
+    def short(self) -> str:
+        """For a column: "installable", "restricted, no subsetting"."""
+        extra = ", no subsetting" * self.no_subsetting + ", bitmaps only" * self.bitmaps_only
+        return self.permission + extra
+
+    @property
     def words(self) -> str:
         """For a person; what the font says, which is not legal advice."""
         text = _WORDS[self.permission]

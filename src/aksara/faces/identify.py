@@ -21,9 +21,13 @@ _LEANING = 2.0
 
 @dataclass(slots=True, frozen=True)
 class _Names:
-    """The family, and what the names say of the style; `said` is the text they say it in."""
+    """The family, and what the names say of the style; `said` is the text they say it in.
+
+    `typographic`: whether the family has a name for all its styles, not only for four.
+    """
 
     family: str
+    typographic: bool
     style: StyleWords
     said: str
 
@@ -53,22 +57,27 @@ def _names(font: Font) -> _Names:
         # No name at all: the file's has to do.
         full = get(FULL_NAME) or (get(POSTSCRIPT_NAME) or "").replace("-", " ")
         family, extra = split_family(full if any(c.isalnum() for c in full) else stem.replace("_", " "))
-    style = read_style(subfamily)
-    said = subfamily
+    style, said = read_style(subfamily), subfamily
+    postscript = get(POSTSCRIPT_NAME) or ""
     for other, text in (
         (extra, plain or ""),
-        (read_style((get(POSTSCRIPT_NAME) or "").rpartition("-")[2] if "-" in (get(POSTSCRIPT_NAME) or "") else ""),
-         get(POSTSCRIPT_NAME) or ""),
-        (read_style(stem.rpartition("-")[2]) if "-" in stem else StyleWords(), stem),
+        (_behind_hyphen(postscript), postscript),
+        (_behind_hyphen(stem), stem),
     ):
-        if style.weight is None and other.weight is not None and not other.rest:
-            style.weight, said = other.weight, text
-        if style.width is None and not other.rest:
-            style.width = other.width
-        if style.slant is None and not other.rest:
-            style.slant = other.slant
         style.plain = style.plain or other.plain
-    return _Names(family or "Unnamed", style, said or "nothing")
+        if other.rest:
+            continue
+        if style.weight is None and other.weight is not None:
+            style.weight, said = other.weight, text
+        style.width = style.width or other.width
+        style.slant = style.slant or other.slant
+    return _Names(family or "Unnamed", typographic is not None, style, said)
+
+
+def _behind_hyphen(name: str) -> StyleWords:
+    """The style in a PostScript or file name, which stands behind the last hyphen."""
+    stem, _, style = name.rpartition("-")
+    return read_style(style) if stem else StyleWords()
 
 
 def _weight(font: Font, os2: OS2 | None, names: _Names, findings: list[str]) -> int:
@@ -78,10 +87,13 @@ def _weight(font: Font, os2: OS2 | None, names: _Names, findings: list[str]) -> 
     stored = stored * 100 if 0 < stored < 10 else stored
     bold_bit = bool(os2 is not None and os2.fs_selection & BOLD) or bool(font.table(Head).mac_style & MAC_BOLD)
     if said is not None:
-        # Within a step the table is the finer measure ("Light" may be 350); beyond, it is a slip.
-        if 1 <= stored <= 1000 and abs(stored - said) < 100:
+        # Near the name's weight the table is the finer measure ("Light" may be 350). Otherwise the name
+        # counts: weights off by less than a step are a habit of makers, more is a slip worth telling.
+        if stored >= 100 and abs(stored - said) <= 50:
             return stored
-        if os2 is not None:
+        if (said, stored) == (500, 400) and not names.typographic:
+            return 400  # "Medium" in the slot of four styles is a font editor's word for regular
+        if os2 is not None and abs(stored - said) >= 100:
             findings.append(f"the font says weight {os2.weight_class}, its name says {names.said}; using {said} {_OVERRULE}")
         return said
     if bold_bit and stored < 600:
@@ -92,7 +104,9 @@ def _weight(font: Font, os2: OS2 | None, names: _Names, findings: list[str]) -> 
         if os2 is not None:
             findings.append(f"the font says weight {os2.weight_class}, which makes no sense; using 400 {_OVERRULE}")
         return 400
-    if names.style.plain and stored != 400 and not bold_bit and abs(stored - 400) >= 100:
+    if names.style.plain and stored != 400 and not bold_bit:
+        if stored == 500:
+            return 400  # the same font editors' value for it
         findings.append(f"the font says weight {stored}, its name says Regular; using {stored} {_OVERRULE}")
     return stored
 

@@ -69,7 +69,9 @@ _SLANTS: dict[str, Style] = {
     "inclined": "oblique",
 }
 #: Words that say nothing but that nothing else is said.
-_PLAIN = frozenset({"regular", "normal", "roman", "rg"})
+_PLAIN = frozenset({"regular", "normal", "roman", "rg", "upright"})
+#: Words that as often belong to the family ("Penyu Roman", "Penyu Book") as to the style.
+_AMBIGUOUS = frozenset({"regular", "normal", "roman", "book", "it", "th", "md", "lt"})
 # "Extra Light", "Semi-Bold": a modifier and the word that it modifies.
 _MODIFIERS = frozenset({"extra", "ultra", "semi", "demi", "x"})
 # Too short to be read out of the middle of a glued word.
@@ -129,7 +131,7 @@ def split_family(text: str) -> tuple[str, StyleWords]:
     best, style = text, StyleWords()
     for start in range(len(words) - 1, 0, -1):
         tail = read_style(" ".join(words[start:]))
-        if tail.rest:
+        if tail.rest or words[start].lower() in _AMBIGUOUS:
             break
         best, style = " ".join(words[:start]), tail
     if words and style == StyleWords() and len(words) == 1 and "-" in text:

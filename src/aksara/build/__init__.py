@@ -1,0 +1,21 @@
+"""A whole build: what is asked for, the plan, the work, and the files, written all at once."""
+
+from aksara.build.output import OutputFile, Written, write_output
+from aksara.build.plan import FacePlan, FamilyPlan, Plan, make_plan
+from aksara.build.request import BuildRequest, Overrule
+from aksara.build.run import Build, Progress, run
+
+__all__ = [
+    "Build",
+    "BuildRequest",
+    "FacePlan",
+    "FamilyPlan",
+    "OutputFile",
+    "Overrule",
+    "Plan",
+    "Progress",
+    "Written",
+    "make_plan",
+    "run",
+    "write_output",
+]

@@ -1,0 +1,178 @@
+"""Writing a build: first beside its place, then moved in whole.
+
+New fonts have new names, so nothing that works is overwritten before the
+style sheet that needs it stands; the manifest is last. What an earlier build
+wrote and this one does not is removed; nothing else is touched.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import shutil
+import tempfile
+from collections.abc import Sequence
+from contextlib import suppress
+from dataclasses import dataclass
+from hashlib import sha256
+from pathlib import Path
+
+from aksara.errors import OutputError, RequestError
+from aksara.sources import MANIFEST_MARK, MANIFEST_NAME
+from aksara.web.css import MARK
+
+_FONT_NAME = re.compile(r"[A-Za-z0-9]+-[A-Za-z0-9]+(?:\.[a-z0-9-]+)?\.([0-9a-f]{8})\.(?:woff2|woff|ttf|otf)")
+_MAX_MANIFEST = 20_000_000
+PROOF_MARK = '<meta name="generator" content="Aksara'
+
+
+@dataclass(slots=True, frozen=True)
+class OutputFile:
+    """A file to be: its place and its bytes."""
+
+    path: Path
+    data: bytes
+
+
+@dataclass(slots=True, frozen=True)
+class Written:
+    """What became of the folder: files written anew, left as they were, and removed."""
+
+    new: tuple[Path, ...]
+    unchanged: tuple[Path, ...]
+    removed: tuple[Path, ...]
+
+
+def write_output(files: Sequence[OutputFile], folder: Path) -> Written:
+    """Put the files in place, in their order, and remove what an earlier build left in `folder`.
+
+    Raises `RequestError` where a file that Aksara did not write stands in the way, `OutputError`
+    where writing fails; then everything is as it was.
+    """
+    for file in files:
+        _check_replaceable(file.path)
+    stale = _stale(folder, {file.path for file in files})
+    unchanged = [file for file in files if _same(file)]
+    changed = [file for file in files if file not in unchanged]
+    created: list[Path] = []
+    staging: Path | None = None
+    try:
+        _make_folder(folder, created)
+        staging = Path(tempfile.mkdtemp(prefix=".aksara-", dir=folder))
+        for number, file in enumerate(changed):
+            with (staging / str(number)).open("wb") as out:
+                out.write(file.data)
+                out.flush()
+                os.fsync(out.fileno())
+        _move_in(changed, staging, created)
+    except OSError as error:
+        _remove_created(staging, created)
+        where = error.filename2 or error.filename or folder
+        raise OutputError(
+            f"{where}: cannot be written ({error.strerror}); check the space on the disk and your rights there. "
+            "What was there before is untouched"
+        ) from error
+    except BaseException:
+        _remove_created(staging, created)
+        raise
+    shutil.rmtree(staging, ignore_errors=True)
+    removed = [path for path in stale if _remove(path)]
+    return Written(tuple(f.path for f in changed), tuple(f.path for f in unchanged), tuple(removed))
+
+
+def _move_in(changed: Sequence[OutputFile], staging: Path, created: list[Path]) -> None:
+    """Move staged files to their places; on failure put back what was replaced."""
+    replaced: list[tuple[Path, Path]] = []
+    try:
+        for number, file in enumerate(changed):
+            _make_folder(file.path.parent, created)
+            if file.path.exists():
+                backup = staging / f"{number}.before"
+                shutil.copy2(file.path, backup)
+                replaced.append((backup, file.path))
+            else:
+                created.append(file.path)
+            # The style sheet may lie on another file system, where a move is a copy.
+            shutil.move(staging / str(number), file.path)
+    except BaseException:
+        for backup, place in replaced:
+            with suppress(OSError):
+                shutil.move(backup, place)
+        raise
+
+
+def _make_folder(folder: Path, created: list[Path]) -> None:
+    missing = [path for path in (folder, *folder.parents) if not path.exists()]
+    for path in reversed(missing):
+        path.mkdir()
+        created.append(path)
+
+
+def _remove_created(staging: Path | None, created: Sequence[Path]) -> None:
+    if staging is not None:
+        shutil.rmtree(staging, ignore_errors=True)
+    for path in reversed(created):
+        with suppress(OSError):
+            path.rmdir() if path.is_dir() else path.unlink()
+
+
+def _same(file: OutputFile) -> bool:
+    try:
+        return file.path.stat().st_size == len(file.data) and file.path.read_bytes() == file.data
+    except OSError:
+        return False
+
+
+def _check_replaceable(path: Path) -> None:
+    """A file in the way must be one of ours: font names hold their own hash, the others begin with a mark."""
+    if not path.exists() or _FONT_NAME.fullmatch(path.name):
+        return
+    if path.is_dir():
+        raise RequestError(f"{path}: a folder stands where this file should go; give another --to")
+    try:
+        with path.open("rb") as file:
+            start = file.read(600)
+    except OSError as error:
+        raise OutputError(f"{path}: cannot be read ({error.strerror}), so it is not replaced") from error
+    marks = (MARK.encode(), MANIFEST_MARK, PROOF_MARK.encode())
+    if start and not any(mark in start for mark in marks):
+        raise RequestError(f"{path}: Aksara did not write this file, so it is not replaced; choose another --css or --to")
+
+
+def _stale(folder: Path, kept: set[Path]) -> list[Path]:
+    """Fonts that the folder's manifest lists, that are still what it says, and that are not wanted any more.
+
+    The manifest may have been changed by anyone: only a plain file directly in the folder of
+    fonts, whose name holds the hash of its bytes, is ever removed.
+    """
+    manifest = folder / MANIFEST_NAME
+    try:
+        if manifest.stat().st_size > _MAX_MANIFEST:
+            return []
+        listed = json.loads(manifest.read_bytes())
+        paths = [
+            file["path"] for family in listed["families"] for face in family["faces"] for file in face["files"]
+        ]
+    except (OSError, ValueError, KeyError, TypeError):
+        return []
+    fonts = folder / "fonts"
+    stale = []
+    for path in dict.fromkeys(path for path in paths if isinstance(path, str)):
+        name = path.removeprefix("fonts/")
+        match = _FONT_NAME.fullmatch(name)
+        place = fonts / name
+        if not match or place in kept or fonts.is_symlink() or place.is_symlink() or not place.is_file():
+            continue
+        with suppress(OSError):
+            if sha256(place.read_bytes()).hexdigest().startswith(match[1]):
+                stale.append(place)
+    return stale
+
+
+def _remove(path: Path) -> bool:
+    try:
+        path.unlink()
+    except OSError:
+        return False
+    return True

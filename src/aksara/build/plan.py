@@ -1,0 +1,184 @@
+"""The plan of a build: which faces of which families will be made, with which characters. Nothing is written."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from difflib import get_close_matches
+from hashlib import sha256
+from pathlib import Path
+
+from aksara.build.request import BuildRequest
+from aksara.errors import InputError, RequestError
+from aksara.faces import Face, embedding, generic_family, identify
+from aksara.font import Font
+from aksara.sources import FontFile, find_fonts
+from aksara.tables import Name
+from aksara.tables.name import COPYRIGHT
+from aksara.web.stack import complete_stack, default_stack
+
+Warnings = list[dict[str, str]]
+# Of the same face in several containers the least processed is taken.
+_CONTAINERS = ("sfnt", "woff2", "woff")
+
+
+@dataclass(slots=True, frozen=True)
+class FacePlan:
+    """A face to make: its font, and the characters to keep (None: all)."""
+
+    face: Face
+    font: Font
+    characters: frozenset[int] | None
+
+
+@dataclass(slots=True, frozen=True)
+class FamilyPlan:
+    """A family to make; `notice` is its copyright line."""
+
+    name: str
+    faces: tuple[FacePlan, ...]
+    stack: tuple[str, ...]
+    generic: str
+    notice: str
+
+
+@dataclass(slots=True, frozen=True)
+class Plan:
+    """What a build will do. `missing` are asked-for characters that no font has."""
+
+    request: BuildRequest
+    families: tuple[FamilyPlan, ...]
+    missing: frozenset[int]
+    warnings: tuple[dict[str, str], ...]
+
+    @property
+    def faces(self) -> list[FacePlan]:
+        return [face for family in self.families for face in family.faces]
+
+
+def make_plan(request: BuildRequest) -> Plan:
+    """Read the fonts and decide what becomes of them.
+
+    Raises `InputError` (or a subclass) for fonts that cannot be used or that
+    have none of the characters, `RequestError` where the request does not fit them.
+    """
+    warnings: Warnings = []
+    fonts = _read(find_fonts(request.fonts, ignore=request.folder))
+    faces = [(_face(font, request, warnings), font) for font in fonts]
+    _check_overrules(request, fonts)
+    faces = _one_spelling(faces)
+    faces = _one_font_a_place(faces, warnings)
+    plans = _with_characters(faces, request, warnings)
+    families: dict[str, list[FacePlan]] = defaultdict(list)
+    for plan in sorted(plans, key=lambda plan: plan.face.sort_key):
+        families[plan.face.family].append(plan)
+    missing = request.characters or frozenset()
+    missing = missing.difference(*(plan.font.characters.keys() for plan in plans))
+    made = tuple(_family(name, members, request) for name, members in families.items())
+    return Plan(request, made, missing, tuple(warnings))
+
+
+def _read(files: Sequence[FontFile]) -> list[Font]:
+    """All fonts, or one error that tells every file that cannot be used."""
+    fonts: list[Font] = []
+    problems: list[InputError] = []
+    for file in files:
+        try:
+            font = Font.read(file.read(), file.name)
+            font.require_supported()
+            font.characters  # noqa: B018  # so that a damaged 'cmap' is told before any work
+            fonts.append(font)
+        except InputError as problem:
+            problems.append(problem)
+    if len(problems) == 1:
+        raise problems[0]
+    if problems:
+        raise InputError("\n".join(str(problem) for problem in problems))
+    return fonts
+
+
+def _face(font: Font, request: BuildRequest, warnings: Warnings) -> Face:
+    face = identify(font)
+    overrule = next((overrule for overrule in request.overrules if overrule.matches(font.path)), None)
+    if overrule is not None:
+        face = replace(face, weight=overrule.weight, style=overrule.style, findings=())
+    if request.family is not None:
+        face = replace(face, family=request.family.strip())
+    warnings += [{"path": font.path, "message": finding} for finding in face.findings]
+    permission = embedding(font)
+    if permission.permission == "restricted" or permission.no_subsetting or permission.bitmaps_only:
+        warnings.append(
+            {"path": font.path, "message": f"{permission.words}; make sure that your licence allows web use"}
+        )
+    return face
+
+
+def _check_overrules(request: BuildRequest, fonts: Sequence[Font]) -> None:
+    for overrule in request.overrules:
+        if not any(overrule.matches(font.path) for font in fonts):
+            names = [Path(font.path).name for font in fonts]
+            near = get_close_matches(overrule.file, names, 1, 0.4)
+            hint = f"; did you mean {near[0]}?" if near else f"; there are {', '.join(names[:4])}"
+            raise RequestError(f"--face {overrule.file}: no font of that name is here{hint}")
+
+
+def _one_spelling(faces: list[tuple[Face, Font]]) -> list[tuple[Face, Font]]:
+    """One name for families that differ only in blanks, hyphens or capitals: the most frequent spelling."""
+    spellings: dict[str, list[str]] = defaultdict(list)
+    for face, _ in faces:
+        spellings[_folded(face.family)].append(face.family)
+    chosen = {key: max(sorted(set(names)), key=names.count) for key, names in spellings.items()}
+    return [(replace(face, family=chosen[_folded(face.family)]), font) for face, font in faces]
+
+
+def _folded(name: str) -> str:
+    return "".join(c for c in name.casefold() if c.isalnum()) or name
+
+
+def _one_font_a_place(faces: list[tuple[Face, Font]], warnings: Warnings) -> list[tuple[Face, Font]]:
+    """Drop copies of a face; raise `RequestError` where two different fonts claim one place."""
+    places: dict[tuple[str, int, str, float], list[tuple[Face, Font]]] = defaultdict(list)
+    for face, font in faces:
+        places[face.family, face.weight, face.style, face.width].append((face, font))
+    kept: list[tuple[Face, Font]] = []
+    for claims in places.values():
+        claims.sort(key=lambda claim: _CONTAINERS.index(claim[1].container))
+        face, font = claims[0]
+        for other, other_font in claims[1:]:
+            if other_font.container == font.container and _fingerprint(other_font) != _fingerprint(font):
+                raise RequestError(
+                    f"{font.path} and {other.path} both claim to be {face.family} {face.label}; "
+                    "leave one out, or say what it is: --face FILE WEIGHT STYLE"
+                )
+            warnings.append({"path": other.path, "message": f"the same face as {font.path}, which is used instead"})
+        kept.append((face, font))
+    return kept
+
+
+def _fingerprint(font: Font) -> bytes:
+    tables = [tag.encode("latin-1") + font.raw(tag) for tag in sorted(font) if tag != "head"]
+    return sha256(b"".join(tables)).digest()
+
+
+def _with_characters(
+    faces: list[tuple[Face, Font]], request: BuildRequest, warnings: Warnings
+) -> list[FacePlan]:
+    plans = []
+    for face, font in faces:
+        if not (font.characters if request.characters is None else request.characters & font.characters.keys()):
+            warnings.append({"path": font.path, "message": "has none of the characters asked for; left out"})
+            continue
+        plans.append(FacePlan(face, font, request.characters))
+    if not plans:
+        raise InputError("none of the fonts has any of the characters asked for; ask for others, or give other fonts")
+    return plans
+
+
+def _family(name: str, members: list[FacePlan], request: BuildRequest) -> FamilyPlan:
+    font = members[0].font
+    generic = generic_family(font)
+    stack = complete_stack(request.stack, generic) if request.stack is not None else default_stack(generic)
+    table = font.find(Name)
+    notice = (table.get(COPYRIGHT) if table is not None else None) or ""
+    return FamilyPlan(name, tuple(members), stack, generic, notice)

@@ -1,0 +1,105 @@
+"""`aksara build`: make the web fonts, the CSS and the proof."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import click
+
+from aksara.build.request import DISPLAYS, STYLES, BuildRequest, Overrule
+from aksara.cli.report import report_build
+from aksara.cli.screen import Screen
+from aksara.cli.work import build_and_write
+from aksara.errors import InputError, RequestError
+from aksara.sources import read_file
+from aksara.text import parse_ranges
+from aksara.web.stack import parse_stack
+
+
+@click.command("build")
+@click.argument("paths", metavar="PATH...", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.option("--to", "folder", type=click.Path(path_type=Path), default=Path("web-fonts"), show_default=True,
+              help="Output folder.")
+@click.option("--css", type=click.Path(path_type=Path), help="Where the CSS goes.  [default: DIR/faces.css]")
+@click.option("--url", metavar="PATTERN", default="<path>", show_default=True,
+              help="How the CSS refers to a font: <path> from the CSS to it, <file> its name.")
+@click.option("--format", "formats", multiple=True, type=click.Choice(["woff2", "woff", "sfnt"]),
+              help="Repeatable. sfnt is plain TTF.  [default: woff2, woff]")
+@click.option("--for-text", "texts", metavar="TEXT", multiple=True, help="Keep the characters of this text.")
+@click.option("--for-file", "files", multiple=True, type=click.Path(path_type=Path),
+              help="Keep the characters of this UTF-8 file.")
+@click.option("--for-range", "ranges", metavar="RANGES", multiple=True,
+              help="Keep these characters, as U+41-5A,U+E9.")
+@click.option("--family", metavar="NAME", help="One name for the family.")
+@click.option("--face", "overrules", metavar="FILE WEIGHT STYLE", multiple=True,
+              type=(str, int, click.Choice(STYLES)), help="Overrule a font's weight and style.")
+@click.option("--stack", metavar="LIST", help='Families behind it, as "Arial, sans-serif".')
+@click.option("--display", type=click.Choice(DISPLAYS), default="swap", show_default=True, help="font-display.")
+@click.option("--jobs", type=click.IntRange(1, 64), help="Faces at a time.  [default: one a processor]")
+@click.option("--dry-run", is_flag=True, help="Make everything, write nothing.")
+@click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
+@click.pass_context
+def command(
+    ctx: click.Context,
+    paths: tuple[Path, ...],
+    folder: Path,
+    css: Path | None,
+    url: str,
+    formats: tuple[str, ...],
+    texts: tuple[str, ...],
+    files: tuple[Path, ...],
+    ranges: tuple[str, ...],
+    family: str | None,
+    overrules: tuple[tuple[str, int, str], ...],
+    stack: str | None,
+    display: str,
+    jobs: int | None,
+    dry_run: bool,
+    as_json: bool,
+) -> None:
+    """Make the web fonts, the CSS and the proof.
+
+    PATH is a font or a folder of fonts. Without a --for option, all characters are kept.
+    """
+    screen = Screen.of(ctx)
+    request = BuildRequest(
+        fonts=paths,
+        folder=folder,
+        css=css,
+        url=url,
+        formats=tuple(dict.fromkeys(formats)) or ("woff2", "woff"),
+        characters=_characters(texts, files, ranges),
+        family=family,
+        overrules=tuple(Overrule(file, weight, _style(style)) for file, weight, style in overrules),
+        stack=parse_stack(stack) if stack is not None else None,
+        display=display,
+        jobs=jobs or os.cpu_count() or 1,
+    )
+    result, written = build_and_write(request, screen, dry_run=dry_run)
+    if as_json:
+        screen.json(result.manifest)
+        screen.warn(result.warnings)
+    else:
+        report_build(screen, request, result, written)
+
+
+def _style(name: str):  # type: ignore[no-untyped-def]
+    return next(style for style in STYLES if style == name)
+
+
+def _characters(texts: tuple[str, ...], files: tuple[Path, ...], ranges: tuple[str, ...]) -> frozenset[int] | None:
+    """The characters of all --for options together; None if there are none. White space that draws nothing goes."""
+    if not (texts or files or ranges):
+        return None
+    codes = {ord(c) for text in texts for c in text}
+    for file in files:
+        if not file.exists():
+            raise RequestError(f"{file}: there is no such file; check the path given with --for-file")
+        try:
+            codes |= {ord(c) for c in read_file(file).decode("utf-8-sig")}
+        except UnicodeDecodeError as error:
+            raise InputError(f"{file}: not UTF-8 text (byte {error.start}); save it as UTF-8") from error
+    for text in ranges:
+        codes |= parse_ranges(text)
+    return frozenset(code for code in codes if code >= 0x20 and code != 0x7F and not 0xD800 <= code <= 0xDFFF)

@@ -1,0 +1,79 @@
+"""What a build says at its end: a row a face, and what to do next."""
+
+from __future__ import annotations
+
+from rich.text import Text
+
+from aksara.build import Build, BuildRequest, Written
+from aksara.cli.screen import Screen
+from aksara.sizes import format_saving, format_size
+from aksara.text import format_ranges
+from aksara.web.css import property_names
+
+_SHOWN_MISSING = 20
+
+
+def report_build(screen: Screen, request: BuildRequest, build: Build, written: Written | None) -> None:
+    """The table, what is missing, what was written, and the lines to paste."""
+    screen.warn(build.warnings)
+    if screen.quiet:
+        return
+    _table(screen, request, build)
+    if build.missing:
+        shown = sorted(build.missing)[:_SHOWN_MISSING]
+        visible = " ".join(chr(code) for code in shown if chr(code).isprintable())
+        more = "" if len(shown) == len(build.missing) else f", and {len(build.missing) - len(shown)} more"
+        screen.say(
+            Text.assemble(
+                ("Note ", "bold yellow"),
+                f"no font here has {visible}{more} ({format_ranges(shown)}{more}); another family will show them",
+            )
+        )
+    if screen.verbose:
+        for path, dropped in build.dropped.items():
+            for item in dropped:
+                screen.say(f"{path}: left out table {item.tag} ({format_size(item.size)}): {item.reason}")
+    if written is None:
+        screen.print("", f"Nothing was written: this was a dry run. It would go to {request.folder}/")
+        return
+    counts = [f"{len(written.new)} new"]
+    counts += [f"{len(written.unchanged)} unchanged"] if written.unchanged else []
+    counts += [f"{len(written.removed)} old removed"] if written.removed else []
+    screen.print(Text.assemble("Written to ", (f"{request.folder}/", "bold"), f" ({', '.join(counts)})"), "")
+    _next_steps(screen, request, build)
+
+
+def _table(screen: Screen, request: BuildRequest, build: Build) -> None:
+    forms = request.formats
+    table = screen.table("Face", ">Characters", ">Before", *(f">{form.upper()}" for form in forms), ">Saved")
+    before = after = 0
+    for family in build.families:
+        for web in family.faces:
+            kept, had = len(web.characters), web.source_characters
+            table.add_row(
+                f"{family.name} {web.face.label}",
+                f"{kept:,}" if kept == had else f"{kept:,} of {had:,}",
+                format_size(web.source_size),
+                *(format_size(web.size(form)) for form in forms),
+                Text(format_saving(web.source_size, web.best_size), style="bold green"),
+            )
+            before, after = before + web.source_size, after + web.best_size
+    faces = [web for family in build.families for web in family.faces]
+    if len(faces) > 1:
+        table.add_section()
+        totals = [format_size(sum(web.size(form) for web in faces)) for form in forms]
+        saving = Text(format_saving(before, after), style="bold green")
+        table.add_row(f"All {len(faces)} faces", "", format_size(before), *totals, saving, style="bold")
+    screen.print(table, "")
+
+
+def _next_steps(screen: Screen, request: BuildRequest, build: Build) -> None:
+    variable = property_names(build.families)[0]
+    screen.print(
+        Text("Next", style="bold"),
+        "  1. In the <head> of your pages (make the path right for your site):",
+        Text(f'       <link rel="stylesheet" href="{request.css_file.as_posix()}">', style="cyan"),
+        "  2. In your own CSS:",
+        Text(f"       body {{ font-family: var({variable}); }}", style="cyan"),
+        Text.assemble("  3. Look at every face: open ", (f"{(request.folder / 'proof.html').as_posix()}", "cyan")),
+    )

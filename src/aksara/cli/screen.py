@@ -1,0 +1,73 @@
+"""What all commands print with: a console for results, one for messages, tables that fit the terminal."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+import click
+from rich import box
+from rich.console import Console
+from rich.table import Table
+from rich.text import Text
+
+#: Width where there is no terminal to ask: wide enough that a table is not cut in a log.
+_PIPE_WIDTH = 160
+
+
+class Screen:
+    """Results go to standard output, messages to standard error."""
+
+    def __init__(self, *, quiet: bool = False, verbose: bool = False, colour: str = "auto") -> None:
+        self.quiet = quiet
+        self.verbose = verbose
+        never = colour == "never" or (colour == "auto" and bool(os.environ.get("NO_COLOR")))
+        force = True if colour == "always" else None
+        self.out = _console(sys.stdout, force, never)
+        self.messages = _console(sys.stderr, force, never)
+
+    @classmethod
+    def of(cls, ctx: click.Context) -> Screen:
+        return cls(**(ctx.obj or {}))
+
+    def print(self, *lines: str | Text | Table) -> None:
+        """A result. Plain strings are shown as they are: a font's name is no markup."""
+        for line in lines:
+            self.out.print(line, markup=False, highlight=False, emoji=False, soft_wrap=isinstance(line, str))
+
+    def say(self, line: str | Text) -> None:
+        """A message, unless --quiet."""
+        if not self.quiet:
+            self.messages.print(line, markup=False, highlight=False, emoji=False, soft_wrap=True)
+
+    def warn(self, warnings: Iterable[Mapping[str, str]]) -> None:
+        """Warnings of a build or an inspection."""
+        for warning in warnings:
+            text = Text("Note ", style="bold yellow")
+            text.append(warning["path"] + ": " if warning["path"] else "", style="bold")
+            text.append(warning["message"])
+            self.say(text)
+
+    def json(self, data: Any) -> None:
+        """The one JSON document of --json."""
+        click.echo(json.dumps(data, indent=1, ensure_ascii=False))
+
+    def table(self, *headings: str) -> Table:
+        """An empty table; a heading that starts with ">" is of a column of numbers."""
+        table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold", show_edge=False)
+        for heading in headings:
+            number = heading.startswith(">")
+            table.add_column(
+                heading.lstrip(">"), justify="right" if number else "left", overflow="fold", no_wrap=number
+            )
+        return table
+
+
+def _console(stream: Any, force: bool | None, never: bool) -> Console:
+    console = Console(file=stream, force_terminal=force, no_color=never, highlight=False, emoji=False)
+    if not console.is_terminal or (force and not stream.isatty()):
+        console.width = _PIPE_WIDTH
+    return console

@@ -1,0 +1,1 @@
+"""Generated tables; each names the script in `tools/` that makes it."""

@@ -1,0 +1,93 @@
+"""The proof page: one HTML file that shows what was made, with the fonts inside it."""
+
+from __future__ import annotations
+
+import unicodedata
+from base64 import b64encode
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from jinja2 import Environment, PackageLoader, StrictUndefined
+
+from aksara.sizes import format_saving, format_size
+from aksara.text.blocks import by_block
+from aksara.web.model import WebFace, WebFamily
+
+#: Characters shown of one face; the page must stay usable for fonts of tens of thousands.
+MAX_SHOWN = 3_000
+SIZES = (60, 36, 24, 18, 16, 13)
+
+# Sentences of our own; a face shows the first that it has all letters of.
+_SAMPLES = (
+    "The early boat leaves at 6:45 and waits for nobody.",
+    "Η πρώτη βάρκα φεύγει νωρίς και δεν περιμένει κανέναν.",
+    "Первый катер уходит рано утром и никого не ждёт.",
+    "القارب الأول يبحر باكرا ولا ينتظر أحدا",
+    "הסירה הראשונה יוצאת מוקדם ואינה מחכה לאיש",
+    "पहली नाव सुबह जल्दी निकलती है",
+    "ปลายฟ้าเรือลำแรกออกแต่เช้า",
+)
+
+
+@dataclass(slots=True, frozen=True)
+class _Block:
+    name: str
+    characters: list[tuple[str, str]]
+    total: int
+
+
+def proof_page(families: Sequence[WebFamily], version: str) -> str:
+    """The page's HTML. Names are escaped; nothing is fetched from elsewhere."""
+    environment = Environment(
+        loader=PackageLoader("aksara.proof"), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+    )
+    environment.filters.update(size=format_size, data_url=_data_url, blocks=_blocks, sample=_sample)
+    faces = [face for family in families for face in family.faces]
+    before, after = sum(face.source_size for face in faces), sum(face.best_size for face in faces)
+    return environment.get_template("proof.html").render(
+        families=families,
+        numbers={face.face.path: number for number, face in enumerate(faces)},
+        faces=faces,
+        version=version,
+        sizes=SIZES,
+        before=before,
+        after=after,
+        saving=format_saving,
+        largest=max((face.source_size for face in faces), default=1),
+        max_shown=MAX_SHOWN,
+    )
+
+
+def _data_url(face: WebFace) -> str:
+    """The first format's file, inside the page."""
+    file = face.files[0]
+    kind = {"sfnt": "font/sfnt"}.get(file.format, f"font/{file.format}")
+    return f"data:{kind};base64,{b64encode(file.data).decode()}"
+
+
+def _sample(face: WebFace) -> str:
+    """A sentence that the face can set in full, else its own letters, else whatever it has."""
+    for text in _SAMPLES:
+        if all(ord(c) in face.characters for c in text if not c.isspace()):
+            return text
+    shown = [chr(code) for code in sorted(face.characters) if unicodedata.category(chr(code))[0] in "LNPS"]
+    letters = [c for c in shown if c.isalpha()]
+    return "".join((letters or shown)[:40])
+
+
+def _blocks(face: WebFace) -> list[_Block]:
+    """The characters that can be seen, by block, up to `MAX_SHOWN`; each with its code point and name."""
+    room, result = MAX_SHOWN, []
+    for name, codes in by_block(face.characters).items():
+        seen = [code for code in codes if unicodedata.category(chr(code))[0] not in "CZ"]
+        shown = seen[: max(room, 0)]
+        room -= len(shown)
+        if seen:
+            cells = [(_shown(code), f"U+{code:04X} {unicodedata.name(chr(code), '').lower()}".strip()) for code in shown]
+            result.append(_Block(name, cells, len(seen)))
+    return result
+
+
+def _shown(code: int) -> str:
+    """The character; a combining mark sits on a dotted circle."""
+    return ("\u25cc" if unicodedata.combining(chr(code)) else "") + chr(code)

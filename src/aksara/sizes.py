@@ -1,0 +1,23 @@
+"""Sizes of files in words: one kilobyte is 1,000 bytes."""
+
+from __future__ import annotations
+
+
+def format_size(count: int) -> str:
+    """`824 B`, `6.1 KB`, `24 KB`, `1,280 KB`, `12.4 MB`: one decimal where the number is under ten."""
+    if count < 1000:
+        return f"{count} B"
+    thousands = count / 1000
+    if thousands < 9.95:
+        return f"{thousands:.1f} KB"
+    if thousands < 9999.5:
+        return f"{thousands:,.0f} KB"
+    return f"{thousands / 1000:.1f} MB"
+
+
+def format_saving(before: int, after: int) -> str:
+    """`94%`: how much less it is now. Nothing saved reads as `0%`, more as `+3%`."""
+    if before <= 0:
+        return "0%"
+    saved = 100 * (before - after) / before
+    return f"+{-saved:.0f}%" if saved < -0.5 else f"{max(saved, 0):.0f}%"

@@ -1,0 +1,30 @@
+"""Characters sorted into Unicode's blocks."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Iterable
+
+from aksara.data.blocks import BLOCKS
+
+_STARTS = [first for first, _, _ in BLOCKS]
+NO_BLOCK = "outside all blocks"
+
+
+def block_name(code: int) -> str:
+    """The block of a code point: "Latin-1 Supplement"."""
+    place = bisect_right(_STARTS, code) - 1
+    return BLOCKS[place][2] if place >= 0 and code <= BLOCKS[place][1] else NO_BLOCK
+
+
+def block_size(name: str) -> int:
+    """How many code points the block spans, assigned or not."""
+    return next((last - first + 1 for first, last, block in BLOCKS if block == name), 0)
+
+
+def by_block(codes: Iterable[int]) -> dict[str, list[int]]:
+    """The code points of each block, blocks and code points in order."""
+    blocks: dict[str, list[int]] = {}
+    for code in sorted(set(codes)):
+        blocks.setdefault(block_name(code), []).append(code)
+    return blocks

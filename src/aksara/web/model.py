@@ -1,0 +1,126 @@
+"""What was made, as data: the families, faces and files that the style sheet, the manifest and the proof tell of."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from hashlib import sha256
+from typing import Any
+
+from aksara.faces import Face
+from aksara.text import format_ranges
+from aksara.web.syntax import slug
+
+
+@dataclass(slots=True, frozen=True)
+class WebFile:
+    """One font file: its name in the folder of fonts, its format ('woff2', 'woff', 'sfnt') and its bytes."""
+
+    name: str
+    format: str
+    data: bytes = field(repr=False)
+    url: str = ""
+
+    @property
+    def sha256(self) -> str:
+        return sha256(self.data).hexdigest()
+
+
+@dataclass(slots=True, frozen=True)
+class WebFace:
+    """A face with the files that were made of it.
+
+    `characters` are those that the files serve; `source_size` is the desktop font's bytes,
+    `flavour` its sfnt version tag.
+    """
+
+    face: Face
+    source_size: int
+    characters: frozenset[int]
+    source_characters: int
+    files: tuple[WebFile, ...]
+    flavour: str = "\0\1\0\0"
+
+    @property
+    def unicode_range(self) -> str:
+        return format_ranges(self.characters)
+
+    def size(self, form: str) -> int:
+        """Bytes in that format; 0 if it was not made."""
+        return sum(len(file.data) for file in self.files if file.format == form)
+
+    @property
+    def best_size(self) -> int:
+        """Bytes that a current browser fetches: those of the first format in its rule."""
+        return len(self.files[0].data) if self.files else 0
+
+
+@dataclass(slots=True, frozen=True)
+class WebFamily:
+    """A family: its faces in order, and the stack of families behind it, generic last."""
+
+    name: str
+    faces: tuple[WebFace, ...]
+    stack: tuple[str, ...]
+    generic: str
+    notice: str = ""
+
+
+def file_name(face: Face, form: str, data: bytes) -> str:
+    """`PenyuSans-BoldItalic.3f9a2c1b.woff2`: the name changes when, and only when, the bytes do."""
+    family = slug(face.family, "") or "Font"
+    style = slug(face.label, "")
+    suffix = {"sfnt": "otf" if data[:4] == b"OTTO" else "ttf"}.get(form, form)
+    return f"{family}-{style}.{sha256(data).hexdigest()[:8]}.{suffix}"
+
+
+def manifest(families: Sequence[WebFamily], warnings: Sequence[dict[str, str]], version: str) -> dict[str, Any]:
+    """The content of `faces.json`."""
+    return {
+        "made_by": f"Aksara {version}",
+        "version": 1,
+        "families": [
+            {
+                "family": family.name,
+                "generic": family.generic,
+                "stack": list(family.stack),
+                "faces": [_face(face) for face in family.faces],
+            }
+            for family in families
+        ],
+        "warnings": list(warnings),
+    }
+
+
+def _face(web: WebFace) -> dict[str, Any]:
+    face = web.face
+    return {
+        **face_identity(face),
+        "source_bytes": web.source_size,
+        "source_characters": web.source_characters,
+        "characters": len(web.characters),
+        "files": [
+            {
+                "path": f"fonts/{file.name}",
+                "url": file.url,
+                "format": file.format,
+                "bytes": len(file.data),
+                "sha256": file.sha256,
+                "unicode_range": web.unicode_range,
+            }
+            for file in web.files
+        ],
+    }
+
+
+def face_identity(face: Face) -> dict[str, Any]:
+    """What every JSON output says of a face first."""
+    width = int(face.width) if face.width == int(face.width) else face.width
+    return {
+        "path": face.path,
+        "family": face.family,
+        "weight": face.weight,
+        "style": face.style,
+        "width": width,
+        "label": face.label,
+    }

@@ -1,0 +1,56 @@
+"""Writing CSS so that no name can break out of where it stands (CSS Syntax 3, section 4.3.7; CSSOM "serialize")."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+
+# CSS Fonts 4, sections 2.1.1 and 2.1.2: written without quotes.
+GENERIC_FAMILIES = frozenset(
+    {
+        *("serif", "sans-serif", "monospace", "cursive", "fantasy", "system-ui", "math", "emoji"),
+        *("ui-serif", "ui-sans-serif", "ui-monospace", "ui-rounded"),
+    }
+)
+_RESERVED = frozenset({"inherit", "initial", "unset", "revert", "revert-layer", "default", "none"})
+_IDENTIFIER = re.compile(r"[A-Za-z][A-Za-z0-9-]*")
+
+
+def string(text: str) -> str:
+    """A CSS string. Quotes, backslashes, control characters and "<" (for `</style`) are escaped."""
+    return '"' + "".join(_escape(character) for character in text) + '"'
+
+
+def _escape(character: str) -> str:
+    # Lone surrogates cannot be written as UTF-8; a NUL cannot be written at all.
+    if character == "\0" or "\ud800" <= character <= "\udfff":
+        return "\N{REPLACEMENT CHARACTER}"
+    if character in '"\\':
+        return "\\" + character
+    if character == "<" or unicodedata.category(character) in ("Cc", "Cf", "Zl", "Zp"):
+        return f"\\{ord(character):X} "
+    return character
+
+
+def comment_text(text: str) -> str:
+    """Text that can neither end a CSS comment nor, in a page, the style sheet."""
+    safe = "".join(c if c == "\n" or unicodedata.category(c)[0] != "C" else " " for c in text)
+    return safe.replace("*/", "* /").replace("<", "(").replace(">", ")")
+
+
+def family_name(name: str) -> str:
+    """A family as it stands in `font-family`: generic families and plain single words bare, all else quoted."""
+    if name in GENERIC_FAMILIES or (_IDENTIFIER.fullmatch(name) and name.lower() not in _RESERVED):
+        return name
+    return string(name)
+
+
+def slug(name: str, joiner: str = "-") -> str:
+    """ASCII letters and digits of a name, words joined; '' if there are none."""
+    plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode()
+    return joiner.join(re.findall(r"[A-Za-z0-9]+", plain))[:60]
+
+
+def property_name(family: str) -> str:
+    """The custom property of a family: `--penyu-sans`."""
+    return "--" + (slug(family).lower() or "web-font")
