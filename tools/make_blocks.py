@@ -1,6 +1,6 @@
 """Make src/aksara/data/blocks.py from the Unicode Character Database (Debian package unicode-data).
 
-    python tools/make_blocks.py /usr/share/unicode/Blocks.txt > src/aksara/data/blocks.py
+python tools/make_blocks.py /usr/share/unicode/Blocks.txt > src/aksara/data/blocks.py
 """
 
 import re

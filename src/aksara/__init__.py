@@ -1,3 +1,60 @@
-"""Aksara: desktop fonts in; small web fonts, their CSS and a page of proofs out."""
+"""Aksara: desktop fonts in; small web fonts, their CSS and a page of proofs out.
+
+The public API, without any interface: `open_font`, `subset`, `identify`,
+`embedding`, and `BuildRequest`, `make_plan`, `run`, `write_output` for a whole
+build. Failures are raised as `AksaraError`. See docs/python-api.md.
+"""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
 
 __version__ = "0.1.0"
+
+if TYPE_CHECKING:
+    from aksara.build import BuildRequest, make_plan, run, write_output
+    from aksara.errors import AksaraError, FontError, InputError, OutputError, RequestError, UnsupportedFont
+    from aksara.faces import Face, embedding, identify
+    from aksara.font import Font, open_font
+    from aksara.subsetting import Subset, subset
+
+# Name → module. Imported when first used, so that `aksara --help` need not load them.
+_PLACES = {
+    **dict.fromkeys(("BuildRequest", "make_plan", "run", "write_output"), "aksara.build"),
+    **dict.fromkeys(
+        ("AksaraError", "FontError", "InputError", "OutputError", "RequestError", "UnsupportedFont"), "aksara.errors"
+    ),
+    **dict.fromkeys(("Face", "embedding", "identify"), "aksara.faces"),
+    **dict.fromkeys(("Font", "open_font"), "aksara.font"),
+    **dict.fromkeys(("Subset", "subset"), "aksara.subsetting"),
+}
+
+__all__ = [
+    "AksaraError",
+    "BuildRequest",
+    "Face",
+    "Font",
+    "FontError",
+    "InputError",
+    "OutputError",
+    "RequestError",
+    "Subset",
+    "UnsupportedFont",
+    "__version__",
+    "embedding",
+    "identify",
+    "make_plan",
+    "open_font",
+    "run",
+    "subset",
+    "write_output",
+]
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _PLACES:
+        raise AttributeError(f"module 'aksara' has no attribute '{name}'")
+    value = getattr(import_module(_PLACES[name]), name)
+    globals()[name] = value
+    return value

@@ -6,10 +6,12 @@ Tables that nobody touches stay the bytes they were.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from pathlib import Path
 from typing import TypeVar
 
 from aksara import container
 from aksara.errors import FontError, UnsupportedFont, located
+from aksara.sources import read_file
 from aksara.tables import Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp
 from aksara.tables.base import Table
 
@@ -138,3 +140,8 @@ class Font:
 
 
 _OUTLINES = {"glyf": "TrueType", "CFF ": "CFF", "CFF2": "CFF2"}
+
+
+def open_font(path: Path | str) -> Font:
+    """The font in a file. Raises `InputError` (or a subclass) if it cannot be read or is no font."""
+    return Font.read(read_file(Path(path)), str(path))

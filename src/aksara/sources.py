@@ -43,9 +43,13 @@ def read_file(path: Path, name: str = "") -> bytes:
     except IsADirectoryError as error:
         raise InputError(f"{name}: this is a folder, not a file; give a file inside it") from error
     except OSError as error:
-        raise InputError(f"{name}: cannot be read ({error.strerror}); check that it is there and yours to read") from error
+        raise InputError(
+            f"{name}: cannot be read ({error.strerror}); check that it is there and yours to read"
+        ) from error
     if len(data) > MAX_FILE_SIZE:
-        raise InputError(f"{name}: larger than {MAX_FILE_SIZE // 1_000_000} MB, which no real font is; give another file")
+        raise InputError(
+            f"{name}: larger than {MAX_FILE_SIZE // 1_000_000} MB, which no real font is; give another file"
+        )
     return data
 
 

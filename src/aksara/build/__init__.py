@@ -3,7 +3,7 @@
 from aksara.build.output import OutputFile, Written, write_output
 from aksara.build.plan import FacePlan, FamilyPlan, Plan, make_plan
 from aksara.build.request import BuildRequest, Overrule
-from aksara.build.run import Build, Progress, run
+from aksara.build.runner import Build, Progress, run
 
 __all__ = [
     "Build",

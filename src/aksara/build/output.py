@@ -137,7 +137,9 @@ def _check_replaceable(path: Path) -> None:
         raise OutputError(f"{path}: cannot be read ({error.strerror}), so it is not replaced") from error
     marks = (MARK.encode(), MANIFEST_MARK, PROOF_MARK.encode())
     if start and not any(mark in start for mark in marks):
-        raise RequestError(f"{path}: Aksara did not write this file, so it is not replaced; choose another --css or --to")
+        raise RequestError(
+            f"{path}: Aksara did not write this file, so it is not replaced; choose another --css or --to"
+        )
 
 
 def _stale(folder: Path, kept: set[Path]) -> list[Path]:
@@ -151,9 +153,7 @@ def _stale(folder: Path, kept: set[Path]) -> list[Path]:
         if manifest.stat().st_size > _MAX_MANIFEST:
             return []
         listed = json.loads(manifest.read_bytes())
-        paths = [
-            file["path"] for family in listed["families"] for face in family["faces"] for file in face["files"]
-        ]
+        paths = [file["path"] for family in listed["families"] for face in family["faces"] for file in face["files"]]
     except (OSError, ValueError, KeyError, TypeError):
         return []
     fonts = folder / "fonts"

@@ -34,7 +34,7 @@ class FacePlan:
 
 @dataclass(slots=True, frozen=True)
 class FamilyPlan:
-    """A family to make; `notice` is its copyright line."""
+    """A family to make; `notice` is the copyright lines of its fonts."""
 
     name: str
     faces: tuple[FacePlan, ...]
@@ -161,9 +161,7 @@ def _fingerprint(font: Font) -> bytes:
     return sha256(b"".join(tables)).digest()
 
 
-def _with_characters(
-    faces: list[tuple[Face, Font]], request: BuildRequest, warnings: Warnings
-) -> list[FacePlan]:
+def _with_characters(faces: list[tuple[Face, Font]], request: BuildRequest, warnings: Warnings) -> list[FacePlan]:
     plans = []
     for face, font in faces:
         if not (font.characters if request.characters is None else request.characters & font.characters.keys()):
@@ -176,9 +174,8 @@ def _with_characters(
 
 
 def _family(name: str, members: list[FacePlan], request: BuildRequest) -> FamilyPlan:
-    font = members[0].font
-    generic = generic_family(font)
+    generic = generic_family(members[0].font)
     stack = complete_stack(request.stack, generic) if request.stack is not None else default_stack(generic)
-    table = font.find(Name)
-    notice = (table.get(COPYRIGHT) if table is not None else None) or ""
-    return FamilyPlan(name, tuple(members), stack, generic, notice)
+    names = [member.font.find(Name) for member in members]
+    notices = dict.fromkeys(filter(None, (table.get(COPYRIGHT) for table in names if table is not None)))
+    return FamilyPlan(name, tuple(members), stack, generic, "\n   ".join(notices))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
+from typing import cast
 
 import click
 
@@ -12,6 +13,7 @@ from aksara.cli.report import report_build
 from aksara.cli.screen import Screen
 from aksara.cli.work import build_and_write
 from aksara.errors import InputError, RequestError
+from aksara.faces import Style
 from aksara.sources import read_file
 from aksara.text import parse_ranges
 from aksara.web.stack import parse_stack
@@ -19,21 +21,47 @@ from aksara.web.stack import parse_stack
 
 @click.command("build")
 @click.argument("paths", metavar="PATH...", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option("--to", "folder", type=click.Path(path_type=Path), default=Path("web-fonts"), show_default=True,
-              help="Output folder.")
+@click.option(
+    "--to",
+    "folder",
+    type=click.Path(path_type=Path),
+    default=Path("web-fonts"),
+    show_default=True,
+    help="Output folder.",
+)
 @click.option("--css", type=click.Path(path_type=Path), help="Where the CSS goes.  [default: DIR/faces.css]")
-@click.option("--url", metavar="PATTERN", default="<path>", show_default=True,
-              help="How the CSS refers to a font: <path> from the CSS to it, <file> its name.")
-@click.option("--format", "formats", multiple=True, type=click.Choice(["woff2", "woff", "sfnt"]),
-              help="Repeatable. sfnt is plain TTF.  [default: woff2, woff]")
+@click.option(
+    "--url",
+    metavar="PATTERN",
+    default="<path>",
+    show_default=True,
+    help="How the CSS refers to a font: <path> from the CSS to it, <file> its name.",
+)
+@click.option(
+    "--format",
+    "formats",
+    multiple=True,
+    type=click.Choice(["woff2", "woff", "sfnt"]),
+    help="Repeatable. sfnt is plain TTF.  [default: woff2, woff]",
+)
 @click.option("--for-text", "texts", metavar="TEXT", multiple=True, help="Keep the characters of this text.")
-@click.option("--for-file", "files", multiple=True, type=click.Path(path_type=Path),
-              help="Keep the characters of this UTF-8 file.")
-@click.option("--for-range", "ranges", metavar="RANGES", multiple=True,
-              help="Keep these characters, as U+41-5A,U+E9.")
+@click.option(
+    "--for-file",
+    "files",
+    multiple=True,
+    type=click.Path(path_type=Path),
+    help="Keep the characters of this UTF-8 file.",
+)
+@click.option("--for-range", "ranges", metavar="RANGES", multiple=True, help="Keep these characters, as U+41-5A,U+E9.")
 @click.option("--family", metavar="NAME", help="One name for the family.")
-@click.option("--face", "overrules", metavar="FILE WEIGHT STYLE", multiple=True,
-              type=(str, int, click.Choice(STYLES)), help="Overrule a font's weight and style.")
+@click.option(
+    "--face",
+    "overrules",
+    metavar="FILE WEIGHT STYLE",
+    multiple=True,
+    type=(str, int, click.Choice(STYLES)),
+    help="Overrule a font's weight and style.",
+)
 @click.option("--stack", metavar="LIST", help='Families behind it, as "Arial, sans-serif".')
 @click.option("--display", type=click.Choice(DISPLAYS), default="swap", show_default=True, help="font-display.")
 @click.option("--jobs", type=click.IntRange(1, 64), help="Faces at a time.  [default: one a processor]")
@@ -71,7 +99,7 @@ def command(
         formats=tuple(dict.fromkeys(formats)) or ("woff2", "woff"),
         characters=_characters(texts, files, ranges),
         family=family,
-        overrules=tuple(Overrule(file, weight, _style(style)) for file, weight, style in overrules),
+        overrules=tuple(Overrule(file, weight, cast(Style, style)) for file, weight, style in overrules),
         stack=parse_stack(stack) if stack is not None else None,
         display=display,
         jobs=jobs or os.cpu_count() or 1,
@@ -82,10 +110,6 @@ def command(
         screen.warn(result.warnings)
     else:
         report_build(screen, request, result, written)
-
-
-def _style(name: str):  # type: ignore[no-untyped-def]
-    return next(style for style in STYLES if style == name)
 
 
 def _characters(texts: tuple[str, ...], files: tuple[Path, ...], ranges: tuple[str, ...]) -> frozenset[int] | None:

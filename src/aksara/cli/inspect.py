@@ -44,8 +44,8 @@ def command(ctx: click.Context, paths: tuple[Path, ...], as_json: bool) -> int:
     else:
         _overview(screen, reports)
     screen.warn(warning for report in reports for warning in report.warnings)
-    for problem in problems:
-        screen.messages.print(Text.assemble(("Cannot use ", "bold red"), str(problem)), soft_wrap=True)
+    for refused in problems:
+        screen.messages.print(Text.assemble(("Cannot use ", "bold red"), str(refused)), soft_wrap=True)
     return InputError.exit_status if problems else 0
 
 
@@ -106,9 +106,7 @@ def _detail(screen: Screen, report: FontReport) -> None:
 def _as_json(reports: list[FontReport], problems: list[InputError]) -> dict[str, Any]:
     families: dict[str, list[dict[str, Any]]] = {}
     for report in reports:
-        families.setdefault(report.face.family, []).append(
-            {**face_identity(report.face), **report.as_json()}
-        )
+        families.setdefault(report.face.family, []).append({**face_identity(report.face), **report.as_json()})
     warnings = [warning for report in reports for warning in report.warnings]
     return {
         "families": [{"family": name, "faces": faces} for name, faces in families.items()],

@@ -9,6 +9,7 @@ from aksara.cli.screen import Screen
 from aksara.sizes import format_saving, format_size
 from aksara.text import format_ranges
 from aksara.web.css import property_names
+from aksara.web.model import format_label
 
 _SHOWN_MISSING = 20
 
@@ -18,7 +19,7 @@ def report_build(screen: Screen, request: BuildRequest, build: Build, written: W
     screen.warn(build.warnings)
     if screen.quiet:
         return
-    _table(screen, request, build)
+    report_table(screen, request, build)
     if build.missing:
         shown = sorted(build.missing)[:_SHOWN_MISSING]
         visible = " ".join(chr(code) for code in shown if chr(code).isprintable())
@@ -43,9 +44,10 @@ def report_build(screen: Screen, request: BuildRequest, build: Build, written: W
     _next_steps(screen, request, build)
 
 
-def _table(screen: Screen, request: BuildRequest, build: Build) -> None:
+def report_table(screen: Screen, request: BuildRequest, build: Build) -> None:
+    """A row a face: characters, size before and after, what is saved."""
     forms = request.formats
-    table = screen.table("Face", ">Characters", ">Before", *(f">{form.upper()}" for form in forms), ">Saved")
+    table = screen.table("Face", ">Characters", ">Before", *(f">{format_label(form)}" for form in forms), ">Saved")
     before = after = 0
     for family in build.families:
         for web in family.faces:

@@ -11,10 +11,12 @@ from jinja2 import Environment, PackageLoader, StrictUndefined
 
 from aksara.sizes import format_saving, format_size
 from aksara.text.blocks import by_block
-from aksara.web.model import WebFace, WebFamily
+from aksara.web.model import WebFace, WebFamily, format_label
 
 #: Characters shown of one face; the page must stay usable for fonts of tens of thousands.
 MAX_SHOWN = 3_000
+#: Letters on a line of the largest size.
+_LARGE_LINE = 28
 SIZES = (60, 36, 24, 18, 16, 13)
 
 # Sentences of our own; a face shows the first that it has all letters of.
@@ -39,9 +41,15 @@ class _Block:
 def proof_page(families: Sequence[WebFamily], version: str) -> str:
     """The page's HTML. Names are escaped; nothing is fetched from elsewhere."""
     environment = Environment(
-        loader=PackageLoader("aksara.proof"), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+        loader=PackageLoader("aksara.proof"),
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
     )
-    environment.filters.update(size=format_size, data_url=_data_url, blocks=_blocks, sample=_sample)
+    environment.filters.update(
+        size=format_size, label=format_label, data_url=_data_url, blocks=_blocks, sample=_sample, opening=_opening
+    )
     faces = [face for family in families for face in family.faces]
     before, after = sum(face.source_size for face in faces), sum(face.best_size for face in faces)
     return environment.get_template("proof.html").render(
@@ -75,6 +83,14 @@ def _sample(face: WebFace) -> str:
     return "".join((letters or shown)[:40])
 
 
+def _opening(text: str) -> str:
+    """As much of a sentence as fits on a line of large letters."""
+    words = text.split()
+    while len(words) > 1 and len(" ".join(words)) > _LARGE_LINE:
+        words.pop()
+    return " ".join(words)[:_LARGE_LINE]
+
+
 def _blocks(face: WebFace) -> list[_Block]:
     """The characters that can be seen, by block, up to `MAX_SHOWN`; each with its code point and name."""
     room, result = MAX_SHOWN, []
@@ -83,7 +99,9 @@ def _blocks(face: WebFace) -> list[_Block]:
         shown = seen[: max(room, 0)]
         room -= len(shown)
         if seen:
-            cells = [(_shown(code), f"U+{code:04X} {unicodedata.name(chr(code), '').lower()}".strip()) for code in shown]
+            cells = [
+                (_shown(code), f"U+{code:04X} {unicodedata.name(chr(code), '').lower()}".strip()) for code in shown
+            ]
             result.append(_Block(name, cells, len(seen)))
     return result
 

@@ -5,6 +5,7 @@ Glyphs stay the bytes they were until something needs their points or components
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterable, Set
 from dataclasses import dataclass
 from typing import ClassVar
@@ -99,7 +100,7 @@ class Glyf:
     def parse(cls, data: bytes, font: Font) -> Glyf:
         bounds = font.table(Loca).offsets.tolist()
         glyphs = []
-        for number, (start, end) in enumerate(zip(bounds, bounds[1:], strict=False)):
+        for number, (start, end) in enumerate(itertools.pairwise(bounds)):
             glyph = data[start:end]
             if end > len(data) and len(data) < start + _HEADER_SIZE and start != end:
                 raise FontError(f"glyph {number} lies beyond the end of the table", offset=start)
@@ -159,4 +160,3 @@ class Glyf:
             for part in self.composite(number).components:
                 self._add_components(part.glyph, done, [*path, number])
         done.add(number)
-

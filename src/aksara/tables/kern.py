@@ -36,9 +36,7 @@ class KernPairs:
 
     def __eq__(self, other: object) -> bool:
         return (
-            isinstance(other, KernPairs)
-            and self.coverage == other.coverage
-            and np.array_equal(self.pairs, other.pairs)
+            isinstance(other, KernPairs) and self.coverage == other.coverage and np.array_equal(self.pairs, other.pairs)
         )
 
 

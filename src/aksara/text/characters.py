@@ -6,6 +6,7 @@ import unicodedata
 from collections.abc import Set
 from functools import cache
 
+
 def canonical_companions(kept: Set[int], available: Set[int]) -> set[int]:
     """Characters that a renderer may use in place of the kept ones, among those available.
 
@@ -20,9 +21,7 @@ def canonical_companions(kept: Set[int], available: Set[int]) -> set[int]:
     while True:
         parts = {part for code in reached for part in _decomposition(code)}
         found = {
-            code
-            for code in _composed()
-            if code in available and all(part in reached for part in _decomposition(code))
+            code for code in _composed() if code in available and all(part in reached for part in _decomposition(code))
         }
         new = (parts & available | found) - reached
         if not new:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from pathlib import PurePath
 
 from aksara.sizes import format_size
-from aksara.web.model import WebFace, WebFamily
+from aksara.web.model import WebFace, WebFamily, format_label
 from aksara.web.syntax import comment_text, family_name, property_name, string
 from aksara.web.urls import url_value
 
@@ -35,7 +35,7 @@ def _head(families: Sequence[WebFamily], version: str) -> str:
 def rule(family: WebFamily, web: WebFace, *, display: str) -> str:
     """The `@font-face` rule of a face, with a comment that names it (CSS Fonts 4, section 4)."""
     face = web.face
-    sizes = ", ".join(f"{format_size(web.size(file.format))} {file.format.upper()}" for file in web.files)
+    sizes = ", ".join(f"{format_size(web.size(file.format))} {format_label(file.format)}" for file in web.files)
     title = f"{family.name} {face.label}: {len(web.characters):,} characters, {sizes}"
     source = PurePath(face.path).name
     declarations = [

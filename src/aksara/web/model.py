@@ -66,6 +66,11 @@ class WebFamily:
     notice: str = ""
 
 
+def format_label(form: str) -> str:
+    """A format as people call it: WOFF2, WOFF, TTF."""
+    return {"sfnt": "TTF"}.get(form, form.upper())
+
+
 def file_name(face: Face, form: str, data: bytes) -> str:
     """`PenyuSans-BoldItalic.3f9a2c1b.woff2`: the name changes when, and only when, the bytes do."""
     family = slug(face.family, "") or "Font"

@@ -66,8 +66,11 @@ def _rebuild(stored: Mapping[str, tuple[Entry, bytes]]) -> Tables:
     return {tag: tables[tag] for tag in stored}
 
 
-def write(tables: Mapping[str, bytes], flavour: str) -> bytes:
-    """The WOFF2 file: 'glyf', 'loca' and 'hmtx' transformed where that loses nothing, quality 11."""
+def write(tables: Mapping[str, bytes], flavour: str, quality: int = 11) -> bytes:
+    """The WOFF2 file: 'glyf', 'loca' and 'hmtx' transformed where that loses nothing.
+
+    `quality` is brotli's, 0 to 11.
+    """
     contents = {tag: data for tag, data in tables.items() if tag != "DSIG"}  # section 5: signatures do not survive
     contents["head"] = mark_lossless(contents["head"])
     final_size = sfnt.size_of(contents)
@@ -89,7 +92,7 @@ def write(tables: Mapping[str, bytes], flavour: str) -> bytes:
             transform = 1 if tag == "hmtx" else 0
         entries += write_entry(Entry(tag, transform, len(contents[tag]), len(data)))
         parts.append(data)
-    stream = brotli.compress(b"".join(parts), mode=brotli.MODE_FONT, quality=11, lgwin=24)
+    stream: bytes = brotli.compress(b"".join(parts), mode=brotli.MODE_FONT, quality=quality, lgwin=24)
     # Readers want the whole a multiple of four bytes, also where no block follows.
     length = _HEADER.size + len(entries) + len(stream)
     length += -length % 4
@@ -105,7 +108,7 @@ def write(tables: Mapping[str, bytes], flavour: str) -> bytes:
         *revision,
         *(0, 0, 0, 0, 0),  # no metadata, no private block
     )
-    return (header + entries + stream).ljust(length, b"\0")
+    return bytes(header + entries + stream).ljust(length, b"\0")
 
 
 def mark_lossless(head: bytes) -> bytes:

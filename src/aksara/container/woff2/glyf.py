@@ -8,6 +8,7 @@ where it differs from what its points say.
 
 from __future__ import annotations
 
+import itertools
 import struct
 from collections.abc import Mapping
 
@@ -60,7 +61,8 @@ def transform(tables: Mapping[str, bytes]) -> tuple[bytes, NDArray[np.int64]]:
     of_glyph = np.zeros(count, np.int64)
     of_glyph[simple] = segment_sums(triplet_sizes, points.per_glyph)
     coded, coded_sizes = pack_255(np.array([len(programs[i]) for i in np.flatnonzero(has_program)], np.int64))
-    glyph_stream, triplet_at, code_at = [], 0, 0
+    glyph_stream: list[bytes] = []
+    triplet_at = code_at = 0
     owners = np.flatnonzero(has_program)
     for size, code_size in zip(of_glyph[owners].tolist(), coded_sizes.tolist(), strict=True):
         glyph_stream += (triplets[triplet_at : triplet_at + size], coded[code_at : code_at + code_size])
@@ -171,7 +173,7 @@ def _split(tables: Mapping[str, bytes]) -> tuple[list[bytes], int]:
     if (np.diff(offsets) < 0).any() or (len(offsets) and offsets[-1] > len(data)):
         raise FontError("glyph offsets run backwards or beyond 'glyf'", table="loca")
     bounds = offsets.tolist()
-    glyphs = [data[start:end] for start, end in zip(bounds, bounds[1:], strict=False)]
+    glyphs = [data[start:end] for start, end in itertools.pairwise(bounds)]
     for number, glyph in enumerate(glyphs):
         if 0 < len(glyph) < 10:
             raise FontError(f"glyph {number} is cut short", table="glyf", offset=bounds[number])
@@ -293,4 +295,3 @@ def _unpack_triplets(coded: NDArray[np.uint8], data: bytes) -> tuple[Ints, Ints]
     x_positive = flags & 1
     y_positive = np.where(flags < 10, flags & 1, flags >> 1 & 1)
     return np.where(x_positive, x, -x), np.where(y_positive, y, -y)
-

@@ -67,7 +67,7 @@ class Cmap:
         """Each mapping in format 4, or 12 where it goes beyond 16 bits or 12 is the only one that fits."""
         entries: list[tuple[int, int, bytes]] = []
         for sub in self.subtables:
-            wide = sub.encoding == _FULL and sub.platform == WINDOWS or any(code > 0xFFFF for code in sub.mapping)
+            wide = (sub.encoding == _FULL and sub.platform == WINDOWS) or any(code > 0xFFFF for code in sub.mapping)
             body = None if wide else format4.compile(sub.mapping, sub.language)
             entries.append((sub.platform, sub.encoding, body or format12.compile(sub.mapping, sub.language)))
         if self.variations is not None:

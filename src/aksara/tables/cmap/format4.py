@@ -33,7 +33,9 @@ def compile(mapping: Mapping[int, int], language: int = 0) -> bytes | None:
     if not segments or segments[-1][-1].last != 0xFFFF:
         segments.append([_Run(0xFFFF, 0xFFFF, 1)])
     count = len(segments)
-    deltas, ranges, listed = [], [], []
+    deltas: list[int] = []
+    ranges: list[int] = []
+    listed: list[int] = []
     for number, runs in enumerate(segments):
         if len(runs) == 1:
             deltas.append(runs[0].delta & 0xFFFF)

@@ -19,7 +19,7 @@ from aksara.build.plan import FacePlan, Plan
 from aksara.build.verify import verify
 from aksara.proof import proof_page
 from aksara.sources import MANIFEST_NAME
-from aksara.subset import Dropped, subset
+from aksara.subsetting import Dropped, subset
 from aksara.web.css import style_sheet
 from aksara.web.model import WebFace, WebFamily, WebFile, file_name, manifest
 from aksara.web.urls import font_url
@@ -71,8 +71,9 @@ def run(plan: Plan, on_progress: Callable[[Progress], None] = lambda _: None) ->
     warnings = [*plan.warnings, *(warning for result in made for warning in result.warnings)]
     results = iter(made)
     families = tuple(
-        WebFamily(family.name, tuple(next(results).web for _ in family.faces), family.stack, family.generic,
-                  family.notice)
+        WebFamily(
+            family.name, tuple(next(results).web for _ in family.faces), family.stack, family.generic, family.notice
+        )
         for family in plan.families
     )
     sheet = style_sheet(families, display=request.display, version=__version__)
@@ -82,7 +83,9 @@ def run(plan: Plan, on_progress: Callable[[Progress], None] = lambda _: None) ->
     files.append(OutputFile(request.css_file, sheet.encode()))
     files.append(OutputFile(request.folder / PROOF_NAME, proof_page(families, __version__).encode()))
     # The manifest comes last: it says that all the rest is there.
-    files.append(OutputFile(request.folder / MANIFEST_NAME, (json.dumps(data, indent=1, ensure_ascii=False) + "\n").encode()))
+    files.append(
+        OutputFile(request.folder / MANIFEST_NAME, (json.dumps(data, indent=1, ensure_ascii=False) + "\n").encode())
+    )
     dropped = {result.web.face.path: result.dropped for result in made}
     return Build(families, tuple(files), data, sheet, plan.missing, tuple(warnings), dropped)
 

@@ -74,4 +74,6 @@ def _reason(tag: str, present: Iterable[str], *, mathematical: bool) -> str | No
 
 def _is_mathematical(code: int) -> bool:
     """Operators and mathematical letters (blocks Mathematical Operators, Supplemental…, Alphanumeric Symbols)."""
-    return 0x2200 <= code <= 0x22FF or 0x27C0 <= code <= 0x27EF or 0x2980 <= code <= 0x2AFF or 0x1D400 <= code <= 0x1D7FF
+    return (
+        0x2200 <= code <= 0x22FF or 0x27C0 <= code <= 0x27EF or 0x2980 <= code <= 0x2AFF or 0x1D400 <= code <= 0x1D7FF
+    )

@@ -94,7 +94,9 @@ def _weight(font: Font, os2: OS2 | None, names: _Names, findings: list[str]) -> 
         if (said, stored) == (500, 400) and not names.typographic:
             return 400  # "Medium" in the slot of four styles is a font editor's word for regular
         if os2 is not None and abs(stored - said) >= 100:
-            findings.append(f"the font says weight {os2.weight_class}, its name says {names.said}; using {said} {_OVERRULE}")
+            findings.append(
+                f"the font says weight {os2.weight_class}, its name says {names.said}; using {said} {_OVERRULE}"
+            )
         return said
     if bold_bit and stored < 600:
         if os2 is not None and stored:
@@ -139,5 +141,7 @@ def _width(os2: OS2 | None, names: _Names, findings: list[str]) -> float:
     if (stored < 100) == (said < 100) and (stored > 100) == (said > 100):
         return stored
     if stored != 100.0:
-        findings.append(f"the font says width {stored:g}%, its name says {label_of(400, 'normal', said)}; using {said:g}%")
+        findings.append(
+            f"the font says width {stored:g}%, its name says {label_of(400, 'normal', said)}; using {said:g}%"
+        )
     return said

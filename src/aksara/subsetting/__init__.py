@@ -13,8 +13,8 @@ import numpy as np
 
 from aksara.errors import FontError, located
 from aksara.font import Font
-from aksara.subset.closure import needed_glyphs
-from aksara.subset.retention import Dropped, tables_to_drop
+from aksara.subsetting.closure import needed_glyphs
+from aksara.subsetting.retention import Dropped, tables_to_drop
 from aksara.tables import OS2, Cmap, Glyf, Head, Hhea, Hmtx, Kern, Name, Post
 from aksara.tables.base import Table
 from aksara.tables.name import (

@@ -1,0 +1,40 @@
+# `make demo` and `make test` are all the set-up there is.
+
+VENV := .venv
+BIN := $(VENV)/bin
+STAMP := $(VENV)/.installed
+
+.PHONY: demo test check bench screenshots typeface clean
+
+demo: $(STAMP)
+	rm -rf demo
+	$(BIN)/aksara demo demo
+
+test: $(STAMP)
+	sh tools/system_packages.sh
+	$(BIN)/python -m pytest -n auto --dist worksteal
+
+check: $(STAMP)
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+
+bench: $(STAMP)
+	sh tools/system_packages.sh
+	$(BIN)/python tools/bench.py
+
+screenshots: $(STAMP)
+	sh tools/system_packages.sh xvfb xterm scrot
+	$(BIN)/python tools/screenshots.py
+
+typeface: $(STAMP)
+	$(BIN)/python tools/draw_penyu.py
+
+$(STAMP): pyproject.toml
+	python3 -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Aksara needs Python 3.11 or newer")'
+	python3 -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --editable '.[dev]'
+	touch $(STAMP)
+
+clean:
+	rm -rf $(VENV) demo .pytest_cache .mypy_cache .ruff_cache .hypothesis

@@ -1,0 +1,52 @@
+"""`aksara demo`: the whole job on the shipped demo site."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+from rich.text import Text
+
+from aksara.build import BuildRequest
+from aksara.cli.report import report_table
+from aksara.cli.screen import Screen
+from aksara.cli.work import build_and_write
+from aksara.demo import copy_demo
+from aksara.text import parse_ranges
+
+# All that the site's three languages are written with, and the usual signs.
+_CHARACTERS = "U+20-7E, U+A0-17F, U+1A0-1B0, U+1EA0-1EF9, U+2010-2026, U+20AB, U+20AC, U+2190-2193"
+
+
+@click.command("demo")
+@click.argument("folder", default=Path("penyu-ferries"), type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
+@click.pass_context
+def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
+    """The whole job on the shipped demo site.
+
+    Copies the site of Penyu Ferries and its desktop fonts to FOLDER, builds the
+    fonts into the site, and says how to look at it.
+    """
+    screen = Screen.of(ctx)
+    copy_demo(folder)
+    request = BuildRequest(
+        fonts=(folder / "fonts",), folder=folder / "site" / "type", characters=frozenset(parse_ranges(_CHARACTERS))
+    )
+    result, _ = build_and_write(request, screen)
+    if as_json:
+        screen.json(result.manifest)
+        return
+    screen.warn(result.warnings)
+    if screen.quiet:
+        return
+    report_table(screen, request, result)
+    screen.print(
+        Text("Look at it", style="bold"),
+        Text.assemble("  The site:   open ", (f"{folder}/site/index.html", "cyan")),
+        Text.assemble("  The proof:  open ", (f"{folder}/site/type/proof.html", "cyan")),
+        Text.assemble("  The CSS:    ", (f"{folder}/site/type/faces.css", "cyan")),
+        "",
+        Text("The same by hand", style="bold"),
+        Text(f'  aksara build {folder}/fonts --to {folder}/site/type --for-range "{_CHARACTERS}"', style="cyan"),
+    )

@@ -1,0 +1,33 @@
+"""The demo: the site of Penyu Ferries, a ferry line that does not exist, and its typeface Penyu Sans."""
+
+from __future__ import annotations
+
+import shutil
+from importlib.resources import as_file, files
+from pathlib import Path
+
+from aksara.errors import OutputError, RequestError
+
+_PARTS = ("site", "fonts")
+#: A file that tells a folder with the demo from any other.
+_MARK = Path("site", "penyu.css")
+
+
+def copy_demo(folder: Path) -> None:
+    """Put the site (`site/`) and the desktop fonts (`fonts/`) into `folder`.
+
+    A demo that is there already is written over. Raises `RequestError` for a
+    folder with anything else in it, `OutputError` where it cannot be written.
+    """
+    if folder.exists() and not folder.is_dir():
+        raise RequestError(f"{folder}: this is a file, but the demo needs a folder; give another name")
+    if folder.is_dir() and any(folder.iterdir()) and not (folder / _MARK).is_file():
+        raise RequestError(f"{folder}: this folder holds other things; give a new name for the demo's folder")
+    try:
+        for part in _PARTS:
+            with as_file(files(__package__) / part) as source:
+                shutil.copytree(source, folder / part, dirs_exist_ok=True)
+    except OSError as error:
+        raise OutputError(
+            f"{folder}: cannot be written ({error.strerror}); check the space and your rights there"
+        ) from error

@@ -1,0 +1,85 @@
+"""What the tests share: the real program, real fonts, real renderers."""
+
+from __future__ import annotations
+
+import functools
+import http.server
+import os
+import subprocess
+import sys
+import threading
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from fonts import DEMO_FONTS
+from playwright.sync_api import Browser, sync_playwright
+
+# Chromium as a reader has it, but without hinting: automatic hinting depends on which letters a font holds,
+# so a faithful subset would differ by design.
+_FONTCONFIG = """<?xml version="1.0"?>
+<!DOCTYPE fontconfig SYSTEM "fonts.dtd">
+<fontconfig>
+  <dir>/usr/share/fonts/truetype/dejavu</dir>
+  <cachedir>{cache}</cachedir>
+  <match target="font">
+    <edit name="hinting" mode="assign"><bool>false</bool></edit>
+    <edit name="autohint" mode="assign"><bool>false</bool></edit>
+    <edit name="hintstyle" mode="assign"><const>hintnone</const></edit>
+    <edit name="antialias" mode="assign"><bool>true</bool></edit>
+    <edit name="rgba" mode="assign"><const>none</const></edit>
+  </match>
+</fontconfig>
+"""
+_ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+              "--disable-component-update", "--disable-sync", "--font-render-hinting=none"]  # fmt: skip
+
+Run = Callable[..., subprocess.CompletedProcess[str]]
+
+
+@pytest.fixture
+def aksara(tmp_path: Path) -> Run:
+    """Run the program in the test's folder; the result has its status, output and messages."""
+
+    def run(*arguments: str | Path, cwd: Path = tmp_path, **environment: str) -> subprocess.CompletedProcess[str]:
+        command = [sys.executable, "-m", "aksara", *map(str, arguments)]
+        return subprocess.run(
+            command, cwd=cwd, capture_output=True, text=True, timeout=300, check=False, env=os.environ | environment
+        )
+
+    return run
+
+
+@pytest.fixture(scope="session")
+def browser(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
+    """The system's Chromium, hinting off."""
+    folder = tmp_path_factory.mktemp("fontconfig")
+    config = folder / "fonts.conf"
+    config.write_text(_FONTCONFIG.format(cache=folder / "cache"))
+    with sync_playwright() as playwright:
+        launched = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=_ARGUMENTS, env=os.environ | {"FONTCONFIG_FILE": str(config)}
+        )
+        yield launched
+        launched.close()
+
+
+@pytest.fixture
+def site(tmp_path: Path) -> Iterator[str]:
+    """A local server over the test's folder; its address."""
+    handler = functools.partial(_Quiet, directory=str(tmp_path))
+    with http.server.ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        yield f"http://127.0.0.1:{server.server_port}"
+        server.shutdown()
+
+
+class _Quiet(http.server.SimpleHTTPRequestHandler):
+    def log_message(self, format: str, *args: object) -> None:
+        pass
+
+
+@pytest.fixture
+def penyu() -> dict[str, Path]:
+    """The demo's desktop fonts by style."""
+    return {path.stem.partition("-")[2]: path for path in DEMO_FONTS}

@@ -1,0 +1,277 @@
+"""From drawings to a TrueType font, by Aksara's own tables."""
+
+from __future__ import annotations
+
+import unicodedata
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from aksara.container import sfnt
+from aksara.tables import OS2, Cmap, Glyf, Head, Hhea, Hmtx, Kern, Maxp, Name, Post
+from aksara.tables.base import Table
+from aksara.tables.cmap import unicode_subtables
+from aksara.tables.glyf import Component, Composite
+from aksara.tables.kern import KernPairs
+from aksara.tables.name import NameRecord
+from aksara.truetype import ARGS_ARE_WORDS, ARGS_ARE_XY, MORE_COMPONENTS, Points, encode_simple
+from penyu import accents, kerning
+from penyu.capitals import CAPITALS
+from penyu.currency import CURRENCIES
+from penyu.design import ASCENDER, CAP, STYLES, Drawing, Style, X
+from penyu.figures import FIGURES
+from penyu.lower import LOWER
+from penyu.pen import Contour, bar
+from penyu.signs import SIGNS
+
+FAMILY = "Penyu Sans"
+VERSION = "1.000"
+COPYRIGHT = "Copyright 2026 Penyu Ferries. Made up, like the ferry line itself, to show what Aksara does."
+LICENCE = (
+    "This typeface may be used, changed, embedded, subsetted and passed on by anyone, on the web and elsewhere, "
+    "free of charge, as long as this notice stays with it."
+)
+LICENCE_URL = "https://penyu.example/type/licence"
+ASCENT, DESCENT = 990, 270
+_SECONDS_1904_TO_2026 = 3_849_984_000  # 2026-01-01, so that every run makes the same file
+_ROUND_TO_GRID, _USE_MY_METRICS = 0x0004, 0x0200
+
+ALPHABET = [chr(code) for code in (*range(0x20, 0x7F), *range(0xA0, 0x180), *range(0x1EA0, 0x1EFA))] + list(
+    "ƠơƯưẞȘșȚț\u2002\u2003\u2009\u202f\u2010\u2011–—‘’‚“”„•…‰‹›€₫₹→←↑↓↔−≠≤≥≈ˆˇ˘˙˚˛˜˝"
+)
+
+
+@dataclass(slots=True)
+class _Glyphs:
+    """Glyphs as they are collected: bytes come last, when all parts have numbers."""
+
+    style: Style
+    numbers: dict[str, int] = field(default_factory=dict)
+    outlines: list[list[Contour]] = field(default_factory=list)
+    parts: dict[int, list[tuple[int, int, int]]] = field(default_factory=dict)
+    advances: list[int] = field(default_factory=list)
+
+    def add(self, name: str, contours: list[Contour], advance: float) -> int:
+        self.numbers[name] = len(self.outlines)
+        self.outlines.append(contours)
+        self.advances.append(round(advance))
+        return self.numbers[name]
+
+    def add_parts(self, name: str, advance: float, parts: list[tuple[int, int, int]]) -> None:
+        self.parts[self.add(name, [], advance)] = parts
+
+
+def _notdef(s: Style) -> Drawing:
+    t, w = s.h * 0.8, 480
+    outer, inner = bar(0, 0, w, CAP), bar(t, t, w - t, CAP - t)
+    return Drawing(s, w, 0.8, 0.8).add(outer, inner[::-1])
+
+
+def _set_in(d: Drawing) -> tuple[list[Contour], float, float]:
+    """The contours at their place on the line, slanted; the left space; the advance."""
+    s = d.style
+    left = d.left * s.side
+    # The slant turns about half the height of the small letters, so that spacing stays even.
+    shifted = [[(x + left + s.slant * (y - X / 2), y, on) for x, y, on in c] for c in d.contours]
+    return shifted, left, left + d.width + d.right * s.side
+
+
+def _collect(s: Style) -> _Glyphs:
+    glyphs = _Glyphs(s)
+    contours, _, advance = _set_in(_notdef(s))
+    glyphs.add(".notdef", contours, advance)
+    drawings: dict[str, Drawing] = {}
+    lefts: dict[str, float] = {}
+    for source in (SIGNS, CURRENCIES, CAPITALS, LOWER, FIGURES):
+        for character, draw in source.items():
+            drawings[character] = draw(s)
+    for character, base in accents.OVERLAID.items():
+        d = drawings[base]
+        drawings[character] = Drawing(
+            s, d.width, d.left, d.right, [*d.contours, *(accents.overlaid(d, character) or [])]
+        )
+    for character in sorted(drawings):
+        contours, lefts[character], advance = _set_in(drawings[character])
+        glyphs.add(character, contours, advance)
+    for mark in (*accents.ACCENTS, accents.APOSTROPHE_CARON, accents.COMMA_ABOVE):
+        contours = [[(x + s.slant * (y - X / 2), y, on) for x, y, on in c] for c in accents.drawing(mark, s)]
+        glyphs.add(mark, contours, 0)
+    for character in ALPHABET:
+        if character not in glyphs.numbers:
+            _compose(glyphs, character, drawings, lefts)
+    return glyphs
+
+
+def _compose(glyphs: _Glyphs, character: str, drawings: dict[str, Drawing], lefts: dict[str, float]) -> None:
+    s = glyphs.style
+    if character in accents.SPACING:
+        advance = 340 + s.more * 0.5
+        glyphs.add_parts(character, advance, [(glyphs.numbers[accents.SPACING[character]], round(advance / 2), 0)])
+        return
+    special = {"ŀ": ("l", "·"), "Ŀ": ("L", "·"), "ŉ": ("’", "n"), "ĳ": ("i", "j"), "Ĳ": ("I", "J")}
+    if character in special:
+        x, parts = 0, []
+        for part in special[character]:
+            parts.append((glyphs.numbers[part], x, 0))
+            x += glyphs.advances[glyphs.numbers[part]]
+        glyphs.add_parts(character, x, parts)
+        return
+    found = accents.decompose(character)
+    if found is None:
+        raise ValueError(f"no drawing for U+{ord(character):04X} {unicodedata.name(character)}")
+    base, marks = found
+    number = glyphs.numbers[base]
+    parts = [(number, 0, 0)]
+    for placed in accents.place(base, marks, drawings[base]):
+        slid = placed.x + lefts[base] + s.slant * placed.y
+        parts.append((glyphs.numbers[placed.accent], round(slid), round(placed.y)))
+    advance = glyphs.advances[number]
+    if "\u031b" in marks:
+        advance += round(46 - s.more * 0.1)
+    if any(part[0] == glyphs.numbers[accents.APOSTROPHE_CARON] for part in parts) and base != "L":
+        advance += 96
+    glyphs.add_parts(character, advance, parts)
+
+
+def _rounded(contours: list[Contour]) -> list[Contour]:
+    """Whole units, without points that fall on their neighbour."""
+    result = []
+    for contour in contours:
+        points = [(round(x), round(y), on) for x, y, on in contour]
+        kept = [p for k, p in enumerate(points) if p[:2] != points[k - 1][:2]]
+        if len(kept) > 2:
+            result.append(kept)
+    return result
+
+
+def _glyf(glyphs: _Glyphs) -> tuple[Glyf, list[tuple[int, int, int, int]]]:
+    outlines = [_rounded(contours) for contours in glyphs.outlines]
+    boxes = [_box(contours) for contours in outlines]
+    for number, parts in glyphs.parts.items():
+        shifted = [(boxes[g], x, y) for g, x, y in parts]
+        boxes[number] = (
+            min(b[0] + x for b, x, _ in shifted), min(b[1] + y for b, _, y in shifted),
+            max(b[2] + x for b, x, _ in shifted), max(b[3] + y for b, _, y in shifted),
+        )  # fmt: skip
+    simple = [number for number, contours in enumerate(outlines) if contours]
+    flat = [point for number in simple for contour in outlines[number] for point in contour]
+    xs, ys = np.array([p[0] for p in flat]), np.array([p[1] for p in flat])
+    per_glyph = np.array([sum(map(len, outlines[n])) for n in simple])
+    starts = np.cumsum(per_glyph) - per_glyph
+    dx, dy = np.diff(xs, prepend=0), np.diff(ys, prepend=0)
+    dx[starts], dy[starts] = xs[starts], ys[starts]
+    points = Points(
+        np.array([len(outlines[n]) for n in simple]),
+        np.array([len(c) for n in simple for c in outlines[n]]),
+        np.array([p[2] for p in flat]),
+        dx,
+        dy,
+        np.array([len(outlines[n]) > 1 for n in simple]),
+        [b""] * len(simple),
+    )
+    data = [b""] * len(outlines)
+    for number, body in zip(simple, encode_simple(points, np.array([boxes[n] for n in simple])), strict=True):
+        data[number] = body
+    for number, parts in glyphs.parts.items():
+        data[number] = _composite(parts, boxes[number], glyphs.advances, number).compile()
+    return Glyf(data), boxes
+
+
+def _composite(
+    parts: list[tuple[int, int, int]], box: tuple[int, int, int, int], advances: list[int], number: int
+) -> Composite:
+    components = []
+    for place, (glyph, x, y) in enumerate(parts):
+        flags = ARGS_ARE_XY | ARGS_ARE_WORDS | _ROUND_TO_GRID
+        if place == 0 and advances[glyph] == advances[number]:
+            flags |= _USE_MY_METRICS
+        flags |= MORE_COMPONENTS if place < len(parts) - 1 else 0
+        components.append(Component(glyph, flags, x, y))
+    return Composite(box, tuple(components))
+
+
+def _box(contours: list[Contour]) -> tuple[int, int, int, int]:
+    xs, ys = [p[0] for c in contours for p in c], [p[1] for c in contours for p in c]
+    return (int(min(xs)), int(min(ys)), int(max(xs)), int(max(ys))) if xs else (0, 0, 0, 0)
+
+
+def make_font(style: Style) -> bytes:
+    """The TTF file of one style."""
+    glyphs = _collect(style)
+    glyf, boxes = _glyf(glyphs)
+    drawn = [box for box, body in zip(boxes, glyf.glyphs, strict=True) if body]
+    x0, y0 = min(b[0] for b in drawn), min(b[1] for b in drawn)
+    x1, y1 = max(b[2] for b in drawn), max(b[3] for b in drawn)
+    advances = np.array(glyphs.advances, np.uint16)
+    hmtx = Hmtx(advances, np.array([b[0] for b in boxes], np.int16))
+    characters = {ord(name): number for name, number in glyphs.numbers.items() if name in ALPHABET}
+    bold, italic = style.weight >= 700, style.italic
+    loca = glyf.loca()
+    tables: list[Table] = [
+        Head(0x10000, 0x10000, 0, 0x5F0F3CF5, 0x0003, 1000, _SECONDS_1904_TO_2026, _SECONDS_1904_TO_2026,
+             x0, y0, x1, y1, bold | italic << 1, 6, 2, int(loca.long), 0),
+        Hhea(0x10000, ASCENT, -DESCENT, 0, int(advances.max()), x0, 0, x1, 1000 if italic else 1,
+             round(1000 * style.slant), 0, 0, 0, hmtx.number_of_h_metrics),
+        _maxp(glyphs, glyf),
+        _os2(style, characters, advances, y0, y1),
+        _names(style),
+        Post(0x30000, (-10 * 65536) if italic else 0, -110, round(style.h), 0),
+        Cmap(unicode_subtables(characters)),
+        hmtx,
+        loca,
+        glyf,
+        _kern(glyphs, style),
+    ]  # fmt: skip
+    data = {table.TAG: table.compile() for table in tables}
+    data["gasp"] = bytes((0, 1, 0, 1, 0xFF, 0xFF, 0, 0x0F))
+    return sfnt.write(data, "\0\1\0\0")
+
+
+def _maxp(glyphs: _Glyphs, glyf: Glyf) -> Maxp:
+    outlines = [_rounded(contours) for contours in glyphs.outlines]
+    points, contours = [sum(map(len, o)) for o in outlines], [len(o) for o in outlines]
+    most_points = max(sum(points[g] for g, _, _ in parts) for parts in glyphs.parts.values())
+    most_contours = max(sum(contours[g] for g, _, _ in parts) for parts in glyphs.parts.values())
+    limits = (max(points), max(contours), most_points, most_contours, 2, 0, 0, 0, 0, 0, 0,
+              max(map(len, glyphs.parts.values())), 1)  # fmt: skip
+    return Maxp(0x10000, len(glyf.glyphs), limits)
+
+
+def _os2(style: Style, characters: dict[int, int], advances: np.ndarray, y0: int, y1: int) -> OS2:  # type: ignore[type-arg]
+    bold, italic = style.weight >= 700, style.italic
+    selection = 1 << 7 | (bold << 5) | int(italic) | ((not bold and not italic) << 6)
+    panose = bytes((2, 11, 8 if bold else 5, 3, 3, 4, 2, 2, 2, 4))
+    average = round(float(advances[advances > 0].mean()))
+    ranges = sum(1 << bit for bit in (0, 1, 2, 29, 31)), sum(1 << (bit - 32) for bit in (33, 37, 38))
+    return OS2(
+        4, average, style.weight, 5, 0, 650, 600, 0, 75, 650, 600, 0, 350, round(style.h), 300, 0x0802, panose,
+        *ranges, 0, 0, b"PNYU", selection, min(characters), max(characters), ASCENT, -DESCENT, 0, max(ASCENT, y1),
+        max(DESCENT, -y0), 1 << 0 | 1 << 1 | 1 << 4 | 1 << 8, 0, X, CAP, 0, 32, 2,
+    )  # fmt: skip
+
+
+def _names(style: Style) -> Name:
+    full = FAMILY if style.name == "Regular" else f"{FAMILY} {style.name}"
+    postscript = f"{FAMILY}-{style.name}".replace(" ", "")
+    texts = {
+        0: COPYRIGHT, 1: FAMILY, 2: style.name, 3: f"{VERSION};PNYU;{postscript}", 4: full, 5: f"Version {VERSION}",
+        6: postscript, 8: "Penyu Ferries", 9: "A script of Aksara's", 13: LICENCE, 14: LICENCE_URL,
+    }  # fmt: skip
+    return Name(tuple(NameRecord(3, 1, 0x409, number, text.encode("utf-16-be")) for number, text in texts.items()))
+
+
+def _kern(glyphs: _Glyphs, style: Style) -> Kern:
+    found = kerning.pairs(ALPHABET)
+    rows = sorted(
+        (glyphs.numbers[a], glyphs.numbers[b], round(value * (0.92 if style.weight >= 700 else 1)))
+        for (a, b), value in found.items()
+    )
+    return Kern((KernPairs(1, np.array(rows, np.int64)),))
+
+
+def all_fonts() -> dict[str, bytes]:
+    """File name → TTF of every style."""
+    return {f"{FAMILY}-{style.name}.ttf".replace(" ", ""): make_font(style) for style in STYLES}
+
+
+__all__ = ["ASCENDER", "LICENCE", "all_fonts", "make_font"]
