@@ -12,8 +12,9 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from fonts import DEMO_FONTS
 from playwright.sync_api import Browser, sync_playwright
+
+from fonts import DEMO_FONTS
 
 # Chromium as a reader has it, but without hinting: automatic hinting depends on which letters a font holds,
 # so a faithful subset would differ by design.

@@ -74,7 +74,9 @@ def small_font(
 ) -> bytes:
     """A whole TTF of boxes: "A" to "C" unless told otherwise."""
     characters = {0x41: 1, 0x42: 2, 0x43: 3} if characters is None else characters
-    glyphs = [box(400 + 50 * n)[0] for n in range(max(characters.values(), default=0) + 1)] if glyphs is None else glyphs
+    glyphs = (
+        [box(400 + 50 * n)[0] for n in range(max(characters.values(), default=0) + 1)] if glyphs is None else glyphs
+    )
     glyf = Glyf(glyphs)
     loca = glyf.loca()
     advances = np.array([600 + 10 * n for n in range(len(glyphs))], np.uint16)

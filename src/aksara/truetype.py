@@ -23,6 +23,7 @@ REPEAT = 0x08
 X_SAME_OR_POSITIVE = 0x10
 Y_SAME_OR_POSITIVE = 0x20
 OVERLAP_SIMPLE = 0x40
+_X, _Y = (X_SHORT, X_SAME_OR_POSITIVE), (Y_SHORT, Y_SAME_OR_POSITIVE)
 
 # Components of a composite glyph ('glyf' table, "Composite glyph description").
 ARGS_ARE_WORDS = 0x0001
@@ -101,41 +102,58 @@ def decode_simple(glyphs: list[bytes], names: list[int]) -> Points:
     when a glyph ends before its points do or its contours run backwards.
     """
     sizes = np.array([len(g) for g in glyphs], np.int64)
-    data = np.frombuffer(b"".join(glyphs), np.uint8)
+    data = np.frombuffer(b"".join(glyphs) + bytes(2), np.uint8)
     base = starts_of(sizes)
+    contours, counts, flag_starts = _shapes(data, base, sizes, names)
+    per_glyph = segment_sums(counts, contours)
+    flags, flag_ends = _walk_flags(glyphs, flag_starts, per_glyph, names)
 
-    def fail(index: int, problem: str) -> FontError:
-        return FontError(f"glyph {names[index]}: {problem}")
+    x_sizes = _packed_sizes(flags, X_SHORT, X_SAME_OR_POSITIVE)
+    y_sizes = _packed_sizes(flags, Y_SHORT, Y_SAME_OR_POSITIVE)
+    x_total, y_total = segment_sums(x_sizes, per_glyph), segment_sums(y_sizes, per_glyph)
+    _refuse(flag_ends + x_total + y_total > sizes, names, "its points run past its end")
+    x_starts = base + flag_ends
+    dx = _unpack_steps(data, flags, np.repeat(x_starts, per_glyph) + running_sum(x_sizes, per_glyph) - x_sizes, _X)
+    y_starts = x_starts + x_total
+    dy = _unpack_steps(data, flags, np.repeat(y_starts, per_glyph) + running_sum(y_sizes, per_glyph) - y_sizes, _Y)
+    overlap = (flags[starts_of(per_glyph)] & OVERLAP_SIMPLE) != 0 if len(flags) else np.zeros(len(glyphs), bool)
+    header = (10 + 2 * contours).tolist()
+    instructions = [g[h + 2 : f] for g, h, f in zip(glyphs, header, flag_starts.tolist(), strict=True)]
+    return Points(contours, counts, (flags & ON_CURVE) != 0, dx, dy, overlap, instructions)
 
-    contours = np.zeros(len(glyphs), np.int64)
-    if len(glyphs):
-        short = np.flatnonzero(sizes < 12)
-        if len(short):
-            raise fail(int(short[0]), "its outline is cut short")
-        contours = _words(data, base)
+
+def _refuse(bad: NDArray[np.bool_], names: list[int], problem: str) -> None:
+    """Raise for the first glyph that is bad."""
+    where = np.flatnonzero(bad)
+    if len(where):
+        raise FontError(f"glyph {names[int(where[0])]}: {problem}")
+
+
+def _shapes(data: Bytes, base: Ints, sizes: Ints, names: list[int]) -> tuple[Ints, Ints, Ints]:
+    """Contours of each glyph, points of each contour, and where in each glyph its flags start."""
+    _refuse(sizes < 12, names, "its outline is cut short")
+    contours = _words(data, base)
     header = 10 + 2 * contours
-    short = np.flatnonzero(header + 2 > sizes)
-    if len(short):
-        raise fail(int(short[0]), "its list of contours runs past its end")
-    last_points = _words(data, ramp(base + 10, 2 * contours)[::2]) if len(glyphs) else contours
+    _refuse(header + 2 > sizes, names, "its list of contours runs past its end")
+    last_points = _words(data, ramp(base + 10, 2 * contours)[::2])
     counts = np.diff(last_points, prepend=0)
     first = starts_of(contours)
     counts[first] = last_points[first] + 1
     if len(counts) and counts.min() <= 0:
         # A contour of no points can be neither drawn nor coded.
         bad = int(np.searchsorted(np.cumsum(contours), int(np.argmin(counts)), side="right"))
-        raise fail(bad, "its contours run backwards")
-    per_glyph = segment_sums(counts, contours)
-    program_sizes = _words(data, base + header) if len(glyphs) else contours
-    flag_starts = header + 2 + program_sizes
-    instructions = [g[int(h) + 2 : int(f)] for g, h, f in zip(glyphs, header, flag_starts, strict=True)]
+        raise FontError(f"glyph {names[bad]}: its contours run backwards")
+    return contours, counts, header + 2 + _words(data, base + header)
 
+
+def _walk_flags(glyphs: list[bytes], starts: Ints, wanted: Ints, names: list[int]) -> tuple[Bytes, Ints]:
+    """The flag of every point, repeats written out, and where in each glyph its flags end."""
     flags = bytearray()
-    flag_ends = np.zeros(len(glyphs), np.int64)
-    for index, glyph in enumerate(glyphs):
-        wanted, position = len(flags) + int(per_glyph[index]), int(flag_starts[index])
+    ends: list[int] = []
+    for name, glyph, start, count in zip(names, glyphs, starts.tolist(), wanted.tolist(), strict=True):
+        position, last = start, len(flags) + count
         try:
-            while len(flags) < wanted:
+            while len(flags) < last:
                 flag = glyph[position]
                 if flag & REPEAT:
                     flags += bytes((flag,)) * (glyph[position + 1] + 1)
@@ -144,26 +162,11 @@ def decode_simple(glyphs: list[bytes], names: list[int]) -> Points:
                     flags.append(flag)
                     position += 1
         except IndexError:
-            raise fail(index, "its points run past its end") from None
-        if len(flags) != wanted:
-            raise fail(index, "its flags repeat beyond its last point")
-        flag_ends[index] = position
-    packed = np.frombuffer(bytes(flags), np.uint8)
-
-    x_sizes = _packed_sizes(packed, X_SHORT, X_SAME_OR_POSITIVE)
-    y_sizes = _packed_sizes(packed, Y_SHORT, Y_SAME_OR_POSITIVE)
-    x_total, y_total = segment_sums(x_sizes, per_glyph), segment_sums(y_sizes, per_glyph)
-    over = np.flatnonzero(flag_ends + x_total + y_total > sizes)
-    if len(over):
-        raise fail(int(over[0]), "its points run past its end")
-    x_starts = base + flag_ends
-    padded = np.concatenate((data, np.zeros(2, np.uint8)))
-    dx = _unpack_steps(padded, packed, x_starts, x_sizes, per_glyph, X_SHORT, X_SAME_OR_POSITIVE)
-    dy = _unpack_steps(padded, packed, x_starts + x_total, y_sizes, per_glyph, Y_SHORT, Y_SAME_OR_POSITIVE)
-    overlap = np.zeros(len(glyphs), bool)
-    if len(packed):
-        overlap = (packed[starts_of(per_glyph)] & OVERLAP_SIMPLE) != 0
-    return Points(contours, counts, (packed & ON_CURVE) != 0, dx, dy, overlap, instructions)
+            raise FontError(f"glyph {name}: its points run past its end") from None
+        if len(flags) != last:
+            raise FontError(f"glyph {name}: its flags repeat beyond its last point")
+        ends.append(position)
+    return np.frombuffer(bytes(flags), np.uint8), np.array(ends, np.int64)
 
 
 def encode_simple(points: Points, boxes: NDArray[np.int64]) -> list[bytes]:
@@ -229,10 +232,9 @@ def _packed_sizes(flags: Bytes, short: int, same: int) -> Ints:
     return np.where(flags & short, 1, np.where(flags & same, 0, 2)).astype(np.int64)
 
 
-def _unpack_steps(
-    data: Bytes, flags: Bytes, glyph_starts: Ints, sizes: Ints, per_glyph: Ints, short: int, same: int
-) -> Ints:
-    at = np.repeat(glyph_starts, per_glyph) + running_sum(sizes, per_glyph) - sizes
+def _unpack_steps(data: Bytes, flags: Bytes, at: Ints, axis: tuple[int, int]) -> Ints:
+    """The steps whose bytes stand at `at`; `axis` is its two flags."""
+    short, same = axis
     first = data[at].astype(np.int64)
     long = (first << 8 | data[at + 1]).astype(np.uint16).view(np.int16).astype(np.int64)
     signed = np.where(flags & same, first, -first)

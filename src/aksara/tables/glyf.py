@@ -113,11 +113,13 @@ class Glyf:
         return cls(glyphs)
 
     def compile(self) -> bytes:
-        return b"".join(glyph + bytes(len(glyph) % 2) for glyph in self.glyphs)
+        padded = not self.loca().long
+        return b"".join(glyph + bytes(len(glyph) % 2) if padded else glyph for glyph in self.glyphs)
 
     def loca(self) -> Loca:
-        """The 'loca' that belongs to what `compile` gives."""
-        return Loca.of_sizes([len(glyph) + len(glyph) % 2 for glyph in self.glyphs])
+        """The 'loca' that belongs to what `compile` gives: short offsets, which count in twos, if they reach."""
+        short = Loca.of_sizes([len(glyph) + len(glyph) % 2 for glyph in self.glyphs])
+        return Loca.of_sizes([len(glyph) for glyph in self.glyphs], long=True) if short.long else short
 
     def contours(self, number: int) -> int:
         """Number of contours; negative for a composite glyph, 0 for an empty one."""

@@ -13,10 +13,11 @@ from aksara.errors import FontError
 from aksara.tables.base import Font
 from aksara.tables.hhea import Hhea
 from aksara.tables.maxp import Maxp
+from aksara.tables.record import ArrayRecord
 
 
 @dataclass(slots=True, frozen=True, eq=False)
-class Hmtx:
+class Hmtx(ArrayRecord):
     """Advance width and left side bearing of every glyph (G each), in font units."""
 
     TAG: ClassVar[str] = "hmtx"
@@ -56,10 +57,3 @@ class Hmtx:
         count = self.number_of_h_metrics
         pairs = np.column_stack((self.advances[:count].view(np.int16), self.side_bearings[:count]))
         return pairs.astype(">i2").tobytes() + self.side_bearings[count:].astype(">i2").tobytes()
-
-    def __eq__(self, other: object) -> bool:
-        return (
-            isinstance(other, Hmtx)
-            and np.array_equal(self.advances, other.advances)
-            and np.array_equal(self.side_bearings, other.side_bearings)
-        )

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from aksara.binary import Reader
 from aksara.errors import FontError
 from aksara.tables.base import Font
+from aksara.tables.record import ArrayRecord
 
 _PAIR = np.dtype([("left", ">u2"), ("right", ">u2"), ("value", ">i2")])
 _SUBTABLE_HEADER, _FORMAT_0_HEADER = 6, 8
@@ -18,7 +19,7 @@ Pairs = NDArray[np.int64]
 
 
 @dataclass(slots=True, frozen=True, eq=False)
-class KernPairs:
+class KernPairs(ArrayRecord):
     """A subtable of format 0; `pairs` (N by 3) are left glyph, right glyph, value in font units, sorted."""
 
     coverage: int
@@ -33,11 +34,6 @@ class KernPairs:
         # The length field overflows beyond 10,920 pairs; readers trust the count instead.
         length = _SUBTABLE_HEADER + len(body) & 0xFFFF
         return b"\0\0" + length.to_bytes(2, "big") + self.coverage.to_bytes(2, "big") + body
-
-    def __eq__(self, other: object) -> bool:
-        return (
-            isinstance(other, KernPairs) and self.coverage == other.coverage and np.array_equal(self.pairs, other.pairs)
-        )
 
 
 @dataclass(slots=True, frozen=True)

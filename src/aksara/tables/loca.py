@@ -13,12 +13,13 @@ from aksara.errors import FontError
 from aksara.tables.base import Font
 from aksara.tables.head import Head
 from aksara.tables.maxp import Maxp
+from aksara.tables.record import ArrayRecord
 
 _SHORT_LIMIT = 0x1FFFE
 
 
 @dataclass(slots=True, frozen=True, eq=False)
-class Loca:
+class Loca(ArrayRecord):
     """Byte offsets of the glyphs, one more than there are glyphs."""
 
     TAG: ClassVar[str] = "loca"
@@ -45,15 +46,12 @@ class Loca:
         return cls(offsets, long)
 
     @classmethod
-    def of_sizes(cls, sizes: list[int]) -> Loca:
-        """For glyphs of these (even) sizes, one after the other, in the shortest form."""
+    def of_sizes(cls, sizes: list[int], *, long: bool = False) -> Loca:
+        """For glyphs of these sizes, one after the other: in the short form (for even sizes) if it reaches."""
         offsets = np.cumsum([0, *sizes]).astype(np.int64)
-        return cls(offsets, bool(offsets[-1] > _SHORT_LIMIT))
+        return cls(offsets, long or bool(offsets[-1] > _SHORT_LIMIT))
 
     def compile(self) -> bytes:
         if self.long:
             return self.offsets.astype(">u4").tobytes()
         return (self.offsets // 2).astype(">u2").tobytes()
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Loca) and self.long == other.long and np.array_equal(self.offsets, other.offsets)

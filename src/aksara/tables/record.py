@@ -7,6 +7,8 @@ from dataclasses import fields
 from functools import cache
 from typing import Any, ClassVar, Protocol, TypeVar
 
+import numpy as np
+
 from aksara.binary import Reader
 
 
@@ -28,6 +30,19 @@ def _names(kind: type[FixedRecord]) -> tuple[str, ...]:
 def read_record(kind: type[R], reader: Reader, what: str) -> R:
     """The record at the cursor."""
     return kind(**dict(zip(_names(kind), reader.unpack(kind.LAYOUT, what), strict=True)))
+
+
+class ArrayRecord:
+    """A dataclass that holds NumPy arrays: equal where all its fields are."""
+
+    __slots__ = ()
+    __hash__ = None  # type: ignore[assignment]
+
+    def __eq__(self, other: object) -> bool:
+        if type(other) is not type(self):
+            return NotImplemented
+        names = (field.name for field in fields(self))  # type: ignore[arg-type]
+        return all(np.array_equal(getattr(self, name), getattr(other, name)) for name in names)
 
 
 def pack_record(record: FixedRecord) -> bytes:

@@ -1,0 +1,198 @@
+"""Tables: parsing and compiling are inverse, on real fonts and on forms that few real fonts have."""
+
+from __future__ import annotations
+
+import struct
+from pathlib import Path
+
+import numpy as np
+import pytest
+from fonts import corpus, small_font
+from hypothesis import given
+from hypothesis import strategies as st
+
+from aksara.binary import Reader
+from aksara.errors import FontError, UnsupportedFont
+from aksara.font import Font
+from aksara.tables import OS2, REGISTRY, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Name
+from aksara.tables.cmap import format4, format12, variations
+from aksara.tables.cmap.reading import READERS
+from aksara.tables.cmap.variations import VariationSequences
+from aksara.tables.glyf import Composite
+from aksara.tables.name import NameRecord, clean
+from aksara.truetype import decode_simple, encode_simple
+
+
+@pytest.mark.parametrize("path", corpus(), ids=lambda path: path.name)
+def test_every_table_of_every_real_font_compiles_to_what_it_was(path: Path) -> None:
+    font = Font.read(path.read_bytes(), path.name)
+    checked = 0
+    for tag, kind in REGISTRY.items():
+        if tag not in font or (tag == "glyf" and "loca" not in font):
+            continue
+        first = font.table(kind)
+        # What a table needs from its siblings is compiled along with it.
+        changed = [first]
+        if isinstance(first, Hmtx):
+            hhea = font.table(Hhea)
+            changed.append(Hhea.parse(hhea.compile()[:34] + struct.pack(">H", first.number_of_h_metrics), font))
+        if isinstance(first, Glyf):
+            loca = first.loca()
+            head = font.table(Head).compile()
+            changed += [loca, Head.parse(head[:50] + struct.pack(">H", loca.long) + head[52:], font)]
+        again = font.with_tables(changed).table(kind)
+        assert again == first, tag
+        checked += 1
+    assert checked >= 8
+
+
+@pytest.mark.parametrize("path", [p for p in corpus() if p.suffix == ".ttf"], ids=lambda path: path.name)
+def test_every_glyph_of_every_real_font_packs_to_what_it_was(path: Path) -> None:
+    font = Font.read(path.read_bytes(), path.name)
+    glyf = font.table(Glyf)
+    numbers = range(len(glyf.glyphs))
+    simple = [n for n in numbers if glyf.contours(n) > 0]
+    points = glyf.simple(simple)
+    again = decode_simple(encode_simple(points, glyf.boxes()[simple]), simple)
+    assert all(
+        np.array_equal(getattr(points, f), getattr(again, f)) for f in ("counts", "on_curve", "dx", "dy", "overlap")
+    )
+    assert points.instructions == again.instructions
+    for number in (n for n in numbers if glyf.is_composite(n)):
+        composite = glyf.composite(number)
+        assert Composite.parse(composite.compile(), number) == composite
+
+
+_CODES = st.dictionaries(st.integers(0, 0xFFFF) | st.integers(0x40, 0x90), st.integers(1, 0xFFFF), max_size=120)
+
+
+@given(_CODES)
+def test_format_4_holds_any_mapping(mapping: dict[int, int]) -> None:
+    body = format4.compile(mapping)
+    assert body is not None
+    assert struct.unpack(">H", body[2:4])[0] == len(body)
+    assert READERS[4](Reader(body))[0] == mapping
+
+
+@given(st.dictionaries(st.integers(0, 0x10FFFF), st.integers(1, 0xFFFF), max_size=60))
+def test_format_12_holds_any_mapping(mapping: dict[int, int]) -> None:
+    assert READERS[12](Reader(format12.compile(mapping)))[0] == mapping
+
+
+@given(
+    st.dictionaries(
+        st.integers(0xFE00, 0xFE0F),
+        st.dictionaries(st.integers(0, 0xFFFF), st.none() | st.integers(1, 0xFFFF), min_size=1),
+        max_size=4,
+    )
+)
+def test_format_14_holds_any_sequences(sequences: dict[int, dict[int, int | None]]) -> None:
+    body = variations.compile(VariationSequences(sequences))
+    assert variations.parse(Reader(body)).sequences == sequences
+
+
+@pytest.mark.parametrize(
+    ("mapping", "size"),
+    [
+        ({0x41: 1, 0x42: 2, 0x43: 3}, 16 + 16),
+        # Three neighbours in no order: one segment that lists them beats three of eight bytes.
+        ({0x41: 9, 0x42: 2, 0x43: 5}, 16 + 16 + 6),
+        # A long even run is worth a segment of its own between two uneven neighbours.
+        ({0x30: 9} | {0x31 + k: 40 + k for k in range(20)} | {0x45: 3}, 16 + 4 * 8),
+        ({}, 16 + 8),
+        ({0xFFFF: 7}, 16 + 8),
+    ],
+)
+def test_format_4_is_as_short_as_can_be(mapping: dict[int, int], size: int) -> None:
+    body = format4.compile(mapping)
+    assert body is not None
+    assert len(body) == size
+
+
+def _words(*numbers: int) -> bytes:
+    return struct.pack(f">{len(numbers)}H", *numbers)
+
+
+@pytest.mark.parametrize(
+    ("body", "mapping"),
+    [
+        (_words(0, 262, 0) + bytes(65) + b"\5" + bytes(190), {65: 5}),
+        (_words(6, 16, 0, 0x20, 3, 7, 0, 9), {0x20: 7, 0x22: 9}),
+        (_words(10, 0) + struct.pack(">IIII", 24, 0, 0x1F600, 2) + _words(3, 4), {0x1F600: 3, 0x1F601: 4}),
+        (_words(13, 0) + struct.pack(">III3I", 28, 0, 1, 0x30, 0x32, 8), {0x30: 8, 0x31: 8, 0x32: 8}),
+        # Format 4: range offset 0xFFFF in the last segment, as some fonts have it.
+        (_words(4, 32, 0, 4, 4, 1, 0, 0x42, 0xFFFF, 0, 0x41, 0xFFFF, 0xFFC0, 1, 0, 0xFFFF), {0x41: 1, 0x42: 2}),
+    ],
+    ids=["0", "6", "10", "13", "4"],
+)
+def test_formats_that_are_only_read(body: bytes, mapping: dict[int, int]) -> None:
+    assert READERS[int.from_bytes(body[:2], "big")](Reader(body))[0] == mapping
+
+
+def test_a_symbol_font_answers_to_ascii_too() -> None:
+    body = format4.compile({0xF041: 1, 0xF042: 2})
+    assert body is not None
+    cmap = Cmap.parse(_words(0, 1, 3, 0, 0, 12) + body, Font({}))
+    assert cmap.characters() == {0xF041: 1, 0x41: 1, 0xF042: 2, 0x42: 2}
+    kept = Cmap.parse(cmap.subset({0x41: 1}).compile(), Font({}))
+    assert kept.is_symbol
+    assert kept.characters() == {0xF041: 1, 0x41: 1}
+
+
+@pytest.mark.parametrize(("version", "size"), [(0, 68), (0, 78), (1, 86), (2, 96), (4, 96), (5, 100), (5, 96)])
+def test_os2_of_every_version_and_length(version: int, size: int) -> None:
+    full = (struct.pack(">HhH", version, 500, 700) + bytes(range(120)))[:size]
+    os2 = OS2.parse(full, Font({}))
+    assert os2.compile() == full
+    assert (os2.version, os2.weight_class) == (version, 700)
+    assert (os2.lower_optical_point_size is None) == (size < 100)
+
+
+def test_names_in_odd_encodings_are_read_and_made_safe() -> None:
+    records = (
+        NameRecord(1, 0, 0, 1, "Fête".encode("mac_roman")),
+        NameRecord(3, 1, 0x40C, 4, "Complète".encode("utf-16-be")),
+        NameRecord(3, 1, 0x409, 2, b"\x00A\xd8\x00\x00B"),
+        NameRecord(3, 10, 0x409, 6, "\U0001f422\u202e<b>\x07".encode("utf-16-be")),
+        NameRecord(3, 1, 0x409, 13, b""),
+    )
+    name = Name.parse(Name(records).compile(), Font({}))
+    assert name.records == records
+    assert name.get(1) == "Fête"
+    assert name.get(4) == "Complète"
+    assert name.get(2) == "A\N{REPLACEMENT CHARACTER}B"
+    assert name.get(6) == "\U0001f422<b>"
+    assert name.get(13) is None
+    assert clean("a\n\t b\u2028c\ud800") == "a b c"
+
+
+def test_equal_and_contained_names_are_stored_once() -> None:
+    records = tuple(NameRecord(3, 1, 0x409, n, t.encode("utf-16-be")) for n, t in ((1, "Penyu Sans"), (4, "Penyu")))
+    assert len(Name(records).compile()) == 6 + 24 + 20
+
+
+def test_a_loca_that_is_one_offset_short_leaves_the_last_glyph_empty() -> None:
+    data = Font.read(small_font())
+    short = Font({**{tag: data.raw(tag) for tag in data}, "loca": data.raw("loca")[:-2]})
+    assert short.table(Loca).offsets[-1] == short.table(Loca).offsets[-2]
+    assert short.table(Glyf).glyphs[-1] == b""
+
+
+def test_components_are_followed_however_deep_and_never_in_a_circle(penyu: dict[str, Path]) -> None:
+    font = Font.read(penyu["Regular"].read_bytes())
+    glyph = font.characters[ord("ẫ")]
+    assert len(font.table(Glyf).with_components({glyph})) == 4
+    part = struct.pack(">hhhhhHHbb", -1, 0, 0, 9, 9, 0x0002, 1, 0, 0)
+    circle = Font.read(small_font(glyphs=[b"", part, b"", b""]))
+    with pytest.raises(FontError, match="contain itself"):
+        circle.table(Glyf).with_components({1})
+    beyond = Font.read(small_font(glyphs=[b"", part[:12] + b"\0\x99" + part[14:], b"", b""]))
+    with pytest.raises(FontError, match="only 4"):
+        beyond.table(Glyf).with_components({1})
+
+
+@pytest.mark.parametrize("tag", ["fvar", "CFF ", "COLR"])
+def test_kinds_that_are_not_handled_yet_are_told_by_name(tag: str) -> None:
+    font = Font.read(small_font(extra={tag: b"\0" * 20}), "a.ttf")
+    with pytest.raises(UnsupportedFont, match=r"a\.ttf: a .*(variable|CFF|colour)"):
+        font.require_supported()
