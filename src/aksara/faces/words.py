@@ -72,8 +72,6 @@ _SLANTS: dict[str, Style] = {
 _PLAIN = frozenset({"regular", "normal", "roman", "rg", "upright"})
 #: Words that as often belong to the family ("Penyu Roman", "Penyu Book") as to the style.
 _AMBIGUOUS = frozenset({"regular", "normal", "roman", "book", "it", "th", "md", "lt"})
-# "Extra Light", "Semi-Bold": a modifier and the word that it modifies.
-_MODIFIERS = frozenset({"extra", "ultra", "semi", "demi", "x"})
 # Too short to be read out of the middle of a glued word.
 _GLUED = sorted((w for w in {**_WEIGHTS, **_WIDTHS, **_SLANTS} if len(w) > 2), key=len, reverse=True)
 _GLUED_SHORT = ("bd", "lt", "it", "md", "rg", "th")
@@ -112,7 +110,7 @@ def read_style(text: str) -> StyleWords:
     index = 0
     while index < len(words):
         pair = "".join(words[index : index + 2]).lower()
-        if words[index].lower() in _MODIFIERS and pair in {**_WEIGHTS, **_WIDTHS}:
+        if pair in _WEIGHTS or pair in _WIDTHS:  # "Extra Light", "Semi-Bold", "SmBd"
             result.take(pair)
             index += 2
             continue
@@ -134,11 +132,9 @@ def split_family(text: str) -> tuple[str, StyleWords]:
         if tail.rest or words[start].lower() in _AMBIGUOUS:
             break
         best, style = " ".join(words[:start]), tail
-    if words and style == StyleWords() and len(words) == 1 and "-" in text:
-        stem, _, tail_text = text.rpartition("-")
-        tail = read_style(tail_text)
-        if stem and not tail.rest:
-            return stem, tail
+    stem, _, behind = text.rpartition("-")
+    if stem and style == StyleWords() and not (tail := read_style(behind)).rest:
+        best, style = stem, tail
     return best.rstrip(" -"), style
 
 

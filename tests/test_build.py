@@ -1,0 +1,286 @@
+"""`aksara build` as its users run it: files in, files out, and nothing else harmed."""
+
+from __future__ import annotations
+
+import json
+import re
+import shutil
+from hashlib import sha256
+from pathlib import Path
+
+import pytest
+from conftest import Run
+from fonts import DEMO_FONTS, LIBERATION, small_font
+from playwright.sync_api import Browser
+
+from aksara.build import BuildRequest, OutputFile, write_output
+from aksara.build import output as output_module
+from aksara.errors import OutputError
+from aksara.font import Font, open_font
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    """A folder as a customer has it: the demo's fonts beside other things."""
+    place = tmp_path / "My fonts"
+    (place / "desktop").mkdir(parents=True)
+    for path in DEMO_FONTS:
+        shutil.copy(path, place / "desktop")
+    (place / "desktop" / "._PenyuSans-Bold.ttf").write_bytes(b"\0\5\x16\7")
+    (place / "Licence.pdf").write_bytes(b"%PDF-1.4")
+    return place
+
+
+def _files(folder: Path) -> dict[str, bytes]:
+    return {str(path.relative_to(folder)): path.read_bytes() for path in folder.rglob("*") if path.is_file()}
+
+
+def test_a_folder_becomes_web_fonts(aksara: Run, folder: Path, tmp_path: Path) -> None:
+    done = aksara("build", folder, "--for-range", "U+20-7E")
+    assert done.returncode == 0, done.stderr
+    out = tmp_path / "web-fonts"
+    made = _files(out)
+    names = {name.partition("/")[2] for name in made if name.startswith("fonts/")}
+    pattern = re.compile(r"PenyuSans-(Regular|Italic|Bold|BoldItalic)\.([0-9a-f]{8})\.woff2?")
+    assert len(names) == 8
+    for name in names:
+        match = pattern.fullmatch(name)
+        assert match
+        assert sha256(made[f"fonts/{name}"]).hexdigest().startswith(match[2])
+        assert set(Font.read(made[f"fonts/{name}"]).characters) == set(range(0x20, 0x7F))
+    assert made.keys() - {f"fonts/{name}" for name in names} == {"faces.css", "faces.json", "proof.html"}
+    css = made["faces.css"].decode()
+    assert css.count("@font-face") == 4
+    assert css.count("unicode-range: U+20-7E;") == 4
+    assert '--penyu-sans: "Penyu Sans", Arial, sans-serif;' in css
+    # What to do next is told, ready to paste.
+    assert '<link rel="stylesheet" href="web-fonts/faces.css">' in done.stdout
+    assert "var(--penyu-sans)" in done.stdout
+    assert re.search(r"All 4 faces .* 327 KB +\d+ KB", done.stdout)
+
+
+def test_the_manifest_tells_what_there_is(aksara: Run, folder: Path, tmp_path: Path) -> None:
+    done = aksara("build", folder, "--json", "--for-range", "U+20-7E", "--display", "optional")
+    told = json.loads(done.stdout)
+    assert told == json.loads((tmp_path / "web-fonts/faces.json").read_text())
+    (family,) = told["families"]
+    assert [face["label"] for face in family["faces"]] == ["Regular", "Italic", "Bold", "Bold Italic"]
+    bold = family["faces"][3]
+    assert (bold["weight"], bold["style"], bold["width"]) == (700, "italic", 100)
+    for file in bold["files"]:
+        data = (tmp_path / "web-fonts" / file["path"]).read_bytes()
+        assert (file["bytes"], file["sha256"]) == (len(data), sha256(data).hexdigest())
+        assert file["unicode_range"] == "U+20-7E"
+    assert "font-display: optional" in (tmp_path / "web-fonts/faces.css").read_text()
+
+
+def test_equal_input_gives_equal_bytes_with_any_number_of_jobs(aksara: Run, folder: Path, tmp_path: Path) -> None:
+    aksara("build", folder, "--to", "one", "--jobs", "1")
+    aksara("build", folder, "--to", "two", "--jobs", "2")
+    first, second = _files(tmp_path / "one"), _files(tmp_path / "two")
+    assert first == second
+    again = aksara("build", folder, "--to", "one", "--jobs", "2")
+    assert "(0 new, 11 unchanged)" in again.stdout
+    assert _files(tmp_path / "one") == first
+
+
+def test_old_files_of_ours_go_and_all_others_stay(aksara: Run, folder: Path, tmp_path: Path) -> None:
+    out = tmp_path / "web-fonts"
+    aksara("build", folder, "--for-range", "U+20-7E")
+    before = _files(out)
+    (out / "notes.txt").write_text("mine")
+    (out / "fonts" / "Other-Regular.12345678.woff2").write_bytes(b"not what the name says")
+    changed = out / "fonts" / next(name for name in before if "Sans-Bold." in name).partition("/")[2]
+    changed.write_bytes(changed.read_bytes() + b"\0")
+    # A manifest that somebody bent may name anything: nothing outside goes.
+    (tmp_path / "precious.txt").write_text("keep me")
+    told = json.loads((out / "faces.json").read_text())
+    told["families"][0]["faces"][0]["files"].append({"path": "../precious.txt"})
+    told["families"][0]["faces"][0]["files"].append({"path": "fonts/../../precious.txt"})
+    (out / "faces.json").write_text(json.dumps(told, indent=1))
+
+    done = aksara("build", folder, "--for-range", "U+20-7F,U+E9")
+    assert "old removed" in done.stdout
+    after = _files(out)
+    gone = before.keys() - after.keys()
+    assert len(gone) == 7, "eight fonts were listed; the changed one is no longer ours"
+    assert all(name.startswith("fonts/PenyuSans") for name in gone)
+    assert after["notes.txt"] == b"mine"
+    assert "fonts/Other-Regular.12345678.woff2" in after
+    assert (tmp_path / "precious.txt").exists()
+
+
+def test_an_output_folder_inside_the_font_folder_is_not_built_from(aksara: Run, folder: Path) -> None:
+    for _ in range(2):
+        done = aksara("build", ".", "--for-text", "Penyu", cwd=folder)
+        assert done.returncode == 0, done.stderr
+    assert len(list((folder / "web-fonts/fonts").iterdir())) == 8
+    other = aksara("build", ".", "--to", "another", "--for-text", "Penyu", "--json", cwd=folder)
+    assert len(json.loads(other.stdout)["families"][0]["faces"]) == 4
+
+
+def test_nothing_of_the_users_is_overwritten(aksara: Run, folder: Path, tmp_path: Path) -> None:
+    (tmp_path / "main.css").write_text("body { color: teal }")
+    done = aksara("build", folder, "--css", "main.css", "--for-text", "a")
+    assert done.returncode == 2
+    assert "main.css: Aksara did not write this file" in done.stderr
+    assert (tmp_path / "main.css").read_text() == "body { color: teal }"
+    assert not (tmp_path / "web-fonts").exists()
+
+
+def test_a_dry_run_writes_nothing(aksara: Run, folder: Path, tmp_path: Path) -> None:
+    done = aksara("build", folder, "--dry-run", "--for-text", "Penyu")
+    assert done.returncode == 0
+    assert "Nothing was written" in done.stdout
+    assert not (tmp_path / "web-fonts").exists()
+
+
+@pytest.mark.parametrize("fail_at", range(1, 13))
+def test_when_writing_fails_midway_everything_is_as_it_was(
+    fail_at: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    out = tmp_path / "out"
+    old = [OutputFile(out / "faces.css", b"/* Made by Aksara 1 */"), OutputFile(out / "keep.txt", b"")]
+    write_output(old, out)
+    before = _files(tmp_path)
+    new = [
+        OutputFile(out / "fonts" / "A-B.00000000.woff2", b"font"),
+        OutputFile(tmp_path / "elsewhere" / "x.css", b"/* Made by Aksara 2 */"),
+        OutputFile(out / "faces.css", b"/* Made by Aksara 2 */"),
+    ]
+    calls = 0
+
+    def failing(function):  # type: ignore[no-untyped-def]
+        def wrapped(*arguments, **options):  # type: ignore[no-untyped-def]
+            nonlocal calls
+            calls += 1
+            if calls == fail_at:
+                raise OSError(28, "No space left on device", str(arguments[0]))
+            return function(*arguments, **options)
+
+        return wrapped
+
+    monkeypatch.setattr(output_module.os, "fsync", failing(output_module.os.fsync))
+    monkeypatch.setattr(output_module.shutil, "move", failing(shutil.move))
+    monkeypatch.setattr(output_module.shutil, "copy2", failing(shutil.copy2))
+    monkeypatch.setattr(Path, "mkdir", failing(Path.mkdir))
+    try:
+        write_output(new, out)
+    except OutputError as error:
+        assert "No space left" in str(error)
+        assert calls >= fail_at
+        assert _files(tmp_path) == before
+        assert not (tmp_path / "elsewhere").exists()
+    else:
+        assert calls < fail_at
+        assert (out / "faces.css").read_bytes().endswith(b"2 */")
+
+
+@pytest.mark.parametrize(
+    ("css", "arguments"),
+    [
+        ("web-fonts/faces.css", ()),
+        ("styles/type.css", ("--css", "styles/type.css")),
+        ("type.css", ("--css", "type.css", "--to", "assets & co/schön")),
+        ("site/css/deep/type.css", ("--css", "site/css/deep/type.css", "--to", "site/type")),
+        ("web-fonts/faces.css", ("--url", "/web-fonts/fonts/<file>")),
+        ("web-fonts/faces.css", ("--format", "woff")),
+        ("web-fonts/faces.css", ("--format", "sfnt")),
+    ],
+)
+def test_wherever_the_css_stands_the_fonts_load(
+    css: str, arguments: tuple[str, ...], aksara: Run, folder: Path, tmp_path: Path, site: str, browser: Browser
+) -> None:
+    done = aksara("build", folder, "--for-text", "Kapal cepat", *arguments)
+    assert done.returncode == 0, done.stderr
+    (tmp_path / "page.html").write_text(
+        f'<!doctype html><link rel="icon" href="data:,"><link rel="stylesheet" href="{css}">'
+        "<p style='font-family: var(--penyu-sans)'>Kapal <em>cepat</em> <b>Kapal <em>cepat</em></b></p>"
+    )
+    page = browser.new_page()
+    messages: list[str] = []
+    page.on("console", lambda message: messages.append(message.text))
+    page.on("response", lambda response: messages.append(response.url) if response.status >= 400 else None)
+    page.goto(f"{site}/page.html")
+    states = page.evaluate("document.fonts.ready.then(() => [...document.fonts].map(face => face.status))")
+    rules = page.evaluate(
+        "[...document.styleSheets[0].cssRules].filter(rule => rule instanceof CSSFontFaceRule)"
+        ".map(rule => ['font-family', 'font-weight', 'font-style', 'font-display', 'unicode-range', 'src']"
+        ".map(name => rule.style.getPropertyValue(name)))"
+    )
+    page.close()
+    assert messages == []
+    assert states == ["loaded"] * 4
+    assert [rule[1:3] for rule in rules] == [["400", "normal"], ["400", "italic"], ["700", "normal"], ["700", "italic"]]
+    assert all(rule[0] == '"Penyu Sans"' and rule[3] == "swap" and all(rule) for rule in rules)
+
+
+def test_characters_of_texts_files_and_ranges_add_up(aksara: Run, folder: Path, tmp_path: Path) -> None:
+    (tmp_path / "words.txt").write_text("\ufeffđảo\r\n", encoding="utf-8")
+    done = aksara(
+        "build", folder, "--json", "--for-text", "Ab", "--for-file", "words.txt", "--for-range", "U+31", "--for-text", "語"
+    )
+    files = [file for face in json.loads(done.stdout)["families"][0]["faces"] for file in face["files"]]
+    assert {file["unicode_range"] for file in files} == {"U+31, U+41, U+62, U+6F, U+111, U+1EA3"}
+
+
+def test_what_no_font_has_is_told(aksara: Run, folder: Path) -> None:
+    done = aksara("build", folder, "--for-text", "a語")
+    assert done.returncode == 0
+    assert "no font here has 語 (U+8A9E)" in done.stderr
+
+
+def test_family_face_and_stack_are_the_users(aksara: Run, folder: Path, tmp_path: Path) -> None:
+    font = folder / "desktop" / "PenyuSans-Bold.ttf"
+    done = aksara("build", font, "--family", 'Laut "Biru" </style>', "--face", "PenyuSans-Bold.ttf", "650", "oblique",
+                  "--stack", "Segoe UI, Arial", "--for-text", "a")  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    css = (tmp_path / "web-fonts/faces.css").read_text()
+    assert r'font-family: "Laut \"Biru\" \3C /style>";' in css
+    assert "font-weight: 650;" in css
+    assert "font-style: oblique;" in css
+    assert '"Segoe UI", Arial, sans-serif;' in css
+    assert "</style" not in css
+    assert "<" not in (tmp_path / "web-fonts/proof.html").read_text().split("<title>")[1].split("</title>")[0]
+
+
+def test_copies_are_passed_over_and_rivals_are_asked_about(aksara: Run, folder: Path, tmp_path: Path) -> None:
+    regular = folder / "desktop" / "PenyuSans-Regular.ttf"
+    (folder / "web").mkdir()
+    (folder / "web" / "PenyuSans-Regular.woff").write_bytes(open_font(regular).write("woff"))
+    shutil.copy(regular, folder / "web" / "Copy of Penyu.ttf")
+    done = aksara("build", folder, "--for-text", "Penyu", "--json")
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)
+    assert [len(family["faces"]) for family in told["families"]] == [4]
+    assert {Path(warning["path"]).name for warning in told["warnings"]} == {"Copy of Penyu.ttf", "PenyuSans-Regular.woff"}
+    rival = folder / "web" / "Rival.ttf"
+    rival.write_bytes(small_font(names={1: "Penyu Sans", 2: "Regular"}))
+    done = aksara("build", folder, "--for-text", "A")
+    assert done.returncode == 2
+    assert "both claim to be Penyu Sans Regular" in done.stderr
+    done = aksara("build", folder, "--for-text", "A", "--face", "Rival.ttf", "500", "normal")
+    assert done.returncode == 0, done.stderr
+
+
+def test_real_fonts_of_three_families_in_one_go(aksara: Run) -> None:
+    done = aksara("build", LIBERATION[0].parent, "--for-text", "Wave", "--format", "woff2", "--json")
+    told = json.loads(done.stdout)
+    assert {f["family"]: len(f["faces"]) for f in told["families"]} == {
+        "Liberation Mono": 4, "Liberation Sans": 8, "Liberation Serif": 4,
+    }  # fmt: skip
+    assert [family["generic"] for family in told["families"]] == ["monospace", "sans-serif", "serif"]
+
+
+def test_the_core_can_be_used_without_the_command_line(folder: Path, tmp_path: Path) -> None:
+    import aksara
+
+    steps = []
+    plan = aksara.make_plan(aksara.BuildRequest((folder,), folder=tmp_path / "x", characters=frozenset({65})))
+    build = aksara.run(plan, steps.append)
+    assert [step.done for step in steps] == list(range(1, 9))
+    assert {step.total for step in steps} == {8}
+    written = aksara.write_output(build.files, plan.request.folder)
+    assert len(written.new) == 11
+    with pytest.raises(aksara.RequestError):
+        BuildRequest((folder,), formats=("eot",))
