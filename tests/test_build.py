@@ -9,14 +9,14 @@ from hashlib import sha256
 from pathlib import Path
 
 import pytest
-from conftest import Run
-from fonts import DEMO_FONTS, LIBERATION, small_font
 from playwright.sync_api import Browser
 
 from aksara.build import BuildRequest, OutputFile, write_output
 from aksara.build import output as output_module
 from aksara.errors import OutputError
 from aksara.font import Font, open_font
+from conftest import Run
+from fonts import DEMO_FONTS, LIBERATION, small_font
 
 
 @pytest.fixture
@@ -218,7 +218,17 @@ def test_wherever_the_css_stands_the_fonts_load(
 def test_characters_of_texts_files_and_ranges_add_up(aksara: Run, folder: Path, tmp_path: Path) -> None:
     (tmp_path / "words.txt").write_text("\ufeffđảo\r\n", encoding="utf-8")
     done = aksara(
-        "build", folder, "--json", "--for-text", "Ab", "--for-file", "words.txt", "--for-range", "U+31", "--for-text", "語"
+        "build",
+        folder,
+        "--json",
+        "--for-text",
+        "Ab",
+        "--for-file",
+        "words.txt",
+        "--for-range",
+        "U+31",
+        "--for-text",
+        "語",
     )
     files = [file for face in json.loads(done.stdout)["families"][0]["faces"] for file in face["files"]]
     assert {file["unicode_range"] for file in files} == {"U+31, U+41, U+62, U+6F, U+111, U+1EA3"}
@@ -253,7 +263,10 @@ def test_copies_are_passed_over_and_rivals_are_asked_about(aksara: Run, folder: 
     assert done.returncode == 0, done.stderr
     told = json.loads(done.stdout)
     assert [len(family["faces"]) for family in told["families"]] == [4]
-    assert {Path(warning["path"]).name for warning in told["warnings"]} == {"Copy of Penyu.ttf", "PenyuSans-Regular.woff"}
+    assert {Path(warning["path"]).name for warning in told["warnings"]} == {
+        "Copy of Penyu.ttf",
+        "PenyuSans-Regular.woff",
+    }
     rival = folder / "web" / "Rival.ttf"
     rival.write_bytes(small_font(names={1: "Penyu Sans", 2: "Regular"}))
     done = aksara("build", folder, "--for-text", "A")

@@ -7,7 +7,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from fonts import DEMO_FONTS, LIBERATION, SYSTEM, box, corpus, small_font, truetype
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -19,6 +18,7 @@ from aksara.container.woff2.directory import base128, pack_255, read_255, read_b
 from aksara.errors import FontError
 from aksara.font import Font
 from aksara.truetype import Points, decode_simple, encode_simple
+from fonts import DEMO_FONTS, LIBERATION, SYSTEM, box, corpus, small_font, truetype
 
 
 def _outlines(font: Font) -> tuple[bytes, object]:

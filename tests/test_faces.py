@@ -5,12 +5,12 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from fonts import corpus, small_font
 
 from aksara.faces import Face, embedding, generic_family, identify
 from aksara.faces.face import label_of
 from aksara.faces.words import read_style, split_family
 from aksara.font import Font, open_font
+from fonts import corpus, small_font
 
 # File of the corpus → family, weight, style, width in percent.
 EXPECTED = {
@@ -84,7 +84,8 @@ def test_a_font_without_names_or_os2_takes_its_file_name() -> None:
 @pytest.mark.parametrize(
     ("text", "weight", "width", "slant"),
     [
-        ("BdIt", 700, None, "italic"), ("SemiBold Condensed", 600, 75.0, None), ("ExtraLightItalic", 200, None, "italic"),
+        ("BdIt", 700, None, "italic"), ("SemiBold Condensed", 600, 75.0, None),
+        ("ExtraLightItalic", 200, None, "italic"),
         ("Ultra Condensed Heavy", 900, 50.0, None), ("Lt Obl", 300, None, "oblique"), ("DemiBold", 600, None, None),
         ("Hairline", 100, None, None), ("Semi-Bold", 600, None, None), ("SmBd", 600, None, None),
         ("bolditalic", 700, None, "italic"), ("Kursiv", None, None, "italic"), ("Extended", None, 125.0, None),

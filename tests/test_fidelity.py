@@ -9,12 +9,12 @@ from pathlib import Path
 
 import freetype
 import pytest
-from fonts import DEJAVU, DEMO_FONTS, LIBERATION, SYSTEM, box, small_font, truetype
 from PIL import Image, ImageChops, ImageDraw, ImageFont, features
 from playwright.sync_api import Browser
 
 from aksara.font import Font, open_font
 from aksara.subsetting import subset
+from fonts import DEJAVU, DEMO_FONTS, LIBERATION, SYSTEM, box, small_font, truetype
 
 LATIN = frozenset((*range(0x20, 0x7F), *range(0xA0, 0x180), 0x2018, 0x2019, 0x201C, 0x201D, 0x2026, 0x20AC))
 GREEK_AND_CYRILLIC = frozenset((*range(0x20, 0x7F), *range(0x370, 0x500)))
@@ -70,9 +70,7 @@ def _hinted(path: Path) -> bool:
     return "fpgm" in open_font(path)
 
 
-@pytest.mark.parametrize(
-    "path", [p for p in (*DEJAVU, *LIBERATION) if _hinted(p)], ids=lambda path: path.name
-)
+@pytest.mark.parametrize("path", [p for p in (*DEJAVU, *LIBERATION) if _hinted(p)], ids=lambda path: path.name)
 def test_harfbuzz_sets_the_same_text_from_the_woff2(path: Path) -> None:
     assert features.check("raqm"), "Pillow needs libfribidi0"
     web = io.BytesIO(subset(open_font(path), LATIN).font.write("woff2"))

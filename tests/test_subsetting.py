@@ -7,13 +7,13 @@ import unicodedata
 from pathlib import Path
 
 import pytest
-from fonts import DEJAVU, LIBERATION, box, small_font
 
 from aksara.font import Font, open_font
 from aksara.subsetting import subset
 from aksara.tables import OS2, Cmap, Glyf, Hhea, Hmtx, Kern, Name, Post
 from aksara.tables.layout import gsub
 from aksara.text import canonical_companions
+from fonts import DEJAVU, LIBERATION, box, small_font
 
 LATIN = frozenset(range(0x20, 0x7F))
 
@@ -83,7 +83,11 @@ def test_what_a_shaper_composes_or_takes_apart_is_kept(kept: str, available: str
 
 
 def test_companions_are_closed_under_canonical_equivalence() -> None:
-    available = {code for code in range(0x20, 0x250) if unicodedata.category(chr(code))[0] == "L"} | {0x301, 0x300, 0x323}
+    available = {code for code in range(0x20, 0x250) if unicodedata.category(chr(code))[0] == "L"} | {
+        0x301,
+        0x300,
+        0x323,
+    }
     kept = {ord("a"), ord("é"), 0x301}
     all_kept = kept | canonical_companions(kept, available)
     for first in all_kept:
@@ -137,7 +141,9 @@ def test_a_damaged_gsub_keeps_all_glyphs_and_says_so() -> None:
 
 
 def test_variation_sequences_keep_their_glyphs() -> None:
-    sequences = b"\0\x0e" + struct.pack(">II", 29 + 1, 1) + b"\0\xfe\0" + struct.pack(">II", 0, 21) + struct.pack(">I", 1)
+    sequences = (
+        b"\0\x0e" + struct.pack(">II", 29 + 1, 1) + b"\0\xfe\0" + struct.pack(">II", 0, 21) + struct.pack(">I", 1)
+    )
     sequences += b"\0\0\x41" + struct.pack(">H", 5)
     glyphs = [box(100 * n + 100)[0] for n in range(6)]
     plain = Font.read(small_font(glyphs=glyphs)).raw("cmap")

@@ -7,7 +7,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from fonts import corpus, small_font
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -21,6 +20,7 @@ from aksara.tables.cmap.variations import VariationSequences
 from aksara.tables.glyf import Composite
 from aksara.tables.name import NameRecord, clean
 from aksara.truetype import decode_simple, encode_simple
+from fonts import corpus, small_font
 
 
 @pytest.mark.parametrize("path", corpus(), ids=lambda path: path.name)

@@ -210,6 +210,17 @@ def component_size(flags: int) -> int:
     return size + (2 if flags & HAS_SCALE else 4 if flags & HAS_XY_SCALE else 8 if flags & HAS_TWO_BY_TWO else 0)
 
 
+def component_glyphs(glyph: bytes) -> list[int]:
+    """The glyph numbers of a composite glyph's components, as far as its records go."""
+    found: list[int] = []
+    place, flags = 10, MORE_COMPONENTS
+    while flags & MORE_COMPONENTS and place + 4 <= len(glyph):
+        flags = glyph[place] << 8 | glyph[place + 1]
+        found.append(glyph[place + 2] << 8 | glyph[place + 3])
+        place += component_size(flags)
+    return found
+
+
 def take_components(reader: Reader, glyph: int) -> tuple[bytes, bool]:
     """All component records at the cursor, and whether a program follows behind them."""
     start, flags, program = reader.position, MORE_COMPONENTS, 0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Set
 
-from aksara.errors import FontError
+from aksara.errors import FontError, located
 from aksara.font import Font
 from aksara.tables import Cmap, Glyf
 from aksara.tables.layout import gsub
@@ -35,4 +35,5 @@ def needed_glyphs(font: Font, characters: Mapping[int, int], dropped: Set[str], 
             warnings.append(f"{error}; all glyphs are kept so that nothing turns blank")
             glyphs = set(range(count))
     # Layout tables of real fonts speak of glyphs beyond the last one; renderers ignore these.
-    return font.table(Glyf).with_components({glyph for glyph in glyphs if glyph < count})
+    with located(table=Glyf.TAG):
+        return font.table(Glyf).with_components({glyph for glyph in glyphs if glyph < count})

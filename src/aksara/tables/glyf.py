@@ -23,6 +23,7 @@ from aksara.truetype import (
     HAS_INSTRUCTIONS,
     MORE_COMPONENTS,
     Points,
+    component_glyphs,
     component_size,
     decode_simple,
 )
@@ -159,6 +160,6 @@ class Glyf:
         if number in done:
             return
         if self.is_composite(number):
-            for part in self.composite(number).components:
-                self._add_components(part.glyph, done, [*path, number])
+            for part in component_glyphs(self.glyphs[number]):
+                self._add_components(part, done, [*path, number])
         done.add(number)

@@ -15,28 +15,25 @@ def canonical_companions(kept: Set[int], available: Set[int]) -> set[int]:
     "é". So with combining marks among the kept characters, whatever these
     compose to, and come from, must stay as well.
     """
-    if not any(unicodedata.combining(chr(code)) for code in kept):
+    if kept >= available or not any(unicodedata.combining(chr(code)) for code in kept):
         return set()
+    compositions = {code: parts for code, parts in _decompositions().items() if code in available}
     reached = set(kept)
     while True:
-        parts = {part for code in reached for part in _decomposition(code)}
-        found = {
-            code for code in _composed() if code in available and all(part in reached for part in _decomposition(code))
-        }
-        new = (parts & available | found) - reached
+        parts = {part for code in reached & compositions.keys() for part in compositions[code]}
+        made = {code for code, its_parts in compositions.items() if reached.issuperset(its_parts)}
+        new = (parts & available | made) - reached
         if not new:
             return reached - kept
         reached |= new
 
 
-def _decomposition(code: int) -> tuple[int, ...]:
-    mapping = unicodedata.decomposition(chr(code))
-    if not mapping or mapping.startswith("<"):
-        return ()
-    return tuple(int(part, 16) for part in mapping.split())
-
-
 @cache
-def _composed() -> tuple[int, ...]:
-    """All code points with a canonical decomposition."""
-    return tuple(code for code in range(0xC0, 0x30000) if _decomposition(code))
+def _decompositions() -> dict[int, tuple[int, ...]]:
+    """All code points with a canonical decomposition, and what they decompose to in one step."""
+    found: dict[int, tuple[int, ...]] = {}
+    for code in range(0xC0, 0x30000):
+        mapping = unicodedata.decomposition(chr(code))
+        if mapping and not mapping.startswith("<"):
+            found[code] = tuple(int(part, 16) for part in mapping.split())
+    return found

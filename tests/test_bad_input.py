@@ -1,0 +1,264 @@
+"""Bad fonts get one clear message and the right status; nothing crashes, nothing is written."""
+
+from __future__ import annotations
+
+import os
+import random
+import re
+import struct
+from collections.abc import Callable
+from pathlib import Path
+
+import brotli
+import pytest
+
+from aksara.container import sfnt, woff2
+from aksara.errors import AksaraError
+from aksara.faces import embedding, generic_family, identify
+from aksara.font import Font
+from aksara.subsetting import subset
+from conftest import Run
+from fonts import DEMO_FONTS, SYSTEM, box, small_font
+
+PENYU = DEMO_FONTS[0].read_bytes()
+
+
+def _with(tag: str, body: bytes) -> bytes:
+    tables = sfnt.read(small_font())[1]
+    return sfnt.write({**tables, tag: body}, "\0\1\0\0")
+
+
+def _directory_entry(data: bytes, tag: bytes) -> int:
+    return data.index(tag, 12)
+
+
+def _patched(data: bytes, at: int, value: bytes) -> bytes:
+    return data[:at] + value + data[at + len(value) :]
+
+
+def _beyond() -> bytes:
+    data = small_font()
+    return _patched(data, _directory_entry(data, b"glyf") + 12, struct.pack(">I", 10_000_000))
+
+
+def _circle() -> bytes:
+    part = struct.pack(">hhhhhHHbb", -1, 0, 0, 9, 9, 0x0002, 1, 0, 0)
+    return small_font(glyphs=[b"", part, b"", box(9)[0]])
+
+
+def _cmap(body: bytes) -> bytes:
+    return _with("cmap", struct.pack(">HHHHI", 0, 1, 3, 10, 12) + body)
+
+
+def _bomb() -> bytes:
+    packed = brotli.compress(bytes(1000))
+    directory = b"\x3f" + b"AAAA" + b"\x8f\xff\xff\xff\x7f"
+    body = directory + packed
+    return struct.pack(">4s4sIHHIIHHIIIII", b"wOF2", b"\0\1\0\0", 48 + len(body), 1, 0, 0, len(packed),
+                       1, 0, 0, 0, 0, 0, 0) + body  # fmt: skip
+
+
+_NOT_YET = "which Aksara cannot make web fonts of yet"
+# What is in a.ttf → status, and what the message must say.
+CASES: dict[str, tuple[Callable[[], bytes], int, str]] = {
+    "empty": (lambda: b"", 3, "a.ttf: the file is empty"),
+    "text": (lambda: b"Dear customer, here is your font.", 3, "a.ttf: not a font that Aksara knows"),
+    "download page": (lambda: b"<!DOCTYPE html><title>Log in", 3, "a.ttf: not a font but a web page"),
+    "pdf": (lambda: b"%PDF-1.7 ...", 3, "a.ttf: not a font but a PDF document"),
+    "zip": (lambda: b"PK\3\4" + bytes(30), 3, "a.ttf: not a font but a ZIP archive; unpack it"),
+    "cut in the directory": (lambda: PENYU[:40], 3, "a.ttf: the font is damaged at byte"),
+    "cut in a table": (lambda: PENYU[:50_000], 3, "but the file ends at 50000"),
+    "table beyond the end": (_beyond, 3, "table 'glyf' should lie at"),
+    "too many tables": (lambda: PENYU[:4] + b"\xff\xff" + PENYU[6:], 3, "claims 65535 tables"),
+    "missing table": (lambda: small_font(without=("hmtx",)), 3, "in table 'hmtx': it is missing"),
+    "circle of parts": (_circle, 3, "in table 'glyf': glyph 1 is made of parts that contain itself"),
+    "loca backwards": (
+        lambda: _with("loca", struct.pack(">5H", 0, 900, 4, 4, 4)), 3,
+        "in table 'loca' at byte 2: glyph 1 ends before"),
+    "cmap of millions": (
+        lambda: _cmap(struct.pack(">HHIII", 12, 0, 28, 0, 0xFFFFFFF0)), 3,
+        "in table 'cmap' at byte 28: expected groups"),
+    "cmap backwards": (
+        lambda: _cmap(struct.pack(">HHIIIIII", 12, 0, 28, 0, 1, 90, 60, 1)), 3, "a group of codes runs backwards"),
+    "no usable cmap": (lambda: _with("cmap", struct.pack(">HH", 0, 0)), 3, "none of the fonts has any"),
+    "em of nothing": (lambda: _with("head", _patched(sfnt.read(small_font())[1]["head"], 18, b"\0\0")), 3,
+                      "0 units per em"),
+    "variable": (lambda: small_font(extra={"fvar": bytes(20)}), 3, f"a.ttf: a variable font, {_NOT_YET}"),
+    "CFF": (lambda: small_font(extra={"CFF ": bytes(20)}), 3, "PostScript outlines (CFF), which"),
+    "colour": (lambda: small_font(extra={"COLR": bytes(20)}), 3, f"a.ttf: a colour font, {_NOT_YET}"),
+    "collection": (lambda: b"ttcf" + bytes(40), 3, "a.ttf: a collection (TTC or OTC)"),
+    "bitmaps only": (lambda: small_font(extra={"EBDT": b"x"}, without=("glyf", "loca")), 3, "bitmaps only"),
+    "woff that lies": (lambda: b"wOFF" + bytes(60), 3, "its header says 0 bytes"),
+    "woff2 bomb": (_bomb, 3, "more than any real font has"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_a_bad_font_gets_one_clear_message(name: str, aksara: Run, tmp_path: Path) -> None:
+    make, status, message = CASES[name]
+    (tmp_path / "a.ttf").write_bytes(make())
+    done = aksara("build", "a.ttf")
+    assert message in done.stderr
+    assert done.returncode == status
+    assert len(done.stderr.strip().splitlines()) == 1
+    assert "Traceback" not in done.stderr
+    assert [path.name for path in tmp_path.iterdir()] == ["a.ttf"]
+
+
+WRONG_USE = {
+    "no such path": (("build", "nowhere"), 2, "nowhere: there is no such file or folder"),
+    "no fonts": (("build", "."), 3, "no fonts here"),
+    "output is a file": (("build", "p.ttf", "--to", "p.ttf"), 2, "p.ttf: this is a file, but --to needs a folder"),
+    "output under a file": (("build", "p.ttf", "--to", "p.ttf/x"), 3, "p.ttf/x: cannot be written"),
+    "css is a folder": (("build", "p.ttf", "--css", "."), 2, "this is a folder, but --css needs a file"),
+    "no character": (("build", "p.ttf", "--for-text", "語"), 3, "none of the fonts has any of the characters"),
+    "empty text": (("build", "p.ttf", "--for-text", ""), 2, "no characters are asked for"),
+    "bad range": (("build", "p.ttf", "--for-range", "A-Z!"), 2, "'A-Z!' is not a Unicode range"),
+    "not a text": (("build", "p.ttf", "--for-file", "p.ttf"), 3, "p.ttf: not UTF-8 text"),
+    "bad url": (("build", "p.ttf", "--url", "/fonts/"), 2, "--url '/fonts/' names no font"),
+    "bad face": (("build", "p.ttf", "--face", "q.ttf", "400", "normal"), 2, "did you mean p.ttf?"),
+    "bad weight": (("build", "p.ttf", "--face", "p.ttf", "4000", "normal"), 2, "weight 4000 is none"),
+    "bad format": (("build", "p.ttf", "--format", "eot"), 2, "'eot'"),
+    "nothing": (("build",), 2, "PATH..."),
+    "no command": (("press",), 2, "press"),
+    "inspect text": (("inspect", "page.ttf"), 3, "page.ttf: not a font"),
+    "demo over things": (("demo", "."), 2, "this folder holds other things"),
+}
+
+
+@pytest.mark.parametrize("name", WRONG_USE)
+def test_wrong_use_is_told(name: str, aksara: Run, tmp_path: Path) -> None:
+    arguments, status, message = WRONG_USE[name]
+    if name != "no fonts":
+        (tmp_path / "p.ttf").write_bytes(PENYU)
+        (tmp_path / "page.ttf").write_text("plain words")
+    before = sorted(path.name for path in tmp_path.iterdir())
+    done = aksara(*arguments)
+    assert (done.returncode, message in done.stderr) == (status, True), done.stderr
+    assert "Traceback" not in done.stderr
+    assert sorted(path.name for path in tmp_path.iterdir()) == before
+
+
+def test_every_bad_font_of_a_folder_is_named_at_once(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "good.ttf").write_bytes(PENYU)
+    (tmp_path / "bad.otf").write_bytes(b"")
+    (tmp_path / "worse.woff2").write_bytes(b"wOF2" + bytes(100))
+    done = aksara("build", ".")
+    assert done.returncode == 3
+    assert "bad.otf: the file is empty" in done.stderr
+    assert "worse.woff2: the font is damaged" in done.stderr
+    shown = aksara("inspect", ".")
+    assert shown.returncode == 3
+    assert "Penyu Sans" in shown.stdout
+    assert shown.stderr.count("Cannot use") == 2
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root's own files can be taken from others in this way")
+def test_a_file_that_cannot_be_read(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").symlink_to("/proc/self/mem")
+    done = aksara("inspect", "a.ttf")
+    assert done.returncode == 3
+    assert "a.ttf: cannot be read" in done.stderr
+
+
+def test_names_of_fonts_are_shown_safely(aksara: Run, tmp_path: Path) -> None:
+    nasty = 'A"</style><b>*/\n\x1b[31m[red]\u202e'
+    (tmp_path / "a.ttf").write_bytes(small_font(names={0: "*/ body{} </style>" + nasty, 1: nasty, 2: "Regular"}))
+    shown = aksara("inspect", "a.ttf")
+    assert shown.returncode == 0
+    assert "\x1b" not in shown.stdout
+    assert "\u202e" not in shown.stdout
+    assert aksara("build", "a.ttf").returncode == 0
+    css, page = (tmp_path / "web-fonts/faces.css").read_text(), (tmp_path / "web-fonts/proof.html").read_text()
+    assert "</style" not in css
+    bare = re.sub(r'/\*.*?\*/|"(?:[^"\\]|\\.)*"', "", css, flags=re.DOTALL)
+    assert not re.search(r'/\*|\*/|"|body|red', bare.replace("--a-style-b-31m-red", ""))
+    assert bare.count("{") == bare.count("}") == 2
+    assert page.count("</style>") == 1
+    assert "<b>*/" not in page
+
+
+def _use(data: bytes) -> None:
+    """All that a build does with a font, but for the long pressing."""
+    font = Font.read(data, "mutant")
+    identify(font)
+    embedding(font)
+    generic_family(font)
+    for characters in ({0x41, 0x42, 0x66, 0x69, 0x301, 0x0C95}, None):
+        cut = subset(font, characters)
+        if cut.characters:
+            tables = {tag: cut.font.raw(tag) for tag in cut.font}
+            woff2.write(tables, font.flavour, quality=0)
+            cut.font.write("sfnt")
+
+
+def _mutants(data: bytes, seed: int, count: int, hot: list[tuple[int, int]]) -> list[bytes]:
+    """Copies with a few numbers changed, most of them where the structure is, or cut short."""
+    chance = random.Random(seed)
+    mutants = []
+    for _ in range(count):
+        mutant = bytearray(data)
+        for _ in range(chance.choice((1, 1, 2, 5))):
+            low, high = chance.choice(hot) if chance.random() < 0.8 else (0, len(data))
+            place = chance.randrange(low, max(high, low + 1))
+            value = chance.choice((0, 1, 2, 0x7F, 0x80, 0xFE, 0xFF, chance.randrange(256)))
+            mutant[place : place + 1] = bytes((value,))
+        mutants.append(bytes(mutant[: chance.randrange(len(mutant))] if chance.random() < 0.1 else mutant))
+    return mutants
+
+
+def _hot(data: bytes) -> list[tuple[int, int]]:
+    """The directory, and the beginning of each table."""
+    count = int.from_bytes(data[4:6], "big")
+    entries = [struct.unpack(">4sIII", data[12 + 16 * k : 28 + 16 * k]) for k in range(count)]
+    return [(0, 12 + 16 * count), *((offset, offset + min(length, 300)) for _, _, offset, length in entries)]
+
+
+_KANNADA = SYSTEM / "lohit-kannada/Lohit-Kannada.ttf"
+
+
+def _small_kannada() -> bytes:
+    """A real font with a real GSUB, cut down so that two thousand of it can be tried."""
+    return subset(Font.read(_KANNADA.read_bytes()), set(range(0xC80, 0xCB0))).font.write("sfnt")
+
+
+@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("source", ["boxes", "penyu", "kannada", "nested"])
+def test_damaged_fonts_raise_our_errors_or_work(source: str, seed: int) -> None:
+    data = {
+        "boxes": small_font,
+        "penyu": lambda: subset(Font.read(PENYU), set(map(ord, "ABfiéẫ.0"))).font.write("sfnt"),
+        "kannada": _small_kannada,
+        "nested": lambda: PENYU,
+    }[source]()
+    seen = {"fine": 0, "told": 0}
+    for mutant in _mutants(data, seed, {"boxes": 500, "penyu": 250, "kannada": 150, "nested": 100}[source], _hot(data)):
+        try:
+            _use(mutant)
+            seen["fine"] += 1
+        except AksaraError as error:
+            assert str(error)
+            seen["told"] += 1
+    assert min(seen.values()) > 5, seen
+
+
+@pytest.mark.parametrize("form", ["woff", "woff2"])
+def test_damaged_web_fonts_raise_our_errors_or_work(form: str) -> None:
+    data = Font.read(small_font()).write(form)
+    told = 0
+    for mutant in _mutants(data, 5, 300, [(0, 120)]):
+        try:
+            _use(mutant)
+        except AksaraError:
+            told += 1
+    assert told > 100
+    # A flipped bit rarely gets past the compression; so damage what is inside, too.
+    font = Font.read(PENYU)
+    tables = {tag: font.raw(tag) for tag in ("glyf", "loca", "head", "maxp", "hhea", "hmtx", "cmap")}
+    stream, _ = woff2.glyf.transform(tables)
+    for mutant in _mutants(stream, 6, 200, [(0, 60), (60, 2000)]):
+        try:
+            woff2.glyf.rebuild(mutant)
+        except AksaraError:
+            told += 1
+    assert told > 200

@@ -1,0 +1,107 @@
+"""The demo: a site that someone would ship, set in a typeface of our own, and its page of proofs."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page
+
+from aksara.font import open_font
+from aksara.proof import MAX_SHOWN, proof_page
+from aksara.subsetting import subset
+from aksara.web.model import WebFace, WebFamily, WebFile
+from fonts import DEMO_FONTS
+
+REPOSITORY = Path(__file__).parent.parent
+PAGES = ("index", "timetable", "islands", "booking")
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("demo") / "penyu"
+    done = subprocess.run(
+        [sys.executable, "-m", "aksara", "demo", str(folder)], capture_output=True, text=True, check=True
+    )
+    assert "site/index.html" in done.stdout
+    assert done.stderr == ""
+    return folder
+
+
+@pytest.fixture
+def page(browser: Browser) -> Iterator[Page]:
+    """A page on which any message or failed request fails the test."""
+    opened = browser.new_page(viewport={"width": 1280, "height": 800})
+    problems: list[str] = []
+    opened.on("console", lambda message: problems.append(message.text))
+    opened.on("pageerror", lambda error: problems.append(str(error)))
+    opened.on("requestfailed", lambda request: problems.append(request.url))
+    yield opened
+    opened.close()
+    assert problems == []
+
+
+@pytest.mark.parametrize("name", PAGES)
+def test_every_page_is_set_in_the_built_fonts(name: str, demo: Path, page: Page) -> None:
+    page.goto(f"file://{demo}/site/{name}.html")
+    page.evaluate("document.fonts.ready")
+    statuses = page.evaluate("[...document.fonts].map(face => face.weight + face.style + face.status)")
+    assert statuses == ["400normalloaded", "400italicloaded", "700normalloaded", "700italicloaded"]
+    # Not one letter of the page comes from a fallback or is bent by the browser.
+    session = page.context.new_cdp_session(page)
+    session.send("DOM.enable")
+    session.send("CSS.enable")
+    root = session.send("DOM.getDocument", {"depth": 1})["root"]["nodeId"]
+    used: dict[str, int] = {}
+    for node in session.send("DOM.querySelectorAll", {"nodeId": root, "selector": "body *"})["nodeIds"]:
+        for font in session.send("CSS.getPlatformFontsForNode", {"nodeId": node})["fonts"]:
+            used[font["familyName"]] = used.get(font["familyName"], 0) + font["glyphCount"]
+    assert set(used) == {"Penyu Sans"}
+    assert used["Penyu Sans"] > 300
+
+
+def test_the_pages_are_in_three_languages(demo: Path) -> None:
+    languages = [(demo / f"site/{name}.html").read_text().split('lang="')[1][:2] for name in PAGES]
+    assert languages == ["en", "id", "en", "vi"]
+
+
+def test_the_demo_can_be_run_again(demo: Path) -> None:
+    before = {path: path.read_bytes() for path in demo.rglob("*") if path.is_file()}
+    subprocess.run([sys.executable, "-m", "aksara", "-q", "demo", str(demo)], check=True)
+    assert {path: path.read_bytes() for path in demo.rglob("*") if path.is_file()} == before
+
+
+def test_the_typeface_is_what_its_script_draws(tmp_path: Path) -> None:
+    subprocess.run(
+        [sys.executable, "tools/draw_penyu.py", str(tmp_path)], cwd=REPOSITORY, check=True, capture_output=True
+    )
+    for path in DEMO_FONTS:
+        assert (tmp_path / path.name).read_bytes() == path.read_bytes(), "run `make typeface`"
+
+
+def test_the_proof_shows_every_face_and_character_and_needs_no_other_file(demo: Path, page: Page) -> None:
+    page.goto(f"file://{demo}/site/type/proof.html")
+    page.evaluate("document.fonts.ready")
+    assert page.locator("section.face").count() == 4
+    assert page.locator("td.name").all_inner_texts() == ["Regular", "Italic", "Bold", "Bold Italic"]
+    visible = [code for code in subset(open_font(DEMO_FONTS[0])).characters if chr(code).isprintable() and code != 0x20]
+    assert page.locator("section.face").first.locator(".cells b").count() <= len(visible)
+    assert (
+        page.evaluate("performance.getEntriesByType('resource').filter(r => !r.name.startsWith('data:')).length") == 0
+    )
+    titles = page.locator(".cells b").evaluate_all("cells => cells.map(cell => cell.title)")
+    assert "U+1EA5 latin small letter a with circumflex and acute" in titles
+
+
+def test_a_proof_of_a_huge_font_stays_usable(demo: Path) -> None:
+    codes = frozenset(range(0x4E00, 0x4E00 + 20_000))
+    from aksara.faces import Face
+
+    web = WebFace(Face("a<b>.ttf", "<i>", 400, "normal"), 10_000_000, codes, 20_000, (WebFile("a", "woff2", b"x"),))
+    html = proof_page([WebFamily("<i>", (web,), ("serif",), "serif")], "0")
+    assert html.count("<b title=") == MAX_SHOWN
+    assert "first 3000 shown" in html
+    assert "<i>" not in html.replace('<i style="width', "")

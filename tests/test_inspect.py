@@ -1,0 +1,89 @@
+"""`aksara inspect`: at a glance, in detail, and for programs."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+
+from aksara.font import open_font
+from conftest import Run
+from fonts import DEJAVU, DEMO_FONTS, corpus, small_font
+
+
+def test_a_folder_is_a_table_of_faces_for_each_family(aksara: Run) -> None:
+    done = aksara("inspect", DEMO_FONTS[0].parent, DEJAVU[0].parent)
+    assert done.returncode == 0
+    lines = done.stdout.splitlines()
+    assert any(line.startswith("Penyu Sans  4 faces, 327 KB") for line in lines)
+    assert any(line.startswith("DejaVu Serif  ") for line in lines)
+    (row,) = [line for line in lines if "PenyuSans-BoldItalic.ttf" in line]
+    assert row.split() == ["Bold", "Italic", "700", "italic", "TrueType", "458", "82", "KB", "installable",
+                           "PenyuSans-BoldItalic.ttf"]  # fmt: skip
+
+
+def test_one_font_is_shown_in_detail(aksara: Run) -> None:
+    done = aksara("inspect", DEMO_FONTS[0])
+    for text in (
+        "font-weight 700, font-style normal, font-stretch 100%",
+        "installable: the font itself sets no limits",
+        "Copyright 2026 Penyu Ferries",
+        "Latin Extended-A",
+        "Latin Extended Additional",
+        f"TrueType, {open_font(DEMO_FONTS[0]).num_glyphs} glyphs",
+        "not hinted",
+    ):
+        assert text in done.stdout, text
+    sizes = open_font(DEMO_FONTS[0]).sizes()
+    assert all(f"{size:,}" in done.stdout for size in sizes.values())
+
+
+def test_json_has_everything_and_nothing_else_is_printed(aksara: Run) -> None:
+    done = aksara("inspect", DEMO_FONTS[0].parent, "--json")
+    (family,) = json.loads(done.stdout)["families"]
+    face = family["faces"][0]
+    assert (family["family"], face["label"], face["weight"], face["style"]) == ("Penyu Sans", "Regular", 400, "normal")
+    assert face["characters"] == 458
+    assert face["unicode_range"].startswith("U+20-7E, U+A0-17F")
+    assert face["tables"]["glyf"] > 10_000
+    assert face["embedding"]["permission"] == "installable"
+    assert face["names"]["Licence address"] == "https://penyu.example/type/licence"
+
+
+def test_fonts_that_cannot_be_built_yet_are_still_shown(aksara: Run) -> None:
+    done = aksara("inspect", next(path for path in corpus() if path.name == "Karla[wght].ttf"))
+    assert done.returncode == 0
+    assert "Karla" in done.stdout
+    assert "variable font" in done.stderr
+
+
+def test_the_permission_and_oddities_are_told(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font(fs_type=0x0102, names={1: "Kotak", 2: "Bold"}))
+    done = aksara("inspect", "a.ttf")
+    assert "restricted: must not be embedded without the maker's permission; must not be subsetted" in done.stdout
+    assert "a.ttf: the font says weight 400, its name says Bold; using 700 (--face overrules)" in done.stderr
+
+
+@pytest.mark.parametrize(("option", "coloured"), [("always", True), ("never", False), ("auto", False)])
+def test_colour_is_the_users_choice(aksara: Run, option: str, coloured: bool) -> None:
+    done = aksara("--colour", option, "inspect", DEMO_FONTS[0].parent)
+    assert ("\x1b[" in done.stdout) == coloured
+    assert "\x1b[3" not in aksara("--color", "auto", "inspect", DEMO_FONTS[0].parent, NO_COLOR="1").stdout
+
+
+def test_quiet_says_nothing_but_what_was_asked_for(aksara: Run) -> None:
+    done = aksara("-q", "build", DEMO_FONTS[0], "--for-text", "a")
+    assert (done.returncode, done.stdout, done.stderr) == (0, "", "")
+
+
+def test_verbose_tells_what_was_left_out(aksara: Run) -> None:
+    done = aksara("-v", "build", DEJAVU[0], "--for-text", "a")
+    assert "left out table FFTM" in done.stderr
+
+
+def test_help_tells_every_command(aksara: Run) -> None:
+    done = aksara("-h")
+    assert all(f"  {name}  " in done.stdout for name in ("inspect", "build", "demo"))
+    assert "--for-range" in aksara("build", "--help").stdout
+    assert aksara("--version").stdout.startswith("aksara 0.")

@@ -1,0 +1,145 @@
+"""Measure Aksara against the compression it rests on: `make bench`.
+
+All figures of a run are ratios taken in that run, since machines differ and are noisy. Prints
+- the size of whole-font WOFF2 against brotli over the same tables untransformed, per font;
+- CPU time of a whole build (reading, subsetting, packing, verifying) against the compression alone of the
+  same bytes, for whole fonts and for Basic Latin subsets;
+- start-up (`aksara --version`) against `python -c "import click"`;
+- peak memory of building one font.
+"""
+
+from __future__ import annotations
+
+import statistics
+import subprocess
+import sys
+import time
+import zlib
+from collections.abc import Callable
+from pathlib import Path
+
+import brotli
+
+from aksara.build.verify import verify
+from aksara.font import Font
+from aksara.subsetting import subset
+
+FOLDERS = ("dejavu", "liberation", "open-sans", "lohit-kannada", "padauk", "fonts-oldstandard")
+ROOT = Path("/usr/share/fonts/truetype")
+DEMO = Path(__file__).resolve().parent.parent / "src/aksara/demo/fonts"
+LATIN = frozenset(range(0x20, 0x7F))
+
+
+def cpu(work: Callable[[], object], runs: int = 1) -> float:
+    """Least CPU seconds of some runs."""
+    times = []
+    for _ in range(runs):
+        start = time.process_time()
+        work()
+        times.append(time.process_time() - start)
+    return min(times)
+
+
+def press(data: bytes) -> bytes:
+    pressed: bytes = brotli.compress(data, mode=brotli.MODE_FONT, quality=11, lgwin=24)
+    return pressed
+
+
+def stored(font: Font) -> list[bytes]:
+    return [font.raw(tag) for tag in sorted(font) if tag != "DSIG"]
+
+
+def payload(data: bytes) -> bytes:
+    """What the brotli stream of a WOFF2 file holds."""
+    from aksara.binary import Reader
+    from aksara.container.woff2.directory import read_entry
+
+    reader = Reader(data, 12)
+    count = reader.u16()
+    reader.position = 20
+    packed = reader.u32()
+    reader.position = 48
+    for _ in range(count):
+        read_entry(reader)
+    return brotli.decompress(reader.take(packed))
+
+
+def sizes(paths: list[Path]) -> None:
+    print("Whole font, all tables as they are: WOFF2 against brotli over the untransformed tables")
+    ratios = []
+    for path in paths:
+        font = Font.read(path.read_bytes(), path.name)
+        ours, plain = len(font.write("woff2")), len(press(b"".join(stored(font))))
+        ratios.append(ours / plain)
+        print(f"  {path.name:40} {font.size:>9,} {ours:>9,} {ours / plain:.3f}")
+    print(f"  mean {statistics.mean(ratios):.3f}, largest {max(ratios):.3f} (wanted: mean at most 0.900, none over 1)")
+
+
+def build(data: bytes, request: frozenset[int] | None, forms: tuple[str, ...]) -> list[bytes]:
+    """All that a build does with one font: reading, subsetting, packing and verifying."""
+    cut = subset(Font.read(data), request)
+    made = [cut.font.write(form) for form in forms]
+    for file in made:
+        verify(file, cut.font)
+    return made
+
+
+def ratios(data: bytes, request: frozenset[int] | None) -> list[float]:
+    """CPU time of a build over compression alone: for WOFF2, WOFF, and both from one subset."""
+    made = build(data, request, ("woff2", "sfnt"))
+    stream, tables = payload(made[0]), stored(Font.read(made[1]))
+    runs = 5 if request else 2
+    brotli_time = cpu(lambda: press(stream), runs)
+    zlib_time = cpu(lambda: [zlib.compress(table, 9) for table in tables], runs)
+    alone = {("woff2",): brotli_time, ("woff",): zlib_time, ("woff2", "woff"): brotli_time + zlib_time}
+    return [cpu(lambda: build(data, request, forms), runs) / time for forms, time in alone.items()]
+
+
+def times(paths: list[Path]) -> None:
+    print("\nCPU time of reading, subsetting, packing and verifying, over the compression of the same bytes alone")
+    print(f"  {'':40} {'characters':>10} {'WOFF2':>7} {'WOFF':>7} {'both':>7}")
+    worst = 0.0
+    for path in paths:
+        for label, request in (("all", None), ("ASCII", LATIN)):
+            woff2, woff, both = ratios(path.read_bytes(), request)
+            worst = max(worst, woff2, both)
+            print(f"  {path.name:40} {label:>10} {woff2:>7.2f} {woff:>7.2f} {both:>7.2f}")
+    print(f"  largest for WOFF2, alone or with WOFF: {worst:.2f} (wanted: at most 2.0)")
+
+
+def whole_command() -> None:
+    """Start-up and memory, in processes of their own."""
+
+    def median(command: list[str]) -> float:
+        runs = []
+        for _ in range(9):
+            start = time.perf_counter()
+            subprocess.run(command, check=True, capture_output=True)
+            runs.append(time.perf_counter() - start)
+        return statistics.median(runs)
+
+    program = Path(sys.executable).parent / "aksara"
+    ratio = median([str(program), "--version"]) / median([sys.executable, "-c", "import click"])
+    print(f'\nStart-up: `aksara --version` over `python -c "import click"`: {ratio:.2f} (wanted: at most 2.0)')
+    font = ROOT / "dejavu/DejaVuSans.ttf"
+    code = (
+        "import resource, sys; from aksara.cli import main\n"
+        f"try: main(['-q', 'build', {str(font)!r}, '--dry-run'])\n"
+        "except SystemExit: print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1000)"
+    )
+    done = subprocess.run([sys.executable, "-c", code], check=True, capture_output=True, text=True)
+    print(
+        f"Peak memory of building {font.name} ({font.stat().st_size // 1000} KB), all characters: {done.stdout.strip()} MB"
+    )
+
+
+def main() -> None:
+    paths = [path for folder in FOLDERS for path in sorted((ROOT / folder).glob("*.ttf"))]
+    sizes(paths)
+    chosen = {"DejaVuSans", "LiberationSerif-Italic", "OpenSans-Regular", "OldStandard-Bold", "Lohit-Kannada"}
+    times([*sorted(DEMO.glob("*-Regular.ttf")), *(path for path in paths if path.stem in chosen)])
+    whole_command()
+
+
+if __name__ == "__main__":
+    main()
