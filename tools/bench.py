@@ -16,6 +16,7 @@ import sys
 import time
 import zlib
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import brotli
@@ -92,7 +93,7 @@ def ratios(data: bytes, request: frozenset[int] | None) -> list[float]:
     brotli_time = cpu(lambda: press(stream), runs)
     zlib_time = cpu(lambda: [zlib.compress(table, 9) for table in tables], runs)
     alone = {("woff2",): brotli_time, ("woff",): zlib_time, ("woff2", "woff"): brotli_time + zlib_time}
-    return [cpu(lambda: build(data, request, forms), runs) / time for forms, time in alone.items()]
+    return [cpu(partial(build, data, request, forms), runs) / time for forms, time in alone.items()]
 
 
 def times(paths: list[Path]) -> None:
@@ -128,9 +129,8 @@ def whole_command() -> None:
         "except SystemExit: print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1000)"
     )
     done = subprocess.run([sys.executable, "-c", code], check=True, capture_output=True, text=True)
-    print(
-        f"Peak memory of building {font.name} ({font.stat().st_size // 1000} KB), all characters: {done.stdout.strip()} MB"
-    )
+    size, peak = font.stat().st_size // 1000, done.stdout.strip()
+    print(f"Peak memory of building {font.name} ({size} KB), all characters: {peak} MB")
 
 
 def main() -> None:

@@ -75,9 +75,9 @@ def _macron(s: Style) -> list[Contour]:
 
 
 def _breve(s: Style) -> list[Contour]:
-    w, y = 112 + s.more * 0.3, X + GAP
-    path = Path(-w, y + 132).curve((-w, y + 46), (-w * 0.55, y + s.h * 0.45), (0, y + s.h * 0.45))
-    return [_pen(path.curve((w * 0.55, y + s.h * 0.45), (w, y + 46), (w, y + 132)), s.v * 0.80, s.h * 0.90)]
+    w, y, v, h = 116 + s.more * 0.36, X + GAP, s.v * 0.78 - s.more * 0.12, s.h * 0.86 - s.more * 0.1
+    path = Path(-w, y + 148).curve((-w, y + 60), (-w * 0.58, y + h * 0.5), (0, y + h * 0.5))
+    return [_pen(path.curve((w * 0.58, y + h * 0.5), (w, y + 60), (w, y + 148)), v, h)]
 
 
 def _ring(s: Style) -> list[Contour]:

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import click
+from rich.table import Table
 from rich.text import Text
 
 from aksara.cli.screen import Screen
@@ -15,6 +16,8 @@ from aksara.sizes import format_size
 from aksara.sources import find_fonts
 from aksara.text.blocks import block_size, by_block
 from aksara.web.model import face_identity
+
+_CONTAINERS = {"sfnt": "desktop font", "woff": "WOFF", "woff2": "WOFF2"}
 
 
 @click.command("inspect")
@@ -80,19 +83,20 @@ def _detail(screen: Screen, report: FontReport) -> None:
     facts = {
         "Family": face.family,
         "Face": f"{face.label}: font-weight {face.weight}, font-style {face.style}, font-stretch {face.width:g}%",
-        "Class": report.generic,
+        "Generic family": report.generic,
         "Outlines": f"{report.outlines}, {report.glyphs:,} glyphs, {report.units_per_em:,} units per em",
         "Hinting": "hinted" if report.hinted else "not hinted",
-        "Container": f"{report.container}, {format_size(report.size)}",
+        "File": f"{_CONTAINERS[report.container]}, {format_size(report.size)}",
         "Embedding": report.embedding.words,
         **report.names,
     }
     if report.unsupported:
         facts["Building"] = report.unsupported
-    width = max(map(len, facts))
+    grid = Table.grid(padding=(0, 2))
     for label, value in facts.items():
-        screen.print(Text.assemble((f"{label:<{width}}  ", "dim"), value))
-    blocks = screen.table(f"{len(report.characters):,} characters by Unicode block", ">Here", ">Block holds")
+        grid.add_row(Text(label, style="dim"), Text(value))
+    screen.print(grid)
+    blocks = screen.table(f"{len(report.characters):,} characters by Unicode block", ">Here", ">In all")
     for name, codes in by_block(report.characters).items():
         blocks.add_row(name, f"{len(codes):,}", f"{block_size(name):,}" if block_size(name) else "")
     screen.print("", blocks)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unicodedata
 from bisect import bisect_right
 from collections.abc import Iterable
 
@@ -18,8 +19,9 @@ def block_name(code: int) -> str:
 
 
 def block_size(name: str) -> int:
-    """How many code points the block spans, assigned or not."""
-    return next((last - first + 1 for first, last, block in BLOCKS if block == name), 0)
+    """How many characters Unicode has put into the block, controls not counted."""
+    first, last = next(((first, last) for first, last, block in BLOCKS if block == name), (0, -1))
+    return sum(unicodedata.category(chr(code)) not in ("Cc", "Cn", "Cs", "Co") for code in range(first, last + 1))
 
 
 def by_block(codes: Iterable[int]) -> dict[str, list[int]]:

@@ -1,0 +1,84 @@
+"""Take the pictures of docs/screenshots from the demo data: `make screenshots`.
+
+Pages are shown by headless Chromium, commands in a terminal window under a virtual screen, both at 1280x800.
+"""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+ROOT = Path(__file__).resolve().parent.parent
+SHOTS = ROOT / "docs" / "screenshots"
+DISPLAY = ":87"
+
+# Picture → the command typed, in a folder that holds the demo as `penyu-ferries`; size of letters, columns, rows.
+NORMAL, SMALL = ("11.5", 126, 42), ("9", 156, 53)
+TERMINAL = {
+    "build": ("aksara build penyu-ferries/fonts --to penyu-ferries/site/type --for-range 'U+20-7E, U+A0-17F'", NORMAL),
+    "inspect": ("aksara inspect penyu-ferries/fonts", NORMAL),
+    "inspect-detail": ("aksara inspect penyu-ferries/fonts/PenyuSans-Regular.ttf", SMALL),
+}
+PAGES = {
+    "proof": "penyu-ferries/site/type/proof.html",
+    "demo-home": "penyu-ferries/site/index.html",
+    "demo-timetable": "penyu-ferries/site/timetable.html",
+    "demo-booking": "penyu-ferries/site/booking.html",
+}
+
+
+def pages(folder: Path) -> None:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        for name, path in PAGES.items():
+            page.goto(f"file://{folder / path}")
+            page.evaluate("document.fonts.ready")
+            page.screenshot(path=SHOTS / f"{name}.png")
+        browser.close()
+
+
+def terminal(folder: Path) -> None:
+    screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL)
+    environment = os.environ | {"DISPLAY": DISPLAY, "PATH": f"{Path(sys.executable).parent}:{os.environ['PATH']}"}
+    environment.pop("NO_COLOR", None)
+    try:
+        time.sleep(1)
+        for name, (command, (size, columns, rows)) in TERMINAL.items():
+            done = folder / f"{name}.done"
+            script = f"printf '\\033[1;32m$\\033[0m %s\\n\\n' \"{command}\"; {command}; touch {done}; sleep 60"
+            window = subprocess.Popen(
+                ["xterm", "-geometry", f"{columns}x{rows}+0+0", "-fa", "DejaVu Sans Mono", "-fs", size, "-b", "14",
+                 "-bg", "#14191e", "-fg", "#e3e8ec", "+sb", "-e", "sh", "-c", script],
+                cwd=folder, env=environment | {"TERM": "xterm-256color"}, stderr=subprocess.DEVNULL,
+            )  # fmt: skip
+            while not done.exists():
+                time.sleep(0.1)
+            time.sleep(0.8)
+            subprocess.run(["scrot", "--overwrite", str(SHOTS / f"{name}.png")], env=environment, check=True)
+            window.terminate()
+            window.wait()
+    finally:
+        screen.terminate()
+
+
+def main() -> None:
+    SHOTS.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        program = Path(sys.executable).parent / "aksara"
+        subprocess.run([str(program), "-q", "demo", "penyu-ferries"], cwd=folder, check=True)
+        terminal(folder)
+        subprocess.run([str(program), "-q", "demo", "penyu-ferries"], cwd=folder, check=True)
+        pages(folder)
+    print(f"{len(TERMINAL) + len(PAGES)} pictures in {SHOTS.relative_to(ROOT)}")
+
+
+if __name__ == "__main__":
+    main()
