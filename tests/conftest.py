@@ -35,6 +35,10 @@ _FONTCONFIG = """<?xml version="1.0"?>
 _ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
               "--disable-component-update", "--disable-sync", "--font-render-hinting=none"]  # fmt: skip
 
+# The same examples on every machine, however slow it is.
+settings.register_profile("house", deadline=None, derandomize=True)
+settings.load_profile("house")
+
 Run = Callable[..., subprocess.CompletedProcess[str]]
 
 
