@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 from playwright.sync_api import Browser, sync_playwright
 
 from fonts import DEMO_FONTS
