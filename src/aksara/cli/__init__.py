@@ -18,6 +18,7 @@ from aksara.errors import AksaraError
 _COMMANDS = {
     "inspect": "What have I been given, and may I use it?",
     "build": "Make the web fonts, the CSS and the proof.",
+    "languages": "Which languages are known, and which can this font set?",
     "demo": "The whole job on the shipped demo site.",
 }
 

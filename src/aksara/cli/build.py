@@ -15,7 +15,7 @@ from aksara.cli.work import build_and_write
 from aksara.errors import InputError, RequestError
 from aksara.faces import Style
 from aksara.sources import read_file
-from aksara.text import parse_ranges
+from aksara.text import wanted_characters
 from aksara.web.stack import parse_stack
 
 
@@ -53,6 +53,12 @@ from aksara.web.stack import parse_stack
     help="Keep the characters of this UTF-8 file.",
 )
 @click.option("--for-range", "ranges", metavar="RANGES", multiple=True, help="Keep these characters, as U+41-5A,U+E9.")
+@click.option(
+    "--for-language", "languages", metavar="TAGS", multiple=True, help="Keep what these languages use, as id,vi."
+)
+@click.option(
+    "--for-script", "scripts", metavar="CODES", multiple=True, help="Keep what these scripts use, as Latn,Cyrl."
+)
 @click.option("--family", metavar="NAME", help="One name for the family.")
 @click.option(
     "--face",
@@ -78,6 +84,8 @@ def command(
     texts: tuple[str, ...],
     files: tuple[Path, ...],
     ranges: tuple[str, ...],
+    languages: tuple[str, ...],
+    scripts: tuple[str, ...],
     family: str | None,
     overrules: tuple[tuple[str, int, str], ...],
     stack: str | None,
@@ -91,13 +99,17 @@ def command(
     PATH is a font or a folder of fonts. Without a --for option, all characters are kept.
     """
     screen = Screen.of(ctx)
+    characters = None
+    if texts or files or ranges or languages or scripts:
+        all_texts = (*texts, *map(_read_text, files))
+        characters = wanted_characters(texts=all_texts, ranges=ranges, languages=languages, scripts=scripts)
     request = BuildRequest(
         fonts=paths,
         folder=folder,
         css=css,
         url=url,
         formats=tuple(dict.fromkeys(formats)) or ("woff2", "woff"),
-        characters=_characters(texts, files, ranges),
+        characters=characters,
         family=family,
         overrules=tuple(Overrule(file, weight, cast(Style, style)) for file, weight, style in overrules),
         stack=parse_stack(stack) if stack is not None else None,
@@ -112,18 +124,11 @@ def command(
         report_build(screen, request, result, written)
 
 
-def _characters(texts: tuple[str, ...], files: tuple[Path, ...], ranges: tuple[str, ...]) -> frozenset[int] | None:
-    """The characters of all --for options together; None if there are none. White space that draws nothing goes."""
-    if not (texts or files or ranges):
-        return None
-    codes = {ord(c) for text in texts for c in text}
-    for file in files:
-        if not file.exists():
-            raise RequestError(f"{file}: there is no such file; check the path given with --for-file")
-        try:
-            codes |= {ord(c) for c in read_file(file).decode("utf-8-sig")}
-        except UnicodeDecodeError as error:
-            raise InputError(f"{file}: not UTF-8 text (byte {error.start}); save it as UTF-8") from error
-    for text in ranges:
-        codes |= parse_ranges(text)
-    return frozenset(code for code in codes if code >= 0x20 and code != 0x7F and not 0xD800 <= code <= 0xDFFF)
+def _read_text(path: Path) -> str:
+    """The text of a --for-file."""
+    if not path.exists():
+        raise RequestError(f"{path}: there is no such file; check the path given with --for-file")
+    try:
+        return read_file(path).decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise InputError(f"{path}: not UTF-8 text (byte {error.start}); save it as UTF-8") from error

@@ -1,6 +1,22 @@
 """Characters: sets, Unicode ranges, and what else a set of characters needs."""
 
 from aksara.text.characters import canonical_companions
+from aksara.text.languages import Coverage, Language, all_languages, coverage, find_language
 from aksara.text.ranges import format_ranges, intervals, parse_ranges
+from aksara.text.scripts import script_characters, script_name
+from aksara.text.wanted import wanted_characters
 
-__all__ = ["canonical_companions", "format_ranges", "intervals", "parse_ranges"]
+__all__ = [
+    "Coverage",
+    "Language",
+    "all_languages",
+    "canonical_companions",
+    "coverage",
+    "find_language",
+    "format_ranges",
+    "intervals",
+    "parse_ranges",
+    "script_characters",
+    "script_name",
+    "wanted_characters",
+]

@@ -1,0 +1,93 @@
+"""`aksara languages`: which languages are known, and which can this font set?"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+from rich.text import Text
+
+from aksara.cli.screen import Screen
+from aksara.faces import identify
+from aksara.font import Font
+from aksara.sources import find_fonts
+from aksara.text import Coverage, all_languages, coverage, format_ranges, script_name
+
+#: How the three verdicts are told.
+VERDICTS = {"full": ("yes", "green"), "nearly": ("nearly", "yellow"), "no": ("no", "dim")}
+
+
+@click.command("languages")
+@click.argument("paths", metavar="[PATH...]", nargs=-1, type=click.Path(path_type=Path))
+@click.option("--all", "show_all", is_flag=True, help="With fonts: also the languages that they cannot set.")
+@click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
+@click.pass_context
+def command(ctx: click.Context, paths: tuple[Path, ...], show_all: bool, as_json: bool) -> None:
+    """Which languages are known, and which can this font set?
+
+    Without PATH, lists the languages that --for-language takes. With fonts, says which of
+    them every face can set.
+    """
+    screen = Screen.of(ctx)
+    if not paths:
+        _list_all(screen, as_json=as_json)
+        return
+    fonts = [Font.read(file.read(), file.name) for file in find_fonts(paths)]
+    # A text needs every face that it is set in: what one of them lacks is missing.
+    characters = frozenset.intersection(*(frozenset(font.characters) for font in fonts))
+    found = [coverage(language, characters) for language in all_languages()]
+    if as_json:
+        screen.json({"fonts": [font.path for font in fonts], "languages": [coverage_json(item) for item in found]})
+        return
+    names = sorted({identify(font).family for font in fonts})
+    counts = {verdict: sum(item.verdict == verdict for item in found) for verdict in VERDICTS}
+    screen.print(
+        Text.assemble(
+            (", ".join(names), "bold cyan"),
+            f"  sets {counts['full']} languages in full, {counts['nearly']} nearly, of {len(found)} known",
+        )
+    )
+    print_coverage(screen, [item for item in found if show_all or item.verdict != "no"])
+
+
+def print_coverage(screen: Screen, found: list[Coverage]) -> None:
+    """A row a language; the nearly covered ones with what they lack."""
+    table = screen.table("Tag", "Language", "Script", ">Letters", "Set", "Lacks")
+    order = list(VERDICTS)
+    for item in sorted(found, key=lambda item: (order.index(item.verdict), item.language.tag)):
+        word, colour = VERDICTS[item.verdict]
+        language = item.language
+        lacks = " ".join(map(chr, item.missing[:24])) + (" …" if len(item.missing) > 24 else "")
+        shown = lacks if item.verdict == "nearly" else f"{len(item.missing):,} letters" if item.missing else ""
+        table.add_row(
+            language.tag, language.name, script_name(language.script), letters, Text(word, colour), Text(shown)
+        )
+    screen.print(table)
+
+
+def coverage_json(item: Coverage) -> dict[str, object]:
+    """The JSON form of one language's coverage."""
+    return {
+        "tag": item.language.tag,
+        "name": item.language.name,
+        "script": item.language.script,
+        "covered": item.verdict,
+        "missing": format_ranges(item.missing),
+    }
+
+
+def _list_all(screen: Screen, *, as_json: bool) -> None:
+    languages = all_languages()
+    if as_json:
+        rows = [
+            {"tag": one.tag, "name": one.name, "script": one.script, "unicode_range": format_ranges(one.characters)}
+            for one in languages
+        ]
+        screen.json({"languages": rows})
+        return
+    table = screen.table("Tag", "Language", "Script", ">Letters", ">Characters")
+    for one in languages:
+        table.add_row(one.tag, one.name, script_name(one.script), f"{len(one.letters):,}", f"{len(one.characters):,}")
+    screen.print(
+        table, f"{len(languages)} languages; --for-language takes their tags, also with a region (pt-BR, zh-TW)"
+    )

@@ -1,0 +1,177 @@
+"""Languages: which characters each is written with (Unicode CLDR exemplars), and which of them a font can set."""
+
+from __future__ import annotations
+
+import json
+import re
+import unicodedata
+from collections.abc import Iterable, Set
+from dataclasses import dataclass
+from difflib import get_close_matches
+from functools import cache
+from importlib.resources import files
+from typing import Any, Literal
+
+from aksara.errors import RequestError
+from aksara.text.patterns import read_pattern
+
+_TAG = re.compile(r"[A-Za-z]{2,8}(?:[-_][A-Za-z0-9]{1,8})*")
+# Text in every language may hold these, though no exemplar set names all of them:
+# space, no-break space, soft hyphen, hyphens.
+_ALWAYS = frozenset("\u0020\u00a0\u00ad\u002d\u2010\u2011")
+#: A font that lacks no more than this part of a language's letters, or this many, nearly covers it.
+_NEARLY_PART, _NEARLY_COUNT = 0.06, 4
+
+Verdict = Literal["full", "nearly", "no"]
+
+
+@dataclass(slots=True, frozen=True)
+class Language:
+    """A CLDR locale: BCP 47 tag, English name, ISO 15924 script, and its exemplar sets.
+
+    The sets hold strings: most are single characters, some are sequences ("ch", a letter and a combining mark).
+    `main` is what the language is written with, `auxiliary` what else occurs in names and loan words, both in lower
+    case where there is case; `index` has the headings of an alphabetical list.
+    """
+
+    tag: str
+    name: str
+    script: str
+    main: frozenset[str]
+    auxiliary: frozenset[str]
+    punctuation: frozenset[str]
+    numbers: frozenset[str]
+    index: frozenset[str]
+
+    @property
+    def letters(self) -> frozenset[int]:
+        """Code points of the main set and their case pairs: what a font must have to set the language."""
+        return frozenset(_codes(_with_case(self.main)))
+
+    @property
+    def characters(self) -> frozenset[int]:
+        """Code points that text in the language is made of: all sets, case pairs, spaces and hyphens."""
+        return frozenset(_codes(_with_case(self.main | self.auxiliary | self.index))) | self.signs
+
+    @property
+    def signs(self) -> frozenset[int]:
+        """Code points of the punctuation and numbers, and of the spaces and hyphens that every text may hold."""
+        return frozenset(_codes(self.punctuation | self.numbers | _ALWAYS))
+
+
+@dataclass(slots=True, frozen=True)
+class Coverage:
+    """How well a set of characters covers a language's letters; `missing` are those that lack, in order."""
+
+    language: Language
+    missing: tuple[int, ...]
+
+    @property
+    def verdict(self) -> Verdict:
+        if not self.missing:
+            return "full"
+        count, total = len(self.missing), len(self.language.letters)
+        return "nearly" if count < total and (count <= _NEARLY_COUNT or count <= _NEARLY_PART * total) else "no"
+
+
+def coverage(language: Language, characters: Set[int]) -> Coverage:
+    """Exactly the exemplars: a sequence counts as covered if its composed form, or every part of it, is there."""
+    missing: set[int] = set()
+    for text in _with_case(language.main):
+        composed = unicodedata.normalize("NFC", text)
+        lacking = {ord(c) for c in composed} - characters
+        if lacking and len(text) > 1 and not {ord(c) for c in text} - characters:
+            continue
+        missing |= lacking
+    return Coverage(language, tuple(sorted(missing)))
+
+
+def all_languages() -> list[Language]:
+    """Every language, those that differ only by region left out, by tag."""
+    tags = (tag for tag in _data()["languages"] if not re.search(r"-(?:[A-Z]{2}|\d{3})\b", tag))
+    return [_language(tag) for tag in sorted(tags)]
+
+
+def find_language(tag: str) -> Language:
+    """The locale of a BCP 47 tag, inherited as in CLDR: `vi-VN` is `vi`, `zh-TW` is `zh-Hant`, `iw` is `he`.
+
+    Raises `RequestError` with the nearest tags for one that is not known.
+    """
+    if not _TAG.fullmatch(tag):
+        raise RequestError(f"'{tag}' is not a language tag{_nearest(tag)}; write one like id, pt-BR or zh-Hant")
+    language, script, region, rest = _subtags(tag)
+    language = _data()["replaced"].get(language, language)
+    known = _data()["languages"]
+    script = script or _data()["scripts_of_regions"].get(f"{language}-{region}", "")
+    own_script = known[language]["script"] if language in known else ""
+    for candidate in (
+        "-".join(filter(None, (language, script, region, rest))),
+        "-".join(filter(None, (language, script, region))),
+        *([f"{language}-{region}"] if region and script in ("", own_script) else []),
+        *([f"{language}-{script}"] if script else []),
+        *([language] if script in ("", own_script) or own_script in _VARIANTS.get(script, ()) else []),
+    ):
+        if candidate in known:
+            return _language(candidate)
+    raise RequestError(f"no language '{tag}' is known{_nearest(tag)}; `aksara languages` lists them all")
+
+
+# Scripts that stand for others: Chinese and Japanese and Korean are tagged by how they mix scripts.
+_VARIANTS = {"Hans": ("Hans", "Hani"), "Hani": ("Hans", "Hant"), "Jpan": ("Jpan",), "Kore": ("Kore",)}
+
+
+def _nearest(tag: str) -> str:
+    names = {entry["name"].lower(): key for key, entry in _data()["languages"].items()}
+    if tag.lower() in names:
+        return f" by that tag; {tag} is {names[tag.lower()]}"
+    close = [names[name] for name in get_close_matches(tag.lower(), names, 2, 0.75)]
+    close += get_close_matches(tag, [key for key in names.values() if key[:1] == tag[:1].lower()], 3, 0.4)
+    shown = ", ".join(f"{key} ({_data()['languages'][key]['name']})" for key in dict.fromkeys(close[:3]))
+    return f"; the nearest are {shown}" if shown else ""
+
+
+def _subtags(tag: str) -> tuple[str, str, str, str]:
+    """Language, script, region, the rest, in their usual case; '' for what is not there."""
+    first, *others = re.split("[-_]", tag)
+    script = region = ""
+    rest: list[str] = []
+    for part in others:
+        if len(part) == 4 and part.isalpha() and not (script or region or rest):
+            script = part.title()
+        elif (len(part) == 2 and part.isalpha()) or (len(part) == 3 and part.isdigit()):
+            region = region or part.upper()
+        else:
+            rest.append(part.lower())
+    return first.lower(), script, region, "-".join(rest)
+
+
+def _with_case(strings: Iterable[str]) -> set[str]:
+    """The strings with their capital forms; a capital of several letters ("SS" for "ß") counts by its letters."""
+    result = set(strings)
+    for text in tuple(result):
+        result |= {text.upper(), text.title(), text.lower()}
+    # Where there is an i without a dot, the capital of i has one.
+    return result | {"İ"} if "ı" in result else result
+
+
+def _codes(strings: Iterable[str]) -> set[int]:
+    """Code points of all strings, sequences in their composed form too."""
+    codes: set[int] = set()
+    for text in strings:
+        codes.update(map(ord, text))
+        if len(text) > 1:
+            codes.update(map(ord, unicodedata.normalize("NFC", text)))
+    return codes
+
+
+@cache
+def _language(tag: str) -> Language:
+    entry = _data()["languages"][tag]
+    sets = (read_pattern(entry[name]) for name in ("main", "auxiliary", "punctuation", "numbers", "index"))
+    return Language(tag, entry["name"], entry["script"], *sets)
+
+
+@cache
+def _data() -> dict[str, Any]:
+    loaded: dict[str, Any] = json.loads(files("aksara.data").joinpath("languages.json").read_text(encoding="utf-8"))
+    return loaded

@@ -1,0 +1,63 @@
+"""Scripts: the characters that each is written with (Unicode Standard Annex 24; codes of ISO 15924)."""
+
+from __future__ import annotations
+
+from difflib import get_close_matches
+from functools import cache
+
+from aksara.data.scripts import SCRIPTS, SHARED
+from aksara.errors import RequestError
+from aksara.text.languages import all_languages
+
+# Codes that stand for several scripts at once.
+_COMBINED = {
+    "Jpan": ("Hani", "Hira", "Kana"),
+    "Kore": ("Hang", "Hani"),
+    "Hans": ("Hani",),
+    "Hant": ("Hani",),
+    "Hrkt": ("Hira", "Kana"),
+    "Hanb": ("Hani", "Bopo"),
+}
+
+
+def script_name(code: str) -> str:
+    """`Latn` → "Latin"; the code itself for one that Unicode does not name."""
+    return SCRIPTS[code][0] if code in SCRIPTS else code
+
+
+@cache
+def script_characters(code: str) -> frozenset[int]:
+    """The characters of a script, and the common ones that it uses.
+
+    These are those that Unicode's Script_Extensions give it, and the punctuation, digits and spaces of the languages
+    written in it.
+
+    Raises `RequestError` with the nearest codes for one that is not known.
+    """
+    code = code[:1].upper() + code[1:].lower()
+    parts = _COMBINED.get(code, (code,))
+    if any(part not in SCRIPTS for part in parts):
+        raise RequestError(f"no script '{code}' is known{_nearest(code)}; write an ISO 15924 code like Latn or Cyrl")
+    codes: set[int] = set()
+    for part in parts:
+        codes |= _span(SCRIPTS[part][1]) | _span(SHARED.get(part, ""))
+    for language in all_languages():
+        if language.script in (code, *parts):
+            codes |= language.signs
+    return frozenset(codes)
+
+
+def _nearest(code: str) -> str:
+    names = {name.lower(): key for key, (name, _) in SCRIPTS.items()}
+    close = [names[name] for name in get_close_matches(code.lower(), names, 2, 0.7)]
+    close += get_close_matches(code, SCRIPTS, 3, 0.5)
+    shown = ", ".join(f"{key} ({SCRIPTS[key][0]})" for key in dict.fromkeys(close[:3]))
+    return f"; the nearest are {shown}" if shown else ""
+
+
+def _span(text: str) -> set[int]:
+    codes: set[int] = set()
+    for part in text.split():
+        first, _, last = part.partition("-")
+        codes.update(range(int(first, 16), int(last or first, 16) + 1))
+    return codes
