@@ -65,7 +65,7 @@ CASES: dict[str, tuple[Callable[[], bytes], int, str]] = {
     "text": (lambda: b"Dear customer, here is your font.", 3, "a.ttf: not a font that Aksara knows"),
     "download page": (lambda: b"<!DOCTYPE html><title>Log in", 3, "a.ttf: not a font but a web page"),
     "pdf": (lambda: b"%PDF-1.7 ...", 3, "a.ttf: not a font but a PDF document"),
-    "zip": (lambda: b"PK\3\4" + bytes(30), 3, "a.ttf: not a font but a ZIP archive; unpack it"),
+    "broken zip": (lambda: b"PK\3\4" + bytes(30), 3, "a.ttf: this ZIP cannot be opened"),
     "cut in the directory": (lambda: PENYU[:40], 3, "a.ttf: the font is damaged at byte"),
     "cut in a table": (lambda: PENYU[:50_000], 3, "but the file ends at 50000"),
     "table beyond the end": (_beyond, 3, "table 'glyf' should lie at"),

@@ -22,12 +22,12 @@ def test_a_folder_is_a_table_of_faces_for_each_family(aksara: Run) -> None:
     assert any(line.startswith("DejaVu Serif  ") for line in lines)
     (row,) = [line for line in lines if "PenyuSans-BoldItalic.ttf" in line]
     size = format_size(next(path for path in DEMO_FONTS if "BoldItalic" in path.name).stat().st_size).split()
-    assert row.split() == ["Bold", "Italic", "700", "italic", "TrueType", "458", *size, "installable",
+    assert row.split() == ["Bold", "Italic", "700", "italic", "458", *size, "installable", "TrueType",
                            "PenyuSans-BoldItalic.ttf"]  # fmt: skip
 
 
 def test_one_font_is_shown_in_detail(aksara: Run) -> None:
-    done = aksara("inspect", DEMO_FONTS[0])
+    done = aksara("inspect", DEMO_FONTS[0], "--tables", "--features", "--characters", "--languages")
     for text in (
         "font-weight 700, font-style normal, font-stretch 100%",
         "installable: the font itself sets no limits",
@@ -36,6 +36,9 @@ def test_one_font_is_shown_in_detail(aksara: Run) -> None:
         "Latin Extended Additional",
         f"TrueType, {open_font(DEMO_FONTS[0]).num_glyphs} glyphs",
         "not hinted",
+        "kerning",
+        "Vietnamese",
+        "á â ã ä å",
     ):
         assert text in done.stdout, text
     sizes = open_font(DEMO_FONTS[0]).sizes()

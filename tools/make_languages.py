@@ -128,7 +128,7 @@ def main(folder: Path) -> None:
     # A language that has its parent's characters, and is no mere region of it ("nb" of "no").
     replaced |= {tag: parents[tag] for tag in found if tag not in languages and parents.get(tag) in languages}
     result = {
-        "source": f"Unicode CLDR {version}, made by tools/make_languages.py; Unicode License v3, see LICENCE-UNICODE.txt",
+        "source": f"Unicode CLDR {version}, by tools/make_languages.py; Unicode License v3, see LICENCE-UNICODE.txt",
         "scripts_of_regions": scripts,
         "replaced": replaced,
         "languages": languages,

@@ -36,7 +36,8 @@ class Font:
     """The tables of one font.
 
     `path` is only for messages; `container` tells what the tables came in
-    ('sfnt', 'woff', 'woff2') and `size` how many bytes that had.
+    ('sfnt', 'woff', 'woff2') and `size` how many bytes that had; `metadata` is the XML
+    that came with a WOFF or WOFF2.
     """
 
     def __init__(
@@ -47,6 +48,7 @@ class Font:
         path: str = "",
         container: str = "sfnt",
         size: int = 0,
+        metadata: bytes = b"",
     ) -> None:
         self._data = dict(tables)
         self._parsed: dict[type[Table], Table] = {}
@@ -54,6 +56,7 @@ class Font:
         self.path = path
         self.container = container
         self.size = size
+        self.metadata = metadata
 
     @classmethod
     def read(cls, data: bytes, path: str = "") -> Font:
@@ -62,8 +65,15 @@ class Font:
         Raises `FontError` where they are damaged, `UnsupportedFont` where they are no font that Aksara reads.
         """
         with located(file=path):
-            kind, flavour, tables = container.read(data)
-        return cls(tables, flavour, path=path, container=kind, size=len(data))
+            found = container.read(data)
+        return cls(
+            found.tables,
+            found.flavour,
+            path=path,
+            container=found.container,
+            size=len(data),
+            metadata=found.metadata,
+        )
 
     def __contains__(self, tag: str) -> bool:
         return tag in self._data
@@ -100,7 +110,7 @@ class Font:
     def write(self, form: str) -> bytes:
         """The font file in that format: 'woff2', 'woff' or 'sfnt'."""
         with located(file=self.path):
-            return container.WRITERS[form](self._data, self.flavour)
+            return container.write(form, self._data, self.flavour)
 
     @property
     def kinds_not_yet_handled(self) -> str | None:

@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from aksara.errors import FontError, UnsupportedFont
-from aksara.faces import Embedding, Face, embedding, generic_family, identify
+from aksara.errors import FontError, InputError, UnsupportedFont
+from aksara.faces import Embedding, Face, Feature, embedding, features, generic_family, identify, read_metadata
 from aksara.font import Font
-from aksara.sources import FontFile
-from aksara.tables import Head, Name
+from aksara.sizes import format_size
+from aksara.sources import SourceFile
+from aksara.tables import OS2, Head, Name
 from aksara.tables.name import (
     COPYRIGHT,
     DESIGNER,
@@ -20,8 +21,9 @@ from aksara.tables.name import (
     POSTSCRIPT_NAME,
     TRADEMARK,
     VERSION,
+    clean,
 )
-from aksara.text import format_ranges
+from aksara.text import Coverage, all_languages, coverage, covered_languages, format_ranges
 
 _SHOWN_NAMES = {
     "Full name": FULL_NAME,
@@ -36,12 +38,15 @@ _SHOWN_NAMES = {
 }
 #: A name longer than this is a text, of which the beginning tells enough.
 _MAX_NAME = 600
+#: Bytes of a licence text, and what is shown of it.
+_MAX_LICENCE, _SHOWN_LINES, _MAX_LINE = 2_000_000, 24, 400
 
 
 @dataclass(slots=True, frozen=True)
 class FontReport:
-    """One font: its face, permissions, contents. `tables` are sizes in bytes by tag, `names` ready to show.
+    """One font: its face, permissions, contents.
 
+    `tables` are sizes in bytes by tag; `names` and `metadata` (of WOFF and WOFF2 files) are ready to show;
     `unsupported` says in words why no web font can be made of it; '' if one can.
     """
 
@@ -57,12 +62,18 @@ class FontReport:
     size: int
     tables: dict[str, int]
     names: dict[str, str]
+    metadata: dict[str, str]
+    features: tuple[Feature, ...]
     unsupported: str
 
     @property
     def warnings(self) -> list[dict[str, str]]:
         notes = [*self.face.findings, *([self.unsupported] if self.unsupported else [])]
         return [{"path": self.face.path, "message": note} for note in notes]
+
+    def languages(self) -> list[Coverage]:
+        """How well each known language is covered."""
+        return [coverage(language, self.characters) for language in all_languages()]
 
     def as_json(self) -> dict[str, Any]:
         """All but the face's identity, in the terms of JSON."""
@@ -72,6 +83,7 @@ class FontReport:
                 "permission": self.embedding.permission,
                 "no_subsetting": self.embedding.no_subsetting,
                 "bitmaps_only": self.embedding.bitmaps_only,
+                "contradictory": self.embedding.contradictory,
                 "words": self.embedding.words,
             },
             "outlines": self.outlines,
@@ -79,15 +91,18 @@ class FontReport:
             "glyphs": self.glyphs,
             "units_per_em": self.units_per_em,
             "characters": len(self.characters),
+            "languages": [language.tag for language in covered_languages(self.characters)],
             "unicode_range": format_ranges(self.characters),
             "container": self.container,
             "bytes": self.size,
             "tables": self.tables,
             "names": self.names,
+            "metadata": self.metadata,
+            "features": [{"tag": feature.tag, "name": feature.name} for feature in self.features],
         }
 
 
-def inspect_font(file: FontFile) -> FontReport:
+def inspect_font(file: SourceFile) -> FontReport:
     """Read what matters of one font. Raises `InputError` if it cannot be read."""
     font = Font.read(file.read(), file.name)
     names = font.find(Name)
@@ -104,7 +119,9 @@ def inspect_font(file: FontFile) -> FontReport:
         font.container,
         font.size,
         font.sizes(),
-        {label: _shortened(text) for label, text in texts.items() if text},
+        {label: _shortened(text) for label, text in texts.items() if text} | _vendor(font),
+        read_metadata(font.metadata),
+        tuple(features(font)),
         _why_not(font),
     )
 
@@ -119,5 +136,25 @@ def _why_not(font: Font) -> str:
     return ""
 
 
+def _vendor(font: Font) -> dict[str, str]:
+    """The vendor's four-letter mark in OS/2."""
+    os2 = font.find(OS2)
+    mark = clean(os2.vendor.decode("latin-1")) if os2 is not None else ""
+    return {"Vendor mark": mark} if mark else {}
+
+
 def _shortened(text: str) -> str:
     return text if len(text) <= _MAX_NAME else text[:_MAX_NAME].rstrip() + " …"
+
+
+def licence_beginning(file: SourceFile) -> str:
+    """The beginning of a licence text, safe to show; for what is no plain text, what it is instead."""
+    try:
+        data = file.read(_MAX_LICENCE)
+    except InputError as error:
+        return str(error)
+    if data.startswith(b"%PDF") or b"\0" in data[:1000]:
+        return f"Not plain text ({format_size(len(data))}); open it to read it."
+    lines = (clean(line) for line in data.decode("utf-8", "replace").splitlines()[:_SHOWN_LINES])
+    more = "\n…" if data.count(b"\n") >= _SHOWN_LINES else ""
+    return "\n".join(line[:_MAX_LINE] for line in lines).strip() + more

@@ -11,9 +11,9 @@ from pathlib import Path
 
 from aksara.build.request import BuildRequest
 from aksara.errors import InputError, RequestError
-from aksara.faces import Face, embedding, generic_family, identify
+from aksara.faces import Embedding, Face, embedding, generic_family, identify, refusal
 from aksara.font import Font
-from aksara.sources import FontFile, find_fonts
+from aksara.sources import SourceFile, open_delivery
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
 from aksara.web.stack import complete_stack, default_stack
@@ -25,10 +25,11 @@ _CONTAINERS = ("sfnt", "woff2", "woff")
 
 @dataclass(slots=True, frozen=True)
 class FacePlan:
-    """A face to make: its font, and the characters to keep (None: all)."""
+    """A face to make: its font, the permission in it, and the characters to keep (None: all)."""
 
     face: Face
     font: Font
+    permission: Embedding
     characters: frozenset[int] | None
 
 
@@ -45,11 +46,15 @@ class FamilyPlan:
 
 @dataclass(slots=True, frozen=True)
 class Plan:
-    """What a build will do. `missing` are asked-for characters that no font has."""
+    """What a build will do.
+
+    `missing` are asked-for characters that no font has; `licences` the names of licence texts found beside the fonts.
+    """
 
     request: BuildRequest
     families: tuple[FamilyPlan, ...]
     missing: frozenset[int]
+    licences: tuple[str, ...]
     warnings: tuple[dict[str, str], ...]
 
     @property
@@ -64,22 +69,25 @@ def make_plan(request: BuildRequest) -> Plan:
     have none of the characters, `RequestError` where the request does not fit them.
     """
     warnings: Warnings = []
-    fonts = _read(find_fonts(request.fonts, ignore=request.folder))
+    delivery = open_delivery(request.fonts, ignore=request.folder)
+    fonts = _read(delivery.fonts)
     faces = [(_face(font, request, warnings), font) for font in fonts]
     _check_overrules(request, fonts)
     faces = _one_spelling(faces)
     faces = _one_font_a_place(faces, warnings)
     plans = _with_characters(faces, request, warnings)
+    _check_permissions(plans, request)
     families: dict[str, list[FacePlan]] = defaultdict(list)
     for plan in sorted(plans, key=lambda plan: plan.face.sort_key):
         families[plan.face.family].append(plan)
     missing = request.characters or frozenset()
     missing = missing.difference(*(plan.font.characters.keys() for plan in plans))
     made = tuple(_family(name, members, request) for name, members in families.items())
-    return Plan(request, made, missing, tuple(warnings))
+    licences = tuple(file.name for file in delivery.licences)
+    return Plan(request, made, missing, licences, tuple(warnings))
 
 
-def _read(files: Sequence[FontFile]) -> list[Font]:
+def _read(files: Sequence[SourceFile]) -> list[Font]:
     """All fonts, or one error that tells every file that cannot be used."""
     fonts: list[Font] = []
     problems: list[InputError] = []
@@ -106,12 +114,23 @@ def _face(font: Font, request: BuildRequest, warnings: Warnings) -> Face:
     if request.family is not None:
         face = replace(face, family=request.family.strip())
     warnings += [{"path": font.path, "message": finding} for finding in face.findings]
-    permission = embedding(font)
-    if permission.permission == "restricted" or permission.no_subsetting or permission.bitmaps_only:
-        warnings.append(
-            {"path": font.path, "message": f"{permission.words}; make sure that your licence allows web use"}
-        )
     return face
+
+
+def _check_permissions(plans: Sequence[FacePlan], request: BuildRequest) -> None:
+    """Refuse fonts that forbid web use themselves, unless the user has stated that a web licence is held."""
+    if request.licence.stated:
+        return
+    refused: dict[tuple[str, str], list[FacePlan]] = defaultdict(list)
+    for plan in plans:
+        if plan.permission.forbids_web_fonts:
+            refused[plan.face.family, plan.permission.words].append(plan)
+    if refused:
+        texts = [
+            refusal(family, members[0].permission, [plan.font.path for plan in members])
+            for (family, _), members in refused.items()
+        ]
+        raise InputError("\n".join(texts))
 
 
 def _check_overrules(request: BuildRequest, fonts: Sequence[Font]) -> None:
@@ -167,7 +186,7 @@ def _with_characters(faces: list[tuple[Face, Font]], request: BuildRequest, warn
         if not (font.characters if request.characters is None else request.characters & font.characters.keys()):
             warnings.append({"path": font.path, "message": "has none of the characters asked for; left out"})
             continue
-        plans.append(FacePlan(face, font, request.characters))
+        plans.append(FacePlan(face, font, embedding(font), request.characters))
     if not plans:
         raise InputError("none of the fonts has any of the characters asked for; ask for others, or give other fonts")
     return plans

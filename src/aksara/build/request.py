@@ -6,9 +6,9 @@ import os
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from aksara.container import WRITERS
+from aksara.container import FORMATS
 from aksara.errors import RequestError
-from aksara.faces import Style
+from aksara.faces import Style, WebLicence
 from aksara.web.urls import check_pattern
 
 DISPLAYS = ("auto", "block", "swap", "fallback", "optional")
@@ -45,14 +45,15 @@ class BuildRequest:
     overrules: tuple[Overrule, ...] = ()
     stack: tuple[str, ...] | None = None
     display: str = "swap"
+    licence: WebLicence = field(default_factory=WebLicence)
     jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
 
     def __post_init__(self) -> None:
         check_pattern(self.url)
-        if unknown := [form for form in self.formats if form not in WRITERS]:
-            raise RequestError(f"there is no format '{unknown[0]}'; choose from {', '.join(WRITERS)}")
+        if unknown := [form for form in self.formats if form not in FORMATS]:
+            raise RequestError(f"there is no format '{unknown[0]}'; choose from {', '.join(FORMATS)}")
         if not self.formats:
-            raise RequestError("no format is asked for; choose from " + ", ".join(WRITERS))
+            raise RequestError("no format is asked for; choose from " + ", ".join(FORMATS))
         if self.family is not None and not self.family.strip():
             raise RequestError("--family is empty; give the name that the CSS shall use")
         if self.characters is not None and not self.characters:

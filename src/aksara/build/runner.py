@@ -17,14 +17,18 @@ from aksara import __version__
 from aksara.build.output import OutputFile
 from aksara.build.plan import FacePlan, Plan
 from aksara.build.verify import verify
+from aksara.container import add_metadata
+from aksara.faces import web_metadata
 from aksara.proof import proof_page
 from aksara.sources import MANIFEST_NAME
 from aksara.subsetting import Dropped, subset
 from aksara.web.css import style_sheet
-from aksara.web.model import WebFace, WebFamily, WebFile, file_name, manifest
+from aksara.web.model import LicenceNote, WebFace, WebFamily, WebFile, file_name, manifest
 from aksara.web.urls import font_url
 
 PROOF_NAME = "proof.html"
+#: How much larger the WOFF metadata may make a file.
+_METADATA_SHARE = 1.05
 
 
 @dataclass(slots=True, frozen=True)
@@ -76,8 +80,9 @@ def run(plan: Plan, on_progress: Callable[[Progress], None] = lambda _: None) ->
         )
         for family in plan.families
     )
-    sheet = style_sheet(families, display=request.display, version=__version__)
-    data = manifest(families, warnings, __version__)
+    licence = LicenceNote(request.licence.stated, request.licence.holder, plan.licences)
+    sheet = style_sheet(families, display=request.display, version=__version__, licence=licence)
+    data = manifest(families, warnings, __version__, licence)
     fonts = {file.name: file.data for family in families for face in family.faces for file in face.files}
     files = [OutputFile(request.fonts_folder / name, body) for name, body in sorted(fonts.items())]
     files.append(OutputFile(request.css_file, sheet.encode()))
@@ -100,10 +105,15 @@ class _Made:
 def _make(plan: FacePlan, whole: Plan, step: Callable[[str], None]) -> _Made:
     request, font = whole.request, plan.font
     cut = subset(font, plan.characters)
+    metadata = web_metadata(font, request.licence)
     files: list[WebFile] = []
     for form in request.formats:
         data = cut.font.write(form)
         verify(data, cut.font)
+        with_notes = add_metadata(data, metadata)
+        # Not at the price of a noticeably larger file, unless it names who may use the font.
+        if request.licence.holder or len(with_notes) <= len(data) * _METADATA_SHARE:
+            data = with_notes
         name = file_name(plan.face, form, data)
         files.append(WebFile(name, form, data))
         step(name)
@@ -117,5 +127,6 @@ def _make(plan: FacePlan, whole: Plan, step: Callable[[str], None]) -> _Made:
         len(font.characters),
         tuple(files),
         font.flavour,
+        plan.permission.words,
     )
     return _Made(web, [{"path": font.path, "message": text} for text in cut.warnings], cut.dropped)

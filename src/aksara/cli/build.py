@@ -13,7 +13,7 @@ from aksara.cli.report import report_build
 from aksara.cli.screen import Screen
 from aksara.cli.work import build_and_write
 from aksara.errors import InputError, RequestError
-from aksara.faces import Style
+from aksara.faces import Style, WebLicence
 from aksara.sources import read_file
 from aksara.text import wanted_characters
 from aksara.web.stack import parse_stack
@@ -70,6 +70,8 @@ from aksara.web.stack import parse_stack
 )
 @click.option("--stack", metavar="LIST", help='Families behind it, as "Arial, sans-serif".')
 @click.option("--display", type=click.Choice(DISPLAYS), default="swap", show_default=True, help="font-display.")
+@click.option("--web-licence", is_flag=True, help="State that a licence to use these fonts on the web is held.")
+@click.option("--licensed-to", metavar="NAME", default="", help="Who holds the licence; recorded in the fonts.")
 @click.option("--jobs", type=click.IntRange(1, 64), help="Faces at a time.  [default: one a processor]")
 @click.option("--dry-run", is_flag=True, help="Make everything, write nothing.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
@@ -90,6 +92,8 @@ def command(
     overrules: tuple[tuple[str, int, str], ...],
     stack: str | None,
     display: str,
+    web_licence: bool,
+    licensed_to: str,
     jobs: int | None,
     dry_run: bool,
     as_json: bool,
@@ -114,6 +118,7 @@ def command(
         overrules=tuple(Overrule(file, weight, cast(Style, style)) for file, weight, style in overrules),
         stack=parse_stack(stack) if stack is not None else None,
         display=display,
+        licence=WebLicence(web_licence, " ".join(licensed_to.split())),
         jobs=jobs or os.cpu_count() or 1,
     )
     result, written = build_and_write(request, screen, dry_run=dry_run)

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import unicodedata
+from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -9,111 +12,204 @@ import click
 from rich.table import Table
 from rich.text import Text
 
+from aksara.cli.languages import print_coverage
 from aksara.cli.screen import Screen
 from aksara.errors import InputError
-from aksara.inspection import FontReport, inspect_font
+from aksara.inspection import FontReport, inspect_font, licence_beginning
 from aksara.sizes import format_size
-from aksara.sources import find_fonts
+from aksara.sources import SourceFile, open_delivery
+from aksara.text import covered_languages
 from aksara.text.blocks import block_size, by_block
 from aksara.web.model import face_identity
 
 _CONTAINERS = {"sfnt": "desktop font", "woff": "WOFF", "woff2": "WOFF2"}
+#: From so many files on, it is said at once that they are being read.
+_MANY = 20
+
+
+@dataclass(slots=True, frozen=True)
+class _Wanted:
+    """What is to be shown besides the faces."""
+
+    languages: bool
+    characters: bool
+    features: bool
+    tables: bool
+    licence: bool
 
 
 @click.command("inspect")
 @click.argument("paths", metavar="PATH...", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.option("--languages", is_flag=True, help="Which languages each font can set.")
+@click.option("--characters", is_flag=True, help="All characters, block by block.")
+@click.option("--features", is_flag=True, help="OpenType features, in words.")
+@click.option("--tables", is_flag=True, help="The font's tables and their sizes.")
+@click.option("--licence", is_flag=True, help="Permission, licence texts in the fonts and beside them.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
-def command(ctx: click.Context, paths: tuple[Path, ...], as_json: bool) -> int:
+def command(ctx: click.Context, /, paths: tuple[Path, ...], as_json: bool, **shown: bool) -> int:
     """What have I been given, and may I use it?
 
-    PATH is a font or a folder of fonts. A single font is shown in detail.
+    PATH is a font, a folder of fonts or a ZIP. A single font is shown in detail.
     """
     screen = Screen.of(ctx)
+    delivery = open_delivery(paths)
+    if len(delivery.fonts) >= _MANY and not as_json:
+        screen.say(f"Reading {len(delivery.fonts)} fonts")
+    reports, problems = _read(delivery.fonts)
+    if not reports and len(problems) == 1:
+        raise problems[0]
+    if as_json:
+        screen.json(_as_json(reports, problems, delivery.licences))
+    else:
+        _show(screen, reports, delivery.licences, _Wanted(**shown), alone=len(delivery.fonts) == 1)
+    screen.warn(warning for report in reports for warning in report.warnings)
+    for problem in problems:
+        screen.messages.print(Text.assemble(("Cannot use ", "bold red"), str(problem)), soft_wrap=True)
+    return InputError.exit_status if problems else 0
+
+
+def _read(files: Sequence[SourceFile]) -> tuple[list[FontReport], list[InputError]]:
     reports: list[FontReport] = []
     problems: list[InputError] = []
-    for file in find_fonts(paths):
+    for file in files:
         try:
             reports.append(inspect_font(file))
         except InputError as problem:
             problems.append(problem)
-    if not reports and len(problems) == 1:
-        raise problems[0]
     reports.sort(key=lambda report: report.face.sort_key)
-    if as_json:
-        screen.json(_as_json(reports, problems))
-    elif len(reports) == 1 and not problems:
+    return reports, problems
+
+
+def _show(
+    screen: Screen, reports: list[FontReport], licences: Sequence[SourceFile], wanted: _Wanted, *, alone: bool
+) -> None:
+    if alone:
         _detail(screen, reports[0])
+        _sections(screen, reports[0], wanted)
     else:
         _overview(screen, reports)
-    screen.warn(warning for report in reports for warning in report.warnings)
-    for refused in problems:
-        screen.messages.print(Text.assemble(("Cannot use ", "bold red"), str(refused)), soft_wrap=True)
-    return InputError.exit_status if problems else 0
+        for report in reports:
+            if wanted.languages or wanted.characters or wanted.features or wanted.tables or wanted.licence:
+                screen.print(_title(report))
+                _sections(screen, report, wanted)
+    if licences:
+        names = ", ".join(file.name for file in licences[:6]) + (" …" if len(licences) > 6 else "")
+        screen.print(Text.assemble(("Licence texts beside the fonts: ", "bold"), names))
+        for file in licences if wanted.licence else ():
+            screen.print("", Text(file.name, style="bold"), licence_beginning(file))
+
+
+def _title(report: FontReport) -> Text:
+    face = report.face
+    return Text.assemble((f"{face.family} {face.label}", "bold cyan"), f"  {face.path}")
 
 
 def _overview(screen: Screen, reports: list[FontReport]) -> None:
-    """A table of faces for each family."""
+    """A table of faces for each family; on a narrow terminal without the less important columns."""
     families: dict[str, list[FontReport]] = {}
     for report in reports:
         families.setdefault(report.face.family, []).append(report)
+    narrow = screen.out.width < 96
+    headings = ["Face", ">Weight", "Style", ">Characters", ">Size", "Embedding"]
+    headings += [] if narrow else ["Outlines", "File"]
     for name, members in families.items():
         total = format_size(sum(report.size for report in members))
         count = f"{len(members)} face" + "s" * (len(members) != 1)
         screen.print(Text.assemble((name, "bold cyan"), f"  {count}, {total}"))
-        table = screen.table("Face", ">Weight", "Style", "Outlines", ">Characters", ">Size", "Embedding", "File")
+        table = screen.table(*headings)
         for report in members:
-            table.add_row(
-                report.face.label,
-                str(report.face.weight),
-                report.face.style + (f" {report.face.width:g}%" if report.face.width != 100 else ""),
-                report.outlines,
+            face = report.face
+            cells = [
+                face.label,
+                str(face.weight),
+                face.style + (f" {face.width:g}%" if face.width != 100 else ""),
                 f"{len(report.characters):,}",
                 format_size(report.size),
                 report.embedding.short,
-                Path(report.face.path).name,
-            )
+                report.outlines,
+                Path(face.path).name,
+            ]
+            table.add_row(*map(Text, cells[: len(headings)]))
         screen.print(table, "")
 
 
 def _detail(screen: Screen, report: FontReport) -> None:
     """All about one font."""
     face = report.face
-    screen.print(Text.assemble((f"{face.family} {face.label}", "bold cyan"), f"  {face.path}"))
+    screen.print(_title(report))
+    covered = covered_languages(report.characters)
+    special = [f"{feature.tag} {feature.name}".strip() for feature in report.features]
     facts = {
-        "Family": face.family,
         "Face": f"{face.label}: font-weight {face.weight}, font-style {face.style}, font-stretch {face.width:g}%",
         "Generic family": report.generic,
-        "Outlines": f"{report.outlines}, {report.glyphs:,} glyphs, {report.units_per_em:,} units per em",
-        "Hinting": "hinted" if report.hinted else "not hinted",
+        "Outlines": f"{report.outlines}, {report.glyphs:,} glyphs, {report.units_per_em:,} units per em, "
+        + ("hinted" if report.hinted else "not hinted"),
         "File": f"{_CONTAINERS[report.container]}, {format_size(report.size)}",
+        "Languages": f"{len(covered)} in full" + (" (--languages lists them)" if covered else ""),
+        "Features": ", ".join(special) or "none",
         "Embedding": report.embedding.words,
         **report.names,
+        **{f"{label} (WOFF)": text for label, text in report.metadata.items()},
+        **({"Building": report.unsupported} if report.unsupported else {}),
     }
-    if report.unsupported:
-        facts["Building"] = report.unsupported
+    _print_facts(screen, facts)
+    blocks = screen.table(f"{len(report.characters):,} characters by Unicode block", ">Here", ">In all")
+    for name, codes in by_block(report.characters).items():
+        blocks.add_row(name, f"{len(codes):,}", f"{block_size(name):,}" if block_size(name) else "")
+    screen.print("", blocks, "")
+
+
+def _print_facts(screen: Screen, facts: dict[str, str]) -> None:
     grid = Table.grid(padding=(0, 2))
     for label, value in facts.items():
         grid.add_row(Text(label, style="dim"), Text(value))
     screen.print(grid)
-    blocks = screen.table(f"{len(report.characters):,} characters by Unicode block", ">Here", ">In all")
-    for name, codes in by_block(report.characters).items():
-        blocks.add_row(name, f"{len(codes):,}", f"{block_size(name):,}" if block_size(name) else "")
-    screen.print("", blocks)
-    tables = screen.table("Table", ">Bytes", ">Share")
-    total = sum(report.tables.values()) or 1
-    for tag, size in sorted(report.tables.items(), key=lambda item: (-item[1], item[0])):
-        tables.add_row(tag, f"{size:,}", f"{100 * size / total:.1f}%")
-    screen.print("", tables)
 
 
-def _as_json(reports: list[FontReport], problems: list[InputError]) -> dict[str, Any]:
+def _sections(screen: Screen, report: FontReport, wanted: _Wanted) -> None:
+    """What was asked for with options."""
+    if wanted.languages:
+        print_coverage(screen, [item for item in report.languages() if item.verdict != "no"])
+    if wanted.characters:
+        for name, codes in by_block(report.characters).items():
+            shown = (chr(code) for code in codes if unicodedata.category(chr(code))[0] not in "CZ")
+            screen.print(Text(f"{name}, {len(codes):,}", style="bold"), Text(" ".join(map(_on_circle, shown))), "")
+    if wanted.features:
+        table = screen.table("Feature", "Name", "What it does")
+        for feature in report.features:
+            does = ["substitutes"] * feature.substitutes + ["positions"] * feature.positions
+            table.add_row(Text(feature.tag), feature.name, ", ".join(does))
+        screen.print(table if report.features else "No features")
+    if wanted.tables:
+        table = screen.table("Table", ">Bytes", ">Share")
+        total = sum(report.tables.values()) or 1
+        for tag, size in sorted(report.tables.items(), key=lambda item: (-item[1], item[0])):
+            table.add_row(Text(tag), f"{size:,}", f"{100 * size / total:.1f}%")
+        screen.print(table)
+    if wanted.licence:
+        said = {label: text for label, text in report.names.items() if label in _OF_THE_LAW}
+        said |= {f"{label} (WOFF)": text for label, text in report.metadata.items()}
+        _print_facts(screen, {"Embedding": report.embedding.words, **said})
+    screen.print("")
+
+
+_OF_THE_LAW = ("Copyright", "Trademark", "Licence", "Licence address", "Vendor mark")
+
+
+def _on_circle(character: str) -> str:
+    """A combining mark on a dotted circle, anything else as it is."""
+    return ("\u25cc" if unicodedata.combining(character) else "") + character
+
+
+def _as_json(reports: list[FontReport], problems: list[InputError], licences: Sequence[SourceFile]) -> dict[str, Any]:
     families: dict[str, list[dict[str, Any]]] = {}
     for report in reports:
         families.setdefault(report.face.family, []).append({**face_identity(report.face), **report.as_json()})
     warnings = [warning for report in reports for warning in report.warnings]
     return {
         "families": [{"family": name, "faces": faces} for name, faces in families.items()],
+        "licences": [file.name for file in licences],
         "warnings": warnings,
         "errors": [{"message": str(problem)} for problem in problems],
     }

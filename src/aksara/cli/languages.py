@@ -59,9 +59,8 @@ def print_coverage(screen: Screen, found: list[Coverage]) -> None:
         language = item.language
         lacks = " ".join(map(chr, item.missing[:24])) + (" …" if len(item.missing) > 24 else "")
         shown = lacks if item.verdict == "nearly" else f"{len(item.missing):,} letters" if item.missing else ""
-        table.add_row(
-            language.tag, language.name, script_name(language.script), letters, Text(word, colour), Text(shown)
-        )
+        letters, verdict = f"{len(language.letters):,}", Text(word, colour)
+        table.add_row(language.tag, language.name, script_name(language.script), letters, verdict, Text(shown))
     screen.print(table)
 
 

@@ -79,3 +79,7 @@ def _next_steps(screen: Screen, request: BuildRequest, build: Build) -> None:
         Text(f"       body {{ font-family: var({variable}); }}", style="cyan"),
         Text.assemble("  3. Look at every face: open ", (f"{(request.folder / 'proof.html').as_posix()}", "cyan")),
     )
+    if not request.licence.stated:
+        licences = build.manifest["licence"]["files"]
+        beside = f" (see {licences[0]})" if licences else ""
+        screen.print(f"  4. The fonts' own marks allow embedding; what the seller's licence says still rules{beside}")

@@ -6,15 +6,48 @@ A container knows where tables lie and how they are packed, not what they mean.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 
 from aksara.container import sfnt, woff, woff2
 from aksara.container.limits import Tables
 from aksara.errors import FontError, UnsupportedFont
 
-Writer = Callable[[Mapping[str, bytes], str], bytes]
+#: The output formats. CSS names the first two in `format()`; 'sfnt' is the plain TTF or OTF.
+FORMATS = ("woff2", "woff", "sfnt")
 
-#: Each output format's writer. CSS names the first two in `format()`; 'sfnt' is the plain TTF or OTF.
-WRITERS: dict[str, Writer] = {"woff2": woff2.write, "woff": woff.write, "sfnt": sfnt.write}
+
+@dataclass(slots=True, frozen=True)
+class Contents:
+    """What a font file holds: the container's name, the sfnt flavour (version tag), the tables, and the extended
+    metadata that WOFF and WOFF2 files may carry (XML, unpacked; empty if none)."""
+
+    container: str
+    flavour: str
+    tables: Tables
+    metadata: bytes = b""
+
+
+_WRITERS: dict[str, Callable[[Mapping[str, bytes], str], bytes]] = {
+    "woff2": woff2.write,
+    "woff": woff.write,
+    "sfnt": sfnt.write,
+}
+
+
+def write(form: str, tables: Mapping[str, bytes], flavour: str) -> bytes:
+    """The font file in one of `FORMATS`."""
+    return _WRITERS[form](tables, flavour)
+
+
+def add_metadata(data: bytes, metadata: bytes) -> bytes:
+    """A WOFF or WOFF2 file without blocks behind its tables, with extended metadata (XML) added to it.
+
+    An sfnt, which has no place for metadata, is given back as it is; so is everything if there is no metadata.
+    """
+    kind = sniff(data)
+    if not metadata or kind not in ("woff", "woff2"):
+        return data
+    return woff.add_metadata(data, metadata) if kind == "woff" else woff2.add_metadata(data, metadata)
 
 
 def sniff(data: bytes) -> str | None:
@@ -25,8 +58,8 @@ def sniff(data: bytes) -> str | None:
     return {b"wOFF": "woff", b"wOF2": "woff2", b"ttcf": "collection"}.get(signature)
 
 
-def read(data: bytes) -> tuple[str, str, Tables]:
-    """The container's name, the sfnt flavour (version tag) and the tables.
+def read(data: bytes) -> Contents:
+    """What the file holds.
 
     Raises `FontError` for damaged data, `UnsupportedFont` for what is no
     font or not one that can be read.
@@ -39,15 +72,21 @@ def read(data: bytes) -> tuple[str, str, Tables]:
             "a collection (TTC or OTC) of several fonts, which Aksara cannot take apart yet; "
             "ask its maker for the fonts as single TTF files"
         )
-    flavour, tables = {"sfnt": sfnt.read, "woff": woff.read, "woff2": woff2.read}[kind](data)
+    metadata = b""
+    if kind == "sfnt":
+        flavour, tables = sfnt.read(data)
+    elif kind == "woff":
+        flavour, tables, metadata = woff.read(data)
+    else:
+        flavour, tables, metadata = woff2.read(data)
     if not tables:
         raise FontError("it holds no tables")
-    return kind, flavour, tables
+    return Contents(kind, flavour, tables, metadata)
 
 
 _OTHER_KINDS = {
     b"%PDF": "a PDF document",
-    b"PK\x03\x04": "a ZIP archive; unpack it and give its folder",
+    b"PK\x03\x04": "a ZIP archive inside another; unpack it and give its folder",
     b"%!PS": "a PostScript Type 1 font, which browsers do not take; ask its maker for TTF or OTF",
     b"\x80\x01": "a PostScript Type 1 font, which browsers do not take; ask its maker for TTF or OTF",
     b"<svg": "an SVG document",

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import struct
 import zlib
+from collections.abc import Callable
 
 import brotli
 
@@ -14,6 +16,34 @@ Tables = dict[str, bytes]
 MAX_FONT_SIZE = 160_000_000
 #: Tables of one font; the OpenType registry has fewer than 100 tags.
 MAX_TABLES = 512
+
+
+#: Unpacked bytes of the extended metadata.
+MAX_METADATA = 1_000_000
+
+
+def metadata_block(data: bytes, fields: tuple[int, int, int], unpack: Callable[[bytes, int], bytes]) -> bytes:
+    """The unpacked metadata of a WOFF or WOFF2 file; `fields` are its offset, length and unpacked length.
+
+    Damaged metadata is no fault of the font (WOFF, "Extended metadata block"): it counts as none.
+    """
+    offset, length, size = fields
+    if not offset or not length or size > MAX_METADATA or offset + length > len(data):
+        return b""
+    try:
+        return unpack(data[offset : offset + length], size)
+    except FontError:
+        return b""
+
+
+def with_block(data: bytes, packed: bytes, size: int, fields_at: int) -> bytes:
+    """A WOFF or WOFF2 file with the packed metadata at its end.
+
+    `size` is the metadata's unpacked size, `fields_at` where the header has its offset, length and unpacked length.
+    """
+    place = struct.pack(">III", len(data), len(packed), size)
+    whole = data[:fields_at] + place + data[fields_at + len(place) :] + packed
+    return whole[:8] + struct.pack(">I", len(whole)) + whole[12:]
 
 
 def check_size(size: int, what: str) -> None:

@@ -8,21 +8,24 @@ from collections.abc import Mapping
 
 from aksara.binary import Reader, pad4
 from aksara.container import sfnt
-from aksara.container.limits import MAX_TABLES, Tables, check_size, inflate
+from aksara.container.limits import MAX_TABLES, Tables, check_size, inflate, metadata_block, with_block
 from aksara.errors import FontError, located
 
 _HEADER = struct.Struct(">4s4sIHHIHHIIIII")
 _ENTRY = struct.Struct(">4sIIII")
+_METADATA_AT = 24
 
 
-def read(data: bytes) -> tuple[str, Tables]:
-    """The flavour and the unpacked tables; metadata and private blocks are passed over."""
+def read(data: bytes) -> tuple[str, Tables, bytes]:
+    """The flavour, the unpacked tables and metadata; a private block is passed over."""
     reader = Reader(data, 4)
     flavour, length, count = reader.tag(), reader.u32(), reader.u16()
     if length != len(data):
         raise FontError(f"its header says {length} bytes, but it has {len(data)}", offset=8)
     if count > MAX_TABLES:
         raise FontError(f"its directory claims {count} tables", offset=12)
+    reader.position = _METADATA_AT
+    metadata = reader.u32(), reader.u32(), reader.u32()
     reader.position = _HEADER.size
     tables: Tables = {}
     total = 0
@@ -37,7 +40,7 @@ def read(data: bytes) -> tuple[str, Tables]:
         if tag not in tables:
             with located(table=tag):
                 tables[tag] = packed if packed_size == size else inflate(packed, size)
-    return flavour, tables
+    return flavour, tables, metadata_block(data, metadata, inflate)
 
 
 def write(tables: Mapping[str, bytes], flavour: str) -> bytes:
@@ -56,11 +59,23 @@ def write(tables: Mapping[str, bytes], flavour: str) -> bytes:
         entries += _ENTRY.pack(tag.encode("latin-1"), offset, len(packed), size, check)
         body.append(pad4(packed))
         offset += len(body[-1])
-    version = _font_revision(tables)
     header = _HEADER.pack(
-        b"wOFF", flavour.encode("latin-1"), offset, len(tables), 0, len(whole), *version, 0, 0, 0, 0, 0
+        b"wOFF",
+        flavour.encode("latin-1"),
+        offset,
+        len(tables),
+        0,
+        len(whole),
+        *_font_revision(tables),
+        *(0, 0, 0, 0, 0),
     )
     return b"".join((header, entries, *body))
+
+
+def add_metadata(data: bytes, metadata: bytes) -> bytes:
+    """A file that `write` made, with an extended metadata block."""
+    packed = zlib.compress(metadata, 9)
+    return with_block(data, packed, len(metadata), _METADATA_AT)
 
 
 def _font_revision(tables: Mapping[str, bytes]) -> tuple[int, int]:

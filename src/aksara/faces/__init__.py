@@ -1,8 +1,26 @@
 """Faces: which face of which family a font is, whether it may be used, and what its class is."""
 
 from aksara.faces.face import Face, Style, label_of
+from aksara.faces.features import Feature, feature_name, features
 from aksara.faces.generic import generic_family
 from aksara.faces.identification import identify
+from aksara.faces.licence import WebLicence, refusal
+from aksara.faces.metadata import read_metadata, web_metadata
 from aksara.faces.permission import Embedding, embedding
 
-__all__ = ["Embedding", "Face", "Style", "embedding", "generic_family", "identify", "label_of"]
+__all__ = [
+    "Embedding",
+    "Face",
+    "Feature",
+    "Style",
+    "WebLicence",
+    "embedding",
+    "feature_name",
+    "features",
+    "generic_family",
+    "identify",
+    "label_of",
+    "read_metadata",
+    "refusal",
+    "web_metadata",
+]

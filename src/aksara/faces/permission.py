@@ -8,6 +8,7 @@ from aksara.font import Font
 from aksara.tables import OS2
 
 _RESTRICTED, _PREVIEW, _EDITABLE, _NO_SUBSETTING, _BITMAPS = 0x0002, 0x0004, 0x0008, 0x0100, 0x0200
+_RESERVED = 0xFCF1
 
 
 @dataclass(slots=True, frozen=True)
@@ -17,6 +18,13 @@ class Embedding:
     permission: str
     no_subsetting: bool = False
     bitmaps_only: bool = False
+    contradictory: bool = False
+    reserved_bits: bool = False
+
+    @property
+    def forbids_web_fonts(self) -> bool:
+        """Whether the font itself speaks against being subsetted and embedded."""
+        return self.permission == "restricted" or self.no_subsetting or self.bitmaps_only
 
     @property
     def short(self) -> str:
@@ -32,9 +40,15 @@ class Embedding:
             text += "; must not be subsetted"
         if self.bitmaps_only:
             text += "; only its bitmaps may be embedded"
+        if self.contradictory:
+            text += "; it gives several permissions at once, of which the least strict counts"
+        if self.reserved_bits:
+            text += "; it also has marks that mean nothing yet"
         return text
 
 
+# Least strict first.
+_PERMISSIONS = ((_EDITABLE, "editable"), (_PREVIEW, "preview and print"), (_RESTRICTED, "restricted"))
 _WORDS = {
     "installable": "installable: the font itself sets no limits on embedding",
     "editable": "editable: may be embedded in documents that can be edited",
@@ -50,9 +64,11 @@ def embedding(font: Font) -> Embedding:
     if os2 is None:
         return Embedding("unknown")
     bits = os2.fs_type
-    permission = "installable"
-    for bit, name in ((_EDITABLE, "editable"), (_PREVIEW, "preview and print"), (_RESTRICTED, "restricted")):
-        if bits & bit:
-            permission = name
-            break
-    return Embedding(permission, bool(bits & _NO_SUBSETTING), bool(bits & _BITMAPS))
+    given = [name for bit, name in _PERMISSIONS if bits & bit]
+    return Embedding(
+        given[0] if given else "installable",
+        no_subsetting=bool(bits & _NO_SUBSETTING),
+        bitmaps_only=bool(bits & _BITMAPS),
+        contradictory=len(given) > 1,
+        reserved_bits=bool(bits & _RESERVED),
+    )

@@ -1,7 +1,7 @@
 """Characters: sets, Unicode ranges, and what else a set of characters needs."""
 
 from aksara.text.characters import canonical_companions
-from aksara.text.languages import Coverage, Language, all_languages, coverage, find_language
+from aksara.text.languages import Coverage, Language, all_languages, coverage, covered_languages, find_language
 from aksara.text.ranges import format_ranges, intervals, parse_ranges
 from aksara.text.scripts import script_characters, script_name
 from aksara.text.wanted import wanted_characters
@@ -12,6 +12,7 @@ __all__ = [
     "all_languages",
     "canonical_companions",
     "coverage",
+    "covered_languages",
     "find_language",
     "format_ranges",
     "intervals",

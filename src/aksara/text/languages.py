@@ -76,20 +76,34 @@ class Coverage:
 
 def coverage(language: Language, characters: Set[int]) -> Coverage:
     """Exactly the exemplars: a sequence counts as covered if its composed form, or every part of it, is there."""
-    missing: set[int] = set()
-    for text in _with_case(language.main):
-        composed = unicodedata.normalize("NFC", text)
-        lacking = {ord(c) for c in composed} - characters
-        if lacking and len(text) > 1 and not {ord(c) for c in text} - characters:
-            continue
-        missing |= lacking
+    single, sequences = _needed(language)
+    missing = set(single - characters)
+    for text, composed in sequences:
+        if not composed <= characters and not {ord(c) for c in text} <= characters:
+            missing |= composed - characters
     return Coverage(language, tuple(sorted(missing)))
 
 
-def all_languages() -> list[Language]:
+def covered_languages(characters: Set[int]) -> list[Language]:
+    """The languages that these characters cover in full; faster than asking for each what lacks."""
+    return [one for one in all_languages() if _needed(one)[0] <= characters and not coverage(one, characters).missing]
+
+
+@cache
+def _needed(language: Language) -> tuple[frozenset[int], tuple[tuple[str, frozenset[int]], ...]]:
+    """The main set with its case pairs: code points that stand alone, and sequences with their composed code points."""
+    strings = _with_case(language.main)
+    sequences = [text for text in strings if len(text) > 1]
+    composed = (frozenset(map(ord, unicodedata.normalize("NFC", text))) for text in sequences)
+    single = frozenset(ord(text) for text in strings if len(text) == 1)
+    return single, tuple(sorted(zip(sequences, composed, strict=True)))
+
+
+@cache
+def all_languages() -> tuple[Language, ...]:
     """Every language, those that differ only by region left out, by tag."""
     tags = (tag for tag in _data()["languages"] if not re.search(r"-(?:[A-Z]{2}|\d{3})\b", tag))
-    return [_language(tag) for tag in sorted(tags)]
+    return tuple(_language(tag) for tag in sorted(tags))
 
 
 def find_language(tag: str) -> Language:
@@ -100,7 +114,11 @@ def find_language(tag: str) -> Language:
     if not _TAG.fullmatch(tag):
         raise RequestError(f"'{tag}' is not a language tag{_nearest(tag)}; write one like id, pt-BR or zh-Hant")
     language, script, region, rest = _subtags(tag)
-    language = _data()["replaced"].get(language, language)
+    replaced = _data()["replaced"]
+    if (other := replaced.get(f"{language}-{region}") or replaced.get(language)) is not None:
+        language, script, region = (
+            new or old for new, old in zip(_subtags(other), (language, script, region), strict=False)
+        )
     known = _data()["languages"]
     script = script or _data()["scripts_of_regions"].get(f"{language}-{region}", "")
     own_script = known[language]["script"] if language in known else ""

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from pathlib import PurePath
 
 from aksara.sizes import format_size
-from aksara.web.model import WebFace, WebFamily, format_label
+from aksara.web.model import LicenceNote, WebFace, WebFamily, format_label
 from aksara.web.syntax import comment_text, family_name, property_name, string
 from aksara.web.urls import url_value
 
@@ -16,9 +16,9 @@ MARK = "/* Made by Aksara"
 _LINE = 100
 
 
-def style_sheet(families: Sequence[WebFamily], *, display: str, version: str) -> str:
+def style_sheet(families: Sequence[WebFamily], *, display: str, version: str, licence: LicenceNote) -> str:
     """The whole text. Equal input gives equal text."""
-    parts = [_head(families, version)]
+    parts = [_head(families, version, licence)]
     for family in families:
         parts += [rule(family, face, display=display) for face in family.faces]
     parts.append(_properties(families))
@@ -26,9 +26,10 @@ def style_sheet(families: Sequence[WebFamily], *, display: str, version: str) ->
     return "\n\n".join(parts) + "\n"
 
 
-def _head(families: Sequence[WebFamily], version: str) -> str:
+def _head(families: Sequence[WebFamily], version: str, licence: LicenceNote) -> str:
     lines = [f"{MARK} {version}. The next build writes it anew: change the build, not this file."]
     lines += [f"   {comment_text(f'{family.name}: {family.notice}')}" for family in families if family.notice]
+    lines += [f"   {comment_text(licence.words)}"] if licence.words else []
     return "\n".join(lines) + " */"
 
 

@@ -31,7 +31,7 @@ class WebFace:
     """A face with the files that were made of it.
 
     `characters` are those that the files serve; `source_size` is the desktop font's bytes,
-    `flavour` its sfnt version tag.
+    `flavour` its sfnt version tag, `permission` what it says of embedding, in words.
     """
 
     face: Face
@@ -40,6 +40,7 @@ class WebFace:
     source_characters: int
     files: tuple[WebFile, ...]
     flavour: str = "\0\1\0\0"
+    permission: str = ""
 
     @property
     def unicode_range(self) -> str:
@@ -79,7 +80,29 @@ def file_name(face: Face, form: str, data: bytes) -> str:
     return f"{family}-{style}.{sha256(data).hexdigest()[:8]}.{suffix}"
 
 
-def manifest(families: Sequence[WebFamily], warnings: Sequence[dict[str, str]], version: str) -> dict[str, Any]:
+@dataclass(slots=True, frozen=True)
+class LicenceNote:
+    """What is recorded of the licence.
+
+    `stated` is whether the user says that a web licence is held, `holder` by whom ('' if not said), `files` the
+    licence texts that lay beside the fonts.
+    """
+
+    stated: bool = False
+    holder: str = ""
+    files: tuple[str, ...] = ()
+
+    @property
+    def words(self) -> str:
+        """The statement, for the head of the style sheet; '' if there is none."""
+        if self.stated:
+            return f"Stated when these fonts were made: {self.holder or 'the site'} holds a licence for the web."
+        return f"Licensed to {self.holder}." if self.holder else ""
+
+
+def manifest(
+    families: Sequence[WebFamily], warnings: Sequence[dict[str, str]], version: str, licence: LicenceNote
+) -> dict[str, Any]:
     """The content of `faces.json`."""
     return {
         "made_by": f"Aksara {version}",
@@ -93,6 +116,7 @@ def manifest(families: Sequence[WebFamily], warnings: Sequence[dict[str, str]], 
             }
             for family in families
         ],
+        "licence": {"web_licence": licence.stated, "holder": licence.holder, "files": list(licence.files)},
         "warnings": list(warnings),
     }
 
@@ -104,6 +128,7 @@ def _face(web: WebFace) -> dict[str, Any]:
         "source_bytes": web.source_size,
         "source_characters": web.source_characters,
         "characters": len(web.characters),
+        "embedding": web.permission,
         "files": [
             {
                 "path": f"fonts/{file.name}",

@@ -9,17 +9,18 @@ import brotli
 
 from aksara.binary import Reader
 from aksara.container import sfnt
-from aksara.container.limits import MAX_TABLES, Tables, check_size, unbrotli
+from aksara.container.limits import MAX_TABLES, Tables, check_size, metadata_block, unbrotli, with_block
 from aksara.container.woff2 import glyf, hmtx
 from aksara.container.woff2.directory import NO_TRANSFORM, Entry, read_entry, write_entry
 from aksara.errors import FontError, UnsupportedFont, located
 
 _HEADER = struct.Struct(">4s4sIHHIIHHIIIII")
+_METADATA_AT = 28
 _LOSSLESS = 0x0800  # bit 11 of head.flags: the font went through a lossless transform
 
 
-def read(data: bytes) -> tuple[str, Tables]:
-    """The flavour and the tables, transforms undone. Every length is a claim that is checked."""
+def read(data: bytes) -> tuple[str, Tables, bytes]:
+    """The flavour, the tables with transforms undone, and the metadata. Every length is a claim that is checked."""
     reader = Reader(data, 4)
     flavour, length, count = reader.tag(), reader.u32(), reader.u16()
     if flavour == "ttcf":
@@ -30,6 +31,8 @@ def read(data: bytes) -> tuple[str, Tables]:
         raise FontError(f"its directory claims {count} tables", offset=12)
     reader.position = 20
     packed_size = reader.u32()
+    reader.position = _METADATA_AT
+    metadata = reader.u32(), reader.u32(), reader.u32()
     reader.position = _HEADER.size
     entries = [read_entry(reader) for _ in range(count)]
     total = sum(entry.stored_size for entry in entries)
@@ -43,7 +46,7 @@ def read(data: bytes) -> tuple[str, Tables]:
             raise FontError(f"its directory lists table '{entry.tag}' twice")
         stored[entry.tag] = entry, stream[at : at + entry.stored_size]
         at += entry.stored_size
-    return flavour, _rebuild(stored)
+    return flavour, _rebuild(stored), metadata_block(data, metadata, unbrotli)
 
 
 def _rebuild(stored: Mapping[str, tuple[Entry, bytes]]) -> Tables:
@@ -93,22 +96,27 @@ def write(tables: Mapping[str, bytes], flavour: str, quality: int = 11) -> bytes
         entries += write_entry(Entry(tag, transform, len(contents[tag]), len(data)))
         parts.append(data)
     stream: bytes = brotli.compress(b"".join(parts), mode=brotli.MODE_FONT, quality=quality, lgwin=24)
-    # Readers want the whole a multiple of four bytes, also where no block follows.
-    length = _HEADER.size + len(entries) + len(stream)
-    length += -length % 4
-    revision = struct.unpack(">HH", contents["head"][4:8])
+    # Readers want the compressed tables to end at a multiple of four bytes, also where nothing follows.
+    end = _HEADER.size + len(entries) + len(stream)
+    end += -end % 4
     header = _HEADER.pack(
         b"wOF2",
         flavour.encode("latin-1"),
-        length,
+        end,
         len(contents),
         0,
         final_size,
         len(stream),
-        *revision,
+        *struct.unpack(">HH", contents["head"][4:8]),
         *(0, 0, 0, 0, 0),  # no metadata, no private block
     )
-    return bytes(header + entries + stream).ljust(length, b"\0")
+    return bytes(header + entries + stream).ljust(end, b"\0")
+
+
+def add_metadata(data: bytes, metadata: bytes) -> bytes:
+    """A file that `write` made, with an extended metadata block."""
+    packed: bytes = brotli.compress(metadata, mode=brotli.MODE_TEXT, quality=11)
+    return with_block(data, packed, len(metadata), _METADATA_AT)
 
 
 def mark_lossless(head: bytes) -> bytes:

@@ -1,4 +1,4 @@
-"""WOFF2 table directory and its variable-length integers (sections 4.1 and 6.1)."""
+"""WOFF2 table directory and its variable-length integers (WOFF2, "Table directory format", "Data types")."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from aksara.binary import Reader
 from aksara.errors import FontError
 
-# Section 4.1, "known table tags": the tag's place in this list is its code.
+# "Known table tags" of the specification: the tag's place in this list is its code.
 KNOWN_TAGS = (
     "cmap head hhea hmtx maxp name OS/2 post cvt_ fpgm glyf loca prep CFF_ VORG EBDT EBLC gasp hdmx kern LTSH PCLT "
     "VDMX vhea vmtx BASE GDEF GPOS GSUB EBSC JSTF MATH CBDT CBLC COLR CPAL SVG_ sbix acnt avar bdat bloc bsln cvar "
@@ -83,7 +83,7 @@ def base128(value: int) -> bytes:
     return bytes(reversed(out))
 
 
-# 255UInt16 (section 6.1.2): one byte below 253, else a code and one or two more.
+# 255UInt16: one byte below 253, else a code and one or two more.
 _WORD, _PLUS_253, _PLUS_506 = 253, 255, 254
 
 

@@ -1,0 +1,27 @@
+"""What the fonts' licence is, as far as fonts and the user say it, and whether web fonts may be made."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from aksara.faces.permission import Embedding
+
+
+@dataclass(slots=True, frozen=True)
+class WebLicence:
+    """The user's statement: `stated` that a web licence is held, and by whom ('' if that is not said)."""
+
+    stated: bool = False
+    holder: str = ""
+
+
+def refusal(family: str, permission: Embedding, paths: Sequence[str]) -> str:
+    """Why fonts of this permission are not made into web fonts without a statement; three lines."""
+    fonts = paths[0] if len(paths) == 1 else f"{paths[0]} and {len(paths) - 1} more of {family}"
+    return (
+        f"{fonts}: the font itself says that it may not be used like this.\n"
+        f"  It says: {permission.words}. A web font is an embedded and, here, a subsetted copy.\n"
+        "  If you hold a licence for the web, say so: --web-licence, and --licensed-to NAME for whom. "
+        "If not, ask the seller for one."
+    )

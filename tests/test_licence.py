@@ -1,0 +1,194 @@
+"""The licence: what the font says, what the user states, and what travels with the files."""
+
+from __future__ import annotations
+
+import json
+import re
+import shutil
+import zipfile
+from pathlib import Path
+from xml.etree import ElementTree
+
+import pytest
+
+from aksara.container import add_metadata
+from aksara.errors import InputError
+from aksara.faces import WebLicence, read_metadata, web_metadata
+from aksara.faces.permission import embedding
+from aksara.font import Font, open_font
+from aksara.inspection import licence_beginning
+from aksara.sources import SourceFile, open_delivery
+from conftest import Run
+from fonts import DEMO_FONTS, corpus, small_font
+
+PENYU = DEMO_FONTS[0]
+
+
+@pytest.mark.parametrize(
+    ("fs_type", "said"),
+    [(0x0002, "restricted: must not be embedded"), (0x0108, "editable.*must not be subsetted"),
+     (0x0200, "only its bitmaps")],
+)  # fmt: skip
+def test_a_font_that_forbids_it_is_refused_in_three_lines(fs_type: int, said: str, aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font(fs_type=fs_type))
+    done = aksara("build", "a.ttf")
+    assert done.returncode == 3
+    lines = done.stderr.strip().splitlines()
+    assert len(lines) == 3
+    assert lines[0].startswith("aksara: a.ttf: the font itself says")
+    assert re.search(said, lines[1])
+    assert "--web-licence" in lines[2]
+    assert not (tmp_path / "web-fonts").exists()
+
+
+def test_a_stated_licence_is_recorded_everywhere(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font(fs_type=2))
+    holder = 'Penyu <Ferries> & "Söhne" */'
+    done = aksara("build", "a.ttf", "--web-licence", "--licensed-to", holder, "--json")
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)
+    assert told["licence"] == {"web_licence": True, "holder": holder, "files": []}
+    assert told["families"][0]["faces"][0]["embedding"].startswith("restricted")
+    css = (tmp_path / "web-fonts/faces.css").read_text()
+    assert 'Penyu (Ferries) & "Söhne" * / holds a licence for the web' in css
+    for path in (tmp_path / "web-fonts/fonts").iterdir():
+        assert read_metadata(open_font(path).metadata)["Licensee"] == holder
+
+
+def test_several_families_are_refused_at_once(aksara: Run, tmp_path: Path) -> None:
+    for name in ("Satu", "Dua"):
+        (tmp_path / f"{name}.ttf").write_bytes(small_font(fs_type=2, names={1: name, 2: "Regular"}))
+    done = aksara("build", ".")
+    assert done.stderr.count("the font itself says") == 2
+
+
+def test_fonts_that_allow_it_come_with_a_reminder(aksara: Run, tmp_path: Path) -> None:
+    shutil.copytree(PENYU.parent, tmp_path / "fonts")
+    done = aksara("build", "fonts", "--for-text", "a")
+    assert "seller's licence says still rules (see fonts/LICENCE.txt)" in done.stdout
+    told = json.loads((tmp_path / "web-fonts/faces.json").read_text())
+    assert told["licence"] == {"web_licence": False, "holder": "", "files": ["fonts/LICENCE.txt"]}
+
+
+@pytest.mark.parametrize(
+    ("fs_type", "contradictory", "reserved"), [(0, False, False), (0x000C, True, False), (0x0011, False, True)]
+)
+def test_contradictions_are_told(fs_type: int, contradictory: bool, reserved: bool) -> None:
+    found = embedding(Font.read(small_font(fs_type=fs_type)))
+    assert (found.contradictory, found.reserved_bits) == (contradictory, reserved)
+    assert ("several permissions" in found.words, "mean nothing yet" in found.words) == (contradictory, reserved)
+
+
+def test_metadata_says_who_made_it_and_who_may_use_it() -> None:
+    font = open_font(PENYU)
+    xml = web_metadata(font, WebLicence(holder="Penyu Ferries"))
+    root = ElementTree.fromstring(xml)
+    assert root.tag == "metadata"
+    assert root.get("version") == "1.0"
+    assert [child.tag for child in root] == ["uniqueid", "vendor", "credits", "license", "copyright", "licensee"]
+    shown = read_metadata(xml)
+    assert shown["Licensee"] == "Penyu Ferries"
+    assert shown["Vendor"] == "Penyu Ferries"
+    assert "as long as this notice stays" in shown["Licence"]
+    assert "https://penyu.example/type/licence" in shown["Licence"]
+    assert web_metadata(Font.read(small_font(without=("name",))), WebLicence()) == b""
+
+
+@pytest.mark.parametrize("form", ["woff", "woff2"])
+def test_metadata_travels_in_the_file_and_changes_no_table(form: str) -> None:
+    font = open_font(PENYU)
+    plain = font.write(form)
+    xml = web_metadata(font, WebLicence(holder="Penyu Ferries"))
+    noted = Font.read(add_metadata(plain, xml))
+    assert noted.metadata == xml
+    assert {tag: noted.raw(tag) for tag in noted} == {tag: Font.read(plain).raw(tag) for tag in noted}
+    assert Font.read(plain).metadata == b""
+
+
+def test_small_files_do_not_pay_for_metadata_unless_a_holder_is_named(aksara: Run, tmp_path: Path) -> None:
+    aksara("build", PENYU, "--for-text", "ab", "--to", "small")
+    aksara("build", PENYU, "--for-text", "ab", "--to", "named", "--licensed-to", "Penyu Ferries")
+    for folder, has in (("small", False), ("named", True)):
+        assert [bool(open_font(path).metadata) for path in (tmp_path / folder / "fonts").iterdir()] == [has, has]
+
+
+def test_metadata_of_others_is_read_and_never_trusted() -> None:
+    theirs = [font for font in map(open_font, (p for p in corpus() if p.suffix == ".woff2")) if font.metadata]
+    assert theirs, "the Padauk package carries metadata"
+    assert all(read_metadata(font.metadata) for font in theirs)
+    bomb = (
+        b"<!DOCTYPE m [" + b"".join(b'<!ENTITY e%d "%s">' % (n, b"&e%d;" % (n - 1) * 10) for n in range(1, 9)) + b"]>"
+    )
+    for xml in (
+        bomb + b"<metadata><licensee name='&e8;'/></metadata>",
+        b'<!DOCTYPE m [<!ENTITY x SYSTEM "file:///etc/passwd">]><metadata><licensee name="a">&x;</licensee></metadata>',
+        b"<metadata><licensee name='a'",
+        b"\xff\xfe\0",
+    ):
+        assert read_metadata(xml) == {}
+    nasty = b"<metadata><licensee name='a&#x202E;&#x9;b'/></metadata>"
+    assert read_metadata(nasty) == {"Licensee": "a b"}
+
+
+def test_inspect_shows_the_licence(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.woff2").write_bytes(
+        add_metadata(
+            open_font(PENYU).write("woff2"), web_metadata(open_font(PENYU), WebLicence(holder="Penyu Ferries"))
+        )
+    )
+    (tmp_path / "EULA.txt").write_text("Line one\n\x1b[31mLine two\n" + "more\n" * 100)
+    done = aksara("inspect", "a.woff2", "--licence")
+    assert "Licensee (WOFF)" in done.stdout
+    assert "EULA.txt" in done.stdout
+    assert "Line two" in done.stdout
+    assert "\x1b" not in done.stdout
+
+
+def test_licence_texts_are_bounded(tmp_path: Path) -> None:
+    path = tmp_path / "Licence.txt"
+    for data, shown in (
+        (b"%PDF-1.4", "Not plain text"),
+        (b"a" * 3_000_000, "larger than 2 MB"),
+        (b"Fair\n" * 99, "Fair"),
+    ):
+        path.write_bytes(data)
+        text = licence_beginning(SourceFile(path, "Licence.txt"))
+        assert shown in text
+        assert len(text) < 1000
+
+
+def _zip(path: Path, files: dict[str, bytes]) -> Path:
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in files.items():
+            archive.writestr(name, data)
+    return path
+
+
+def test_a_zip_as_the_seller_sent_it(aksara: Run, tmp_path: Path) -> None:
+    fonts = {f"Penyu Sans/Desktop/{path.name}": path.read_bytes() for path in DEMO_FONTS}
+    other = {"Penyu Sans/EULA.pdf": b"%PDF", "__MACOSX/._x.ttf": b"x", "../../evil.ttf": PENYU.read_bytes(),
+             "Penyu Sans/specimen.png": b"png"}  # fmt: skip
+    _zip(tmp_path / "order 1234.zip", fonts | other)
+    done = aksara("build", "order 1234.zip", "--for-text", "a", "--json")
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)
+    paths = [face["path"] for face in told["families"][0]["faces"]]
+    assert "order 1234.zip/Penyu Sans/Desktop/PenyuSans-Italic.ttf" in paths
+    assert len(paths) == 4, "a member that points out of the archive is no font of this delivery"
+    assert told["licence"]["files"] == ["order 1234.zip/Penyu Sans/EULA.pdf"]
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["order 1234.zip", "web-fonts"]
+    # A ZIP among other things in a folder is looked into as well.
+    assert len(open_delivery([tmp_path]).fonts) == 4
+
+
+def test_zips_that_are_out_to_harm(aksara: Run, tmp_path: Path) -> None:
+    bomb = _zip(tmp_path / "bomb.zip", {"a.ttf": bytes(150_000_000)})
+    done = aksara("build", bomb)
+    assert done.returncode == 3
+    assert "larger than 100 MB" in done.stderr
+    data = bytearray(_zip(tmp_path / "b.zip", {"a.ttf": PENYU.read_bytes()}).read_bytes())
+    data[200] ^= 0xFF
+    (tmp_path / "b.zip").write_bytes(data)
+    assert "cannot be unpacked" in aksara("build", "b.zip").stderr
+    with pytest.raises(InputError, match="no fonts here"):
+        open_delivery([_zip(tmp_path / "c.zip", {"readme.txt": b""})])
