@@ -20,14 +20,21 @@ SYSTEM = Path("/usr/share/fonts/truetype")
 DEMO_FONTS = sorted((Path(__file__).parent.parent / "src/aksara/demo/fonts").glob("*.ttf"))
 DEJAVU = sorted((SYSTEM / "dejavu").glob("*.ttf"))
 LIBERATION = sorted((SYSTEM / "liberation").glob("*.ttf"))
-_PLACES = ("/usr/share/fonts", "/usr/share/wine/fonts", "/usr/share/fonts-sil-mingzat", "/usr/share/fonts-sil-padauk")
+# Where the packages of tools/system_packages.sh put their fonts; whatever else a machine has is not tested on.
+_PLACES = (
+    *(SYSTEM / name for name in ("dejavu", "liberation", "karla", "karla-variable", "karlatamilinclined")),
+    *(SYSTEM / name for name in ("karlatamilupright", "inter-vf", "padauk", "lohit-kannada", "mingzat", "open-sans")),
+    *(SYSTEM / name for name in ("fonts-oldstandard", "fonts-taml-tscu", "unifont")),
+    *(SYSTEM.parent / "opentype" / name for name in ("fonts-hosny-amiri", "asana-math", "sora", "unifont")),
+    *(Path("/usr/share") / name for name in ("fonts-sil-mingzat", "fonts-sil-padauk", "wine/fonts")),
+)
 
 
 @cache
 def corpus() -> tuple[Path, ...]:
-    """Every font of the system that has a file of its own, in any container."""
+    """Every font of the test packages that has a file of its own, in any container."""
     suffixes = {".ttf", ".otf", ".woff", ".woff2"}
-    found = [p for place in _PLACES for p in Path(place).rglob("*") if p.suffix.lower() in suffixes and p.is_file()]
+    found = {p for place in _PLACES for p in place.rglob("*") if p.suffix.lower() in suffixes and p.is_file()}
     assert len(found) > 60, "the font packages of tools/system_packages.sh are not installed"
     return tuple(sorted(found))
 

@@ -2,11 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 from aksara.errors import FontError, InputError, UnsupportedFont
-from aksara.faces import Embedding, Face, Feature, embedding, features, generic_family, identify, read_metadata
+from aksara.faces import (
+    Embedding,
+    Face,
+    Feature,
+    embedding,
+    features,
+    generic_family,
+    identify,
+    read_metadata,
+    rivals,
+    sort_into_families,
+)
 from aksara.font import Font
 from aksara.sizes import format_size
 from aksara.sources import SourceFile
@@ -65,10 +77,11 @@ class FontReport:
     metadata: dict[str, str]
     features: tuple[Feature, ...]
     unsupported: str
+    rivalry: str = ""
 
     @property
     def warnings(self) -> list[dict[str, str]]:
-        notes = [*self.face.findings, *([self.unsupported] if self.unsupported else [])]
+        notes = [*self.face.findings, *filter(None, (self.unsupported, self.rivalry))]
         return [{"path": self.face.path, "message": note} for note in notes]
 
     def languages(self) -> list[Coverage]:
@@ -78,6 +91,11 @@ class FontReport:
     def as_json(self) -> dict[str, Any]:
         """All but the face's identity, in the terms of JSON."""
         return {
+            "variant": self.face.variant,
+            "axes": {tag: list(limits) for tag, limits in self.face.axes},
+            "evidence": [
+                {"aspect": piece.aspect, "source": piece.source, "says": piece.says} for piece in self.face.evidence
+            ],
             "generic": self.generic,
             "embedding": {
                 "permission": self.embedding.permission,
@@ -100,6 +118,35 @@ class FontReport:
             "metadata": self.metadata,
             "features": [{"tag": feature.tag, "name": feature.name} for feature in self.features],
         }
+
+
+def inspect_all(files: Sequence[SourceFile]) -> tuple[list[FontReport], list[InputError]]:
+    """A report on every font that can be read, sorted into families, and the problems of the others.
+
+    Fonts that claim one place in a family are told in `rivalry`.
+    """
+    reports: list[FontReport] = []
+    problems: list[InputError] = []
+    for file in files:
+        try:
+            reports.append(inspect_font(file))
+        except InputError as problem:
+            problems.append(problem)
+    faces = sort_into_families([report.face for report in reports])
+    places: dict[str, list[Face]] = {face.path: group for group in rivals(faces) for face in group}
+    reports = [
+        replace(report, face=face, rivalry=_rivalry(face, places.get(face.path, [])))
+        for report, face in zip(reports, faces, strict=True)
+    ]
+    return sorted(reports, key=lambda report: report.face.sort_key), problems
+
+
+def _rivalry(face: Face, group: Sequence[Face]) -> str:
+    """Said once for each group: at its first face."""
+    if not group or group[0].path != face.path:
+        return ""
+    others = ", ".join(other.path for other in group[1:])
+    return f"claims the same place as {others}: {face.family} {face.label}; leave one out, or say what it is: --face"
 
 
 def inspect_font(file: SourceFile) -> FontReport:

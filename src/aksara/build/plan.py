@@ -11,7 +11,8 @@ from pathlib import Path
 
 from aksara.build.request import BuildRequest
 from aksara.errors import InputError, RequestError
-from aksara.faces import Embedding, Face, embedding, generic_family, identify, refusal
+from aksara.faces import Embedding, Face, embedding, generic_family, identify, place_of, refusal, sort_into_families
+from aksara.faces.families import Place
 from aksara.font import Font
 from aksara.sources import SourceFile, open_delivery
 from aksara.tables import Name
@@ -73,7 +74,8 @@ def make_plan(request: BuildRequest) -> Plan:
     fonts = _read(delivery.fonts)
     faces = [(_face(font, request, warnings), font) for font in fonts]
     _check_overrules(request, fonts)
-    faces = _one_spelling(faces)
+    sorted_faces = sort_into_families([face for face, _ in faces])
+    faces = list(zip(sorted_faces, (font for _, font in faces), strict=True))
     faces = _one_font_a_place(faces, warnings)
     plans = _with_characters(faces, request, warnings)
     _check_permissions(plans, request)
@@ -110,7 +112,7 @@ def _face(font: Font, request: BuildRequest, warnings: Warnings) -> Face:
     face = identify(font)
     overrule = next((overrule for overrule in request.overrules if overrule.matches(font.path)), None)
     if overrule is not None:
-        face = replace(face, weight=overrule.weight, style=overrule.style, findings=())
+        face = replace(face, weight=overrule.weight, style=overrule.style, findings=(), variant="")
     if request.family is not None:
         face = replace(face, family=request.family.strip())
     warnings += [{"path": font.path, "message": finding} for finding in face.findings]
@@ -142,24 +144,11 @@ def _check_overrules(request: BuildRequest, fonts: Sequence[Font]) -> None:
             raise RequestError(f"--face {overrule.file}: no font of that name is here{hint}")
 
 
-def _one_spelling(faces: list[tuple[Face, Font]]) -> list[tuple[Face, Font]]:
-    """One name for families that differ only in blanks, hyphens or capitals: the most frequent spelling."""
-    spellings: dict[str, list[str]] = defaultdict(list)
-    for face, _ in faces:
-        spellings[_folded(face.family)].append(face.family)
-    chosen = {key: max(sorted(set(names)), key=names.count) for key, names in spellings.items()}
-    return [(replace(face, family=chosen[_folded(face.family)]), font) for face, font in faces]
-
-
-def _folded(name: str) -> str:
-    return "".join(c for c in name.casefold() if c.isalnum()) or name
-
-
 def _one_font_a_place(faces: list[tuple[Face, Font]], warnings: Warnings) -> list[tuple[Face, Font]]:
     """Drop copies of a face; raise `RequestError` where two different fonts claim one place."""
-    places: dict[tuple[str, int, str, float], list[tuple[Face, Font]]] = defaultdict(list)
+    places: dict[Place, list[tuple[Face, Font]]] = defaultdict(list)
     for face, font in faces:
-        places[face.family, face.weight, face.style, face.width].append((face, font))
+        places[place_of(face)].append((face, font))
     kept: list[tuple[Face, Font]] = []
     for claims in places.values():
         claims.sort(key=lambda claim: _CONTAINERS.index(claim[1].container))

@@ -15,7 +15,7 @@ from rich.text import Text
 from aksara.cli.languages import print_coverage
 from aksara.cli.screen import Screen
 from aksara.errors import InputError
-from aksara.inspection import FontReport, inspect_font, licence_beginning
+from aksara.inspection import FontReport, inspect_all, licence_beginning
 from aksara.sizes import format_size
 from aksara.sources import SourceFile, open_delivery
 from aksara.text import covered_languages
@@ -56,7 +56,7 @@ def command(ctx: click.Context, /, paths: tuple[Path, ...], as_json: bool, **sho
     delivery = open_delivery(paths)
     if len(delivery.fonts) >= _MANY and not as_json:
         screen.say(f"Reading {len(delivery.fonts)} fonts")
-    reports, problems = _read(delivery.fonts)
+    reports, problems = inspect_all(delivery.fonts)
     if not reports and len(problems) == 1:
         raise problems[0]
     if as_json:
@@ -67,18 +67,6 @@ def command(ctx: click.Context, /, paths: tuple[Path, ...], as_json: bool, **sho
     for problem in problems:
         screen.messages.print(Text.assemble(("Cannot use ", "bold red"), str(problem)), soft_wrap=True)
     return InputError.exit_status if problems else 0
-
-
-def _read(files: Sequence[SourceFile]) -> tuple[list[FontReport], list[InputError]]:
-    reports: list[FontReport] = []
-    problems: list[InputError] = []
-    for file in files:
-        try:
-            reports.append(inspect_font(file))
-        except InputError as problem:
-            problems.append(problem)
-    reports.sort(key=lambda report: report.face.sort_key)
-    return reports, problems
 
 
 def _show(
@@ -122,7 +110,7 @@ def _overview(screen: Screen, reports: list[FontReport]) -> None:
             face = report.face
             cells = [
                 face.label,
-                str(face.weight),
+                _range_of(face.weight_range),
                 face.style + (f" {face.width:g}%" if face.width != 100 else ""),
                 f"{len(report.characters):,}",
                 format_size(report.size),
@@ -134,6 +122,12 @@ def _overview(screen: Screen, reports: list[FontReport]) -> None:
         screen.print(table, "")
 
 
+def _range_of(limits: tuple[float, float]) -> str:
+    """`400`, or `100–900` for what varies."""
+    low, high = limits
+    return f"{low:g}" if low == high else f"{low:g}–{high:g}"
+
+
 def _detail(screen: Screen, report: FontReport) -> None:
     """All about one font."""
     face = report.face
@@ -142,6 +136,7 @@ def _detail(screen: Screen, report: FontReport) -> None:
     special = [f"{feature.tag} {feature.name}".strip() for feature in report.features]
     facts = {
         "Face": f"{face.label}: font-weight {face.weight}, font-style {face.style}, font-stretch {face.width:g}%",
+        **({"Axes": ", ".join(f"{tag} {_range_of(limits)}" for tag, limits in face.axes)} if face.axes else {}),
         "Generic family": report.generic,
         "Outlines": f"{report.outlines}, {report.glyphs:,} glyphs, {report.units_per_em:,} units per em, "
         + ("hinted" if report.hinted else "not hinted"),
@@ -154,6 +149,11 @@ def _detail(screen: Screen, report: FontReport) -> None:
         **({"Building": report.unsupported} if report.unsupported else {}),
     }
     _print_facts(screen, facts)
+    if screen.verbose:
+        table = screen.table("Evidence for", "Source", "Says")
+        for piece in face.evidence:
+            table.add_row(piece.aspect, Text(piece.source), Text(piece.says))
+        screen.print("", table)
     blocks = screen.table(f"{len(report.characters):,} characters by Unicode block", ">Here", ">In all")
     for name, codes in by_block(report.characters).items():
         blocks.add_row(name, f"{len(codes):,}", f"{block_size(name):,}" if block_size(name) else "")

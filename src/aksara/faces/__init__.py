@@ -1,6 +1,8 @@
 """Faces: which face of which family a font is, whether it may be used, and what its class is."""
 
+from aksara.faces.evidence import Evidence
 from aksara.faces.face import Face, Style, label_of
+from aksara.faces.families import place_of, rivals, sort_into_families
 from aksara.faces.features import Feature, feature_name, features
 from aksara.faces.generic import generic_family
 from aksara.faces.identification import identify
@@ -10,6 +12,7 @@ from aksara.faces.permission import Embedding, embedding
 
 __all__ = [
     "Embedding",
+    "Evidence",
     "Face",
     "Feature",
     "Style",
@@ -20,7 +23,10 @@ __all__ = [
     "generic_family",
     "identify",
     "label_of",
+    "place_of",
     "read_metadata",
     "refusal",
+    "rivals",
+    "sort_into_families",
     "web_metadata",
 ]

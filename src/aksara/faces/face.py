@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Literal
+
+if TYPE_CHECKING:
+    from aksara.faces.evidence import Evidence
 
 Style = Literal["normal", "italic", "oblique"]
 
@@ -35,7 +38,11 @@ WIDTH_NAMES = {
 
 @dataclass(slots=True, frozen=True)
 class Face:
-    """`weight` is 1 to 1000, `width` in percent; `findings` are oddities, in words, about how it was identified."""
+    """`weight` is 1 to 1000, `width` in percent; `findings` are oddities, in words, about how it was identified.
+
+    `variant` is what its names say besides (an optical size, "Outline"); `axes` are the ranges of a variable font's
+    axes by tag; `evidence` is what the identification rests on.
+    """
 
     path: str
     family: str
@@ -43,6 +50,15 @@ class Face:
     style: Style
     width: float = 100.0
     findings: tuple[str, ...] = ()
+    variant: str = ""
+    axes: tuple[tuple[str, tuple[float, float]], ...] = ()
+    evidence: tuple[Evidence, ...] = field(default=(), repr=False)
+
+    @property
+    def weight_range(self) -> tuple[int, int]:
+        """From the lightest to the boldest that it can be: twice the same, unless it has a weight axis."""
+        low, high = dict(self.axes).get("wght", (self.weight, self.weight))
+        return round(low), round(high)
 
     @property
     def label(self) -> str:

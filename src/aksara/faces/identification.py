@@ -1,17 +1,11 @@
-"""Which face of which family a font is: the font's own tables, checked against its names and file name."""
+"""Which face of which family a font is: its testimony weighed, and oddities told."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from pathlib import PurePath
-
+from aksara.faces.evidence import NameReading, Testimony, evidence, read_names, testimony
 from aksara.faces.face import WIDTH_NAMES, Face, Style, label_of
-from aksara.faces.words import StyleWords, read_style, split_family
 from aksara.font import Font
-from aksara.tables import OS2, Head, Name, Post
-from aksara.tables.head import MAC_BOLD, MAC_ITALIC
-from aksara.tables.name import FAMILY, FULL_NAME, POSTSCRIPT_NAME, SUBFAMILY, TYPOGRAPHIC_FAMILY, TYPOGRAPHIC_SUBFAMILY
-from aksara.tables.os2 import BOLD, ITALIC, OBLIQUE
+from aksara.tables.name import SUBFAMILY
 
 _WIDTHS = list(WIDTH_NAMES)
 _OVERRULE = "(--face overrules)"
@@ -19,128 +13,97 @@ _OVERRULE = "(--face overrules)"
 _LEANING = 2.0
 
 
-@dataclass(slots=True, frozen=True)
-class _Names:
-    """The family, and what the names say of the style; `said` is the text they say it in.
-
-    `typographic`: whether the family has a name for all its styles, not only for four.
-    """
-
-    family: str
-    typographic: bool
-    style: StyleWords
-    said: str
-
-
 def identify(font: Font) -> Face:
-    """The face that this font is. Where the font's tables and names disagree, `findings` say so."""
-    names = _names(font)
+    """The face that this font is.
+
+    Where the font's tables and names disagree, `findings` say so; `evidence` is what the choice rests on.
+    """
+    told = testimony(font)
+    names = read_names(told)
     findings: list[str] = []
-    os2 = font.find(OS2)
-    weight = _weight(font, os2, names, findings)
-    style = _style(font, os2, names, findings)
-    width = _width(os2, names, findings)
-    return Face(font.path, names.family, weight, style, width, tuple(findings))
+    weight = _weight(told, names, findings)
+    style = _style(told, names, findings)
+    width = _width(told, names, findings)
+    return Face(
+        told.path,
+        names.family,
+        weight,
+        style,
+        width,
+        tuple(findings),
+        variant=names.variant,
+        axes=tuple(told.axes.items()),
+        evidence=evidence(told, names),
+    )
 
 
-def _names(font: Font) -> _Names:
-    table = font.find(Name)
-    stem = PurePath(font.path).stem
-    get = table.get if table is not None else lambda _: None
-    typographic, plain = get(TYPOGRAPHIC_FAMILY), get(FAMILY)
-    subfamily = get(TYPOGRAPHIC_SUBFAMILY) or get(SUBFAMILY) or ""
-    if typographic is not None:
-        family, extra = typographic, StyleWords()
-    elif plain is not None and any(c.isalnum() for c in plain):
-        family, extra = split_family(plain)
-    else:
-        # No name at all: the file's has to do.
-        full = get(FULL_NAME) or (get(POSTSCRIPT_NAME) or "").replace("-", " ")
-        family, extra = split_family(full if any(c.isalnum() for c in full) else stem.replace("_", " "))
-    style, said = read_style(subfamily), subfamily
-    postscript = get(POSTSCRIPT_NAME) or ""
-    for other, text in (
-        (extra, plain or ""),
-        (_behind_hyphen(postscript), postscript),
-        (_behind_hyphen(stem), stem),
-    ):
-        style.plain = style.plain or other.plain
-        if other.rest:
-            continue
-        if style.weight is None and other.weight is not None:
-            style.weight, said = other.weight, text
-        style.width = style.width or other.width
-        style.slant = style.slant or other.slant
-    return _Names(family or "Unnamed", typographic is not None, style, said)
-
-
-def _behind_hyphen(name: str) -> StyleWords:
-    """The style in a PostScript or file name, which stands behind the last hyphen."""
-    stem, _, style = name.rpartition("-")
-    return read_style(style) if stem else StyleWords()
-
-
-def _weight(font: Font, os2: OS2 | None, names: _Names, findings: list[str]) -> int:
+def _weight(told: Testimony, names: NameReading, findings: list[str]) -> int:
     said = names.style.weight
-    stored = os2.weight_class if os2 is not None else 0
     # Classes 1 to 9 were meant to be hundreds.
-    stored = stored * 100 if 0 < stored < 10 else stored
-    bold_bit = bool(os2 is not None and os2.fs_selection & BOLD) or bool(font.table(Head).mac_style & MAC_BOLD)
+    stored = told.weight_class or 0
+    stored = stored * 100 if stored < 10 else stored
     if said is not None:
-        # Near the name's weight the table is the finer measure ("Light" may be 350). Otherwise the name
-        # counts: weights off by less than a step are a habit of makers, more is a slip worth telling.
-        if stored >= 100 and abs(stored - said) <= 50:
-            return stored
-        if (said, stored) == (500, 400) and not names.typographic:
-            return 400  # "Medium" in the slot of four styles is a font editor's word for regular
-        if os2 is not None and abs(stored - said) >= 100:
-            findings.append(
-                f"the font says weight {os2.weight_class}, its name says {names.said}; using {said} {_OVERRULE}"
-            )
-        return said
-    if bold_bit and stored < 600:
-        if os2 is not None and stored:
-            findings.append(f"the font says weight {os2.weight_class}, but it is marked bold; using 700 {_OVERRULE}")
+        return _named_weight(told, names, said, stored, findings)
+    if told.bold and stored == 400 and (names.style.plain or names.style.slant is not None):
+        findings.append(f"the font is marked bold, but its weight and names are not; using 400 {_OVERRULE}")
+        return 400
+    if told.bold and stored < 600:
+        if stored:
+            findings.append(f"the font says weight {told.weight_class}, but it is marked bold; using 700 {_OVERRULE}")
         return 700
     if not 100 <= stored <= 1000:
-        if os2 is not None:
-            findings.append(f"the font says weight {os2.weight_class}, which makes no sense; using 400 {_OVERRULE}")
+        if told.weight_class is not None:
+            findings.append(f"the font says weight {told.weight_class}, which makes no sense; using 400 {_OVERRULE}")
         return 400
-    if names.style.plain and stored != 400 and not bold_bit:
+    if names.style.plain and stored != 400 and not told.bold:
         if stored == 500:
-            return 400  # the same font editors' value for it
+            return 400  # some font editors write 500 for every regular font
         findings.append(f"the font says weight {stored}, its name says Regular; using {stored} {_OVERRULE}")
     return stored
 
 
-def _style(font: Font, os2: OS2 | None, names: _Names, findings: list[str]) -> Style:
-    post = font.find(Post)
-    angle = abs(post.italic_degrees) if post is not None else 0.0
-    selection = os2.fs_selection if os2 is not None else 0
-    marked = bool(selection & (ITALIC | OBLIQUE)) or bool(font.table(Head).mac_style & MAC_ITALIC)
+def _named_weight(told: Testimony, names: NameReading, said: int, stored: int, findings: list[str]) -> int:
+    """The weight where the names say one. Near it the table is the finer measure; beyond that the name counts."""
+    if said == 500 and stored in (400, 500) and told.name(SUBFAMILY).lower() == "medium":
+        return 400  # "Medium" in the slot of four styles is the same editors' word for regular
+    if stored >= 100 and abs(stored - said) <= 50:
+        return stored  # "Light" may be 350
+    if names.style.elastic and stored and stored % 100 == 0 and abs(stored - said) <= 100:
+        return stored  # "Heavy" and "Black", "Hairline" and "Thin" share a family, in either order
+    # Off by less than a step is a habit of makers (250 and 275 for the lightest); more is a slip worth telling.
+    if told.weight_class and abs(stored - said) >= 100:
+        findings.append(
+            f"the font says weight {told.weight_class}, its name says {names.said}; using {said} {_OVERRULE}"
+        )
+    return said
+
+
+def _style(told: Testimony, names: NameReading, findings: list[str]) -> Style:
     said = names.style.slant
     if said is not None:
-        if not marked and angle < _LEANING:
+        if not told.italic and told.angle < _LEANING:
             findings.append(f"nothing in the font but its name says {said}; using {said} {_OVERRULE}")
         return said
-    if marked and angle >= _LEANING:
-        return "oblique" if selection & OBLIQUE else "italic"
-    if marked:
+    if told.italic and told.angle >= _LEANING:
+        return "oblique" if told.oblique else "italic"
+    if told.italic:
         findings.append(f"the font is marked italic, but neither its name nor its angle is; using normal {_OVERRULE}")
     return "normal"
 
 
-def _width(os2: OS2 | None, names: _Names, findings: list[str]) -> float:
+def _width(told: Testimony, names: NameReading, findings: list[str]) -> float:
     said = names.style.width
-    stored = _WIDTHS[os2.width_class - 1] if os2 is not None and 1 <= os2.width_class <= 9 else 100.0
+    number = told.width_class or 0
+    known = 1 <= number <= 9
+    stored = _WIDTHS[number - 1] if known else 100.0
     if said is None:
-        if os2 is not None and not 1 <= os2.width_class <= 9:
-            findings.append(f"the font says width class {os2.width_class}; only 1 to 9 exist; using normal width")
+        if told.width_class is not None and not known:
+            findings.append(f"the font says width class {told.width_class}; only 1 to 9 exist; using normal width")
         return stored
-    # The table is the finer measure as long as it leans the same way.
-    if (stored < 100) == (said < 100) and (stored > 100) == (said > 100):
+    # A plain "Condensed" may be any narrow width; the table is the finer measure as long as it leans the same way.
+    if not names.style.exact_width and (stored < 100) == (said < 100) and (stored > 100) == (said > 100):
         return stored
-    if stored != 100.0:
+    if stored not in (100.0, said):
         findings.append(
             f"the font says width {stored:g}%, its name says {label_of(400, 'normal', said)}; using {said:g}%"
         )

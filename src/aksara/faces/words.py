@@ -30,6 +30,9 @@ _WEIGHTS = {
     "heavy": 900,
     "extrablack": 950,
     "ultrablack": 950,
+    "ultra": 900,
+    "poster": 900,
+    "fat": 900,
     # Abbreviations, as in PostScript and file names.
     "th": 100,
     "xlt": 200,
@@ -68,6 +71,12 @@ _SLANTS: dict[str, Style] = {
     "slanted": "oblique",
     "inclined": "oblique",
 }
+#: Words for the ends of the scale, which makers order as they like.
+_ELASTIC = frozenset(
+    {"thin", "hairline", "extralight", "ultralight", "heavy", "black", "extrabold", "ultrabold", "extrablack", "ultra"}
+)
+#: What makes a word for the width an exact one.
+_EXACT = ("ultra", "extra", "semi")
 #: Words that say nothing but that nothing else is said.
 _PLAIN = frozenset({"regular", "normal", "roman", "rg", "upright"})
 #: Words that as often belong to the family ("Penyu Roman", "Penyu Book") as to the style.
@@ -80,12 +89,19 @@ _PART = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+|[^\W\d_a-zA-Z]+")
 
 @dataclass(slots=True)
 class StyleWords:
-    """What a name says: None where it is silent. `rest` is what remains, in its own spelling."""
+    """What a name says: None where it is silent.
+
+    `plain`: it says "Regular" or the like; `elastic`: its word for the weight may mean the next step as well;
+    `exact_width`: its word for the width is one of CSS's own and not just "Condensed" or the like;
+    `rest` is what remains, in its own spelling.
+    """
 
     weight: int | None = None
     width: float | None = None
     slant: Style | None = None
     plain: bool = False
+    elastic: bool = False
+    exact_width: bool = False
     rest: list[str] = field(default_factory=list)
 
     def take(self, word: str) -> bool:
@@ -93,8 +109,10 @@ class StyleWords:
         if word in _PLAIN:
             self.plain = True
         elif word in _WEIGHTS:
+            self.elastic = self.elastic or (self.weight is None and word in _ELASTIC)
             self.weight = self.weight or _WEIGHTS[word]
         elif word in _WIDTHS:
+            self.exact_width = self.exact_width or (self.width is None and word.startswith(_EXACT))
             self.width = self.width or _WIDTHS[word]
         elif word in _SLANTS:
             self.slant = self.slant or _SLANTS[word]

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from aksara.tables.base import Table
 from aksara.tables.cmap import Cmap
+from aksara.tables.fvar import Fvar
 from aksara.tables.glyf import Glyf
 from aksara.tables.head import Head
 from aksara.tables.hhea import Hhea
@@ -20,13 +21,14 @@ from aksara.tables.post import Post
 
 #: Tag → class of every table that Aksara understands. Others pass through as bytes.
 REGISTRY: dict[str, type[Table]] = {
-    kind.TAG: kind for kind in (Head, Hhea, Maxp, OS2, Name, Post, Cmap, Hmtx, Loca, Glyf, Kern)
+    kind.TAG: kind for kind in (Head, Hhea, Maxp, OS2, Name, Post, Cmap, Hmtx, Loca, Glyf, Kern, Fvar)
 }
 
 __all__ = [
     "OS2",
     "REGISTRY",
     "Cmap",
+    "Fvar",
     "Glyf",
     "Head",
     "Hhea",

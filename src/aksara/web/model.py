@@ -146,10 +146,11 @@ def _face(web: WebFace) -> dict[str, Any]:
 def face_identity(face: Face) -> dict[str, Any]:
     """What every JSON output says of a face first."""
     width = int(face.width) if face.width == int(face.width) else face.width
+    low, high = face.weight_range
     return {
         "path": face.path,
         "family": face.family,
-        "weight": face.weight,
+        "weight": face.weight if low == high else [low, high],
         "style": face.style,
         "width": width,
         "label": face.label,

@@ -37,7 +37,7 @@ class CmapSubtable:
 
 @dataclass(slots=True)
 class Cmap:
-    """The subtables in their order, and the variation sequences (format 14), if any."""
+    """The subtables by platform and encoding, and the variation sequences (format 14), if any."""
 
     TAG: ClassVar[str] = "cmap"
 
@@ -61,6 +61,8 @@ class Cmap:
                     read[offset] = READERS[number](at)
                 mapping, language = read[offset]
                 subtables.append(CmapSubtable(platform, encoding, mapping, language))
+        # The order that the specification asks for, and not all fonts have.
+        subtables.sort(key=lambda sub: (sub.platform, sub.encoding))
         return cls(subtables, sequences)
 
     def compile(self) -> bytes:

@@ -1,0 +1,105 @@
+"""Families: one name for one family, one font for one place, and everything else a question that can be answered."""
+
+from __future__ import annotations
+
+import json
+import shutil
+from pathlib import Path
+
+import pytest
+
+from aksara.faces import Face, identify, rivals, sort_into_families
+from aksara.font import Font, open_font
+from conftest import Run
+from fonts import corpus, small_font
+
+
+def _face(path: str, family: str, weight: int = 400, variant: str = "") -> Face:
+    return Face(path, family, weight, "normal", variant=variant)
+
+
+def test_spellings_of_one_family_become_one() -> None:
+    faces = [_face("a", "Penyu Sans"), _face("b", "PenyuSans", 700), _face("c", "Penyu Sans", 300), _face("d", "Other")]
+    assert [face.family for face in sort_into_families(faces)] == ["Penyu Sans"] * 3 + ["Other"]
+
+
+def test_optical_sizes_that_claim_one_place_are_told_apart() -> None:
+    faces = [_face("a", "Penyu", variant="8"), _face("b", "Penyu", variant="12"), _face("c", "Penyu", 700)]
+    assert [face.family for face in sort_into_families(faces)] == ["Penyu 8", "Penyu 12", "Penyu"]
+    alone = [_face("a", "Penyu", variant="55"), _face("b", "Penyu", 700, variant="75")]
+    assert {face.family for face in sort_into_families(alone)} == {"Penyu"}, "numbers that only count weights"
+
+
+def test_rivals_are_named() -> None:
+    faces = sort_into_families([_face("a", "Penyu"), _face("b", "penyu"), _face("c", "Penyu", 700)])
+    assert [[face.path for face in group] for group in rivals(faces)] == [["a", "b"]]
+
+
+@pytest.mark.parametrize(
+    ("names", "weight", "expected"),
+    [
+        # Two words for the ends of the scale, ordered by the table.
+        ({16: "Penyu", 17: "Heavy", 1: "Penyu Heavy"}, 800, 800),
+        ({16: "Penyu", 17: "Thin", 1: "Penyu Thin"}, 200, 200),
+        ({16: "Penyu", 17: "Thin", 1: "Penyu Thin"}, 250, 100),
+        ({16: "Penyu", 17: "Bold", 1: "Penyu"}, 600, 700),
+        # The bold of a small family of its own, in the old scheme.
+        ({1: "Penyu SemiBold", 2: "Bold"}, 600, 600),
+        ({1: "Penyu Light", 2: "Bold"}, 700, 700),
+        ({1: "Penyu", 2: "Medium"}, 400, 400),
+        ({1: "Penyu Medium", 2: "Regular"}, 400, 500),
+    ],
+)
+def test_weights_that_need_a_second_look(names: dict[int, str], weight: int, expected: int) -> None:
+    assert identify(Font.read(small_font(names=names, weight=weight))).weight == expected
+
+
+@pytest.mark.parametrize(
+    ("style", "stored", "width"),
+    [("Condensed", 4, 87.5), ("Extra Condensed", 3, 62.5), ("SemiExpanded", 7, 112.5), ("Narrow", 5, 75.0),
+     ("Wide", 7, 125.0)],
+)  # fmt: skip
+def test_widths(style: str, stored: int, width: float) -> None:
+    face = identify(Font.read(small_font(names={1: "Penyu", 16: "Penyu", 17: style}, width_class=stored)))
+    assert face.width == width
+
+
+def test_evidence_is_data() -> None:
+    face = identify(Font.read(small_font(names={1: "Penyu", 2: "Bold"}, weight=400, mac_style=1)))
+    said = {(piece.aspect, piece.source, piece.says) for piece in face.evidence}
+    assert {("weight", "OS/2", "400"), ("weight", "bold mark", "bold"), ("weight", "name 'Bold'", "700")} <= said
+
+
+def test_variable_fonts_tell_their_ranges(aksara: Run) -> None:
+    path = next(path for path in corpus() if path.name == "Karla[wght].ttf")
+    assert identify(open_font(path)).weight_range == (200, 800)
+    told = json.loads(aksara("inspect", path, "--json").stdout)
+    face = told["families"][0]["faces"][0]
+    assert (face["weight"], face["axes"]) == ([200, 800], {"wght": [200, 800]})
+    assert "200–800" in aksara("inspect", path, path.parent).stdout
+
+
+def test_two_fonts_for_one_place_are_shown_by_inspect(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "one.ttf").write_bytes(small_font())
+    (tmp_path / "two.ttf").write_bytes(small_font({0x41: 1}))
+    done = aksara("inspect", ".")
+    assert "one.ttf: claims the same place as two.ttf: Kotak Regular" in done.stderr
+
+
+def test_optical_sizes_build_side_by_side(aksara: Run, tmp_path: Path) -> None:
+    for size in ("8", "12"):
+        names = {1: f"Kotak {size}", 2: "Regular", 16: "Kotak", 17: f"{size} Regular"}
+        (tmp_path / f"{size}.ttf").write_bytes(small_font(names=names))
+    done = aksara("build", ".", "--json")
+    assert [family["family"] for family in json.loads(done.stdout)["families"]] == ["Kotak 12", "Kotak 8"]
+
+
+@pytest.mark.parametrize("family", ["DejaVu Sans", "Liberation Sans", "Open Sans"])
+def test_a_real_family_comes_out_whole(family: str, aksara: Run, tmp_path: Path) -> None:
+    for path in corpus():
+        if path.name.startswith(family.replace(" ", "")) and "Mono" not in path.name and path.suffix == ".ttf":
+            shutil.copy(path, tmp_path)
+    told = json.loads(aksara("inspect", ".", "--json").stdout)
+    assert [group["family"] for group in told["families"]] == [family]
+    labels = [face["label"] for face in told["families"][0]["faces"]]
+    assert len(set(labels)) == len(labels) > 5
