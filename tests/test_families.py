@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import shutil
+import struct
 from pathlib import Path
 
 import pytest
@@ -62,6 +63,15 @@ def test_weights_that_need_a_second_look(names: dict[int, str], weight: int, exp
 def test_widths(style: str, stored: int, width: float) -> None:
     face = identify(Font.read(small_font(names={1: "Penyu", 16: "Penyu", 17: style}, width_class=stored)))
     assert face.width == width
+
+
+def test_stat_speaks_where_os2_makes_no_sense() -> None:
+    axes = b"wght" + struct.pack(">HH", 256, 0)
+    value = struct.pack(">HHHHi", 1, 0, 0, 257, 600 << 16)
+    stat = struct.pack(">IHHIHIH", 0x10001, 8, 1, 20, 1, 28, 2) + axes + struct.pack(">H", 2) + value
+    face = identify(Font.read(small_font(weight=0, names={1: "Penyu"}, extra={"STAT": stat})))
+    assert face.weight == 600
+    assert ("weight", "STAT axis wght", "600") in {(e.aspect, e.source, e.says) for e in face.evidence}
 
 
 def test_evidence_is_data() -> None:

@@ -23,7 +23,8 @@ NORMAL, SMALL = ("11.5", 126, 42), ("9", 156, 53)
 TERMINAL = {
     "build": ("aksara build penyu-ferries/fonts --to penyu-ferries/site/type --for-range 'U+20-7E, U+A0-17F'", NORMAL),
     "inspect": ("aksara inspect penyu-ferries/fonts", NORMAL),
-    "inspect-detail": ("aksara inspect penyu-ferries/fonts/PenyuSans-Regular.ttf", SMALL),
+    "inspect-detail": ("aksara inspect penyu-ferries/fonts/PenyuSans-Regular.ttf --tables", SMALL),
+    "languages": ("aksara --colour always languages penyu-ferries/fonts | head -49", SMALL),
 }
 PAGES = {
     "proof": "penyu-ferries/site/type/proof.html",

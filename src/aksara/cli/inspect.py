@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -13,7 +13,7 @@ from rich.table import Table
 from rich.text import Text
 
 from aksara.cli.languages import print_coverage
-from aksara.cli.screen import Screen
+from aksara.cli.screen import Screen, on_circle
 from aksara.errors import InputError
 from aksara.inspection import FontReport, inspect_all, licence_beginning
 from aksara.sizes import format_size
@@ -74,7 +74,8 @@ def _show(
 ) -> None:
     if alone:
         _detail(screen, reports[0])
-        _sections(screen, reports[0], wanted)
+        # The detail has what the font says of its licence already.
+        _sections(screen, reports[0], replace(wanted, licence=False))
     else:
         _overview(screen, reports)
         for report in reports:
@@ -174,32 +175,27 @@ def _sections(screen: Screen, report: FontReport, wanted: _Wanted) -> None:
     if wanted.characters:
         for name, codes in by_block(report.characters).items():
             shown = (chr(code) for code in codes if unicodedata.category(chr(code))[0] not in "CZ")
-            screen.print(Text(f"{name}, {len(codes):,}", style="bold"), Text(" ".join(map(_on_circle, shown))), "")
+            screen.print(Text(f"{name}, {len(codes):,}", style="bold"), Text(" ".join(map(on_circle, shown))), "")
     if wanted.features:
         table = screen.table("Feature", "Name", "What it does")
         for feature in report.features:
             does = ["substitutes"] * feature.substitutes + ["positions"] * feature.positions
             table.add_row(Text(feature.tag), feature.name, ", ".join(does))
-        screen.print(table if report.features else "No features")
+        screen.print(table if report.features else "No features", "")
     if wanted.tables:
         table = screen.table("Table", ">Bytes", ">Share")
         total = sum(report.tables.values()) or 1
         for tag, size in sorted(report.tables.items(), key=lambda item: (-item[1], item[0])):
             table.add_row(Text(tag), f"{size:,}", f"{100 * size / total:.1f}%")
-        screen.print(table)
+        screen.print(table, "")
     if wanted.licence:
         said = {label: text for label, text in report.names.items() if label in _OF_THE_LAW}
         said |= {f"{label} (WOFF)": text for label, text in report.metadata.items()}
         _print_facts(screen, {"Embedding": report.embedding.words, **said})
-    screen.print("")
+        screen.print("")
 
 
 _OF_THE_LAW = ("Copyright", "Trademark", "Licence", "Licence address", "Vendor mark")
-
-
-def _on_circle(character: str) -> str:
-    """A combining mark on a dotted circle, anything else as it is."""
-    return ("\u25cc" if unicodedata.combining(character) else "") + character
 
 
 def _as_json(reports: list[FontReport], problems: list[InputError], licences: Sequence[SourceFile]) -> dict[str, Any]:

@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 from rich.text import Text
 
-from aksara.cli.screen import Screen
+from aksara.cli.screen import Screen, on_circle
 from aksara.faces import identify
 from aksara.font import Font
 from aksara.sources import find_fonts
@@ -51,16 +51,27 @@ def command(ctx: click.Context, paths: tuple[Path, ...], show_all: bool, as_json
 
 
 def print_coverage(screen: Screen, found: list[Coverage]) -> None:
-    """A row a language; the nearly covered ones with what they lack."""
-    table = screen.table("Tag", "Language", "Script", ">Letters", "Set", "Lacks")
-    order = list(VERDICTS)
-    for item in sorted(found, key=lambda item: (order.index(item.verdict), item.language.tag)):
+    """The languages that are set in full, script by script; then a row for each other, with what it lacks."""
+    by_script: dict[str, list[Coverage]] = {}
+    for item in found:
+        if item.verdict == "full":
+            by_script.setdefault(script_name(item.language.script), []).append(item)
+    for script, items in sorted(by_script.items(), key=lambda entry: -len(entry[1])):
+        ordered = sorted((item.language for item in items), key=lambda language: language.name.casefold())
+        names = ", ".join(f"{language.name} ({language.tag})" for language in ordered)
+        screen.print(Text.assemble((f"In full, {script}: ", "bold green"), names), "")
+    others = [item for item in found if item.verdict != "full"]
+    others.sort(key=lambda item: (item.verdict == "no", item.language.name.casefold()))
+    if not others:
+        return
+    table = screen.table("Not in full", "Tag", "Script", ">Letters", "Set", "Lacks")
+    for item in others:
         word, colour = VERDICTS[item.verdict]
         language = item.language
-        lacks = " ".join(map(chr, item.missing[:24])) + (" …" if len(item.missing) > 24 else "")
-        shown = lacks if item.verdict == "nearly" else f"{len(item.missing):,} letters" if item.missing else ""
-        letters, verdict = f"{len(language.letters):,}", Text(word, colour)
-        table.add_row(language.tag, language.name, script_name(language.script), letters, verdict, Text(shown))
+        lacks = " ".join(map(on_circle, map(chr, item.missing[:24]))) + (" …" if len(item.missing) > 24 else "")
+        shown = lacks if item.verdict == "nearly" else f"{len(item.missing):,} letters"
+        cells = (language.name, language.tag, script_name(language.script), f"{len(language.letters):,}")
+        table.add_row(*cells, Text(word, colour), Text(shown))
     screen.print(table)
 
 

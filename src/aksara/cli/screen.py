@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 import os
 import sys
+import unicodedata
 from collections.abc import Iterable, Mapping
-from typing import Any
+from typing import Any, Literal
 
 import click
 from rich import box
@@ -66,8 +67,17 @@ class Screen:
         return table
 
 
+def on_circle(character: str) -> str:
+    """A combining mark on a dotted circle, so that it can be seen; anything else as it is."""
+    return ("\u25cc" if unicodedata.combining(character) else "") + character
+
+
 def _console(stream: Any, force: bool | None, never: bool) -> Console:
-    console = Console(file=stream, force_terminal=force, no_color=never, highlight=False, emoji=False)
+    # Without a colour system there is nothing but text: no bold either.
+    colours: Literal["auto"] | None = None if never else "auto"
+    console = Console(
+        file=stream, force_terminal=force, no_color=never, color_system=colours, highlight=False, emoji=False
+    )
     if not console.is_terminal or (force and not stream.isatty()):
         console.width = _PIPE_WIDTH
     return console

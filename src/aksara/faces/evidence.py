@@ -6,9 +6,10 @@ from dataclasses import dataclass
 from pathlib import PurePath
 from typing import Literal
 
+from aksara.errors import FontError
 from aksara.faces.words import StyleWords, read_style, split_family
 from aksara.font import Font
-from aksara.tables import OS2, Fvar, Head, Name, Post
+from aksara.tables import OS2, Fvar, Head, Name, Post, Stat
 from aksara.tables.head import MAC_BOLD, MAC_ITALIC
 from aksara.tables.name import (
     FAMILY,
@@ -22,7 +23,7 @@ from aksara.tables.name import (
 )
 from aksara.tables.os2 import BOLD, ITALIC, OBLIQUE
 
-Aspect = Literal["family", "weight", "style", "width"]
+Aspect = Literal["family", "weight", "style", "width", "optical size", "variant"]
 
 
 @dataclass(slots=True, frozen=True)
@@ -40,7 +41,8 @@ class Testimony:
 
     `names` are the four styles' names, the typographic ones, the full and the PostScript name by their OpenType
     number; `weight_class` and `width_class` are None without OS/2; `angle` in degrees from upright; `axes` the ranges
-    of a variable font's axes by tag.
+    of a variable font's axes by tag, `places` where STAT says that a static font stands on its family's axes;
+    `optical_size` in points, from OS/2.
     """
 
     path: str
@@ -52,6 +54,8 @@ class Testimony:
     oblique: bool
     angle: float
     axes: dict[str, tuple[float, float]]
+    places: dict[str, float]
+    optical_size: tuple[float, float] | None
 
     @property
     def stem(self) -> str:
@@ -73,6 +77,7 @@ def testimony(font: Font) -> Testimony:
     """Read what the font says. Tables that are missing say nothing."""
     name, os2, post, fvar = font.find(Name), font.find(OS2), font.find(Post), font.find(Fvar)
     found = {number: name.get(number) for number in _NAMES} if name is not None else {}
+    stat = _stat(font) if fvar is None else None
     selection = os2.fs_selection if os2 is not None else 0
     mac_style = font.table(Head).mac_style
     return Testimony(
@@ -86,7 +91,25 @@ def testimony(font: Font) -> Testimony:
         bool(selection & OBLIQUE),
         abs(post.italic_degrees) if post is not None else 0.0,
         {axis.tag: axis.range for axis in fvar.axes} if fvar is not None else {},
+        {tag: place for tag in stat.values if (place := stat.place(tag)) is not None} if stat is not None else {},
+        _optical_size(os2),
     )
+
+
+def _stat(font: Font) -> Stat | None:
+    """STAT, if it is there and sound; browsers do without it, so a damaged one is no fault."""
+    try:
+        return font.find(Stat)
+    except FontError:
+        return None
+
+
+def _optical_size(os2: OS2 | None) -> tuple[float, float] | None:
+    """The range in points that OS/2 version 5 says the font is made for (stored in twentieths of a point)."""
+    if os2 is None or os2.lower_optical_point_size is None or os2.upper_optical_point_size is None:
+        return None
+    low, high = os2.lower_optical_point_size / 20, os2.upper_optical_point_size / 20
+    return (low, high) if 0 < high < 3000 and (low, high) != (0, 3276.75) else None
 
 
 @dataclass(slots=True, frozen=True)
@@ -179,6 +202,14 @@ def evidence(told: Testimony, reading: NameReading) -> tuple[Evidence, ...]:
         for tag, (low, high) in told.axes.items()
         if tag in _AXES
     ]
+    found += [
+        Evidence(_AXES[tag], f"STAT axis {tag}", f"{place:g}") for tag, place in told.places.items() if tag in _AXES
+    ]
+    if told.optical_size is not None:
+        low, high = told.optical_size
+        found.append(Evidence("optical size", "OS/2", f"{low:g} to {high:g} points"))
+    if reading.variant:
+        found.append(Evidence("variant", "names", reading.variant))
     return tuple(found)
 
 

@@ -42,6 +42,9 @@ def _weight(told: Testimony, names: NameReading, findings: list[str]) -> int:
     # Classes 1 to 9 were meant to be hundreds.
     stored = told.weight_class or 0
     stored = stored * 100 if stored < 10 else stored
+    if not 100 <= stored <= 1000:
+        # STAT repeats the weight for the menus of new programs; it has fewer slips.
+        stored = round(told.places.get("wght", stored))
     if said is not None:
         return _named_weight(told, names, said, stored, findings)
     if told.bold and stored == 400 and (names.style.plain or names.style.slant is not None):

@@ -18,10 +18,11 @@ from aksara.tables.maxp import Maxp
 from aksara.tables.name import Name
 from aksara.tables.os2 import OS2
 from aksara.tables.post import Post
+from aksara.tables.stat import Stat
 
 #: Tag → class of every table that Aksara understands. Others pass through as bytes.
 REGISTRY: dict[str, type[Table]] = {
-    kind.TAG: kind for kind in (Head, Hhea, Maxp, OS2, Name, Post, Cmap, Hmtx, Loca, Glyf, Kern, Fvar)
+    kind.TAG: kind for kind in (Head, Hhea, Maxp, OS2, Name, Post, Cmap, Hmtx, Loca, Glyf, Kern, Fvar, Stat)
 }
 
 __all__ = [
@@ -38,5 +39,6 @@ __all__ = [
     "Maxp",
     "Name",
     "Post",
+    "Stat",
     "Table",
 ]

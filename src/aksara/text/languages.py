@@ -168,8 +168,9 @@ def _with_case(strings: Iterable[str]) -> set[str]:
     result = set(strings)
     for text in tuple(result):
         result |= {text.upper(), text.title(), text.lower()}
-    # Where there is an i without a dot, the capital of i has one.
-    return result | {"İ"} if "ı" in result else result
+    # Where there is an i without a dot, the capital of i has one. An i with another dot above looks like any i.
+    result |= {"İ"} if "ı" in result else set()
+    return {"i" if text == "i\u0307" else text for text in result}
 
 
 def _codes(strings: Iterable[str]) -> set[int]:
