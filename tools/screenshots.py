@@ -24,7 +24,7 @@ TERMINAL = {
     "build": ("aksara build penyu-ferries/fonts --to penyu-ferries/site/type --for-range 'U+20-7E, U+A0-17F'", NORMAL),
     "inspect": ("aksara inspect penyu-ferries/fonts", NORMAL),
     "inspect-detail": ("aksara inspect penyu-ferries/fonts/PenyuSans-Regular.ttf --tables", SMALL),
-    "languages": ("aksara --colour always languages penyu-ferries/fonts | head -49", SMALL),
+    "languages": ("aksara --colour always languages penyu-ferries/fonts | head -42", SMALL),
 }
 PAGES = {
     "proof": "penyu-ferries/site/type/proof.html",
@@ -53,7 +53,8 @@ def terminal(folder: Path) -> None:
         time.sleep(1)
         for name, (command, (size, columns, rows)) in TERMINAL.items():
             done = folder / f"{name}.done"
-            script = f"printf '\\033[1;32m$\\033[0m %s\\n\\n' \"{command}\"; {command}; touch {done}; sleep 60"
+            script = f"export COLUMNS={columns - 2}; printf '\\033[1;32m$\\033[0m %s\\n\\n' \"{command}\"; {command}"
+            script += f"; touch {done}; sleep 60"
             window = subprocess.Popen(
                 ["xterm", "-geometry", f"{columns}x{rows}+0+0", "-fa", "DejaVu Sans Mono", "-fs", size, "-b", "14",
                  "-bg", "#14191e", "-fg", "#e3e8ec", "+sb", "-e", "sh", "-c", script],

@@ -78,6 +78,6 @@ def _console(stream: Any, force: bool | None, never: bool) -> Console:
     console = Console(
         file=stream, force_terminal=force, no_color=never, color_system=colours, highlight=False, emoji=False
     )
-    if not console.is_terminal or (force and not stream.isatty()):
+    if not stream.isatty() and "COLUMNS" not in os.environ:
         console.width = _PIPE_WIDTH
     return console
