@@ -17,7 +17,7 @@ from aksara.errors import OutputError
 from aksara.font import Font, open_font
 from aksara.sizes import format_size
 from conftest import Run
-from fonts import DEMO_FONTS, LIBERATION, small_font
+from fonts import DEMO_FONTS, LIBERATION, box, small_font
 
 
 @pytest.fixture
@@ -241,6 +241,16 @@ def test_what_no_font_has_is_told(aksara: Run, folder: Path) -> None:
     done = aksara("build", folder, "--for-text", "a語")
     assert done.returncode == 0
     assert "no font here has 語 (U+8A9E)" in done.stderr
+
+
+def test_a_face_that_would_draw_nothing_is_left_out(aksara: Run, tmp_path: Path) -> None:
+    glyphs = [b"", b"", box(500)[0]]
+    (tmp_path / "one.ttf").write_bytes(small_font({0x20: 1, 0x41: 2}, glyphs, names={1: "Satu", 2: "Regular"}))
+    (tmp_path / "two.ttf").write_bytes(small_font(names={1: "Dua", 2: "Regular"}))
+    done = aksara("build", ".", "--for-text", " B", "--json")
+    assert [family["family"] for family in json.loads(done.stdout)["families"]] == ["Dua"]
+    assert "one.ttf: has none of the characters asked for; left out" in done.stderr
+    assert aksara("build", "one.ttf", "--for-text", " ").returncode == 3
 
 
 def test_family_face_and_stack_are_the_users(aksara: Run, folder: Path, tmp_path: Path) -> None:

@@ -15,6 +15,7 @@ from aksara.faces import Embedding, Face, embedding, generic_family, identify, p
 from aksara.faces.families import Place
 from aksara.font import Font
 from aksara.sources import SourceFile, open_delivery
+from aksara.subsetting import draws_any
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
 from aksara.web.stack import complete_stack, default_stack
@@ -172,7 +173,7 @@ def _fingerprint(font: Font) -> bytes:
 def _with_characters(faces: list[tuple[Face, Font]], request: BuildRequest, warnings: Warnings) -> list[FacePlan]:
     plans = []
     for face, font in faces:
-        if not (font.characters if request.characters is None else request.characters & font.characters.keys()):
+        if not draws_any(font, request.characters):
             warnings.append({"path": font.path, "message": "has none of the characters asked for; left out"})
             continue
         plans.append(FacePlan(face, font, embedding(font), request.characters))

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from aksara.errors import FontError, located
+from aksara.errors import InputError, located
 from aksara.font import Font
 from aksara.subsetting.closure import needed_glyphs
 from aksara.subsetting.retention import Dropped, tables_to_drop
@@ -33,7 +33,7 @@ from aksara.tables.name import (
 )
 from aksara.text import canonical_companions
 
-__all__ = ["Dropped", "Subset", "subset"]
+__all__ = ["Dropped", "Subset", "draws_any", "subset"]
 
 # Names that identify the font on the web or that the law wants to travel with it.
 _KEPT_NAMES = frozenset(
@@ -67,7 +67,8 @@ def subset(font: Font, characters: Set[int] | None = None) -> Subset:
     """The font with only these characters (None: all it has) and what text made of them needs.
 
     Raises `UnsupportedFont` or `FontError` for a font that cannot be used.
-    An empty result (none of the characters in the font) is no error here.
+    An empty result (none of the characters in the font) is no error here,
+    but `InputError` is raised where nothing at all would be drawn.
     """
     font.require_supported()
     with located(file=font.path):
@@ -84,12 +85,19 @@ def subset(font: Font, characters: Set[int] | None = None) -> Subset:
     return Subset(result, kept, companions, missing, len(glyphs), dropped, tuple(warnings))
 
 
+def draws_any(font: Font, characters: Set[int] | None) -> bool:
+    """Whether at least one of these characters (None: of all) is drawn: spaces are not."""
+    glyphs, available = font.table(Glyf).glyphs, font.characters
+    wanted = available.keys() if characters is None else available.keys() & characters
+    return any(glyphs[available[code]] for code in wanted)
+
+
 def _changed_tables(font: Font, kept: dict[int, int], glyphs: set[int]) -> list[Table]:
     old = font.table(Glyf)
     count = font.num_glyphs
     glyf = Glyf([old.glyphs[number] if number in glyphs else b"" for number in range(count)])
     if not any(glyf.glyphs):
-        raise FontError("none of the glyphs that it draws the characters with has an outline", table="glyf")
+        raise InputError(f"{font.path}: draws nothing for the characters asked for (spaces only?); ask for others")
     loca = glyf.loca()
     hmtx = _metrics(font, glyf, glyphs)
     changed: list[Table] = [
