@@ -49,6 +49,7 @@ def aksara(tmp_path: Path) -> Run:
 
     def run(*arguments: str | Path, cwd: Path = tmp_path, **environment: str) -> subprocess.CompletedProcess[str]:
         command = [sys.executable, "-m", "aksara", *map(str, arguments)]
+        environment = {"COLUMNS": "160"} | environment
         return subprocess.run(
             command, cwd=cwd, capture_output=True, text=True, timeout=300, check=False, env=os.environ | environment
         )

@@ -78,6 +78,13 @@ def test_colour_is_the_users_choice(aksara: Run, option: str, coloured: bool) ->
     assert "\x1b[3" not in aksara("--color", "auto", "inspect", DEMO_FONTS[0].parent, NO_COLOR="1").stdout
 
 
+def test_a_narrow_terminal_loses_columns_but_no_face(aksara: Run) -> None:
+    done = aksara("inspect", DEMO_FONTS[0].parent, COLUMNS="70")
+    assert all(label in done.stdout for label in ("Regular", "Bold Italic", "installable"))
+    assert "TrueType" not in done.stdout
+    assert max(map(len, done.stdout.splitlines())) <= 70
+
+
 def test_quiet_says_nothing_but_what_was_asked_for(aksara: Run) -> None:
     done = aksara("-q", "build", DEMO_FONTS[0], "--for-text", "a")
     assert (done.returncode, done.stdout, done.stderr) == (0, "", "")
