@@ -21,7 +21,7 @@ DISPLAY = ":87"
 # Picture → the command typed, in a folder that holds the demo as `penyu-ferries`; size of letters, columns, rows.
 NORMAL, SMALL = ("11.5", 126, 42), ("9", 156, 53)
 TERMINAL = {
-    "build": ("aksara build penyu-ferries/fonts --to penyu-ferries/site/type --for-range 'U+20-7E, U+A0-17F'", NORMAL),
+    "build": ("aksara build penyu-ferries/fonts --to penyu-ferries/site/type --for-language en,id,vi", NORMAL),
     "inspect": ("aksara inspect penyu-ferries/fonts", NORMAL),
     "inspect-detail": ("aksara inspect penyu-ferries/fonts/PenyuSans-Regular.ttf --tables", SMALL),
     "languages": ("aksara --colour always languages penyu-ferries/fonts | head -42", SMALL),

@@ -37,7 +37,7 @@ _SECONDS_1904_TO_2026 = 3_849_984_000  # 2026-01-01, so that every run makes the
 _ROUND_TO_GRID, _USE_MY_METRICS = 0x0004, 0x0200
 
 ALPHABET = [chr(code) for code in (*range(0x20, 0x7F), *range(0xA0, 0x180), *range(0x1EA0, 0x1EFA))] + list(
-    "ƠơƯưẞȘșȚț\u2002\u2003\u2009\u202f\u2010\u2011–—‘’‚“”„•…‰‹›€₫₹→←↑↓↔−≠≤≥≈ˆˇ˘˙˚˛˜˝"
+    "ƠơƯưẞȘșȚț\u2002\u2003\u2009\u202f\u2010\u2011–—‘’‚“”„†‡•…‰′″‹›€₫₹→←↑↓↔−≠≤≥≈ˆˇ˘˙˚˛˜˝"
 )
 
 

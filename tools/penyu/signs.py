@@ -368,6 +368,29 @@ def _arrow(s: Style, dx: int, dy: int, *, both: bool = False) -> Drawing:
     return Drawing(s, w, 0.8, 0.8, parts)
 
 
+def dagger(s: Style, arms: int = 1) -> Drawing:
+    w, t, h = 300 + s.more * 0.5, s.v * 0.94, s.h * 0.94
+    d = Drawing(s, w, 0.6, 0.6)
+    foot = t * (0.36 if arms == 1 else 0.5)
+    d.add(polygon((w / 2 - t / 2, CAP), (w / 2 + t / 2, CAP), (w / 2 + foot, -110), (w / 2 - foot, -110)))
+    for arm in range(arms):
+        y = CAP * 0.70 - arm * CAP * 0.46
+        d.add(bar(0, y - h / 2, w, y + h / 2))
+    return d
+
+
+def prime(s: Style, count: int = 1) -> Drawing:
+    t = s.v * 0.9
+    lean, step = 74.0, t * 1.7
+    d = Drawing(s, lean + t + step * (count - 1), 0.6, 0.6)
+    for number in range(count):
+        x = step * number
+        d.add(
+            polygon((x + lean, CAP + 20), (x + lean + t, CAP + 20), (x + t * 0.62, CAP - 215), (x + t * 0.1, CAP - 215))
+        )
+    return d
+
+
 def micro(s: Style) -> Drawing:
     d = LOWER["u"](s)
     return d.add(bar(0, -190, s.v, X))
@@ -407,6 +430,7 @@ SIGNS: dict[str, Draw] = {
     "≥": lambda s: _less(s, 1, base=True), "≈": approximate, "~": tilde, "^": circumflex_sign, "¬": not_sign,
     "§": section, "¶": paragraph, "©": lambda s: _in_circle(s, "C"), "®": lambda s: _in_circle(s, "R"), "°": degree,
     "¹": raised(one), "²": raised(two), "³": raised(three), "½": fraction(one, two), "¼": fraction(one, four), "¾": fraction(three, four),
+    "†": dagger, "‡": lambda s: dagger(s, 2), "′": prime, "″": lambda s: prime(s, 2),
     "ª": _ordinal("a"), "º": _ordinal("o"), "µ": micro,
     "→": lambda s: _arrow(s, 1, 0), "←": lambda s: _arrow(s, -1, 0), "↑": lambda s: _arrow(s, 1, 1), "↓": lambda s: _arrow(s, 1, -1),
     "↔": lambda s: _arrow(s, 1, 0, both=True),

@@ -72,6 +72,9 @@ def main(arguments: list[str] | None = None) -> None:
     except (click.Abort, KeyboardInterrupt):
         click.echo("aksara: stopped; nothing was written", err=True)
         sys.exit(130)
+    except (MemoryError, RecursionError) as error:
+        click.echo(f"aksara: an input is beyond all bounds ({type(error).__name__}); give other fonts", err=True)
+        sys.exit(AksaraError.exit_status)
     except BrokenPipeError:
         # The reader of a pipe has left (`aksara inspect | head`).
         sys.stderr.close()

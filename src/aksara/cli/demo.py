@@ -12,10 +12,10 @@ from aksara.cli.report import report_table
 from aksara.cli.screen import Screen
 from aksara.cli.work import build_and_write
 from aksara.demo import copy_demo
-from aksara.text import parse_ranges
+from aksara.text import wanted_characters
 
-# All that the site's three languages are written with, and the usual signs.
-_CHARACTERS = "U+20-7E, U+A0-17F, U+1A0-1B0, U+1EA0-1EF9, U+2010-2026, U+20AB, U+20AC, U+2190-2193"
+# The site is in three languages, and has a few signs that none of them has.
+_LANGUAGES, _SIGNS = "en,id,vi", "→·©½€"
 
 
 @click.command("demo")
@@ -30,9 +30,8 @@ def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
     """
     screen = Screen.of(ctx)
     copy_demo(folder)
-    request = BuildRequest(
-        fonts=(folder / "fonts",), folder=folder / "site" / "type", characters=frozenset(parse_ranges(_CHARACTERS))
-    )
+    characters = wanted_characters(languages=[_LANGUAGES], texts=[_SIGNS])
+    request = BuildRequest(fonts=(folder / "fonts",), folder=folder / "site" / "type", characters=characters)
     result, _ = build_and_write(request, screen)
     if as_json:
         screen.json(result.manifest)
@@ -48,5 +47,8 @@ def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
         Text.assemble("  The CSS:    ", (f"{folder}/site/type/faces.css", "cyan")),
         "",
         Text("The same by hand", style="bold"),
-        Text(f'  aksara build {folder}/fonts --to {folder}/site/type --for-range "{_CHARACTERS}"', style="cyan"),
+        Text(
+            f"  aksara build {folder}/fonts --to {folder}/site/type --for-language {_LANGUAGES} --for-text '{_SIGNS}'",
+            style="cyan",
+        ),
     )

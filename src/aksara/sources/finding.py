@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Iterable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
@@ -44,7 +45,7 @@ def open_delivery(paths: Iterable[Path], *, ignore: Path | None = None) -> Deliv
     licences: dict[tuple[Path, str | None], SourceFile] = {}
     given = list(paths)
     for path in given:
-        if not path.exists():
+        if not _exists(path):
             raise RequestError(f"{shown(str(path))}: there is no such file or folder; check the path")
         for file, is_font in _within(path, ignore.resolve() if ignore else None):
             kept = fonts if is_font else licences
@@ -62,6 +63,13 @@ def find_fonts(paths: Iterable[Path], *, ignore: Path | None = None) -> tuple[So
     return open_delivery(paths, ignore=ignore).fonts
 
 
+def _exists(path: Path) -> bool:
+    try:
+        return path.exists()
+    except OSError as error:
+        raise InputError(f"{shown(str(path))}: cannot be read ({error.strerror}); check your rights there") from error
+
+
 def _within(path: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, bool]]:
     """The files at one path, and whether each is a font."""
     if path.is_dir():
@@ -71,8 +79,9 @@ def _within(path: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, bool]
     else:
         # Whatever its name: the user says that it is a font.
         yield SourceFile(path, shown(str(path))), True
-        beside = sorted(sibling for sibling in path.parent.iterdir() if _is_licence(sibling.name) and sibling.is_file())
-        yield from ((SourceFile(sibling, shown(str(sibling))), False) for sibling in beside)
+        with suppress(OSError):  # the folder may be closed to us though its font is not
+            beside = sorted(other for other in path.parent.iterdir() if _is_licence(other.name) and other.is_file())
+            yield from [(SourceFile(other, shown(str(other))), False) for other in beside]
 
 
 def _in_folder(folder: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, bool]]:
