@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import struct
 import unicodedata
+from base64 import b64encode
 from pathlib import Path
 
 import pytest
+from PIL import ImageFont
+from playwright.sync_api import Browser
 
 from aksara.font import Font, open_font
 from aksara.subsetting import subset
 from aksara.tables import OS2, Cmap, Glyf, Hhea, Hmtx, Kern, Name, Post
 from aksara.tables.layout import gsub
-from aksara.text import canonical_companions
-from fonts import DEJAVU, LIBERATION, box, small_font
+from aksara.text import companions
+from fonts import DEJAVU, LIBERATION, box, corpus, small_font
 
 LATIN = frozenset(range(0x20, 0x7F))
 
@@ -64,8 +67,26 @@ def test_kerning_pairs_of_lost_glyphs_go(penyu: dict[str, Path]) -> None:
     assert {"AV", "VA", "TA", "AT", "T.", "V."} == found
 
 
+def test_kerning_that_overflows_its_table_works_in_browsers_afterwards(browser: Browser) -> None:
+    """Open Sans has 18,694 pairs; browsers drop its kerning, which every desktop program shows."""
+    path = next(path for path in corpus() if path.name == "OpenSans-Regular.ttf")
+    whole = subset(open_font(path)).font
+    assert [len(subtable.pairs) for subtable in whole.table(Kern).subtables] == [10920, 7774]
+    desktop = ImageFont.truetype(str(path), 100, layout_engine=ImageFont.Layout.RAQM)
+    url = "data:font/woff2;base64," + b64encode(whole.write("woff2")).decode()
+    page = browser.new_page()
+    page.set_content(
+        f"<style>@font-face {{ font-family: T; src: url({url}) }} b {{ font: 100px T }}</style><b>AVATAR To."
+    )
+    page.evaluate("document.fonts.load('100px T')")
+    width = page.evaluate("document.querySelector('b').getBoundingClientRect().width")
+    page.close()
+    assert abs(width - desktop.getlength("AVATAR To.")) < 0.1
+    assert width < desktop.getlength("AVATAR To.", features=["-kern"]) - 20
+
+
 @pytest.mark.parametrize(
-    ("kept", "available", "companions"),
+    ("kept", "available", "besides"),
     [
         ("e", "eé\u0301", ""),
         ("e\u0301", "eé\u0301", "é"),
@@ -75,11 +96,30 @@ def test_kerning_pairs_of_lost_glyphs_go(penyu: dict[str, Path]) -> None:
         # A precomposed letter beside another mark is taken apart and put together again.
         ("é\u0323", "eéẹ\u0301\u0323", "eẹ\u0301"),
         ("ab", "ab\u0301á", ""),
+        # A mark without its letter is drawn on a dotted circle.
+        ("a\u0301", "ab\u0301◌", "◌"),
+        # Vowels on both sides of a letter: by Unicode in Tamil and Bengali, by custom in Thai, Lao and Khmer.
+        ("கொ", "கொொ", "ொ"),
+        ("ো", "োো", "ো"),
+        ("กำ", "กำําข", "ํา"),
+        ("ກຳ", "ກຳໍາ", "ໍາ"),
+        ("កើ", "កើេ", "េ"),
+        # Brackets turn round in right-to-left text, and only there.
+        ("א(", "א()[]", ")"),
+        ("a(", "a()", ""),
+        ("ا<«", "ا<>«»", ">»"),
     ],
 )
-def test_what_a_shaper_composes_or_takes_apart_is_kept(kept: str, available: str, companions: str) -> None:
-    found = canonical_companions(set(map(ord, kept)), set(map(ord, available)))
-    assert found == set(map(ord, companions))
+def test_what_a_shaper_may_draw_besides_is_kept(kept: str, available: str, besides: str) -> None:
+    assert companions(set(map(ord, kept)), set(map(ord, available))) == set(map(ord, besides))
+
+
+def test_fonts_without_substitutions_keep_the_forms_that_stand_in_for_them() -> None:
+    beh, forms, thai = 0x628, {0xFE8F, 0xFE90, 0xFE91, 0xFE92}, {0xE01, 0xE48}
+    available = {beh, *forms, 0xFEF5, *thai, 0xF70A, 0x25CC}
+    assert companions({beh}, available, substitutes=False) == forms
+    assert companions({beh}, available) == set()
+    assert companions(thai, available, substitutes=False) == {0xF70A, 0x25CC}
 
 
 def test_companions_are_closed_under_canonical_equivalence() -> None:
@@ -89,7 +129,7 @@ def test_companions_are_closed_under_canonical_equivalence() -> None:
         0x323,
     }
     kept = {ord("a"), ord("é"), 0x301}
-    all_kept = kept | canonical_companions(kept, available)
+    all_kept = kept | companions(kept, available)
     for first in all_kept:
         for mark in (0x301,):
             composed = unicodedata.normalize("NFC", chr(first) + chr(mark))

@@ -31,7 +31,7 @@ from aksara.tables.name import (
     TYPOGRAPHIC_SUBFAMILY,
     NameRecord,
 )
-from aksara.text import canonical_companions
+from aksara.text import companions
 
 __all__ = ["Dropped", "Subset", "draws_any", "subset"]
 
@@ -74,15 +74,15 @@ def subset(font: Font, characters: Set[int] | None = None) -> Subset:
     with located(file=font.path):
         available = font.characters
         wanted = set(available) if characters is None else set(characters) & available.keys()
-        companions = frozenset(canonical_companions(wanted, available.keys()))
-        kept = {code: available[code] for code in sorted(wanted | companions)}
+        besides = frozenset(companions(wanted, available.keys(), substitutes="GSUB" in font))
+        kept = {code: available[code] for code in sorted(wanted | besides)}
         dropped = tables_to_drop(font, kept)
         warnings: list[str] = []
         glyphs = needed_glyphs(font, kept, {item.tag for item in dropped}, warnings)
         changed = _changed_tables(font, kept, glyphs)
     result = font.with_tables(changed, [item.tag for item in dropped])
     missing = frozenset(characters or ()) - available.keys()
-    return Subset(result, kept, companions, missing, len(glyphs), dropped, tuple(warnings))
+    return Subset(result, kept, besides, missing, len(glyphs), dropped, tuple(warnings))
 
 
 def draws_any(font: Font, characters: Set[int] | None) -> bool:

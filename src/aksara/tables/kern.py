@@ -15,6 +15,8 @@ from aksara.tables.record import ArrayRecord
 
 _PAIR = np.dtype([("left", ">u2"), ("right", ">u2"), ("value", ">i2")])
 _SUBTABLE_HEADER, _FORMAT_0_HEADER = 6, 8
+#: Pairs of one subtable, whose length has 16 bits.
+_MAX_PAIRS = (0xFFFF - _SUBTABLE_HEADER - _FORMAT_0_HEADER) // _PAIR.itemsize
 Pairs = NDArray[np.int64]
 
 
@@ -96,6 +98,7 @@ class Kern:
                 continue
             pairs = subtable.pairs
             pairs = pairs[np.isin(pairs[:, 0], glyphs) & np.isin(pairs[:, 1], glyphs)]
-            if len(pairs):
-                kept.append(KernPairs(subtable.coverage, pairs))
+            # Browsers drop the whole table where a length has overflowed; several subtables kern the same.
+            for start in range(0, len(pairs), _MAX_PAIRS):
+                kept.append(KernPairs(subtable.coverage, pairs[start : start + _MAX_PAIRS]))
         return Kern(tuple(kept))

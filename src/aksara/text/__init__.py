@@ -1,6 +1,6 @@
 """Characters: sets, Unicode ranges, and what else a set of characters needs."""
 
-from aksara.text.characters import canonical_companions
+from aksara.text.companions import companions
 from aksara.text.languages import Coverage, Language, all_languages, coverage, covered_languages, find_language
 from aksara.text.ranges import format_ranges, intervals, parse_ranges
 from aksara.text.scripts import script_characters, script_name
@@ -10,7 +10,7 @@ __all__ = [
     "Coverage",
     "Language",
     "all_languages",
-    "canonical_companions",
+    "companions",
     "coverage",
     "covered_languages",
     "find_language",
