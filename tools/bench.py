@@ -4,6 +4,7 @@ All figures of a run are ratios taken in that run, since machines differ and are
 - the size of whole-font WOFF2 against brotli over the same tables untransformed, per font;
 - CPU time of a whole build (reading, subsetting, packing, verifying) against the compression alone of the
   same bytes, for whole fonts and for Basic Latin subsets;
+- time of `aksara inspect` a font;
 - start-up (`aksara --version`) against `python -c "import click"`;
 - peak memory of building one font.
 """
@@ -108,6 +109,20 @@ def times(paths: list[Path]) -> None:
     print(f"  largest for WOFF2, alone or with WOFF: {worst:.2f} (wanted: at most 2.0)")
 
 
+def inspect(program: Path) -> None:
+    """Time of `aksara inspect` a font, and to its first line, over all the folders."""
+    folders = [str(ROOT / folder) for folder in FOLDERS]
+    count = sum(1 for folder in FOLDERS for _ in (ROOT / folder).glob("*.ttf"))
+    start = time.perf_counter()
+    with subprocess.Popen([str(program), "inspect", *folders], stdout=subprocess.PIPE, stderr=subprocess.STDOUT) as run:
+        assert run.stdout is not None
+        run.stdout.readline()
+        first = time.perf_counter() - start
+        run.stdout.read()
+    each = (time.perf_counter() - start) / count * 1000
+    print(f"Inspecting {count} fonts: {each:.0f} ms each (wanted: at most 25), first line after {first:.2f} s")
+
+
 def whole_command() -> None:
     """Start-up and memory, in processes of their own."""
 
@@ -122,6 +137,7 @@ def whole_command() -> None:
     program = Path(sys.executable).parent / "aksara"
     ratio = median([str(program), "--version"]) / median([sys.executable, "-c", "import click"])
     print(f'\nStart-up: `aksara --version` over `python -c "import click"`: {ratio:.2f} (wanted: at most 2.0)')
+    inspect(program)
     font = ROOT / "dejavu/DejaVuSans.ttf"
     code = (
         "import resource, sys; from aksara.cli import main\n"
