@@ -162,13 +162,15 @@ def test_a_file_that_cannot_be_read(aksara: Run, tmp_path: Path) -> None:
 
 
 def test_names_of_fonts_are_shown_safely(aksara: Run, tmp_path: Path) -> None:
-    nasty = 'A"</style><b>*/\n\x1b[31m[red]\u202e'
+    nasty = 'A"</style><b>*/\n\x1b[31m[/red]\u202e'
     (tmp_path / "a.ttf").write_bytes(small_font(names={0: "*/ body{} </style>" + nasty, 1: nasty, 2: "Regular"}))
     shown = aksara("inspect", "a.ttf")
     assert shown.returncode == 0
     assert "\x1b" not in shown.stdout
     assert "\u202e" not in shown.stdout
-    assert aksara("build", "a.ttf").returncode == 0
+    built = aksara("build", "a.ttf")
+    assert built.returncode == 0, built.stderr
+    assert "[/red] Regular" in built.stdout
     css, page = (tmp_path / "web-fonts/faces.css").read_text(), (tmp_path / "web-fonts/proof.html").read_text()
     assert "</style" not in css
     bare = re.sub(r'/\*.*?\*/|"(?:[^"\\]|\\.)*"', "", css, flags=re.DOTALL)

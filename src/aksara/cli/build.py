@@ -72,7 +72,7 @@ from aksara.web.stack import parse_stack
 @click.option("--display", type=click.Choice(DISPLAYS), default="swap", show_default=True, help="font-display.")
 @click.option("--web-licence", is_flag=True, help="State that a licence to use these fonts on the web is held.")
 @click.option("--licensed-to", metavar="NAME", default="", help="Who holds the licence; recorded in the fonts.")
-@click.option("--jobs", type=click.IntRange(1, 64), help="Faces at a time.  [default: one a processor]")
+@click.option("--jobs", type=click.IntRange(1, 64), metavar="N", help="Faces at a time.  [default: one a processor]")
 @click.option("--dry-run", is_flag=True, help="Make everything, write nothing.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
@@ -100,7 +100,7 @@ def command(
 ) -> None:
     """Make the web fonts, the CSS and the proof.
 
-    PATH is a font or a folder of fonts. Without a --for option, all characters are kept.
+    PATH is a font, a folder of fonts or a ZIP. Without a --for option, all characters are kept.
     """
     screen = Screen.of(ctx)
     characters = None

@@ -5,7 +5,7 @@ from __future__ import annotations
 from rich.text import Text
 
 from aksara.build import Build, BuildRequest, Written
-from aksara.cli.screen import Screen
+from aksara.cli.screen import Screen, on_circle
 from aksara.sizes import format_saving, format_size
 from aksara.text import format_ranges
 from aksara.web.css import property_names
@@ -22,12 +22,12 @@ def report_build(screen: Screen, request: BuildRequest, build: Build, written: W
     report_table(screen, request, build)
     if build.missing:
         shown = sorted(build.missing)[:_SHOWN_MISSING]
-        visible = " ".join(chr(code) for code in shown if chr(code).isprintable())
-        more = "" if len(shown) == len(build.missing) else f", and {len(build.missing) - len(shown)} more"
+        visible = " ".join(on_circle(chr(code)) for code in shown if chr(code).isprintable())
+        more = "" if len(shown) == len(build.missing) else f" and {len(build.missing) - len(shown)} more"
         screen.say(
             Text.assemble(
                 ("Note ", "bold yellow"),
-                f"no font here has {visible}{more} ({format_ranges(shown)}{more}); another family will show them",
+                f"no font here has {visible} ({format_ranges(shown)}){more}; another family will show them",
             )
         )
     if screen.verbose:
@@ -53,7 +53,7 @@ def report_table(screen: Screen, request: BuildRequest, build: Build) -> None:
         for web in family.faces:
             kept, had = len(web.characters), web.source_characters
             table.add_row(
-                f"{family.name} {web.face.label}",
+                Text(f"{family.name} {web.face.label}"),  # a name is no markup
                 f"{kept:,}" if kept == had else f"{kept:,} of {had:,}",
                 format_size(web.source_size),
                 *(format_size(web.size(form)) for form in forms),
@@ -82,4 +82,4 @@ def _next_steps(screen: Screen, request: BuildRequest, build: Build) -> None:
     if not request.licence.stated:
         licences = build.manifest["licence"]["files"]
         beside = f" (see {licences[0]})" if licences else ""
-        screen.print(f"  4. The fonts' own marks allow embedding; what the seller's licence says still rules{beside}")
+        screen.print(f"  4. The fonts' own marks do not forbid it; what the seller's licence says still rules{beside}")

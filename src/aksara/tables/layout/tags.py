@@ -1,24 +1,15 @@
-"""The tags of GSUB's and GPOS's features and scripts (OpenType, "Feature list table", "Script list table")."""
+"""The tags of GSUB's and GPOS's features (OpenType, "Feature list table")."""
 
 from __future__ import annotations
 
 from aksara.binary import Reader
 
-_SCRIPT_LIST_AT, _FEATURE_LIST_AT = 4, 6
+_FEATURE_LIST_AT = 6
 
 
 def feature_tags(data: bytes) -> list[str]:
     """The tags of all features, each once, in order. Raises `FontError` for damaged data."""
-    return _tags(data, _FEATURE_LIST_AT)
-
-
-def script_tags(data: bytes) -> list[str]:
-    """The tags of all scripts, each once, in order. Raises `FontError` for damaged data."""
-    return _tags(data, _SCRIPT_LIST_AT)
-
-
-def _tags(data: bytes, offset_at: int) -> list[str]:
-    reader = Reader(data, offset_at)
+    reader = Reader(data, _FEATURE_LIST_AT)
     start = reader.u16()
     if not start:
         return []
