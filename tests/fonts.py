@@ -92,7 +92,7 @@ def small_font(
     vertical = (800, -200, 0, 800, 200)
     tables: list[Table] = [
         Head(0x10000, 0x10000, 0, 0x5F0F3CF5, 3, 1000, 0, 0, 0, 0, 1000, 800, mac_style, 8, 2, int(loca.long), 0),
-        Hhea(0x10000, 800, -200, 0, 2000, 0, 0, 2000, 1, 0, 0, 0, 0, hmtx.number_of_h_metrics),
+        Hhea(0x10000, 800, -200, 0, 2000, 0, 0, 2000, 1, 0, 0, 0, 0, hmtx.stored_advances),
         Maxp(0x10000, len(glyphs), (8, 2, 8, 2, 2, 0, 0, 0, 0, 0, 0, 2, 2)),
         OS2(4, 500, weight, width_class, fs_type, *(0,) * 10, 0, bytes(10), 1, 0, 0, 0, b"TEST", selection, 0x41, 0x43,
             *vertical, 1, 0, 500, 700, 0, 32, 1),

@@ -12,18 +12,18 @@ from typing import TypeVar
 from aksara import container
 from aksara.errors import FontError, UnsupportedFont, located
 from aksara.sources import read_file
-from aksara.tables import Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp
+from aksara.tables import Cff, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp
 from aksara.tables.base import Table
 
 T = TypeVar("T", bound=Table)
 
-#: What a TrueType font cannot do without ('OS/2', 'name' and 'post' are missing from some that browsers take).
-_REQUIRED: tuple[type[Table], ...] = (Head, Hhea, Maxp, Hmtx, Cmap, Loca, Glyf)
+#: What a font cannot do without ('OS/2', 'name' and 'post' are missing from some that browsers take).
+_REQUIRED: tuple[type[Table], ...] = (Head, Hhea, Maxp, Hmtx, Cmap)
+_TRUETYPE: tuple[type[Table], ...] = (Loca, Glyf)
 
 # Kinds of fonts that are told by a table, and what is said of them.
 _NOT_YET = {
     "fvar": "a variable font, which Aksara cannot make web fonts of yet; give its static fonts",
-    "CFF ": "a font with PostScript outlines (CFF), which Aksara cannot make web fonts of yet; give its TTF",
     "CFF2": "a font with PostScript outlines (CFF2), which Aksara cannot make web fonts of yet; give its TTF",
     "COLR": "a colour font, which Aksara cannot make web fonts of yet",
     "SVG ": "a colour font, which Aksara cannot make web fonts of yet",
@@ -107,10 +107,10 @@ class Font:
         data.update({table.TAG: table.compile() for table in changed})
         return Font(data, self.flavour, path=self.path, container=self.container, size=self.size)
 
-    def write(self, form: str) -> bytes:
-        """The font file in that format: 'woff2', 'woff' or 'sfnt'."""
+    def write(self, form: str, *, effort: str = "normal") -> bytes:
+        """The font file in that format: 'woff2', 'woff' or 'sfnt'; `effort` is 'fast', 'normal' or 'most'."""
         with located(file=self.path):
-            return container.write(form, self._data, self.flavour)
+            return container.write(form, self._data, self.flavour, effort=effort)
 
     @property
     def kinds_not_yet_handled(self) -> str | None:
@@ -121,17 +121,19 @@ class Font:
         """Raise `UnsupportedFont` for a kind that cannot be made into web fonts yet, `FontError` if tables lack."""
         if (problem := self.kinds_not_yet_handled) is not None:
             raise UnsupportedFont(problem, file=self.path)
-        if "glyf" not in self and ("EBDT" in self or "bdat" in self):
+        if self.outlines == "none" and ("EBDT" in self or "bdat" in self):
             raise UnsupportedFont("a font of bitmaps only, which browsers do not take", file=self.path)
-        for kind in _REQUIRED:
+        for kind in (*_REQUIRED, *(() if "CFF " in self else _TRUETYPE)):
             if kind.TAG not in self:
                 raise FontError("it is missing", file=self.path, table=kind.TAG)
-        if not len(self.raw("glyf")):
+        if "glyf" in self and not len(self.raw("glyf")):
             raise UnsupportedFont("a font without outlines (bitmaps only), which browsers do not take", file=self.path)
 
     @property
     def num_glyphs(self) -> int:
-        return self.table(Maxp).num_glyphs
+        """Glyphs that there are: renderers count the outlines of CFF themselves."""
+        count = self.table(Maxp).num_glyphs
+        return min(count, len(self.table(Cff).charstrings)) if Cff.TAG in self else count
 
     @property
     def characters(self) -> dict[int, int]:

@@ -211,7 +211,7 @@ def make_font(style: Style) -> bytes:
         Head(0x10000, 0x10000, 0, 0x5F0F3CF5, 0x0003, 1000, _SECONDS_1904_TO_2026, _SECONDS_1904_TO_2026,
              x0, y0, x1, y1, bold | italic << 1, 6, 2, int(loca.long), 0),
         Hhea(0x10000, ASCENT, -DESCENT, 0, int(advances.max()), x0, 0, x1, 1000 if italic else 1,
-             round(1000 * style.slant), 0, 0, 0, hmtx.number_of_h_metrics),
+             round(1000 * style.slant), 0, 0, 0, hmtx.stored_advances),
         _maxp(glyphs, glyf),
         _os2(style, characters, advances, y0, y1),
         _names(style),

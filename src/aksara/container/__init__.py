@@ -5,7 +5,7 @@ A container knows where tables lie and how they are packed, not what they mean.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from aksara.container import sfnt, woff, woff2
@@ -27,16 +27,18 @@ class Contents:
     metadata: bytes = b""
 
 
-_WRITERS: dict[str, Callable[[Mapping[str, bytes], str], bytes]] = {
-    "woff2": woff2.write,
-    "woff": woff.write,
-    "sfnt": sfnt.write,
-}
+#: How hard to press files.
+EFFORTS = ("fast", "normal", "most")
+_BROTLI_QUALITY = {"fast": 9, "normal": 11, "most": 11}
 
 
-def write(form: str, tables: Mapping[str, bytes], flavour: str) -> bytes:
-    """The font file in one of `FORMATS`."""
-    return _WRITERS[form](tables, flavour)
+def write(form: str, tables: Mapping[str, bytes], flavour: str, *, effort: str = "normal") -> bytes:
+    """The font file in one of `FORMATS`, pressed with one of `EFFORTS`."""
+    if form == "sfnt":
+        return sfnt.write(tables, flavour)
+    if form == "woff":
+        return woff.write(tables, flavour, woff.press_hard if effort == "most" else woff.press)
+    return woff2.write(tables, flavour, quality=_BROTLI_QUALITY[effort], search=effort == "most")
 
 
 def add_metadata(data: bytes, metadata: bytes) -> bytes:

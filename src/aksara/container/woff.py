@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import struct
 import zlib
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from aksara.binary import Reader, pad4
 from aksara.container import sfnt
@@ -14,6 +14,7 @@ from aksara.errors import FontError, located
 _HEADER = struct.Struct(">4s4sIHHIHHIIIII")
 _ENTRY = struct.Struct(">4sIIII")
 _METADATA_AT = 24
+_ITERATIONS = 15
 
 
 def read(data: bytes) -> tuple[str, Tables, bytes]:
@@ -43,8 +44,21 @@ def read(data: bytes) -> tuple[str, Tables, bytes]:
     return flavour, tables, metadata_block(data, metadata, inflate)
 
 
-def write(tables: Mapping[str, bytes], flavour: str) -> bytes:
-    """The WOFF file; a table that zlib does not make smaller is stored as it is (section 5)."""
+def press(table: bytes) -> bytes:
+    """zlib at its best."""
+    return zlib.compress(table, 9)
+
+
+def press_hard(table: bytes) -> bytes:
+    """zlib's format as small as a long search makes it."""
+    from zopfli.zlib import compress  # only needed here, and not by everybody
+
+    packed: bytes = compress(table, numiterations=_ITERATIONS)
+    return min(packed, press(table), key=len)
+
+
+def write(tables: Mapping[str, bytes], flavour: str, press: Callable[[bytes], bytes] = press) -> bytes:
+    """The WOFF file; a table that `press` does not make smaller is stored as it is (section 5)."""
     # The checksums are those of the sfnt that a reader will rebuild.
     whole = sfnt.write(tables, flavour)
     directory = Reader(whole, 12)
@@ -53,7 +67,7 @@ def write(tables: Mapping[str, bytes], flavour: str) -> bytes:
     for _ in range(len(tables)):
         tag, check, start, size = directory.tag(), directory.u32(), directory.u32(), directory.u32()
         table = whole[start : start + size]
-        packed = zlib.compress(table, 9)
+        packed = press(table)
         if len(packed) >= size:
             packed = table
         entries += _ENTRY.pack(tag.encode("latin-1"), offset, len(packed), size, check)

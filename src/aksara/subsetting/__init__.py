@@ -1,144 +1,247 @@
-"""Subsetting: a font with only what the kept characters need.
+"""Subsetting: a font with only what the kept characters and features need.
 
-Glyphs keep their numbers: those that are not needed become empty. So every
-table that speaks of glyphs by number stays right as it is.
+The glyphs are numbered anew, so every table that speaks of them by number is
+written anew, too; each knows itself how (`tables/`). What is decided here is
+which glyphs are needed, what is left out, and why.
 """
 
 from __future__ import annotations
 
-from collections.abc import Set
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence, Set
+from dataclasses import dataclass, field, replace
+from typing import TypeVar
 
 import numpy as np
 
 from aksara.errors import InputError, located
 from aksara.font import Font
-from aksara.subsetting.closure import needed_glyphs
-from aksara.subsetting.retention import Dropped, tables_to_drop
-from aksara.tables import OS2, Cmap, Glyf, Head, Hhea, Hmtx, Kern, Name, Post
+from aksara.subsetting.claims import with_true_claims
+from aksara.subsetting.closure import closed, encoded_glyphs
+from aksara.subsetting.features import FeatureChoice, LeftOut
+from aksara.subsetting.layout import Layout
+from aksara.subsetting.names import reduced_names
+from aksara.subsetting.retention import Dropped, is_mathematical, numbers_must_stay, tables_to_drop
+from aksara.subsetting.substitutes import substitutes
+from aksara.tables import OS2, Cff, Cmap, Gasp, Glyf, Hdmx, Head, Hhea, Hmtx, Ltsh, Maxp, Name, Post, Vhea, Vmtx, Vorg
 from aksara.tables.base import Table
-from aksara.tables.name import (
-    COPYRIGHT,
-    FAMILY,
-    FULL_NAME,
-    LICENCE,
-    LICENCE_URL,
-    MACINTOSH,
-    POSTSCRIPT_NAME,
-    SUBFAMILY,
-    TRADEMARK,
-    TYPOGRAPHIC_FAMILY,
-    TYPOGRAPHIC_SUBFAMILY,
-    NameRecord,
-)
+from aksara.tables.layout.offsets import OffsetOverflow
+from aksara.tables.metrics import Metrics
 from aksara.text import companions
 
-__all__ = ["Dropped", "Subset", "draws_any", "subset"]
+__all__ = ["Dropped", "FeatureChoice", "LeftOut", "Options", "Subset", "draws_any", "reduced_names", "subset"]
 
-# Names that identify the font on the web or that the law wants to travel with it.
-_KEPT_NAMES = frozenset(
-    {
-        *(COPYRIGHT, FAMILY, SUBFAMILY, FULL_NAME, POSTSCRIPT_NAME, TRADEMARK, LICENCE, LICENCE_URL),
-        *(TYPOGRAPHIC_FAMILY, TYPOGRAPHIC_SUBFAMILY),
-    }
-)
+M = TypeVar("M", bound=Metrics)
+# head.flags: the glyph programs depend on the size, and change advances.
+_HINTED_FLAGS = 1 << 2 | 1 << 4
+_ONE_RANGE = 0xFFFF
+
+
+@dataclass(slots=True, frozen=True)
+class Options:
+    """How to cut: `features` over the default ones, with or without `hints`, and whether glyphs keep their numbers.
+
+    `costs`: whether to find out what the features that are left out would cost, which takes a moment.
+    """
+
+    features: FeatureChoice = field(default_factory=FeatureChoice)
+    hints: bool = True
+    keep_glyph_numbers: bool = False
+    costs: bool = False
 
 
 @dataclass(slots=True, frozen=True)
 class Subset:
     """A font cut down, and what became of the request.
 
-    `characters` (code point → glyph) is what the new font serves: what was
-    asked for as far as the font has it, and `companions`, which text of the
-    asked-for characters needs as well. `missing` was asked for, but the font
-    does not have it. `kept_glyphs` counts those that are not emptied.
+    `characters` (code point → glyph of the source) is what the new font serves: what was asked for as far as the font
+    has it, and `companions`, which text of the asked-for characters needs as well. `missing` was asked for, but the
+    font does not have it. `glyphs` are the source's numbers of the kept glyphs in the order of the new font, None for
+    one that is there only so that others keep their number. `features` were kept, `left_out` could have been.
+    `variants` are fonts that draw the same as `font` and are written differently, `font` among them: whichever makes
+    the smallest file may be taken.
     """
 
     font: Font
+    variants: tuple[Font, ...]
     characters: dict[int, int]
     companions: frozenset[int]
     missing: frozenset[int]
-    kept_glyphs: int
+    glyphs: tuple[int | None, ...]
+    features: frozenset[str]
+    left_out: tuple[LeftOut, ...]
     dropped: tuple[Dropped, ...]
     warnings: tuple[str, ...]
 
+    @property
+    def kept_glyphs(self) -> int:
+        """How many glyphs are drawn as before."""
+        return sum(glyph is not None for glyph in self.glyphs)
 
-def subset(font: Font, characters: Set[int] | None = None) -> Subset:
+
+@dataclass(slots=True, frozen=True)
+class _Plan:
+    """What is kept: characters (code point → old glyph), the glyphs in their new order, old number → new, features."""
+
+    characters: Mapping[int, int]
+    order: Sequence[int | None]
+    numbers: Mapping[int, int]
+    features: frozenset[str]
+    hints: bool
+
+
+def subset(font: Font, characters: Set[int] | None = None, options: Options | None = None) -> Subset:
     """The font with only these characters (None: all it has) and what text made of them needs.
 
     Raises `UnsupportedFont` or `FontError` for a font that cannot be used.
     An empty result (none of the characters in the font) is no error here,
     but `InputError` is raised where nothing at all would be drawn.
     """
+    options = options or Options()
     font.require_supported()
     with located(file=font.path):
+        made_up, warnings = substitutes(font)
+        if made_up:
+            font = font.with_tables(made_up)
         available = font.characters
         wanted = set(available) if characters is None else set(characters) & available.keys()
         besides = frozenset(companions(wanted, available.keys(), substitutes="GSUB" in font))
         kept = {code: available[code] for code in sorted(wanted | besides)}
-        dropped = tables_to_drop(font, kept)
-        warnings: list[str] = []
-        glyphs = needed_glyphs(font, kept, {item.tag for item in dropped}, warnings)
-        changed = _changed_tables(font, kept, glyphs)
-    result = font.with_tables(changed, [item.tag for item in dropped])
+        dropped, notes = tables_to_drop(font, kept, hints=options.hints)
+        gone = {item.tag for item in dropped}
+        layout = Layout.of(font, gone)
+        warnings += [*notes, *layout.warnings]
+        present, formulas = layout.tags(), layout.math is not None and any(map(is_mathematical, kept))
+        features = options.features.wanted(present, kept.keys(), formulas=formulas)
+        glyphs = _needed(font, kept, layout, features, gone)
+        order = _order(glyphs, keep_numbers=options.keep_glyph_numbers or numbers_must_stay(font, gone))
+        numbers = {old: new for new, old in enumerate(order) if old is not None}
+        plan = _Plan(kept, order, numbers, features, options.hints)
+        if not _draws(font, glyphs):
+            raise InputError(f"{font.path}: draws nothing for the characters asked for (spaces only?); ask for others")
+        try:
+            variants = _variants(font, plan, layout, gone)
+        except OffsetOverflow:
+            # With the numbers that it had, a font's layout tables fit as they are.
+            variants = _as_it_was(font, plan, gone)
+            warnings.append("its layout tables do not fit their format once cut down; they are kept whole")
+        left_out = layout.left_out(font, glyphs, features) if options.costs else ()
     missing = frozenset(characters or ()) - available.keys()
-    return Subset(result, kept, besides, missing, len(glyphs), dropped, tuple(warnings))
+    return Subset(
+        variants[0], variants, kept, besides, missing, tuple(order), features, left_out, dropped, tuple(warnings)
+    )
 
 
 def draws_any(font: Font, characters: Set[int] | None) -> bool:
     """Whether at least one of these characters (None: of all) is drawn: spaces are not."""
-    glyphs, available = font.table(Glyf).glyphs, font.characters
+    available = font.characters
     wanted = available.keys() if characters is None else available.keys() & characters
-    return any(glyphs[available[code]] for code in wanted)
+    return _draws(font, {available[code] for code in wanted})
 
 
-def _changed_tables(font: Font, kept: dict[int, int], glyphs: set[int]) -> list[Table]:
-    old = font.table(Glyf)
-    count = font.num_glyphs
-    glyf = Glyf([old.glyphs[number] if number in glyphs else b"" for number in range(count)])
-    if not any(glyf.glyphs):
-        raise InputError(f"{font.path}: draws nothing for the characters asked for (spaces only?); ask for others")
-    loca = glyf.loca()
-    hmtx = _metrics(font, glyf, glyphs)
-    changed: list[Table] = [
-        glyf,
-        loca,
-        hmtx,
-        replace(font.table(Hhea), number_of_h_metrics=hmtx.number_of_h_metrics),
-        replace(font.table(Head), index_to_loc_format=int(loca.long)),
-        font.table(Cmap).subset(kept),
+def _draws(font: Font, glyphs: Set[int]) -> bool:
+    """Whether any of these glyphs has an outline."""
+    if "glyf" in font:
+        outlines = font.table(Glyf).glyphs
+        return any(outlines[glyph] for glyph in glyphs)
+    charstrings = font.table(Cff).charstrings
+    # A charstring that ends at once, at most behind a width, draws nothing.
+    return any(len(charstrings[glyph]) > 6 or charstrings[glyph][-1:] != b"\x0e" for glyph in glyphs)
+
+
+def _needed(font: Font, kept: Mapping[int, int], layout: Layout, features: frozenset[str], gone: Set[str]) -> set[int]:
+    glyphs = {glyph for glyph in encoded_glyphs(font, kept) if glyph < font.num_glyphs}
+    if numbers_must_stay(font, gone):
+        # Apple's tables may show any glyph that no character leads to.
+        glyphs |= set(range(font.num_glyphs)) - set(font.characters.values())
+    return closed(font, glyphs, layout.gsub, layout.math, features)
+
+
+def _order(glyphs: Set[int], *, keep_numbers: bool) -> list[int | None]:
+    """The kept glyphs by new number, which follow the old ones."""
+    if keep_numbers:
+        return [glyph if glyph in glyphs else None for glyph in range(max(glyphs) + 1)]
+    order: list[int | None] = [*sorted(glyphs)]
+    return order
+
+
+def _variants(font: Font, plan: _Plan, layout: Layout, gone: Set[str]) -> tuple[Font, ...]:
+    """The font with all its tables cut down: with CFF outlines, in the two forms that these can be written in."""
+    tables = layout.subset(plan.numbers, plan.characters, plan.features)
+    # Layout tables in which nothing is left are not written at all.
+    empty = {"GSUB", "GPOS", "GDEF", "BASE", "MATH", "kern"} - {table.TAG for table in tables}
+    changed = [*_font_wide(font, plan, tables), *_metrics(font, plan), *_device_tables(font, plan), *tables]
+    if "glyf" in font:
+        glyf = font.table(Glyf).take(plan.order, plan.numbers, hints=plan.hints)
+        loca = glyf.loca()
+        head = _head(font, plan, loca_format=int(loca.long))
+        return (font.with_tables([*changed, head, glyf, loca], gone | empty),)
+    changed.append(_head(font, plan, loca_format=font.table(Head).index_to_loc_format))
+    forms = font.table(Cff).subset(plan.order, hints=plan.hints, names="name" not in font)
+    base = font.with_tables(changed, gone | empty)
+    return tuple(base.with_tables([form]) for form in (forms.plain, forms.with_subroutines) if form is not None)
+
+
+def _as_it_was(font: Font, plan: _Plan, gone: Set[str]) -> tuple[Font, ...]:
+    """The font with all layout tables and glyphs, but for the characters that are not kept."""
+    cmap = font.table(Cmap)
+    same = {glyph: glyph for glyph in range(font.num_glyphs)}
+    return (font.with_tables([cmap.subset(dict(plan.characters), same)], gone),)
+
+
+def _font_wide(font: Font, plan: _Plan, layout: Sequence[Table]) -> list[Table]:
+    """The tables about the font as a whole."""
+    maxp = replace(font.table(Maxp), num_glyphs=len(plan.order))
+    characters = {code: plan.numbers[glyph] for code, glyph in plan.characters.items()}
+    return [
+        maxp if plan.hints else maxp.without_hints(),
+        font.table(Cmap).subset(characters, plan.numbers),
+        with_true_claims(font.table(OS2), font.characters.keys(), characters.keys(), layout),
+        reduced_names(font.table(Name)),
+        font.table(Post).without_names(),
     ]
-    if (os2 := font.find(OS2)) is not None:
-        codes = [min(code, 0xFFFF) for code in kept] or [0]
-        changed.append(replace(os2, first_char_index=min(codes), last_char_index=max(codes)))
-    if (name := font.find(Name)) is not None:
-        changed.append(reduced_names(name))
-    if (post := font.find(Post)) is not None:
-        changed.append(post.without_names())
-    if (kern := font.find(Kern)) is not None:
-        changed.append(kern.subset(np.array(sorted(glyphs), np.int64)))
+
+
+def _head(font: Font, plan: _Plan, *, loca_format: int) -> Head:
+    head = replace(font.table(Head), index_to_loc_format=loca_format)
+    return head if plan.hints else replace(head, flags=head.flags & ~_HINTED_FLAGS)
+
+
+def _metrics(font: Font, plan: _Plan) -> list[Table]:
+    """Metrics of the kept glyphs; those of glyphs that are there only for their number become 0."""
+    hmtx = _taken(font.table(Hmtx), plan.order)
+    if "glyf" in font:
+        # An empty glyph has no side: 0 is as true as any bearing, and lets WOFF2 leave the bearings out.
+        outlines = font.table(Glyf).glyphs
+        drawn = np.array([old is not None and bool(outlines[old]) for old in plan.order])
+        hmtx = replace(hmtx, side_bearings=np.where(drawn, hmtx.side_bearings, 0).astype(np.int16))
+    changed: list[Table] = [hmtx, replace(font.table(Hhea), number_of_h_metrics=hmtx.stored_advances)]
+    if Vhea.TAG in font and Vmtx.TAG in font:
+        vmtx = _taken(font.table(Vmtx), plan.order)
+        changed += [vmtx, replace(font.table(Vhea), number_of_v_metrics=vmtx.stored_advances)]
+    if (vorg := font.find(Vorg)) is not None:
+        changed.append(vorg.subset(plan.numbers))
     return changed
 
 
-def _metrics(font: Font, glyf: Glyf, glyphs: set[int]) -> Hmtx:
-    """Metrics of the needed glyphs; the others' become 0, which packs to nothing."""
-    old = font.table(Hmtx)
-    needed = np.zeros(len(old.advances), bool)
-    needed[list(glyphs)] = True
-    # An empty glyph has no side: 0 is as true as any bearing, and lets WOFF2 leave the bearings out.
-    drawn = needed & np.fromiter((bool(glyph) for glyph in glyf.glyphs), bool)
-    return Hmtx(
-        np.where(needed, old.advances, 0).astype(np.uint16), np.where(drawn, old.side_bearings, 0).astype(np.int16)
+def _taken(metrics: M, order: Sequence[int | None]) -> M:
+    taken = metrics.take(np.array([old or 0 for old in order], np.int64))
+    there = np.array([old is not None for old in order])
+    return replace(
+        taken,
+        advances=np.where(there, taken.advances, 0).astype(np.uint16),
+        side_bearings=np.where(there, taken.side_bearings, 0).astype(np.int16),
     )
 
 
-def reduced_names(name: Name) -> Name:
-    """What matters on the web and to the law, in English where there is English, for Windows where there is that."""
-    wanted = [record for record in name.records if record.name_id in _KEPT_NAMES]
-    kept: list[NameRecord] = []
-    for name_id in sorted({record.name_id for record in wanted}):
-        group = [record for record in wanted if record.name_id == name_id]
-        group = [record for record in group if record.platform != MACINTOSH] or group
-        group = [record for record in group if record.is_english] or group
-        kept += group
-    return Name(tuple(record for record in name.records if record in kept))
+def _device_tables(font: Font, plan: _Plan) -> list[Table]:
+    """The tables about single sizes, which belong to the hints."""
+    if not plan.hints:
+        # Smoothing alone, at all sizes.
+        return [Gasp(1, ((_ONE_RANGE, Gasp.SMOOTH),))] if Gasp.TAG in font else []
+    changed: list[Table] = []
+    order = [old or 0 for old in plan.order]
+    if (hdmx := font.find(Hdmx)) is not None:
+        changed.append(hdmx.take(order))
+    if (ltsh := font.find(Ltsh)) is not None:
+        changed.append(ltsh.take(order))
+    return changed

@@ -2,38 +2,41 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Set
+from collections.abc import Collection, Mapping
 
-from aksara.errors import FontError, located
+from aksara.errors import located
 from aksara.font import Font
-from aksara.tables import Cmap, Glyf
-from aksara.tables.layout import gsub
-
-# Tables by which a glyph that no character leads to may still be shown, and which are not followed here.
-_UNFOLLOWED = ("morx", "mort", "MATH", "Silf")
+from aksara.tables import Cff, Cmap, Glyf, Gsub, Math
 
 
-def needed_glyphs(font: Font, characters: Mapping[int, int], dropped: Set[str], warnings: list[str]) -> set[int]:
-    """.notdef, the characters' glyphs, those of their variation sequences, what substitution makes of them, and parts.
-
-    Where substitutions cannot be followed, every glyph without a character
-    of its own is kept, and all if the table is damaged, so that nothing turns
-    blank; that is added to `warnings`.
-    """
-    count = font.num_glyphs
+def encoded_glyphs(font: Font, characters: Mapping[int, int]) -> set[int]:
+    """.notdef, the characters' glyphs, and those of their variation sequences."""
     glyphs = {0, *characters.values()}
     sequences = font.table(Cmap).variations
     if sequences is not None and (kept := sequences.subset(characters)) is not None:
         glyphs |= kept.glyphs()
-    if any(tag in font and tag not in dropped for tag in _UNFOLLOWED):
-        glyphs |= set(range(count)) - set(font.characters.values())
-    if "GSUB" in font:
-        try:
-            glyphs = gsub.parse(font.raw("GSUB")).closure(glyphs)
-        except FontError as error:
-            error.table = "GSUB"
-            warnings.append(f"{error}; all glyphs are kept so that nothing turns blank")
-            glyphs = set(range(count))
-    # Layout tables of real fonts speak of glyphs beyond the last one; renderers ignore these.
-    with located(table=Glyf.TAG):
-        return font.table(Glyf).with_components({glyph for glyph in glyphs if glyph < count})
+    return glyphs
+
+
+def closed(font: Font, glyphs: set[int], gsub: Gsub | None, math: Math | None, features: Collection[str]) -> set[int]:
+    """These glyphs, what substitution makes of them with these features, their larger forms, and all their parts."""
+    count = font.num_glyphs
+    size = -1
+    while size != len(glyphs):
+        size = len(glyphs)
+        if gsub is not None:
+            glyphs = gsub.closure(glyphs, features)
+        if math is not None:
+            glyphs = math.closure(glyphs)
+        # Tables of real fonts speak of glyphs beyond the last one; renderers ignore these.
+        glyphs = {glyph for glyph in glyphs if glyph < count}
+    return with_parts(font, glyphs)
+
+
+def with_parts(font: Font, glyphs: set[int]) -> set[int]:
+    """These glyphs and those that they are drawn with."""
+    if "glyf" in font:
+        with located(table=Glyf.TAG):
+            return font.table(Glyf).with_components(glyphs)
+    with located(table=Cff.TAG):
+        return font.table(Cff).closure(glyphs)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
 from aksara.font import Font
@@ -34,45 +34,64 @@ _REASONS = {
     "TSI2": "source of the hinting",
     "TSI3": "source of the hinting",
     "TSI5": "source of the hinting",
+    "STAT": "only variable fonts need it",
+    "meta": "notes on languages for font menus",
 }
 
-# What browsers use, or may, and what is right with unchanged glyph numbers.
+# What browsers use, and what is cut down with the glyphs, or does not speak of them.
 _KEPT = {
-    *("head", "hhea", "maxp", "OS/2", "name", "post", "cmap", "hmtx", "loca", "glyf", "kern", "vhea", "vmtx", "VORG"),
-    *("cvt ", "fpgm", "prep", "gasp", "hdmx", "LTSH", "VDMX", "BASE", "GDEF", "GPOS", "GSUB", "MATH", "STAT", "meta"),
-    *("Silf", "Glat", "Gloc", "Feat", "Sill"),
+    *("head", "hhea", "maxp", "OS/2", "name", "post", "cmap", "hmtx", "loca", "glyf", "CFF ", "kern", "vhea", "vmtx"),
+    *("VORG", "cvt ", "fpgm", "prep", "gasp", "hdmx", "LTSH", "VDMX", "BASE", "GDEF", "GPOS", "GSUB", "MATH"),
 }
+#: The programs that hint TrueType outlines, and what belongs to them; 'gasp' is adapted.
+HINT_TABLES = frozenset({"fpgm", "prep", "cvt ", "cvar", "hdmx", "LTSH", "VDMX"})
 
 # Apple's layout tables count only where the OpenType ones are missing.
 _APPLE_SUBSTITUTION = frozenset({"morx", "mort", "feat", "prop"})
 _APPLE_POSITIONING = frozenset({"kerx", "opbd", "bsln", "lcar", "trak", "ankr"})
+# Graphite, which one browser uses instead of the OpenType tables where a font has both.
+_GRAPHITE = frozenset({"Silf", "Glat", "Gloc", "Feat", "Sill"})
 
 
-def tables_to_drop(font: Font, characters: Iterable[int]) -> tuple[Dropped, ...]:
-    """The tables that a web font with these characters does without."""
+def tables_to_drop(
+    font: Font, characters: Iterable[int], *, hints: bool = True
+) -> tuple[tuple[Dropped, ...], list[str]]:
+    """The tables that a web font with these characters does without; and warnings of what that may change."""
     sizes = font.sizes()
-    mathematical = any(_is_mathematical(code) for code in characters)
+    mathematical = any(map(is_mathematical, characters))
     dropped: list[Dropped] = []
     for tag in sorted(sizes):
         reason = _reason(tag, sizes, mathematical=mathematical)
+        if reason is None and not hints and tag in HINT_TABLES:
+            reason = "hints are dropped"
         if reason is not None:
             dropped.append(Dropped(tag, sizes[tag], reason))
-    return tuple(dropped)
+    warnings = []
+    if "Silf" in sizes and "GSUB" not in sizes:
+        warnings.append("it is shaped by Graphite only, which is left out: letters will not join or combine as they do")
+    return tuple(dropped), warnings
 
 
-def _reason(tag: str, present: Iterable[str], *, mathematical: bool) -> str | None:
+def numbers_must_stay(font: Font, dropped: Collection[str]) -> bool:
+    """Whether tables are kept that speak of glyphs by number and are not written anew: Apple's."""
+    return any(tag in font and tag not in dropped for tag in _APPLE_SUBSTITUTION | _APPLE_POSITIONING)
+
+
+def _reason(tag: str, present: Collection[str], *, mathematical: bool) -> str | None:
     if tag in _REASONS:
         return _REASONS[tag]
     if tag in _APPLE_SUBSTITUTION:
         return "the OpenType tables do the same" if "GSUB" in present else None
     if tag in _APPLE_POSITIONING:
         return "the OpenType tables do the same" if "GPOS" in present else None
+    if tag in _GRAPHITE:
+        return "Graphite, which most browsers do not use"
     if tag == "MATH" and not mathematical:
         return "no mathematical character is kept"
     return None if tag in _KEPT else "no browser uses it"
 
 
-def _is_mathematical(code: int) -> bool:
+def is_mathematical(code: int) -> bool:
     """Operators and mathematical letters (blocks Mathematical Operators, Supplemental…, Alphanumeric Symbols)."""
     return (
         0x2200 <= code <= 0x22FF or 0x27C0 <= code <= 0x27EF or 0x2980 <= code <= 0x2AFF or 0x1D400 <= code <= 0x1D7FF

@@ -6,7 +6,7 @@ Glyphs stay the bytes they were until something needs their points or components
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable, Set
+from collections.abc import Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass
 from typing import ClassVar
 
@@ -89,6 +89,26 @@ class Composite:
         return b"".join(out)
 
 
+def _with_parts(glyph: bytes, numbers: Mapping[int, int], *, hints: bool) -> bytes:
+    """The composite glyph with new numbers for its parts."""
+    out = bytearray(glyph)
+    place, flags = _HEADER_SIZE, MORE_COMPONENTS
+    while flags & MORE_COMPONENTS and place + 4 <= len(out):
+        flags, part = int.from_bytes(out[place : place + 2], "big"), int.from_bytes(out[place + 2 : place + 4], "big")
+        out[place + 2 : place + 4] = numbers[part].to_bytes(2, "big")
+        if not hints:
+            out[place : place + 2] = (flags & ~HAS_INSTRUCTIONS).to_bytes(2, "big")
+        place += component_size(flags)
+    return bytes(out) if hints else bytes(out[:place])
+
+
+def _without_program(glyph: bytes) -> bytes:
+    """The simple glyph without its instructions, whose length stands behind the ends of its contours."""
+    at = _HEADER_SIZE + 2 * int.from_bytes(glyph[:2], "big")
+    size = int.from_bytes(glyph[at : at + 2], "big")
+    return glyph[:at] + b"\0\0" + glyph[at + 2 + size :]
+
+
 @dataclass(slots=True)
 class Glyf:
     """The glyphs, each as its bytes; an empty glyph has none."""
@@ -121,6 +141,21 @@ class Glyf:
         """The 'loca' that belongs to what `compile` gives: short offsets, which count in twos, if they reach."""
         short = Loca.of_sizes([len(glyph) + len(glyph) % 2 for glyph in self.glyphs])
         return Loca.of_sizes([len(glyph) for glyph in self.glyphs], long=True) if short.long else short
+
+    def take(self, order: Sequence[int | None], numbers: Mapping[int, int], *, hints: bool = True) -> Glyf:
+        """The glyphs of `order` (None: an empty one), with new numbers for the parts of composites (old → new).
+
+        Without `hints` they lose their programs.
+        """
+        glyphs = []
+        for old in order:
+            glyph = self.glyphs[old] if old is not None else b""
+            if glyph and old is not None and self.is_composite(old):
+                glyph = _with_parts(glyph, numbers, hints=hints)
+            elif glyph and not hints:
+                glyph = _without_program(glyph)
+            glyphs.append(glyph)
+        return Glyf(glyphs)
 
     def contours(self, number: int) -> int:
         """Number of contours; negative for a composite glyph, 0 for an empty one."""

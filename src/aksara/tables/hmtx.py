@@ -3,57 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import ClassVar, Self
 
-import numpy as np
-from numpy.typing import NDArray
-
-from aksara.binary import Reader
-from aksara.errors import FontError
 from aksara.tables.base import Font
 from aksara.tables.hhea import Hhea
 from aksara.tables.maxp import Maxp
-from aksara.tables.record import ArrayRecord
+from aksara.tables.metrics import Metrics
 
 
 @dataclass(slots=True, frozen=True, eq=False)
-class Hmtx(ArrayRecord):
-    """Advance width and left side bearing of every glyph (G each), in font units."""
+class Hmtx(Metrics):
+    """Advance width and left side bearing of every glyph, in font units."""
 
     TAG: ClassVar[str] = "hmtx"
 
-    advances: NDArray[np.uint16]
-    side_bearings: NDArray[np.int16]
-
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Hmtx:
-        count, glyphs = font.table(Hhea).number_of_h_metrics, font.table(Maxp).num_glyphs
-        if not count:
-            raise FontError("'hhea' says that it holds no advances")
-        # Fonts whose table is a few numbers short exist; renderers read zeros there.
-        stored = min(count, glyphs)
-        there = min(stored, len(data) // 4)
-        if not there:
-            raise FontError("it holds no advances")
-        reader = Reader(data)
-        pairs = reader.array(np.uint16, 2 * there, "advances").reshape(-1, 2)
-        advances, bearings = np.zeros(glyphs, np.uint16), np.zeros(glyphs, np.int16)
-        advances[:there], bearings[:there] = pairs[:, 0], pairs[:, 1].view(np.int16)
-        advances[stored:] = advances[stored - 1]
-        reader.position = 4 * count
-        rest = max(min(glyphs - stored, reader.remaining // 2), 0)
-        bearings[stored : stored + rest] = reader.array(np.int16, rest, "side bearings") if rest else 0
-        return cls(advances, bearings)
-
-    @property
-    def number_of_h_metrics(self) -> int:
-        """How many advances need storing: glyphs at the end that share the last advance store none."""
-        if not len(self.advances):
-            return 0
-        different = np.flatnonzero(self.advances != self.advances[-1])
-        return int(different[-1]) + 2 if len(different) else 1
-
-    def compile(self) -> bytes:
-        count = self.number_of_h_metrics
-        pairs = np.column_stack((self.advances[:count].view(np.int16), self.side_bearings[:count]))
-        return pairs.astype(">i2").tobytes() + self.side_bearings[count:].astype(">i2").tobytes()
+    def parse(cls, data: bytes, font: Font) -> Self:
+        return cls.read(data, font.table(Hhea).number_of_h_metrics, font.table(Maxp).num_glyphs)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import ClassVar
 
 import numpy as np
@@ -34,6 +34,14 @@ class Maxp:
         if version != VERSION_1_0:
             return cls(version, count)
         return cls(version, count, tuple(reader.array(np.uint16, _FIELDS, "limits").tolist()))
+
+    def without_hints(self) -> Maxp:
+        """With limits of 0 for what only glyph programs use: one zone, no storage, functions, stack, or program."""
+        if not self.limits:
+            return self
+        points, contours, composite_points, composite_contours, *_, parts, depth = self.limits
+        outlines = (points, contours, composite_points, composite_contours)
+        return replace(self, limits=(*outlines, 1, 0, 0, 0, 0, 0, 0, parts, depth))
 
     def compile(self) -> bytes:
         numbers = np.array((self.num_glyphs, *self.limits), ">u2")

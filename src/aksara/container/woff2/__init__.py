@@ -16,6 +16,8 @@ from aksara.errors import FontError, UnsupportedFont, located
 
 _HEADER = struct.Struct(">4s4sIHHIIHHIIIII")
 _METADATA_AT = 28
+#: What may come first in the stream, so that like stands by like: outlines, or all that is not layout.
+_LEADS = (("glyf", "CFF "), ("fpgm", "glyf", "prep"), ("CFF ", "cmap", "glyf", "head", "hhea", "hmtx"))
 _LOSSLESS = 0x0800  # bit 11 of head.flags: the font went through a lossless transform
 
 
@@ -69,13 +71,15 @@ def _rebuild(stored: Mapping[str, tuple[Entry, bytes]]) -> Tables:
     return {tag: tables[tag] for tag in stored}
 
 
-def write(tables: Mapping[str, bytes], flavour: str, quality: int = 11) -> bytes:
+def write(tables: Mapping[str, bytes], flavour: str, quality: int = 11, *, search: bool = False) -> bytes:
     """The WOFF2 file: 'glyf', 'loca' and 'hmtx' transformed where that loses nothing.
 
-    `quality` is brotli's, 0 to 11.
+    `quality` is brotli's, 0 to 11. With `search` several orders of the tables are tried.
     """
     contents = {tag: data for tag, data in tables.items() if tag != "DSIG"}  # section 5: signatures do not survive
     contents["head"] = mark_lossless(contents["head"])
+    if "glyf" in contents and "loca" in contents:
+        contents = glyf.aligned(contents)
     final_size = sfnt.size_of(contents)
     transformed: dict[str, bytes] = {}
     if "glyf" in contents and "loca" in contents:
@@ -87,15 +91,14 @@ def write(tables: Mapping[str, bytes], flavour: str, quality: int = 11) -> bytes
     # so the constant 0 is as good and packs better.
     contents["head"] = sfnt.with_adjustment(contents["head"], 0)
 
-    entries, parts = b"", []
-    for tag in _order(contents):
-        data = transformed.get(tag, contents[tag])
+    stored = {tag: transformed.get(tag, data) for tag, data in contents.items()}
+    order, stream = _pressed(stored, quality, search=search)
+    entries = b""
+    for tag in order:
         transform = NO_TRANSFORM.get(tag, 0)
         if tag in transformed:
             transform = 1 if tag == "hmtx" else 0
-        entries += write_entry(Entry(tag, transform, len(contents[tag]), len(data)))
-        parts.append(data)
-    stream: bytes = brotli.compress(b"".join(parts), mode=brotli.MODE_FONT, quality=quality, lgwin=24)
+        entries += write_entry(Entry(tag, transform, len(contents[tag]), len(stored[tag])))
     # Readers want the compressed tables to end at a multiple of four bytes, also where nothing follows.
     end = _HEADER.size + len(entries) + len(stream)
     end += -end % 4
@@ -125,9 +128,26 @@ def mark_lossless(head: bytes) -> bytes:
     return head[:16] + flags.to_bytes(2, "big") + head[18:]
 
 
-def _order(tables: Mapping[str, bytes]) -> list[str]:
-    """Order of tables in the stream: by tag, but 'loca' right behind 'glyf' (section 5.3)."""
-    tags = sorted(tag for tag in tables if tag != "loca")
+def _pressed(stored: Mapping[str, bytes], quality: int, *, search: bool) -> tuple[list[str], bytes]:
+    """The order of the tables and their stream; of several orders the one that packs best."""
+    orders = [_order(stored)]
+    if search:
+        orders += [order for lead in _LEADS if (order := _order(stored, lead)) not in orders]
+    modes = (brotli.MODE_FONT, brotli.MODE_GENERIC) if search else (brotli.MODE_FONT,)
+    best: tuple[list[str], bytes] | None = None
+    for order in orders:
+        body = b"".join(stored[tag] for tag in order)
+        for mode in modes:
+            stream = brotli.compress(body, mode=mode, quality=quality, lgwin=24)
+            if best is None or len(stream) < len(best[1]):
+                best = order, stream
+    assert best is not None
+    return best
+
+
+def _order(tables: Mapping[str, bytes], lead: tuple[str, ...] = ()) -> list[str]:
+    """Order of tables in the stream: `lead` first, the others by tag, but 'loca' right behind 'glyf' (section 5.3)."""
+    tags = sorted((tag for tag in tables if tag != "loca"), key=lambda tag: (tag not in lead, tag))
     if "loca" in tables:
         tags.insert(tags.index("glyf") + 1 if "glyf" in tags else 0, "loca")
     return tags

@@ -162,6 +162,17 @@ class _GlyphStream:
         return b"".join(self._parts)
 
 
+def aligned(tables: Mapping[str, bytes]) -> dict[str, bytes]:
+    """The tables with every glyph at a multiple of four.
+
+    So readers lay the glyphs out that rebuild them, and they trust what the directory says of the size of 'glyf', and
+    the format of 'loca', to be those of the result.
+    """
+    glyf, loca, index_format = _join(_split(tables)[0])
+    head = tables["head"]
+    return {**tables, "glyf": glyf, "loca": loca, "head": head[:50] + index_format.to_bytes(2, "big") + head[52:]}
+
+
 def _split(tables: Mapping[str, bytes]) -> tuple[list[bytes], int]:
     """Each glyph's bytes, and the format of 'loca'."""
     index_format = Reader(tables["head"], 50).u16()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import ClassVar
 
@@ -19,7 +20,22 @@ _SYMBOL, _BMP, _FULL = 0, 1, 10
 _SYMBOL_AREA = 0xF000
 
 # Best first; the Unicode platform's encodings differ only in how old a Unicode they promise.
-_PREFERENCE = ((WINDOWS, _FULL), *((UNICODE, e) for e in (6, 4, 3, 2, 1, 0)), (WINDOWS, _BMP), (WINDOWS, _SYMBOL))
+# Encodings older than Unicode, by the name of Python's codec: only fonts that have nothing better are read by these.
+_CODECS = {
+    (WINDOWS, 2): "cp932",
+    (WINDOWS, 3): "gbk",
+    (WINDOWS, 4): "cp950",
+    (WINDOWS, 5): "cp949",
+    (WINDOWS, 6): "johab",
+    (MACINTOSH, 0): "mac_roman",
+}
+_PREFERENCE = (
+    (WINDOWS, _FULL),
+    *((UNICODE, e) for e in (6, 4, 3, 2, 1, 0)),
+    (WINDOWS, _BMP),
+    (WINDOWS, _SYMBOL),
+    *_CODECS,
+)
 
 
 @dataclass(slots=True)
@@ -105,18 +121,34 @@ class Cmap:
         best = self.best
         if best is None:
             return {}
+        if (codec := _CODECS.get((best.platform, best.encoding))) is not None:
+            return _decoded(best.mapping, codec)
         if not self.is_symbol:
             return dict(best.mapping)
         twins = {code - _SYMBOL_AREA: glyph for code, glyph in best.mapping.items() if code >> 8 == _SYMBOL_AREA >> 8}
         return twins | dict(best.mapping)
 
-    def subset(self, characters: Mapping[int, int]) -> Cmap:
-        """A table for these characters (code point → glyph), with the variation sequences that both stand in."""
-        sequences = self.variations.subset(characters) if self.variations else None
+    def subset(self, characters: Mapping[int, int], numbers: Mapping[int, int]) -> Cmap:
+        """A table for these characters (code point → new glyph), with the variation sequences of kept characters.
+
+        `numbers` is old glyph → new.
+        """
+        sequences = self.variations.subset(characters, numbers) if self.variations else None
         if self.is_symbol:
             coded = {code if code >= _SYMBOL_AREA else code + _SYMBOL_AREA: g for code, g in characters.items()}
             return Cmap([CmapSubtable(WINDOWS, _SYMBOL, coded)], sequences)
         return Cmap(unicode_subtables(characters), sequences)
+
+
+def _decoded(mapping: Mapping[int, int], codec: str) -> dict[int, int]:
+    """Code point → glyph, from codes of one or two bytes in another encoding."""
+    found: dict[int, int] = {}
+    for code, glyph in mapping.items():
+        with suppress(UnicodeDecodeError, OverflowError):
+            text = code.to_bytes(1 if code < 0x100 else 2, "big").decode(codec)
+            if len(text) == 1:
+                found.setdefault(ord(text), glyph)
+    return found
 
 
 def unicode_subtables(characters: Mapping[int, int]) -> list[CmapSubtable]:

@@ -24,6 +24,36 @@ def read_0(reader: Reader) -> Mapped:
     return _mapping(np.arange(256), reader.array(np.uint8, 256, "glyphs")), language
 
 
+def read_2(reader: Reader) -> Mapped:
+    """High-byte mapping through table: codes of one or two bytes, as East Asian encodings before Unicode had."""
+    reader.take(4, "the header of format 2")
+    language = reader.u16()
+    keys = reader.array(np.uint16, 256, "subheader keys").astype(np.int64) // 8
+    start, found = reader.position, {}
+    for high in range(256):
+        at = reader.at(start + 8 * int(keys[high]))
+        first, count, delta, range_at, offset = at.u16(), at.u16(), at.i16(), at.position, at.u16()
+        if not keys[high]:
+            # Of the first subheader, whose codes have one byte, each stands for itself.
+            codes = range(high, high + 1) if first <= high < first + count else range(0)
+            base = 0
+        else:
+            codes, base = range(first, first + count), high << 8
+        for low in codes:
+            glyph = at.at(range_at + offset + 2 * (low - first)).u16()
+            if glyph:
+                found[base | low] = glyph + delta & 0xFFFF
+    return {code: glyph for code, glyph in found.items() if glyph}, language
+
+
+def read_8(reader: Reader) -> Mapped:
+    """Mixed 16-bit and 32-bit coverage: groups as in format 12, behind a map of which codes have 32 bits."""
+    reader.take(8, "the header of format 8")
+    language = reader.u32()
+    reader.take(8192, "the map of long codes")
+    return _group_list(reader, language, consecutive=True)
+
+
 def read_4(reader: Reader) -> Mapped:
     """Segment mapping to delta values. The length field is not believed: it overflows in real fonts."""
     reader.take(4, "the header of format 4")
@@ -82,8 +112,11 @@ def read_13(reader: Reader) -> Mapped:
 
 def _groups(reader: Reader, *, consecutive: bool) -> Mapped:
     reader.take(8, "the header of the subtable")
-    start = reader.position
-    language, count = reader.u32(), reader.u32()
+    return _group_list(reader, reader.u32(), consecutive=consecutive)
+
+
+def _group_list(reader: Reader, language: int, *, consecutive: bool) -> Mapped:
+    start, count = reader.position, reader.u32()
     groups = reader.array(np.uint32, 3 * count, "groups").astype(np.int64).reshape(-1, 3)
     firsts, lasts, glyphs = groups[:, 0], groups[:, 1], groups[:, 2]
     sizes = lasts - firsts + 1
@@ -101,8 +134,10 @@ def _mapping(codes: Ints, glyphs: NDArray[np.integer[Any]]) -> dict[int, int]:
 
 READERS: dict[int, Callable[[Reader], Mapped]] = {
     0: read_0,
+    2: read_2,
     4: read_4,
     6: read_6,
+    8: read_8,
     10: read_10,
     12: read_12,
     13: read_13,

@@ -19,10 +19,19 @@ class VariationSequences:
 
     sequences: Mapping[int, Mapping[int, int | None]]
 
-    def subset(self, characters: Mapping[int, int]) -> VariationSequences | None:
-        """The sequences whose selector and base are both kept, or None if none is left."""
+    def subset(
+        self, characters: Mapping[int, int], numbers: Mapping[int, int] | None = None
+    ) -> VariationSequences | None:
+        """The sequences whose selector and base are both kept, or None if none is left.
+
+        `numbers` are the new numbers of glyphs, if they change.
+        """
         kept = {
-            selector: {base: glyph for base, glyph in bases.items() if base in characters}
+            selector: {
+                base: numbers.get(glyph, 0) if numbers is not None and glyph is not None else glyph
+                for base, glyph in bases.items()
+                if base in characters
+            }
             for selector, bases in self.sequences.items()
         }
         kept = {selector: bases for selector, bases in kept.items() if bases}

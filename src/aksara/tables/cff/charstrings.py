@@ -1,0 +1,315 @@
+"""Type 2 charstrings: the outlines of CFF glyphs, as far as subsetting must understand them (Adobe Technical Note 5177).
+
+A charstring is numbers and operators. Which of its bytes are operators can
+only be told by running it: the length of a hint mask depends on the stems
+before it, perhaps in a subroutine. `Runner` runs charstrings without drawing
+and writes them out with every subroutine in place of its call; it notes where
+calls stand, so that `Outlining` can write them with chosen subroutines, too.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+from aksara.errors import FontError
+from aksara.tables.cff.dicts import write_integer
+from aksara.tables.cff.index import index_overhead
+
+_CALL_LOCAL, _RETURN, _ESCAPE, _ENDCHAR, _CALL_GLOBAL = 10, 11, 12, 14, 29
+_STEMS, _MASKS = frozenset((1, 3, 18, 23)), frozenset((19, 20))
+#: Renderers give up at 10 to 16 calls in one another.
+_MAX_NESTING = 16
+#: Bytes of one font's outlines with all subroutines in place; the largest real fonts have some 60 million.
+_MAX_SIZE = 200_000_000
+#: Numbers on the stack; the specification has 48, variable fonts 513.
+_MAX_STACK = 513
+
+_NUMBER = rb"(?:[\x20-\xf6]|[\xf7-\xfe].|\x1c..|\xff....)"
+# Operators that empty the stack: moves, lines, curves, flexes, and codes without meaning, which renderers pass over.
+_DRAWING = rb"(?:[\x00\x02\x04-\x09\x0d\x0f-\x11\x15\x16\x18-\x1b\x1e\x1f]|\x0c[\x00\x22-\x25])"
+_STEP = re.compile(rb"((?:" + _NUMBER + rb"*+" + _DRAWING + rb")*+)(" + _NUMBER + rb"*+)", re.DOTALL)
+_NUMBERS = re.compile(_NUMBER, re.DOTALL)
+# What arithmetic operators (12 and this byte) leave more or less on the stack.
+_ARITHMETIC = {
+    **dict.fromkeys((3, 4, 10, 11, 12, 15, 18, 24), -1),
+    **dict.fromkeys((5, 9, 14, 21, 26, 28, 29), 0),
+    **{20: -2, 22: -3, 23: 1, 27: 1, 30: -2},
+}
+
+
+@dataclass(slots=True, frozen=True)
+class Body:
+    """Names a charstring or subroutine: its kind ('glyph', 'local', 'global'), font dictionary, and number."""
+
+    kind: str
+    font_dict: int
+    number: int
+
+
+@dataclass(slots=True, frozen=True)
+class Call:
+    """A call in a body: the bytes from `start` (the operand's) to `end`, and what is called."""
+
+    start: int
+    end: int
+    target: Body
+
+
+@dataclass(slots=True)
+class _State:
+    """Of one glyph: its bytes so far, numbers on the stack, stems, and where in `out` the stack's numbers start."""
+
+    font_dict: int
+    out: bytearray = field(default_factory=bytearray)
+    depth: int = 0
+    stems: int = 0
+    stack_at: int = 0
+    width_seen: bool = False
+    accent: tuple[int, int] | None = None
+
+
+class Runner:
+    """Runs the charstrings of one font. `local` are the subroutines of each font dictionary."""
+
+    def __init__(self, charstrings: Sequence[bytes], local: Sequence[Sequence[bytes]], shared: Sequence[bytes]) -> None:
+        self.charstrings = charstrings
+        self.local = local
+        self.shared = shared
+        #: Body → the calls in it, and where it ends (a closing return is beyond).
+        self.calls: dict[Body, tuple[Call, ...]] = {}
+        self.ends: dict[Body, int] = {}
+        #: Whether some body was cut into operators differently by different callers.
+        self.ambiguous = False
+        self._size = 0
+
+    def run(self, glyph: int, font_dict: int, *, hints: bool = True) -> tuple[bytes, tuple[int, int] | None]:
+        """The glyph's charstring without calls, and the codes of base and accent if it is composed of these.
+
+        Without `hints` stems and masks are left out.
+        """
+        state = _State(font_dict)
+        try:
+            self._body(Body("glyph", 0, glyph), self.charstrings[glyph], state, 0, hints)
+        except FontError as error:
+            raise FontError(f"glyph {glyph}: {error.problem}") from error
+        self._size += len(state.out)
+        return bytes(state.out), state.accent
+
+    def _body(self, name: Body, data: bytes, state: _State, nesting: int, hints: bool) -> bool:
+        """Run one charstring or subroutine; False once the glyph has ended."""
+        if nesting > _MAX_NESTING:
+            raise FontError("its subroutines call one another too deeply")
+        calls: list[Call] = []
+        at = 0
+        goes_on = True
+        while True:
+            step = _STEP.match(data, at)
+            assert step is not None  # the pattern matches nothing, too
+            drawn, numbers = step.groups()
+            if drawn:
+                state.depth, state.width_seen = 0, True
+                state.out += drawn
+                state.stack_at = len(state.out)
+            at = step.end()
+            operator = data[at] if at < len(data) else None
+            if operator in (_CALL_LOCAL, _CALL_GLOBAL):
+                call = self._call(operator, numbers, at, state)
+                calls.append(call)
+                state.out += numbers[: len(numbers) - (at - call.start)]
+                at += 1
+                subroutine = (self.shared if operator == _CALL_GLOBAL else self.local[state.font_dict])[
+                    call.target.number
+                ]
+                if len(state.out) + self._size > _MAX_SIZE:
+                    raise FontError("its subroutines unfold to more than any real font has")
+                if not self._body(call.target, subroutine, state, nesting + 1, hints):
+                    goes_on = False
+                    break
+                continue
+            state.out += numbers
+            if operator is None or operator == _RETURN:
+                state.depth += _count(numbers)
+                break
+            at = self._operate(operator, data, at, numbers, state, hints)
+            if operator == _ENDCHAR:
+                goes_on = False
+                break
+        same_calls = self.calls.setdefault(name, tuple(calls)) == tuple(calls)
+        self.ambiguous |= not same_calls or self.ends.setdefault(name, at) != at
+        return goes_on
+
+    def _call(self, operator: int, numbers: bytes, at: int, state: _State) -> Call:
+        pushed = _NUMBERS.findall(numbers)
+        if not pushed:
+            raise FontError("it calls a subroutine without saying which")
+        state.depth += len(pushed) - 1
+        if state.depth > _MAX_STACK:
+            raise FontError("it leaves more numbers on the stack than there is room for")
+        is_local = operator == _CALL_LOCAL
+        available = self.local[state.font_dict] if is_local else self.shared
+        number = _value(pushed[-1]) + bias(len(available))
+        if not 0 <= number < len(available):
+            raise FontError(f"it calls subroutine {number}, but there are {len(available)}")
+        target = Body("local", state.font_dict, number) if is_local else Body("global", 0, number)
+        return Call(at - len(pushed[-1]), at + 1, target)
+
+    def _operate(self, operator: int, data: bytes, at: int, numbers: bytes, state: _State, hints: bool) -> int:
+        """An operator that is neither drawn nor a call; where the next step starts."""
+        depth = state.depth + _count(numbers)
+        if operator == _ESCAPE:
+            if at + 1 >= len(data):
+                raise FontError("it ends within an operator")
+            state.out += data[at : at + 2]
+            state.depth = max(depth + _ARITHMETIC.get(data[at + 1], 0), 0)
+            return at + 2
+        if operator == _ENDCHAR:
+            if depth >= 4:
+                tokens = _NUMBERS.findall(bytes(state.out[state.stack_at :]))
+                state.accent = (_value(tokens[-2]), _value(tokens[-1])) if len(tokens) >= 4 else None
+            state.out.append(_ENDCHAR)
+            return at + 1
+        end = at + 1
+        state.stems += depth // 2
+        if operator in _MASKS:
+            end += (state.stems + 7) // 8
+            if end > len(data):
+                raise FontError("it ends within a hint mask")
+        if hints:
+            state.out += data[at:end]
+        else:
+            # Of the numbers the first is the width, if their count is odd and no operator has come before.
+            tokens = _NUMBERS.findall(bytes(state.out[state.stack_at :]))
+            width = tokens[0] if len(tokens) % 2 and not state.width_seen else b""
+            del state.out[state.stack_at :]
+            state.out += width
+        state.depth, state.width_seen = 0, True
+        state.stack_at = len(state.out)
+        return end
+
+
+def _count(numbers: bytes) -> int:
+    return len(_NUMBERS.findall(numbers)) if numbers else 0
+
+
+def _value(token: bytes) -> int:
+    """The number that these bytes push; of a fraction the whole part."""
+    first = token[0]
+    if first == 28:
+        return int.from_bytes(token[1:3], "big", signed=True)
+    if first == 255:
+        return int.from_bytes(token[1:3], "big", signed=True)
+    if first <= 246:
+        return first - 139
+    if first <= 250:
+        return (first - 247) * 256 + token[1] + 108
+    return -(first - 251) * 256 - token[1] - 108
+
+
+def bias(count: int) -> int:
+    """What is added to the number in a call, by how many subroutines there are (section 4.7)."""
+    return 107 if count < 1240 else 1131 if count < 33900 else 32768
+
+
+@dataclass(slots=True)
+class Outlining:
+    """Charstrings, with those subroutines that make them smaller: of each font dictionary, and shared by all."""
+
+    charstrings: list[bytes]
+    local: list[list[bytes]]
+    shared: list[bytes]
+
+
+def with_subroutines(runner: Runner, glyphs: Iterable[int]) -> Outlining | None:
+    """The glyphs that `runner` has run, written with the subroutines that are worth it.
+
+    None where bodies are ambiguous: then only charstrings without calls are certain to be right.
+    """
+    glyphs = list(glyphs)
+    bodies = [Body("glyph", 0, glyph) for glyph in glyphs]
+    if runner.ambiguous or _mixes_dictionaries(runner):
+        return None
+    uses: Counter[Body] = Counter()
+    pending, seen = list(bodies), set(bodies)
+    while pending:
+        for call in runner.calls.get(pending.pop(), ()):
+            uses[call.target] += 1
+            if call.target not in seen:
+                seen.add(call.target)
+                pending.append(call.target)
+    kept = {body for body, count in uses.items() if _is_worth_it(len(_data(runner, body)), count)}
+    numbers: dict[Body, int] = {}
+    groups: dict[tuple[str, int], list[Body]] = defaultdict(list)
+    for body in sorted(kept, key=lambda body: (body.kind, body.font_dict, -uses[body], body.number)):
+        groups[body.kind, body.font_dict].append(body)
+    for group in groups.values():
+        for number, body in enumerate(_near_first(group)):
+            numbers[body] = number - bias(len(group))
+    writer = _Writer(runner, numbers)
+    ordered = {key: sorted(group, key=numbers.__getitem__) for key, group in groups.items()}
+    return Outlining(
+        [writer.text(body) for body in bodies],
+        [[writer.subroutine(b) for b in ordered.get(("local", fd), ())] for fd in range(len(runner.local))],
+        [writer.subroutine(b) for b in ordered.get(("global", 0), ())],
+    )
+
+
+def _near_first(group: Sequence[Body]) -> list[Body]:
+    """The most used where their numbers take one byte in a call: around the bias."""
+    middle = bias(len(group))
+    order = sorted(range(len(group)), key=lambda place: abs(place - middle))
+    placed: list[Body | None] = [None] * len(group)
+    for place, body in zip(order, group, strict=True):
+        placed[place] = body
+    return [body for body in placed if body is not None]
+
+
+def _mixes_dictionaries(runner: Runner) -> bool:
+    """Whether a shared subroutine calls local ones, which are others for each font dictionary."""
+    if len(runner.local) < 2:
+        return False
+    return any(
+        call.target.kind == "local" for body, calls in runner.calls.items() if body.kind == "global" for call in calls
+    )
+
+
+def _is_worth_it(size: int, uses: int) -> bool:
+    """Whether a subroutine of `size` bytes (its return included) saves more than its calls and its entry cost."""
+    call, entry = 3, index_overhead(2, 2000) - index_overhead(1, 2000)
+    return uses * (size - 1 - call) > size + entry
+
+
+def _data(runner: Runner, body: Body) -> bytes:
+    if body.kind == "glyph":
+        return runner.charstrings[body.number]
+    return runner.shared[body.number] if body.kind == "global" else runner.local[body.font_dict][body.number]
+
+
+class _Writer:
+    """Writes bodies with calls to the numbered subroutines, and all others in place of their calls."""
+
+    def __init__(self, runner: Runner, numbers: dict[Body, int]) -> None:
+        self.runner = runner
+        self.numbers = numbers
+        self._texts: dict[Body, bytes] = {}
+
+    def text(self, body: Body) -> bytes:
+        if body not in self._texts:
+            data = _data(self.runner, body)
+            out, at = bytearray(), 0
+            for call in self.runner.calls[body]:
+                out += data[at : call.start]
+                if call.target in self.numbers:
+                    kind = _CALL_GLOBAL if call.target.kind == "global" else _CALL_LOCAL
+                    out += write_integer(self.numbers[call.target]) + bytes((kind,))
+                else:
+                    out += self.text(call.target)
+                at = call.end
+            self._texts[body] = bytes(out + data[at : self.runner.ends[body]])
+        return self._texts[body]
+
+    def subroutine(self, body: Body) -> bytes:
+        """Its text, closed."""
+        return self.text(body) + bytes((_RETURN,))

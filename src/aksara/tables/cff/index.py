@@ -1,0 +1,49 @@
+"""INDEX data: arrays of byte strings (Adobe Technical Note 5176, section 5)."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+
+import numpy as np
+
+from aksara.binary import Reader
+from aksara.errors import FontError
+
+
+def read_index(reader: Reader) -> list[bytes]:
+    """The strings of the INDEX at the cursor, which moves behind it."""
+    start = reader.position
+    count = reader.u16()
+    if not count:
+        return []
+    size = reader.u8()
+    if not 1 <= size <= 4:
+        raise FontError(f"an INDEX with offsets of {size} bytes", offset=start)
+    packed = np.frombuffer(reader.take(size * (count + 1), "offsets of an INDEX"), np.uint8).reshape(-1, size)
+    offsets = packed.astype(np.int64) @ (256 ** np.arange(size - 1, -1, -1))
+    base = reader.position - 1
+    if offsets[0] != 1 or (np.diff(offsets) < 0).any():
+        raise FontError("the offsets of an INDEX run backwards", offset=start)
+    bounds = (offsets + base).tolist()
+    if bounds[-1] > len(reader.data):
+        raise FontError("an INDEX runs past the end of the table", offset=start)
+    reader.position = bounds[-1]
+    data = reader.data
+    return [data[a:b] for a, b in itertools.pairwise(bounds)]
+
+
+def write_index(strings: Sequence[bytes]) -> bytes:
+    """The INDEX, with offsets of as few bytes as do."""
+    if not strings:
+        return b"\0\0"
+    offsets = np.cumsum([1, *map(len, strings)])
+    size = (int(offsets[-1]).bit_length() + 7) // 8
+    packed = offsets.astype(">u4").tobytes()
+    columns = np.frombuffer(packed, np.uint8).reshape(-1, 4)[:, 4 - size :]
+    return b"".join((len(strings).to_bytes(2, "big"), bytes((size,)), columns.tobytes(), *strings))
+
+
+def index_overhead(count: int, size: int) -> int:
+    """Bytes that an INDEX of so many strings, of `size` bytes together, takes besides them."""
+    return 3 + (count + 1) * ((size + 1).bit_length() + 7) // 8 if count else 2

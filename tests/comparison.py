@@ -1,0 +1,169 @@
+"""Whether a web font draws what its source does: compared in FreeType, and shaped by HarfBuzz (Pillow's raqm).
+
+Used by the tests on their corpus, and by `make fidelity` on any folder of fonts.
+"""
+
+from __future__ import annotations
+
+import io
+import random
+import unicodedata
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+
+import freetype
+from PIL import ImageFont
+
+from aksara import container
+from aksara.font import Font
+from aksara.subsetting import Subset
+from aksara.tables import Gsub
+from aksara.tables.layout.gsub import Ligature
+
+#: FreeType makes hints of its own, from whatever letters the font has, for a TrueType font without programs worth the
+#: name. One that does nothing (pushes a number, drops it) keeps it from that, so that fonts can be compared.
+IDLE_PROGRAM = b"\xb0\x00\x21" * 4
+SIZE = 37
+TEXTS = ("AVATAR Tokyo Wave", "ffi fl fj ffl fi", "1/2 3⁄4 10 000", "“quoted” — it’s", "L’Été à Zürich, ijsberg")
+
+
+@dataclass(slots=True)
+class Difference:
+    """Something that is not the same; `where` is a glyph, character or text."""
+
+    what: str
+    where: str
+
+
+@dataclass(slots=True)
+class Comparison:
+    """One font and one subset of it. `features` are tried one by one besides the default ones."""
+
+    source: Font
+    cut: Subset
+    features: tuple[str, ...] = ()
+    seed: int = 1
+    differences: list[Difference] = field(default_factory=list)
+
+    def run(self) -> list[Difference]:
+        self.outlines()
+        self.shaping()
+        return self.differences
+
+    def _differ(self, what: str, where: object) -> None:
+        self.differences.append(Difference(what, str(where)))
+
+    # ---- FreeType
+
+    def outlines(self) -> None:
+        """Outlines, advances and vertical metrics of every kept glyph, in font units; and which character has it."""
+        source = freetype.Face(io.BytesIO(whole(self.source)))
+        result = freetype.Face(io.BytesIO(self.cut.font.write("sfnt")))
+        for new, old in enumerate(self.cut.glyphs):
+            if old is not None and _drawn(source, old) != _drawn(result, new):
+                self._differ("outline or metrics", f"glyph {old}")
+        numbers = {old: new for new, old in enumerate(self.cut.glyphs) if old is not None}
+        symbol = all(code in range(0xF000, 0xF100) or code < 0x100 for code in self.cut.characters)
+        for code, old in self.cut.characters.items():
+            found = result.get_char_index(code) or (result.get_char_index(0xF000 | code & 0xFF) if symbol else 0)
+            if found != numbers[old]:
+                self._differ("character shows another glyph", f"U+{code:04X}")
+
+    # ---- HarfBuzz
+
+    def shaping(self) -> None:
+        before, after = _raqm(self.source), _raqm(self.cut.font, form="woff2")
+        rng = random.Random(self.seed)
+        for text in texts(self.source, self.cut.characters, rng):
+            for wanted, direction in self._settings(text):
+                try:
+                    first = _set(before, text, wanted, direction)
+                except (ValueError, OSError):
+                    continue  # what the renderer cannot set from the source says nothing about the result
+                if first != _set(after, text, wanted, direction):
+                    self._differ(f"shaped text {wanted or ''} {direction or ''}".strip(), _shown(text))
+
+    def _settings(self, text: str) -> Iterator[tuple[list[str] | None, str | None]]:
+        yield None, None
+        yield ["-kern", "-liga"], None
+        if any(0x3000 <= ord(letter) <= 0x9FFF for letter in text):
+            yield None, "ttb"
+        for tag in self.features:
+            yield [tag], None
+
+
+def whole(font: Font, form: str = "sfnt") -> bytes:
+    """The font file, with a program that does nothing if it is TrueType and has none."""
+    tables = {tag: font.raw(tag) for tag in font}
+    if "glyf" in tables and "fpgm" not in tables:
+        tables["prep"] = tables.get("prep", b"") + IDLE_PROGRAM
+    return container.write(form, tables, font.flavour, effort="fast")
+
+
+def _drawn(face: freetype.Face, glyph: int) -> object:
+    try:
+        face.load_glyph(glyph, freetype.FT_LOAD_NO_SCALE)
+    except freetype.FT_Exception as error:
+        return str(error)
+    slot, outline = face.glyph, face.glyph.outline
+    metrics = slot.metrics
+    vertical = (metrics.vertAdvance, metrics.vertBearingX, metrics.vertBearingY) if face.has_vertical else ()
+    return outline.points, [tag & 3 for tag in outline.tags], outline.contours, slot.advance.x, vertical
+
+
+def _raqm(font: Font, form: str = "sfnt") -> ImageFont.FreeTypeFont:
+    return ImageFont.truetype(io.BytesIO(whole(font, form)), SIZE, layout_engine=ImageFont.Layout.RAQM)
+
+
+def _set(font: ImageFont.FreeTypeFont, text: str, features: list[str] | None, direction: str | None) -> object:
+    mask, offset = font.getmask2(text, features=features, direction=direction)
+    return font.getlength(text, features=features, direction=direction), mask.size, offset, bytes(mask)
+
+
+def _shown(text: str) -> str:
+    return " ".join(f"{ord(letter):04X}" for letter in text) + f" ({text})"
+
+
+def texts(font: Font, characters: Mapping[int, int], rng: random.Random) -> list[str]:
+    """Texts of these characters in which something may happen: pairs, ligatures, joining, marks, conjuncts."""
+    found = [text for text in TEXTS if all(ord(letter) in characters for letter in text)]
+    found += _ligature_texts(font, characters, rng)
+    groups: dict[str, list[str]] = {}
+    for code in characters:
+        if code > 0x20 and unicodedata.category(chr(code))[0] not in "CZ":
+            groups.setdefault(_group(code), []).append(chr(code))
+    for name, letters in groups.items():
+        marks = [letter for letter in letters + groups.get("COMBINING", []) if unicodedata.category(letter)[0] == "M"]
+        for _ in range(6 if name in ("CJK", "HANGUL") else 12):
+            found.append("".join(rng.choices(letters, k=7)))
+            if marks:
+                pairs = zip(rng.choices(letters, k=4), rng.choices(marks, k=4), strict=True)
+                found.append("".join(a + b for a, b in pairs))
+    everything = [chr(code) for code in characters if code > 0x20 and unicodedata.category(chr(code))[0] not in "CZ"]
+    space = " " if 0x20 in characters else ""
+    found += [space.join("".join(rng.choices(everything, k=2)) for _ in range(8)) for _ in range(6 if everything else 0)]
+    return found
+
+
+def _group(code: int) -> str:
+    """The script, as the first word of the character's name tells it."""
+    name = unicodedata.name(chr(code), "OTHER").split()
+    return name[0] if len(name) > 1 else "OTHER"
+
+
+def _ligature_texts(font: Font, characters: Mapping[int, int], rng: random.Random) -> list[str]:
+    """Texts for ligatures of the font whose components have characters."""
+    if "GSUB" not in font:
+        return []
+    code_of = {glyph: code for code, glyph in characters.items()}
+    found = set()
+    for lookup in font.table(Gsub).lookups:
+        for subtable in lookup.subtables:
+            if isinstance(subtable, Ligature):
+                for first, ligatures in subtable.ligatures.items():
+                    for rest, _ in ligatures:
+                        glyphs = (first, *rest)
+                        if all(glyph in code_of for glyph in glyphs):
+                            found.add("".join(chr(code_of[glyph]) for glyph in glyphs))
+    chosen = sorted(found)
+    return rng.sample(chosen, min(len(chosen), 25))
