@@ -23,7 +23,7 @@ ROOMS: dict[str, set[str]] = {
     "text": set(),
     "subsetting": {"font", "tables", "text"},
     "faces": {"font", "tables"},
-    "inspection": {"font", "tables", "sources", "faces", "text"},
+    "inspection": {"font", "tables", "sources", "faces", "text", "subsetting"},
     "web": {"faces", "text"},
     "proof": {"web", "text"},
     "demo": set(),

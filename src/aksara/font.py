@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TypeVar
 
 from aksara import container
-from aksara.errors import FontError, UnsupportedFont, located
+from aksara.errors import FontError, InputError, UnsupportedFont, located
 from aksara.sources import read_file
 from aksara.tables import Cff, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp
 from aksara.tables.base import Table
@@ -60,20 +60,35 @@ class Font:
 
     @classmethod
     def read(cls, data: bytes, path: str = "") -> Font:
-        """A font from the bytes of a TTF, OTF, WOFF or WOFF2 file.
+        """The font in the bytes of a TTF, OTF, WOFF or WOFF2 file; of a collection the first.
 
         Raises `FontError` where they are damaged, `UnsupportedFont` where they are no font that Aksara reads.
         """
+        return cls.read_all(data, path)[0]
+
+    @classmethod
+    def read_all(cls, data: bytes, path: str = "") -> list[Font]:
+        """All fonts of a file; those of a collection have paths as `fonts.ttc#2`.
+
+        Raises as `read` does.
+        """
         with located(file=path):
             found = container.read(data)
-        return cls(
-            found.tables,
-            found.flavour,
-            path=path,
-            container=found.container,
-            size=len(data),
-            metadata=found.metadata,
-        )
+        fonts = []
+        for number, member in enumerate(found, 1):
+            # Of a collection's size, which its fonts share, each has its part.
+            tables = sum(map(len, member.tables.values()))
+            fonts.append(
+                cls(
+                    member.tables,
+                    member.flavour,
+                    path=f"{path}#{number}" if len(found) > 1 else path,
+                    container=member.container,
+                    size=len(data) if len(found) == 1 else min(tables, len(data)),
+                    metadata=member.metadata,
+                )
+            )
+        return fonts
 
     def __contains__(self, tag: str) -> bool:
         return tag in self._data
@@ -155,5 +170,14 @@ _OUTLINES = {"glyf": "TrueType", "CFF ": "CFF", "CFF2": "CFF2"}
 
 
 def open_font(path: Path | str) -> Font:
-    """The font in a file. Raises `InputError` (or a subclass) if it cannot be read or is no font."""
-    return Font.read(read_file(Path(path)), str(path))
+    """The font in a file; of a collection the first, or that of a path such as `fonts.ttc#2`.
+
+    Raises `InputError` (or a subclass) if it cannot be read or is no font.
+    """
+    whole, mark, number = str(path).rpartition("#")
+    if not mark or Path(path).exists() or not number.isdecimal():
+        return Font.read(read_file(Path(path)), str(path))
+    fonts = Font.read_all(read_file(Path(whole)), whole)
+    if not 1 <= int(number) <= len(fonts):
+        raise InputError(f"{whole}: there is no font number {number}; it holds {len(fonts)}")
+    return fonts[int(number) - 1]

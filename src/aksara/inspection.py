@@ -22,7 +22,8 @@ from aksara.faces import (
 from aksara.font import Font
 from aksara.sizes import format_size
 from aksara.sources import SourceFile
-from aksara.tables import OS2, Head, Name
+from aksara.subsetting import HINT_TABLES
+from aksara.tables import OS2, Cff, Glyf, Head, Name
 from aksara.tables.name import (
     COPYRIGHT,
     DESIGNER,
@@ -66,7 +67,7 @@ class FontReport:
     generic: str
     embedding: Embedding
     outlines: str
-    hinted: bool
+    hint_size: int
     glyphs: int
     units_per_em: int
     characters: frozenset[int]
@@ -105,7 +106,8 @@ class FontReport:
                 "words": self.embedding.words,
             },
             "outlines": self.outlines,
-            "hinted": self.hinted,
+            "hinted": self.hint_size > 0,
+            "hint_bytes": self.hint_size,
             "glyphs": self.glyphs,
             "units_per_em": self.units_per_em,
             "characters": len(self.characters),
@@ -129,7 +131,7 @@ def inspect_all(files: Sequence[SourceFile]) -> tuple[list[FontReport], list[Inp
     problems: list[InputError] = []
     for file in files:
         try:
-            reports.append(inspect_font(file))
+            reports += inspect_file(file)
         except InputError as problem:
             problems.append(problem)
     faces = sort_into_families([report.face for report in reports])
@@ -149,9 +151,12 @@ def _rivalry(face: Face, group: Sequence[Face]) -> str:
     return f"claims the same place as {others}: {face.family} {face.label}; leave one out, or say what it is: --face"
 
 
-def inspect_font(file: SourceFile) -> FontReport:
-    """Read what matters of one font. Raises `InputError` if it cannot be read."""
-    font = Font.read(file.read(), file.name)
+def inspect_file(file: SourceFile) -> list[FontReport]:
+    """Read what matters of a font, or of each in a collection. Raises `InputError` if it cannot be read."""
+    return [_report(font) for font in Font.read_all(file.read(), file.name)]
+
+
+def _report(font: Font) -> FontReport:
     names = font.find(Name)
     texts = {label: names.get(number) if names else None for label, number in _SHOWN_NAMES.items()}
     return FontReport(
@@ -159,7 +164,7 @@ def inspect_font(file: SourceFile) -> FontReport:
         generic_family(font),
         embedding(font),
         font.outlines,
-        "fpgm" in font or "prep" in font or "cvt " in font,
+        _hint_size(font),
         font.num_glyphs,
         font.table(Head).units_per_em,
         frozenset(font.characters),
@@ -171,6 +176,18 @@ def inspect_font(file: SourceFile) -> FontReport:
         tuple(features(font)),
         _why_not(font),
     )
+
+
+def _hint_size(font: Font) -> int:
+    """Bytes of the font that say how it is drawn at small sizes; 0 for one that does not, or is damaged."""
+    sizes = font.sizes()
+    size = sum(sizes.get(tag, 0) for tag in HINT_TABLES)
+    try:
+        if "glyf" in font:
+            return size + font.table(Glyf).program_size()
+        return font.table(Cff).hint_size() if "CFF " in font else 0
+    except FontError:
+        return size
 
 
 def _why_not(font: Font) -> str:

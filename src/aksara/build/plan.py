@@ -96,10 +96,10 @@ def _read(files: Sequence[SourceFile]) -> list[Font]:
     problems: list[InputError] = []
     for file in files:
         try:
-            font = Font.read(file.read(), file.name)
-            font.require_supported()
-            font.characters  # noqa: B018  # so that a damaged 'cmap' is told before any work
-            fonts.append(font)
+            for font in Font.read_all(file.read(), file.name):
+                font.require_supported()
+                font.characters  # noqa: B018  # so that a damaged 'cmap' is told before any work
+                fonts.append(font)
         except InputError as problem:
             problems.append(problem)
     if len(problems) == 1:

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import os
+import re
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from aksara.container import FORMATS
+from aksara.container import EFFORTS, FORMATS
 from aksara.errors import RequestError
 from aksara.faces import Style, WebLicence
+from aksara.subsetting import FeatureChoice
 from aksara.web.urls import check_pattern
 
 DISPLAYS = ("auto", "block", "swap", "fallback", "optional")
+ALL_FEATURES = "all"
+_TAG = re.compile(r"[ -~]{4}")
 STYLES: tuple[Style, ...] = ("normal", "italic", "oblique")
 
 
@@ -31,6 +36,12 @@ class Overrule:
         return self.file == path or self.file == Path(path).name
 
 
+def feature_choice(more: Iterable[str], without: Iterable[str]) -> FeatureChoice:
+    """The choice of features by their tags; the word "all" among `more` is every one there is."""
+    wanted = frozenset(more)
+    return FeatureChoice(wanted - {ALL_FEATURES}, frozenset(without), ALL_FEATURES in wanted)
+
+
 @dataclass(slots=True, frozen=True)
 class BuildRequest:
     """Every choice of a build. `characters` None keeps all; `stack` None chooses by the font's class."""
@@ -45,6 +56,9 @@ class BuildRequest:
     overrules: tuple[Overrule, ...] = ()
     stack: tuple[str, ...] | None = None
     display: str = "swap"
+    features: FeatureChoice = field(default_factory=FeatureChoice)
+    hints: bool = True
+    effort: str = "normal"
     licence: WebLicence = field(default_factory=WebLicence)
     jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
 
@@ -54,6 +68,15 @@ class BuildRequest:
             raise RequestError(f"there is no format '{unknown[0]}'; choose from {', '.join(FORMATS)}")
         if not self.formats:
             raise RequestError("no format is asked for; choose from " + ", ".join(FORMATS))
+        if self.effort not in EFFORTS:
+            raise RequestError(f"there is no effort '{self.effort}'; choose from {', '.join(EFFORTS)}")
+        if both := sorted(self.features.more & self.features.without):
+            raise RequestError(
+                f"--feature {both[0]} and --no-feature {both[0]} contradict each other; give one of them"
+            )
+        for tag in sorted(self.features.more | self.features.without):
+            if not _TAG.fullmatch(tag):
+                raise RequestError(f"'{tag}' is no feature tag; these have four characters, as smcp or ss01")
         if self.family is not None and not self.family.strip():
             raise RequestError("--family is empty; give the name that the CSS shall use")
         if self.characters is not None and not self.characters:

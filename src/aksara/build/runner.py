@@ -7,7 +7,7 @@ which runs outside the interpreter's lock.
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from threading import Lock
@@ -16,14 +16,15 @@ from typing import Any
 from aksara import __version__
 from aksara.build.output import OutputFile
 from aksara.build.plan import FacePlan, Plan
+from aksara.build.pressing import press
 from aksara.build.verify import verify
 from aksara.container import add_metadata
-from aksara.faces import web_metadata
+from aksara.faces import feature_name, web_metadata
 from aksara.proof import proof_page
 from aksara.sources import MANIFEST_NAME
-from aksara.subsetting import Dropped, subset
+from aksara.subsetting import Dropped, Options, Subset, subset
 from aksara.web.css import style_sheet
-from aksara.web.model import LicenceNote, WebFace, WebFamily, WebFile, file_name, manifest
+from aksara.web.model import FeatureCost, LicenceNote, WebFace, WebFamily, WebFile, file_name, manifest
 from aksara.web.urls import font_url
 
 PROOF_NAME = "proof.html"
@@ -95,6 +96,14 @@ def run(plan: Plan, on_progress: Callable[[Progress], None] = lambda _: None) ->
     return Build(families, tuple(files), data, sheet, plan.missing, tuple(warnings), dropped)
 
 
+def _costs(cut: Subset, files: Sequence[WebFile]) -> tuple[FeatureCost, ...]:
+    """What the features that were left out would cost in the first of the files: as much as the rest, packed."""
+    share = len(files[0].data) / sum(cut.font.sizes().values()) if files else 1.0
+    return tuple(
+        FeatureCost(each.tag, feature_name(each.tag), each.glyphs, round(each.size * share)) for each in cut.left_out
+    )
+
+
 @dataclass(slots=True, frozen=True)
 class _Made:
     web: WebFace
@@ -104,12 +113,13 @@ class _Made:
 
 def _make(plan: FacePlan, whole: Plan, step: Callable[[str], None]) -> _Made:
     request, font = whole.request, plan.font
-    cut = subset(font, plan.characters)
+    options = Options(features=request.features, hints=request.hints, costs=True)
+    cut = subset(font, plan.characters, options)
     metadata = web_metadata(font, request.licence)
     files: list[WebFile] = []
     for form in request.formats:
-        data = cut.font.write(form)
-        verify(data, cut.font)
+        pressed, data = press(cut.variants, form, request.effort)
+        verify(data, pressed)
         with_notes = add_metadata(data, metadata)
         # Not at the price of a noticeably larger file, unless it names who may use the font.
         if request.licence.holder or len(with_notes) <= len(data) * _METADATA_SHARE:
@@ -128,5 +138,7 @@ def _make(plan: FacePlan, whole: Plan, step: Callable[[str], None]) -> _Made:
         tuple(files),
         font.flavour,
         plan.permission.words,
+        tuple(sorted(cut.features)),
+        _costs(cut, files),
     )
     return _Made(web, [{"path": font.path, "message": text} for text in cut.warnings], cut.dropped)

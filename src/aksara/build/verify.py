@@ -18,17 +18,19 @@ def verify(data: bytes, font: Font) -> None:
     """Raise `OutputError` unless the file holds just what the font does."""
     back = Font.read(data, font.path)
     same = set(back) == set(font) and all(back.raw(tag) == font.raw(tag) for tag in font if tag not in _REPACKED)
-    if same and back.container == "woff2":
-        # Outlines are compared in the transformed form, in which each has just one.
-        same = transform(_tables(back))[0] == transform(_tables(font))[0]
-    elif same:
-        same = all(back.raw(tag) == font.raw(tag) for tag in ("glyf", "loca"))
+    if same and "glyf" in font:
+        if back.container == "woff2":
+            same = _outlines(back) == _outlines(font)
+        else:
+            same = all(back.raw(tag) == font.raw(tag) for tag in ("glyf", "loca"))
     if not (same and _plain_head(back) == _plain_head(font)):
         raise OutputError(f"{font.path}: the file made of it does not read back the same; please report this font")
 
 
-def _tables(font: Font) -> dict[str, bytes]:
-    return {tag: font.raw(tag) for tag in ("glyf", "loca", "head", "maxp")}
+def _outlines(font: Font) -> bytes:
+    """The outlines in WOFF2's transformed form, in which each has just one, but for the format of 'loca' in it."""
+    data, _ = transform({tag: font.raw(tag) for tag in ("glyf", "loca", "head", "maxp")})
+    return data[:6] + data[8:]
 
 
 def _plain_head(font: Font) -> bytes:

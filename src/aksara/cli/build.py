@@ -8,10 +8,11 @@ from typing import cast
 
 import click
 
-from aksara.build.request import DISPLAYS, STYLES, BuildRequest, Overrule
+from aksara.build.request import DISPLAYS, STYLES, BuildRequest, Overrule, feature_choice
 from aksara.cli.report import report_build
 from aksara.cli.screen import Screen
 from aksara.cli.work import build_and_write
+from aksara.container import EFFORTS
 from aksara.errors import InputError, RequestError
 from aksara.faces import Style, WebLicence
 from aksara.sources import read_file
@@ -70,6 +71,16 @@ from aksara.web.stack import parse_stack
 )
 @click.option("--stack", metavar="LIST", help='Families behind it, as "Arial, sans-serif".')
 @click.option("--display", type=click.Choice(DISPLAYS), default="swap", show_default=True, help="font-display.")
+@click.option("--feature", "more", metavar="TAG", multiple=True, help="Keep this OpenType feature too; all keeps all.")
+@click.option("--no-feature", "without", metavar="TAG", multiple=True, help="Leave this feature out.")
+@click.option("--hinting", type=click.Choice(["keep", "drop"]), default="keep", show_default=True, help="Hints.")
+@click.option(
+    "--effort",
+    type=click.Choice(EFFORTS),
+    default="normal",
+    show_default=True,
+    help="How hard to press the files.",
+)
 @click.option("--web-licence", is_flag=True, help="State that a licence to use these fonts on the web is held.")
 @click.option("--licensed-to", metavar="NAME", default="", help="Who holds the licence; recorded in the fonts.")
 @click.option("--jobs", type=click.IntRange(1, 64), metavar="N", help="Faces at a time.  [default: one a processor]")
@@ -92,6 +103,10 @@ def command(
     overrules: tuple[tuple[str, int, str], ...],
     stack: str | None,
     display: str,
+    more: tuple[str, ...],
+    without: tuple[str, ...],
+    hinting: str,
+    effort: str,
     web_licence: bool,
     licensed_to: str,
     jobs: int | None,
@@ -118,6 +133,9 @@ def command(
         overrules=tuple(Overrule(file, weight, cast(Style, style)) for file, weight, style in overrules),
         stack=parse_stack(stack) if stack is not None else None,
         display=display,
+        features=feature_choice(more, without),
+        hints=hinting == "keep",
+        effort=effort,
         licence=WebLicence(web_licence, " ".join(licensed_to.split())),
         jobs=jobs or os.cpu_count() or 1,
     )

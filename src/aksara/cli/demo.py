@@ -8,7 +8,7 @@ import click
 from rich.text import Text
 
 from aksara.build import BuildRequest
-from aksara.cli.report import report_table
+from aksara.cli.report import report_features, report_table
 from aksara.cli.screen import Screen
 from aksara.cli.work import build_and_write
 from aksara.demo import copy_demo
@@ -40,6 +40,7 @@ def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
     if screen.quiet:
         return
     report_table(screen, request, result)
+    report_features(screen, result)
     screen.print(
         Text("Look at it", style="bold"),
         Text.assemble("  The site:   open ", (f"{folder}/site/index.html", "cyan")),

@@ -139,8 +139,8 @@ def _detail(screen: Screen, report: FontReport) -> None:
         "Face": f"{face.label}: font-weight {face.weight}, font-style {face.style}, font-stretch {face.width:g}%",
         **({"Axes": ", ".join(f"{tag} {_range_of(limits)}" for tag, limits in face.axes)} if face.axes else {}),
         "Generic family": report.generic,
-        "Outlines": f"{report.outlines}, {report.glyphs:,} glyphs, {report.units_per_em:,} units per em, "
-        + ("hinted" if report.hinted else "not hinted"),
+        "Outlines": f"{report.outlines}, {report.glyphs:,} glyphs, {report.units_per_em:,} units per em",
+        "Hints": _hints(report),
         "File": f"{_CONTAINERS[report.container]}, {format_size(report.size)}",
         "Languages": f"{len(covered)} in full" + (" (--languages lists them)" if covered else ""),
         "Features": ", ".join(special) or "none",
@@ -159,6 +159,14 @@ def _detail(screen: Screen, report: FontReport) -> None:
     for name, codes in by_block(report.characters).items():
         blocks.add_row(name, f"{len(codes):,}", f"{block_size(name):,}" if block_size(name) else "")
     screen.print("", blocks, "")
+
+
+def _hints(report: FontReport) -> str:
+    """What the font's hints cost: bytes before any packing, and their share of all tables."""
+    if not report.hint_size:
+        return "none"
+    share = 100 * report.hint_size / (sum(report.tables.values()) or 1)
+    return f"{format_size(report.hint_size)} of its tables ({share:.0f}%), for small sizes on Windows"
 
 
 def _print_facts(screen: Screen, facts: dict[str, str]) -> None:

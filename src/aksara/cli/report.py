@@ -9,9 +9,10 @@ from aksara.cli.screen import Screen, on_circle
 from aksara.sizes import format_saving, format_size
 from aksara.text import format_ranges
 from aksara.web.css import property_names
-from aksara.web.model import format_label
+from aksara.web.model import FeatureCost, format_label
 
 _SHOWN_MISSING = 20
+_SHOWN_FEATURES = 12
 
 
 def report_build(screen: Screen, request: BuildRequest, build: Build, written: Written | None) -> None:
@@ -30,6 +31,7 @@ def report_build(screen: Screen, request: BuildRequest, build: Build, written: W
                 f"no font here has {visible} ({format_ranges(shown)}){more}; another family will show them",
             )
         )
+    report_features(screen, build)
     if screen.verbose:
         for path, dropped in build.dropped.items():
             for item in dropped:
@@ -67,6 +69,32 @@ def report_table(screen: Screen, request: BuildRequest, build: Build) -> None:
         saving = Text(format_saving(before, after), style="bold green")
         table.add_row(f"All {len(faces)} faces", "", format_size(before), *totals, saving, style="bold")
     screen.print(table, "")
+
+
+def report_features(screen: Screen, build: Build) -> None:
+    """Which OpenType features were kept, and what the others would cost in all faces together."""
+    faces = [web for family in build.families for web in family.faces]
+    kept = sorted({tag for web in faces for tag in web.features})
+    if kept:
+        screen.print(Text.assemble(("Features kept: ", "bold"), ", ".join(kept)))
+    costs: dict[str, list[FeatureCost]] = {}
+    for web in faces:
+        for cost in web.left_out:
+            costs.setdefault(cost.tag, []).append(cost)
+    if costs:
+        total = format_size(sum(cost.size for each in costs.values() for cost in each))
+        screen.print(Text.assemble(("Left out, since only a style sheet that asks for them shows them", "bold"), ":"))
+        shown = sorted(costs.items()) if screen.verbose else sorted(costs.items())[:_SHOWN_FEATURES]
+        for tag, each in shown:
+            glyphs, size = max(cost.glyphs for cost in each), sum(cost.size for cost in each)
+            count = f"{glyphs} glyph" + "s" * (glyphs != 1) if glyphs else "no glyphs of its own"
+            where = f" in {len(each)} faces" if len(each) > 1 else ""
+            name = f" {each[0].name}" if each[0].name else ""
+            screen.print(f"  {tag}{name}: {count}, about {format_size(size)}{where} (add with --feature {tag})")
+        if len(shown) < len(costs):
+            screen.print(f"  … and {len(costs) - len(shown)} more (-v lists them); --feature all adds about {total}")
+    if kept or costs:
+        screen.print("")
 
 
 def _next_steps(screen: Screen, request: BuildRequest, build: Build) -> None:

@@ -60,8 +60,8 @@ def sniff(data: bytes) -> str | None:
     return {b"wOFF": "woff", b"wOF2": "woff2", b"ttcf": "collection"}.get(signature)
 
 
-def read(data: bytes) -> Contents:
-    """What the file holds.
+def read(data: bytes) -> list[Contents]:
+    """What the file holds: one font, or each of a collection (TTC, OTC, or such as WOFF2).
 
     Raises `FontError` for damaged data, `UnsupportedFont` for what is no
     font or not one that can be read.
@@ -69,21 +69,19 @@ def read(data: bytes) -> Contents:
     kind = sniff(data)
     if kind is None:
         raise UnsupportedFont(_what_is_it(data))
-    if kind == "collection":
-        raise UnsupportedFont(
-            "a collection (TTC or OTC) of several fonts, which Aksara cannot take apart yet; "
-            "ask its maker for the fonts as single TTF files"
-        )
     metadata = b""
     if kind == "sfnt":
-        flavour, tables = sfnt.read(data)
+        fonts = [sfnt.read(data)]
+    elif kind == "collection":
+        kind, fonts = "sfnt", sfnt.read_collection(data)
     elif kind == "woff":
         flavour, tables, metadata = woff.read(data)
+        fonts = [(flavour, tables)]
     else:
-        flavour, tables, metadata = woff2.read(data)
-    if not tables:
+        fonts, metadata = woff2.read(data)
+    if not all(tables for _, tables in fonts):
         raise FontError("it holds no tables")
-    return Contents(kind, flavour, tables, metadata)
+    return [Contents(kind, flavour, tables, metadata) for flavour, tables in fonts]
 
 
 _OTHER_KINDS = {

@@ -16,6 +16,8 @@ Tables = dict[str, bytes]
 MAX_FONT_SIZE = 160_000_000
 #: Tables of one font; the OpenType registry has fewer than 100 tags.
 MAX_TABLES = 512
+#: Fonts of one collection; real ones have up to 72.
+MAX_MEMBERS = 256
 
 
 #: Unpacked bytes of the extended metadata.

@@ -5,8 +5,10 @@ from __future__ import annotations
 import struct
 from collections.abc import Mapping
 
+import numpy as np
+
 from aksara.binary import Reader, checksum, pad4
-from aksara.container.limits import MAX_TABLES, Tables, check_size
+from aksara.container.limits import MAX_MEMBERS, MAX_TABLES, Tables, check_size
 from aksara.errors import FontError
 
 FLAVOURS = (b"\x00\x01\x00\x00", b"OTTO", b"true")
@@ -17,14 +19,26 @@ _CHECKSUM_MAGIC = 0xB1B0AFBA
 _ADJUSTMENT_AT = 8  # offset of checkSumAdjustment in 'head'
 
 
-def read(data: bytes) -> tuple[str, Tables]:
-    """The flavour and the tables. Checksums and order are not believed, nor needed: real fonts have them wrong."""
-    reader = Reader(data)
+def read_collection(data: bytes) -> list[tuple[str, Tables]]:
+    """The fonts of a TTC or OTC, which share tables ("Font collections")."""
+    reader = Reader(data, 8)
+    count = reader.u32()
+    if not 0 < count <= MAX_MEMBERS:
+        raise FontError(f"its header claims {count} fonts", offset=8)
+    return [read(data, offset) for offset in reader.array(np.uint32, count, "offsets of fonts").tolist()]
+
+
+def read(data: bytes, start: int = 0) -> tuple[str, Tables]:
+    """The flavour and the tables of the font whose directory is at `start`.
+
+    Checksums and order are not believed, nor needed: real fonts have them wrong.
+    """
+    reader = Reader(data, start)
     flavour = reader.tag()
     count = reader.u16()
     if count > MAX_TABLES:
-        raise FontError(f"its directory claims {count} tables", offset=4)
-    reader.position = _HEADER.size
+        raise FontError(f"its directory claims {count} tables", offset=start + 4)
+    reader.position = start + _HEADER.size
     tables: Tables = {}
     total = 0
     for _ in range(count):

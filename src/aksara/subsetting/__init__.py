@@ -20,7 +20,7 @@ from aksara.subsetting.closure import closed, encoded_glyphs
 from aksara.subsetting.features import FeatureChoice, LeftOut
 from aksara.subsetting.layout import Layout
 from aksara.subsetting.names import reduced_names
-from aksara.subsetting.retention import Dropped, is_mathematical, numbers_must_stay, tables_to_drop
+from aksara.subsetting.retention import HINT_TABLES, Dropped, is_mathematical, numbers_must_stay, tables_to_drop
 from aksara.subsetting.substitutes import substitutes
 from aksara.tables import OS2, Cff, Cmap, Gasp, Glyf, Hdmx, Head, Hhea, Hmtx, Ltsh, Maxp, Name, Post, Vhea, Vmtx, Vorg
 from aksara.tables.base import Table
@@ -28,7 +28,17 @@ from aksara.tables.layout.offsets import OffsetOverflow
 from aksara.tables.metrics import Metrics
 from aksara.text import companions
 
-__all__ = ["Dropped", "FeatureChoice", "LeftOut", "Options", "Subset", "draws_any", "reduced_names", "subset"]
+__all__ = [
+    "HINT_TABLES",
+    "Dropped",
+    "FeatureChoice",
+    "LeftOut",
+    "Options",
+    "Subset",
+    "draws_any",
+    "reduced_names",
+    "subset",
+]
 
 M = TypeVar("M", bound=Metrics)
 # head.flags: the glyph programs depend on the size, and change advances.

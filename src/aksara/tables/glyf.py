@@ -157,6 +157,16 @@ class Glyf:
             glyphs.append(glyph)
         return Glyf(glyphs)
 
+    def program_size(self) -> int:
+        """Bytes that the glyphs' programs take."""
+        simple = (glyph for glyph in self.glyphs if glyph and glyph[0] < 0x80)
+        size = 0
+        for glyph in simple:
+            at = _HEADER_SIZE + 2 * (glyph[0] << 8 | glyph[1])
+            size += int.from_bytes(glyph[at : at + 2], "big")
+        composite = (number for number in range(len(self.glyphs)) if self.is_composite(number))
+        return size + sum(len(self.composite(number).program or b"") for number in composite)
+
     def contours(self, number: int) -> int:
         """Number of contours; negative for a composite glyph, 0 for an empty one."""
         return int.from_bytes(self.glyphs[number][:2], "big", signed=True)

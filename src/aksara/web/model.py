@@ -27,11 +27,22 @@ class WebFile:
 
 
 @dataclass(slots=True, frozen=True)
+class FeatureCost:
+    """A feature that was left out: its name in words, the glyphs it would add, and about how many bytes of a file."""
+
+    tag: str
+    name: str
+    glyphs: int
+    size: int
+
+
+@dataclass(slots=True, frozen=True)
 class WebFace:
     """A face with the files that were made of it.
 
     `characters` are those that the files serve; `source_size` is the desktop font's bytes,
-    `flavour` its sfnt version tag, `permission` what it says of embedding, in words.
+    `flavour` its sfnt version tag, `permission` what it says of embedding, in words. `features` are the tags of the
+    OpenType features that were kept, `left_out` the others that could have been.
     """
 
     face: Face
@@ -41,6 +52,8 @@ class WebFace:
     files: tuple[WebFile, ...]
     flavour: str = "\0\1\0\0"
     permission: str = ""
+    features: tuple[str, ...] = ()
+    left_out: tuple[FeatureCost, ...] = ()
 
     @property
     def unicode_range(self) -> str:
@@ -129,6 +142,11 @@ def _face(web: WebFace) -> dict[str, Any]:
         "source_characters": web.source_characters,
         "characters": len(web.characters),
         "embedding": web.permission,
+        "features": list(web.features),
+        "features_left_out": [
+            {"tag": cost.tag, "name": cost.name, "glyphs": cost.glyphs, "about_bytes": cost.size}
+            for cost in web.left_out
+        ],
         "files": [
             {
                 "path": f"fonts/{file.name}",

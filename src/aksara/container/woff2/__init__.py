@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import struct
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 import brotli
 
 from aksara.binary import Reader
 from aksara.container import sfnt
-from aksara.container.limits import MAX_TABLES, Tables, check_size, metadata_block, unbrotli, with_block
+from aksara.container.limits import MAX_MEMBERS, MAX_TABLES, Tables, check_size, metadata_block, unbrotli, with_block
 from aksara.container.woff2 import glyf, hmtx
-from aksara.container.woff2.directory import NO_TRANSFORM, Entry, read_entry, write_entry
-from aksara.errors import FontError, UnsupportedFont, located
+from aksara.container.woff2.directory import NO_TRANSFORM, Entry, read_255, read_entry, write_entry
+from aksara.errors import FontError, located
 
 _HEADER = struct.Struct(">4s4sIHHIIHHIIIII")
 _METADATA_AT = 28
@@ -21,12 +21,16 @@ _LEADS = (("glyf", "CFF "), ("fpgm", "glyf", "prep"), ("CFF ", "cmap", "glyf", "
 _LOSSLESS = 0x0800  # bit 11 of head.flags: the font went through a lossless transform
 
 
-def read(data: bytes) -> tuple[str, Tables, bytes]:
-    """The flavour, the tables with transforms undone, and the metadata. Every length is a claim that is checked."""
+Stored = tuple[Entry, bytes]
+
+
+def read(data: bytes) -> tuple[list[tuple[str, Tables]], bytes]:
+    """Flavour and tables, with transforms undone, of the one font or of each in a collection; and the metadata.
+
+    Every length is a claim that is checked.
+    """
     reader = Reader(data, 4)
     flavour, length, count = reader.tag(), reader.u32(), reader.u16()
-    if flavour == "ttcf":
-        raise UnsupportedFont("a WOFF2 collection of several fonts, which Aksara cannot take apart yet")
     if length != len(data):
         raise FontError(f"its header says {length} bytes, but it has {len(data)}", offset=8)
     if count > MAX_TABLES:
@@ -37,21 +41,50 @@ def read(data: bytes) -> tuple[str, Tables, bytes]:
     metadata = reader.u32(), reader.u32(), reader.u32()
     reader.position = _HEADER.size
     entries = [read_entry(reader) for _ in range(count)]
+    members = _read_members(reader, count) if flavour == "ttcf" else [(flavour, list(range(count)))]
     total = sum(entry.stored_size for entry in entries)
     check_size(total, "its directory")
     check_size(sum(entry.size for entry in entries), "its directory")
     stream = unbrotli(reader.take(packed_size, "the packed tables"), total)
-    stored: dict[str, tuple[Entry, bytes]] = {}
+    stored: list[Stored] = []
     at = 0
     for entry in entries:
-        if entry.tag in stored:
-            raise FontError(f"its directory lists table '{entry.tag}' twice")
-        stored[entry.tag] = entry, stream[at : at + entry.stored_size]
+        stored.append((entry, stream[at : at + entry.stored_size]))
         at += entry.stored_size
-    return flavour, _rebuild(stored), metadata_block(data, metadata, unbrotli)
+    fonts = [(each, _rebuild(_by_tag(stored, indices))) for each, indices in members]
+    return fonts, metadata_block(data, metadata, unbrotli)
 
 
-def _rebuild(stored: Mapping[str, tuple[Entry, bytes]]) -> Tables:
+def _read_members(reader: Reader, count: int) -> list[tuple[str, list[int]]]:
+    """The collection directory (section 4.2): flavour of each font, and its tables as places in the table directory."""
+    start = reader.position
+    reader.u32()
+    members = []
+    for _ in range(read_255(reader)):
+        size = read_255(reader)
+        flavour = reader.tag()
+        indices = [read_255(reader) for _ in range(size)]
+        if any(index >= count for index in indices):
+            raise FontError("a font of the collection has a table that is not in the directory", offset=start)
+        members.append((flavour, indices))
+        if len(members) > MAX_MEMBERS or sum(len(each) for _, each in members) > 4 * MAX_TABLES:
+            raise FontError("its directory claims more fonts than any real collection has", offset=start)
+    if not members:
+        raise FontError("the collection holds no font", offset=start)
+    return members
+
+
+def _by_tag(stored: Sequence[Stored], indices: Sequence[int]) -> dict[str, Stored]:
+    found: dict[str, Stored] = {}
+    for index in indices:
+        tag = stored[index][0].tag
+        if tag in found:
+            raise FontError(f"its directory lists table '{tag}' twice")
+        found[tag] = stored[index]
+    return found
+
+
+def _rebuild(stored: Mapping[str, Stored]) -> Tables:
     tables = {tag: data for tag, (entry, data) in stored.items() if not entry.transformed}
     pending = [tag for tag in stored if tag not in tables]
     if any(tag in ("glyf", "loca") for tag in pending):

@@ -35,7 +35,7 @@ _MAX_FONT_DICTS = 256
 
 @dataclass(slots=True, frozen=True)
 class FontDict:
-    """What some glyphs share: a Font DICT (empty in a font that is not CID-keyed), its Private DICT, its subroutines."""
+    """What some glyphs share: a Font DICT (empty if not CID-keyed), its Private DICT, and its subroutines."""
 
     values: Dict
     private: Dict
@@ -199,6 +199,17 @@ class Cff:
                 subroutines=outlining.shared,
             ),
         )
+
+    def hint_size(self) -> int:
+        """Bytes that hints take: stems and masks of the glyphs, and what the font dictionaries say of them."""
+        with_hints, without = self._runner(), self._runner()
+        glyphs = enumerate(self.font_dict_of)
+        size = sum(
+            len(with_hints.run(glyph, number)[0]) - len(without.run(glyph, number, hints=False)[0])
+            for glyph, number in glyphs
+        )
+        private = (each.private for each in self.font_dicts)
+        return size + sum(len(write_dict({op: v for op, v in each.items() if op in _HINTS})) for each in private)
 
     def _runner(self) -> Runner:
         return Runner(self.charstrings, [each.subroutines for each in self.font_dicts], self.subroutines)

@@ -1,4 +1,4 @@
-"""Type 2 charstrings: the outlines of CFF glyphs, as far as subsetting must understand them (Adobe Technical Note 5177).
+"""Type 2 charstrings: the outlines of CFF glyphs, as far as subsetting needs (Adobe Technical Note 5177).
 
 A charstring is numbers and operators. Which of its bytes are operators can
 only be told by running it: the length of a hint mask depends on the stems
