@@ -17,14 +17,16 @@ from PIL import ImageFont
 from aksara import container
 from aksara.font import Font
 from aksara.subsetting import Subset
-from aksara.tables import Gsub
+from aksara.tables import Cmap, Gpos, Gsub, Kern
+from aksara.tables.layout.gpos.pairs import ClassPairs, GlyphPairs
 from aksara.tables.layout.gsub import Ligature
 
 #: FreeType makes hints of its own, from whatever letters the font has, for a TrueType font without programs worth the
 #: name. One that does nothing (pushes a number, drops it) keeps it from that, so that fonts can be compared.
 IDLE_PROGRAM = b"\xb0\x00\x21" * 4
 SIZE = 37
-MOST_TEXTS = 150
+#: Random ones, besides those that are made for pairs and ligatures.
+MOST_TEXTS = 120
 TEXTS = ("AVATAR Tokyo Wave", "ffi fl fj ffl fi", "1/2 3⁄4 10 000", "“quoted” — it’s", "L’Été à Zürich, ijsberg")
 
 
@@ -64,7 +66,9 @@ class Comparison:
             if old is not None and _drawn(source, old) != _drawn(result, new):
                 self._differ("outline or metrics", f"glyph {old}")
         numbers = {old: new for new, old in enumerate(self.cut.glyphs) if old is not None}
-        symbol = all(code in range(0xF000, 0xF100) or code < 0x100 for code in self.cut.characters)
+        symbol = self.cut.font.table(Cmap).is_symbol
+        if symbol:
+            result.select_charmap(freetype.FT_ENCODING_MS_SYMBOL)
         for code, old in self.cut.characters.items():
             found = result.get_char_index(code) or (result.get_char_index(0xF000 | code & 0xFF) if symbol else 0)
             if found != numbers[old]:
@@ -76,8 +80,6 @@ class Comparison:
         before, after = _raqm(self.source), _raqm(self.cut.font, form="woff2")
         rng = random.Random(self.seed)
         chosen = texts(self.source, self.cut.characters, rng)
-        if len(chosen) > MOST_TEXTS:
-            chosen = rng.sample(chosen, MOST_TEXTS)
         for number, text in enumerate(chosen):
             for wanted, direction in self._settings(text, number):
                 try:
@@ -133,37 +135,57 @@ def _shown(text: str) -> str:
 def texts(font: Font, characters: Mapping[int, int], rng: random.Random) -> list[str]:
     """Texts of these characters in which something may happen: pairs, ligatures, joining, marks, conjuncts."""
     found = [text for text in TEXTS if all(ord(letter) in characters for letter in text)]
-    found += _ligature_texts(font, characters, rng)
+    code_of = {glyph: chr(code) for code, glyph in characters.items()}
+    found += _ligature_texts(font, code_of, rng) + _pair_texts(font, code_of, rng)
     groups: dict[str, list[str]] = {}
     for code in characters:
         if code > 0x20 and unicodedata.category(chr(code))[0] not in "CZ":
             groups.setdefault(_group(code), []).append(chr(code))
-    for name, letters in groups.items():
+    more = []
+    for letters in groups.values():
         marks = [letter for letter in letters + groups.get("COMBINING", []) if unicodedata.category(letter)[0] == "M"]
-        for _ in range(6 if name in ("CJK", "HANGUL") else 12):
-            found.append("".join(rng.choices(letters, k=7)))
+        for _ in range(12):
+            more.append("".join(rng.choices(letters, k=7)))
             if marks:
                 pairs = zip(rng.choices(letters, k=4), rng.choices(marks, k=4), strict=True)
-                found.append("".join(a + b for a, b in pairs))
-    everything = [chr(code) for code in characters if code > 0x20 and unicodedata.category(chr(code))[0] not in "CZ"]
+                more.append("".join(a + b for a, b in pairs))
+    everything = [letter for letters in groups.values() for letter in letters]
     space = " " if 0x20 in characters else ""
-    found += [
-        space.join("".join(rng.choices(everything, k=2)) for _ in range(8)) for _ in range(6 if everything else 0)
-    ]
-    return found
+    more += [space.join("".join(rng.choices(everything, k=2)) for _ in range(8)) for _ in range(6 if everything else 0)]
+    return found + rng.sample(more, min(len(more), MOST_TEXTS))
 
 
 def _group(code: int) -> str:
-    """The script, as the first word of the character's name tells it."""
-    name = unicodedata.name(chr(code), "OTHER").split()
-    return name[0] if len(name) > 1 else "OTHER"
+    """The script, as the first word of the name of a letter or mark tells it; signs are one group."""
+    if unicodedata.category(chr(code))[0] not in "LM":
+        return "SIGNS"
+    return unicodedata.name(chr(code), "OTHER").split()[0]
 
 
-def _ligature_texts(font: Font, characters: Mapping[int, int], rng: random.Random) -> list[str]:
+def _pair_texts(font: Font, code_of: Mapping[int, str], rng: random.Random) -> list[str]:
+    """Texts of pairs that the font kerns, whose glyphs have characters."""
+    found: set[str] = set()
+    if "kern" in font:
+        for subtable in font.table(Kern).subtables:
+            pairs = (pair for pair in subtable.pairs.tolist() if pair[0] in code_of and pair[1] in code_of)
+            found |= {code_of[left] + code_of[right] for left, right, _ in pairs}
+    for lookup in font.table(Gpos).lookups if "GPOS" in font else ():
+        for subtable in lookup.subtables:
+            if isinstance(subtable, GlyphPairs):
+                for first in subtable.pairs.keys() & code_of.keys():
+                    found |= {code_of[first] + code_of[s] for s in subtable.pairs[first].keys() & code_of.keys()}
+            elif isinstance(subtable, ClassPairs):
+                seconds = [code_of[glyph] for glyph in subtable.classes2 if glyph in code_of]
+                for first in subtable.covered & code_of.keys():
+                    found |= {code_of[first] + second for second in rng.sample(sorted(seconds), min(len(seconds), 5))}
+    chosen = rng.sample(sorted(found), min(len(found), 150))
+    return ["".join(chosen[at : at + 5]) for at in range(0, len(chosen), 5)]
+
+
+def _ligature_texts(font: Font, code_of: Mapping[int, str], rng: random.Random) -> list[str]:
     """Texts for ligatures of the font whose components have characters."""
     if "GSUB" not in font:
         return []
-    code_of = {glyph: code for code, glyph in characters.items()}
     found = set()
     for lookup in font.table(Gsub).lookups:
         for subtable in lookup.subtables:
@@ -172,6 +194,6 @@ def _ligature_texts(font: Font, characters: Mapping[int, int], rng: random.Rando
                     for rest, _ in ligatures:
                         glyphs = (first, *rest)
                         if all(glyph in code_of for glyph in glyphs):
-                            found.add("".join(chr(code_of[glyph]) for glyph in glyphs))
+                            found.add("".join(code_of[glyph] for glyph in glyphs))
     chosen = sorted(found)
     return rng.sample(chosen, min(len(chosen), 25))

@@ -84,9 +84,11 @@ CASES: dict[str, tuple[Callable[[], bytes], int, str]] = {
     "em of nothing": (lambda: _with("head", _patched(sfnt.read(small_font())[1]["head"], 18, b"\0\0")), 3,
                       "0 units per em"),
     "variable": (lambda: small_font(extra={"fvar": bytes(20)}), 3, f"a.ttf: a variable font, {_NOT_YET}"),
-    "CFF": (lambda: small_font(extra={"CFF ": bytes(20)}), 3, "PostScript outlines (CFF), which"),
+    "CFF of nothing": (
+        lambda: small_font(extra={"CFF ": b"\1\0\4\1" + bytes(16)}, without=("glyf", "loca")), 3,
+        "in table 'CFF ': it holds no font"),
     "colour": (lambda: small_font(extra={"COLR": bytes(20)}), 3, f"a.ttf: a colour font, {_NOT_YET}"),
-    "collection": (lambda: b"ttcf" + bytes(40), 3, "a.ttf: a collection (TTC or OTC)"),
+    "collection": (lambda: b"ttcf" + bytes(40), 3, "its header claims 0 fonts"),
     "bitmaps only": (lambda: small_font(extra={"EBDT": b"x"}, without=("glyf", "loca")), 3, "bitmaps only"),
     "woff that lies": (lambda: b"wOFF" + bytes(60), 3, "its header says 0 bytes"),
     "woff2 bomb": (_bomb, 3, "more than any real font has"),

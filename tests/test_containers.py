@@ -47,7 +47,8 @@ def test_woff2_of_every_real_font_reads_back_the_same(path: Path) -> None:
     _same(font, back)
     # The size that a reader should set aside is the size that it gets, but for the packing of outlines.
     claimed = struct.unpack(">I", packed[16:20])[0]
-    assert claimed == sfnt.size_of({tag: body for tag, body in tables.items() if tag != "DSIG"})
+    tables.pop("DSIG", None)
+    assert claimed == sfnt.size_of(woff2_glyf.aligned(tables) if "glyf" in tables else tables)
 
 
 @pytest.mark.parametrize("path", [*DEMO_FONTS[:1], *LIBERATION[:1]], ids=lambda path: path.name)
@@ -185,7 +186,8 @@ def test_a_compressed_table_that_would_grow_is_stored() -> None:
     noise = np.random.default_rng(1).bytes(64)
     packed = woff.write({"head": sfnt.read(small_font())[1]["head"], "cvt ": noise}, "\0\1\0\0")
     assert noise in packed
-    assert container.read(packed).tables["cvt "] == noise
+    (found,) = container.read(packed)
+    assert found.tables["cvt "] == noise
 
 
 def test_the_system_has_the_fonts_that_these_tests_speak_of() -> None:

@@ -5,21 +5,23 @@ from __future__ import annotations
 import io
 import random
 from base64 import b64encode
+from dataclasses import replace
 from pathlib import Path
 
-import freetype
 import pytest
-from PIL import Image, ImageChops, ImageDraw, ImageFont, features
+from PIL import Image, ImageChops, ImageDraw, ImageFont
 from playwright.sync_api import Browser
 
 from aksara.font import Font, open_font
-from aksara.subsetting import subset
-from fonts import DEJAVU, DEMO_FONTS, LIBERATION, SYSTEM, box, small_font, truetype
+from aksara.subsetting import FeatureChoice, Options, draws_any, subset
+from aksara.tables import Cmap, Glyf
+from aksara.text import covered_languages, wanted_characters
+from comparison import Comparison
+from fonts import DEJAVU, DEMO_FONTS, LIBERATION, SYSTEM, box, corpus, small_font
 
 LATIN = frozenset((*range(0x20, 0x7F), *range(0xA0, 0x180), 0x2018, 0x2019, 0x201C, 0x201D, 0x2026, 0x20AC))
 GREEK_AND_CYRILLIC = frozenset((*range(0x20, 0x7F), *range(0x370, 0x500)))
 
-# Pairs that kern, letters that join, accents that compose: all of them in Basic Latin and a few accents.
 TEXTS = (
     "AVATAR Tomorrow, Wave; LTd. “Yes” P.F.",
     "office affluent fjord fi fl ffi ffl Th ck st",
@@ -27,68 +29,78 @@ TEXTS = (
     "0123456789 (1/2) 50% €£$ & @ # [a] {b}",
 )
 
+# Fonts in which every structure is met that the corpus has; the other faces of their families are built alike.
+REPRESENTATIVES = (
+    *("DejaVuSans.ttf", "DejaVuSerif-BoldItalic.ttf", "DejaVuSansMono.ttf", "DejaVuMathTeXGyre.ttf"),
+    *("LiberationSans-Regular.ttf", "LiberationSerif-Italic.ttf", "LiberationMono-Bold.ttf", "Karla-Regular.otf"),
+    *("Karla-BoldItalic.otf", "KarlaTamilUpright-Regular.ttf", "KarlaTamilInclined-Bold.ttf", "Padauk-Regular.woff2"),
+    *(
+        "Padauk-Bold.ttf",
+        "PadaukBook-Regular.woff",
+        "Mingzat-Regular.ttf",
+        "Lohit-Kannada.ttf",
+        "OldStandard-Regular.ttf",
+    ),
+    *("OldStandard-Italic.ttf", "OpenSans-Regular.ttf", "OpenSans-CondBold.ttf", "TSCu_Comic.ttf", "TSCu_paranari.ttf"),
+    *("Amiri-Regular.ttf", "Amiri-BoldSlanted.ttf", "AmiriQuran.ttf", "Asana-Math.otf", "Sora-Regular.otf"),
+    *("Sora-Thin.otf", "unifont_csur.otf", "tahoma.ttf", "symbol.ttf", "webdings.ttf", "marlett.ttf"),
+)
+FONTS = [*DEMO_FONTS, *(path for path in corpus() if path.name in REPRESENTATIVES)]
 
-def _requests(font: Font) -> list[frozenset[int] | None]:
-    """Basic Latin and neighbours; another script; a random third; everything."""
+
+def _requests(font: Font) -> list[tuple[frozenset[int] | None, Options]]:
+    """Basic Latin; a random third of the characters; everything, with all features; a language that it can set."""
     characters = sorted(font.characters)
     third = frozenset(random.Random(7).sample(characters, max(1, len(characters) // 3)))
-    return [LATIN, GREEK_AND_CYRILLIC, third, None]
+    other = [language for language in covered_languages(frozenset(characters)) if language.tag not in ("en", "id")]
+    everything = Options(features=FeatureChoice(everything=True))
+    requests = [(LATIN, Options()), (third, Options()), (None, everything)]
+    if other:
+        requests.append((wanted_characters(languages=[random.Random(5).choice(other).tag]), Options()))
+    return requests
 
 
-# The FreeType that freetype-py brings reads no WOFF2; Pillow's does, below.
-@pytest.mark.parametrize("path", [p for p in truetype() if p.suffix != ".woff2"], ids=lambda path: path.name)
-def test_freetype_sees_the_same_outlines_and_advances(path: Path) -> None:
-    source = freetype.Face(str(path))
+def test_every_representative_is_here() -> None:
+    assert len({path.name for path in FONTS}) == len(REPRESENTATIVES) + len(DEMO_FONTS)
+
+
+@pytest.mark.parametrize("path", FONTS, ids=lambda path: path.name)
+def test_every_renderer_draws_the_same(path: Path) -> None:
     font = open_font(path)
-    for request in _requests(font):
-        cut = subset(font, request)
-        if not cut.characters:
-            continue
-        result = freetype.Face(io.BytesIO(cut.font.write("sfnt")))
-        for face in (source, result):
-            encodings = {charmap.encoding for charmap in face.charmaps}
-            symbol = freetype.FT_ENCODING_MS_SYMBOL
-            face.select_charmap(symbol if symbol in encodings else freetype.FT_ENCODING_UNICODE)
-        codes = sorted(cut.characters)
-        for code in random.Random(3).sample(codes, min(len(codes), 1200)):
-            assert _outline(source, code) == _outline(result, code), f"U+{code:04X}"
-        assert (source.ascender, source.descender, source.height) == (result.ascender, result.descender, result.height)
+    for characters, options in _requests(font):
+        if draws_any(font, characters):
+            cut = subset(font, characters, options)
+            features = tuple(sorted(cut.features)) if options.features.everything else ()
+            assert Comparison(font, cut, features).run() == []
+            for variant in cut.variants[1:]:
+                assert Comparison(font, replace(cut, font=variant)).run() == []
 
 
-def _outline(face: freetype.Face, code: int) -> tuple[object, ...]:
-    """Unscaled points, what kind each is, contours and advance. .notdef, the glyph of nothing, counts as a failure."""
-    # A symbol font's characters lie at U+F000 and answer to ASCII.
-    number = face.get_char_index(code) or face.get_char_index(0xF000 | code & 0xFF)
-    assert number != 0, f"U+{code:04X} has no glyph"
-    face.load_glyph(number, freetype.FT_LOAD_NO_SCALE)
-    outline = face.glyph.outline
-    return outline.points, [tag & 3 for tag in outline.tags], outline.contours, face.glyph.advance.x
+def test_a_collection_is_taken_apart() -> None:
+    first, second = Font.read_all((SYSTEM / "wqy/wqy-microhei.ttc").read_bytes(), "wqy.ttc")
+    assert (first.path, second.path) == ("wqy.ttc#1", "wqy.ttc#2")
+    characters = frozenset((*range(0x20, 0x7F), *range(0x4E00, 0x4E80), 0x3001, 0x300C, 0xFF01))
+    for font in (first, second):
+        assert Comparison(font, subset(font, characters)).run() == []
+    assert subset(first, {0x69}).font.raw("hmtx") != subset(second, {0x69}).font.raw("hmtx")
 
 
-def _hinted(path: Path) -> bool:
-    """Whether FreeType uses the font's own hints; it makes its own, of all letters, for a font without."""
-    return "fpgm" in open_font(path)
-
-
-@pytest.mark.parametrize("path", [p for p in (*DEJAVU, *LIBERATION) if _hinted(p)], ids=lambda path: path.name)
-def test_harfbuzz_sets_the_same_text_from_the_woff2(path: Path) -> None:
-    assert features.check("raqm"), "Pillow needs libfribidi0"
-    web = io.BytesIO(subset(open_font(path), LATIN).font.write("woff2"))
-    size = 40
-    source = ImageFont.truetype(str(path), size, layout_engine=ImageFont.Layout.RAQM)
-    result = ImageFont.truetype(web, size, layout_engine=ImageFont.Layout.RAQM)
-    for text in (*TEXTS, "e\u0301a\u0308o\u0302"):
-        for wanted in (None, ["-kern"], ["-liga"], ["dlig", "smcp"]):
-            assert source.getlength(text, features=wanted) == result.getlength(text, features=wanted), text
-            first, second = source.getmask(text, features=wanted), result.getmask(text, features=wanted)
-            assert (first.size, bytes(first)) == (second.size, bytes(second)), (text, wanted)
-
-
-def test_the_comparison_would_see_a_lost_ligature_or_kern() -> None:
-    """The sets of features really change the picture, so equal pictures say something."""
-    font = ImageFont.truetype(str(DEJAVU[0].parent / "DejaVuSans.ttf"), 40, layout_engine=ImageFont.Layout.RAQM)
-    assert font.getlength("AVATAR") != font.getlength("AVATAR", features=["-kern"])
-    assert bytes(font.getmask("ffi")) != bytes(font.getmask("ffi", features=["-liga"]))
+def test_the_comparison_sees_what_is_missing() -> None:
+    """Each of its parts fails when it should: an outline, a character, a ligature, a pair."""
+    font = open_font(next(path for path in DEJAVU if path.name == "DejaVuSans.ttf"))
+    cut = subset(font, LATIN)
+    glyphs = font.table(Glyf).glyphs
+    wrong = cut.font.table(Glyf).take(range(len(cut.glyphs)), {n: n for n in range(len(cut.glyphs))})
+    wrong.glyphs[cut.font.characters[0x41]] = glyphs[font.characters[0x42]]
+    spoilt = {
+        "outline": cut.font.with_tables([wrong, wrong.loca()]),
+        "another glyph": cut.font.with_tables([cut.font.table(Cmap).subset({0x41: 5}, {})]),
+        "shaped text": cut.font.with_tables([], ["GSUB"]),
+        "shaped text ": cut.font.with_tables([], ["GPOS"]),
+    }
+    for what, bad in spoilt.items():
+        found = Comparison(font, replace(cut, font=bad)).run()
+        assert any(what.strip() in difference.what for difference in found), what
 
 
 PAGE = """<!doctype html><meta charset="utf-8"><link rel="icon" href="data:,"><style>

@@ -36,7 +36,7 @@ def test_one_font_is_shown_in_detail(aksara: Run) -> None:
         "Latin Extended-A",
         "Latin Extended Additional",
         f"TrueType, {open_font(DEMO_FONTS[0]).num_glyphs} glyphs",
-        "not hinted",
+        "Hints            none",
         "kerning",
         "Vietnamese",
         "á â ã ä å",

@@ -12,10 +12,13 @@ from PIL import ImageFont
 from playwright.sync_api import Browser
 
 from aksara.font import Font, open_font
-from aksara.subsetting import subset
-from aksara.tables import OS2, Cmap, Glyf, Hhea, Hmtx, Kern, Name, Post
+from aksara.subsetting import FeatureChoice, Options, subset
+from aksara.tables import OS2, Cmap, Gasp, Glyf, Gsub, Hhea, Kern, Maxp, Name, Post
 from aksara.tables.layout import gsub
+from aksara.tables.layout.contexts import ClassContext, Context, CoverageContext, GlyphContext, Rule
+from aksara.tables.layout.lookups import Feature, Lookup
 from aksara.text import companions
+from comparison import Comparison
 from fonts import DEJAVU, LIBERATION, box, corpus, small_font
 
 LATIN = frozenset(range(0x20, 0x7F))
@@ -25,16 +28,15 @@ def _dejavu(name: str) -> Font:
     return open_font(next(path for path in DEJAVU if path.stem == name))
 
 
-def test_only_what_is_needed_keeps_its_outline() -> None:
+def test_only_what_is_needed_is_kept() -> None:
     font = _dejavu("DejaVuSans")
     cut = subset(font, LATIN)
     assert cut.characters == {code: glyph for code, glyph in font.characters.items() if code in LATIN}
-    drawn = [number for number, glyph in enumerate(cut.font.table(Glyf).glyphs) if glyph]
-    old = font.table(Glyf)
-    assert all(cut.font.table(Glyf).glyphs[number] == old.glyphs[number] for number in drawn)
-    # 95 characters, .notdef, the ligatures of f and their like; not the other six thousand.
-    assert 95 < len(drawn) < 130
-    assert font.characters[0xFB01] in drawn, "fi would turn blank"
+    old, new = font.table(Glyf).glyphs, cut.font.table(Glyf).glyphs
+    assert all(new[number] == old[source] for number, source in enumerate(cut.glyphs) if source is not None)
+    # 95 characters, .notdef, the five ligatures of f; not the other six thousand.
+    assert len(cut.glyphs) == len(new) == 101
+    assert font.characters[0xFB01] in cut.glyphs, "fi would turn blank"
     assert 0xFB01 not in cut.characters
 
 
@@ -50,19 +52,10 @@ def test_line_height_is_never_touched() -> None:
         assert cut.raw("head")[18:50] == font.raw("head")[18:50]
 
 
-def test_advances_of_what_is_kept_stay_and_the_rest_pack_to_nothing() -> None:
-    font = _dejavu("DejaVuSans")
-    cut = subset(font, LATIN)
-    old, new = font.table(Hmtx), cut.font.table(Hmtx)
-    kept = set(cut.characters.values())
-    assert all(old.advances[glyph] == new.advances[glyph] for glyph in kept)
-    assert (new.advances > 0).sum() <= cut.kept_glyphs
-
-
 def test_kerning_pairs_of_lost_glyphs_go(penyu: dict[str, Path]) -> None:
     cut = subset(open_font(penyu["Regular"]), frozenset(map(ord, "AVT.")))
     (pairs,) = cut.font.table(Kern).subtables
-    glyphs = {cut.characters[ord(c)]: c for c in "AVT."}
+    glyphs = {cut.font.characters[ord(c)]: c for c in "AVT."}
     found = {glyphs[left] + glyphs[right] for left, right, _ in pairs.pairs.tolist()}
     assert {"AV", "VA", "TA", "AT", "T.", "V."} == found
 
@@ -137,11 +130,14 @@ def test_companions_are_closed_under_canonical_equivalence() -> None:
 
 
 def _gsub(kind: int, subtable: bytes, extension: bool = False) -> bytes:
-    """A GSUB table with one lookup of one subtable."""
+    """A GSUB table with one lookup of one subtable, which the feature 'liga' leads to."""
     if extension:
         subtable, kind = struct.pack(">HHI", 1, kind, 8) + subtable, 7
-    lookup = struct.pack(">HHHH", kind, 0, 1, 8) + subtable
-    return struct.pack(">IHHH", 0x10000, 0, 0, 10) + struct.pack(">HH", 1, 4) + lookup
+    lookups = struct.pack(">HHHHHH", 1, 4, kind, 0, 1, 8) + subtable
+    script = struct.pack(">H4sHHHHHHH", 1, b"DFLT", 8, 4, 0, 0, 0xFFFF, 1, 0)
+    features = struct.pack(">H4sHHHH", 1, b"liga", 8, 0, 1, 0)
+    at = 10 + len(script)
+    return struct.pack(">IHHH", 0x10000, 10, at, at + len(features)) + script + features + lookups
 
 
 def _coverage(*glyphs: int) -> bytes:
@@ -159,25 +155,131 @@ def _coverage(*glyphs: int) -> bytes:
         (4, struct.pack(">HHHHHHHHH", 1, 18, 1, 8, 1, 4, 90, 2, 6) + _coverage(5), {5, 6}, {5, 6, 90}),
         (4, struct.pack(">HHHHHHHHH", 1, 18, 1, 8, 1, 4, 90, 2, 6) + _coverage(5), {5}, {5}),
         (8, struct.pack(">HHHHHH", 1, 12, 0, 0, 1, 77) + _coverage(5), {5}, {5, 77}),
+        # Behind glyph 9 only, which is not there.
+        (8, struct.pack(">HHHHHHH", 1, 20, 1, 14, 0, 1, 77) + _coverage(9) + _coverage(5), {5}, {5}),
     ],
 )
-def test_substitutions_are_followed(
+def test_substitutions_as_the_specification_writes_them(
     kind: int, subtable: bytes, start: set[int], reached: set[int], extension: bool
 ) -> None:
-    assert gsub.parse(_gsub(kind, subtable, extension)).closure(start) == reached
+    font = Font.read(small_font(extra={"GSUB": _gsub(kind, subtable, extension)}))
+    assert font.table(Gsub).closure(start) == reached
+    assert font.table(Gsub).closure(start, {"liga"}) == reached
+    assert font.table(Gsub).closure(start, {"smcp"}) == start
+
+
+def _rules(*lookups: Lookup, called_by: int = 0) -> Gsub:
+    return Gsub({}, [Feature("calt", (called_by,))], list(lookups))
+
+
+def _single(**pairs: int) -> Lookup:
+    return Lookup(gsub.SINGLE, 0, (gsub.Single({int(a[1:]): b for a, b in pairs.items()}),))
+
+
+@pytest.mark.parametrize(
+    ("context", "start", "more"),
+    [
+        # Glyph 2 behind glyph 1 becomes 12; 3, which lookup 1 would change as well, is not there in the rule.
+        (GlyphContext(False, {1: (Rule((), (2,), (), ((1, 1),)),)}), {1, 2, 3}, {12}),
+        (GlyphContext(False, {1: (Rule((), (2,), (), ((1, 1),)),)}), {2, 3}, set()),
+        (GlyphContext(True, {2: (Rule((1,), (), (3,), ((0, 1),)),)}), {1, 2, 3}, {12}),
+        (GlyphContext(True, {2: (Rule((1,), (), (9,), ((0, 1),)),)}), {1, 2, 3}, set()),
+        (
+            ClassContext(True, frozenset({2, 3}), {1: 1}, {2: 1}, {}, {1: (Rule((1,), (), (), ((0, 1),)),)}),
+            {1, 2},
+            {12},
+        ),
+        # Of class 0 are all others: glyph 3 here.
+        (ClassContext(False, frozenset({2, 3}), {}, {2: 1}, {}, {0: (Rule((), (), (), ((0, 1),)),)}), {2, 3}, {13}),
+        (CoverageContext(True, (frozenset({1}),), (frozenset({2, 3}),), (), ((0, 1),)), {1, 3}, {13}),
+        (CoverageContext(True, (frozenset({9}),), (frozenset({2, 3}),), (), ((0, 1),)), {1, 3}, set()),
+        # A rule that calls itself ends.
+        (CoverageContext(False, (), (frozenset({2}),), (), ((0, 0), (0, 1))), {2}, {12}),
+        # What the first action makes, the second may find: 2 becomes 12, and 12 becomes 20.
+        (CoverageContext(False, (), (frozenset({2}),), (), ((0, 1), (0, 2))), {2}, {12, 20}),
+    ],
+)
+def test_rules_that_cannot_match_add_nothing(context: Context, start: set[int], more: set[int]) -> None:
+    table = _rules(Lookup(gsub.CHAINED, 0, (context,)), _single(g2=12, g3=13), _single(g12=20))
+    assert table.closure(start, {"calt"}) == start | more
 
 
 def test_ligatures_of_ligatures_are_reached() -> None:
-    table = gsub.Gsub({1: {2}}, [(frozenset({3, 4}), 5), (frozenset({2, 9}), 3), (frozenset({5, 1}), 6)])
+    ligatures = gsub.Ligature({3: (((4,), 5),), 2: (((9,), 3),), 5: (((1,), 6),)})
+    table = _rules(Lookup(gsub.LIGATURE, 0, (ligatures,)), _single(g1=2))
+    table.features.append(Feature("liga", (1,)))
     assert table.closure({1, 4, 9}) == {1, 2, 3, 4, 5, 6, 9}
 
 
-def test_a_damaged_gsub_keeps_all_glyphs_and_says_so() -> None:
-    font = Font.read(small_font(extra={"GSUB": b"\0\1\0\0\0\0\0\0\0\x40"}), "a.ttf")
+def test_a_damaged_gsub_is_left_out_as_browsers_do_and_said() -> None:
+    font = Font.read(small_font(extra={"GSUB": b"\0\1\0\0\0\0\0\0\x40\0"}), "a.ttf")
     cut = subset(font, {0x41})
-    assert cut.kept_glyphs == 4
-    assert "GSUB" in cut.warnings[0]
-    assert "nothing turns blank" in cut.warnings[0]
+    assert "GSUB" not in cut.font
+    assert "'GSUB' is damaged" in cut.warnings[0]
+
+
+@pytest.mark.parametrize(
+    ("characters", "choice", "kept"),
+    [
+        ("ab", FeatureChoice(), {"liga", "kern"}),
+        ("ab", FeatureChoice(more=frozenset({"smcp"})), {"liga", "kern", "smcp"}),
+        ("ab", FeatureChoice(without=frozenset({"liga"})), {"kern"}),
+        ("ab", FeatureChoice(everything=True, without=frozenset({"kern"})), {"liga", "smcp", "frac", "halt", "ssty"}),
+        # Shapers form fractions around a fraction slash, and browsers close up CJK punctuation, unasked.
+        ("1⁄2", FeatureChoice(), {"liga", "kern", "frac"}),
+        ("「」", FeatureChoice(), {"liga", "kern", "halt"}),
+    ],
+)
+def test_features_are_kept_that_browsers_apply_and_users_ask_for(
+    characters: str, choice: FeatureChoice, kept: set[str]
+) -> None:
+    present = {"liga", "kern", "smcp", "frac", "halt", "ssty"}
+    assert choice.wanted(present, set(map(ord, characters)), formulas=False) == kept
+
+
+def test_what_is_left_out_is_told_with_its_cost() -> None:
+    font = open_font(next(path for path in corpus() if path.name == "OldStandard-Regular.ttf"))
+    cut = subset(font, LATIN, Options(costs=True))
+    left = {item.tag: item for item in cut.left_out}
+    assert {"frac", "subs", "sups"} <= left.keys()
+    assert not left.keys() & cut.features
+    # The cost is told right: so many glyphs, and so many bytes, come with the feature.
+    with_it = subset(font, LATIN, Options(features=FeatureChoice(more=frozenset({"frac"}))))
+    assert with_it.kept_glyphs - cut.kept_glyphs == left["frac"].glyphs
+    more = sum(with_it.font.sizes().values()) - sum(cut.font.sizes().values())
+    assert 0.7 * more < left["frac"].size < 1.3 * more
+
+
+def test_without_hints_nothing_of_them_is_left() -> None:
+    font = _dejavu("DejaVuSans")
+    cut = subset(font, LATIN, Options(hints=False)).font
+    assert not {"fpgm", "prep", "cvt ", "hdmx", "LTSH", "VDMX"} & set(cut)
+    assert cut.table(Glyf).program_size() == 0
+    assert cut.table(Gasp).ranges == ((0xFFFF, Gasp.SMOOTH),)
+    assert cut.table(Maxp).limits[4:11] == (1, 0, 0, 0, 0, 0, 0)
+    assert len(cut.write("woff2")) < 0.7 * len(subset(font, LATIN).font.write("woff2"))
+
+
+def test_glyphs_may_keep_their_numbers() -> None:
+    font = _dejavu("DejaVuSans")
+    cut = subset(font, LATIN, Options(keep_glyph_numbers=True))
+    assert all(cut.font.characters[code] == glyph for code, glyph in cut.characters.items())
+    assert len(cut.glyphs) == max(glyph for glyph in cut.glyphs if glyph is not None) + 1
+    assert Comparison(font, cut).run() == []
+
+
+def test_os2_claims_what_is_still_true() -> None:
+    font = _dejavu("DejaVuSans")
+    before, after = font.table(OS2), subset(font, LATIN).font.table(OS2)
+    latin, latin_1, greek, cyrillic = 0, 1, 7, 9
+    assert all(before.unicode_range1 >> bit & 1 for bit in (latin, latin_1, greek, cyrillic))
+    assert after.unicode_range1 == 1 << latin
+    # Latin 1, and the maker's own; of the others characters are gone.
+    assert (after.code_page_range1, after.code_page_range2) == (1 << 30 | 1, 0)
+    assert (after.first_char_index, after.last_char_index) == (0x20, 0x7E)
+    liberation = open_font(LIBERATION[0])
+    assert subset(liberation, {0x41}).font.table(OS2).max_context == 0
+    assert subset(liberation, LATIN).font.table(OS2).max_context == 2  # pairs
 
 
 def test_variation_sequences_keep_their_glyphs() -> None:
@@ -191,9 +293,10 @@ def test_variation_sequences_keep_their_glyphs() -> None:
     cmap = struct.pack(">HHHHI", 0, 2, 0, 5, offset) + struct.pack(">HHI", 3, 1, 20) + plain[12:] + sequences
     font = Font.read(small_font(glyphs=glyphs, extra={"cmap": cmap}))
     with_a, without = subset(font, {0x41, 0xFE00}).font, subset(font, {0x42}).font
-    assert with_a.table(Glyf).glyphs[5]
+    (glyph,) = with_a.table(Cmap).variations.glyphs()  # type: ignore[union-attr]
+    assert with_a.table(Glyf).glyphs[glyph] == glyphs[5]
     assert with_a.table(Cmap).variations is not None
-    assert not without.table(Glyf).glyphs[5]
+    assert glyphs[5] not in without.table(Glyf).glyphs
     assert without.table(Cmap).variations is None
 
 

@@ -13,7 +13,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from aksara.errors import InputError, located
+from aksara.errors import FontError, InputError, located
 from aksara.font import Font
 from aksara.subsetting.claims import with_true_claims
 from aksara.subsetting.closure import closed, encoded_glyphs
@@ -22,7 +22,25 @@ from aksara.subsetting.layout import Layout
 from aksara.subsetting.names import reduced_names
 from aksara.subsetting.retention import HINT_TABLES, Dropped, is_mathematical, numbers_must_stay, tables_to_drop
 from aksara.subsetting.substitutes import substitutes
-from aksara.tables import OS2, Cff, Cmap, Gasp, Glyf, Hdmx, Head, Hhea, Hmtx, Ltsh, Maxp, Name, Post, Vhea, Vmtx, Vorg
+from aksara.tables import (
+    OS2,
+    Cff,
+    Cmap,
+    Gasp,
+    Glyf,
+    Gsub,
+    Hdmx,
+    Head,
+    Hhea,
+    Hmtx,
+    Ltsh,
+    Maxp,
+    Name,
+    Post,
+    Vhea,
+    Vmtx,
+    Vorg,
+)
 from aksara.tables.base import Table
 from aksara.tables.layout.offsets import OffsetOverflow
 from aksara.tables.metrics import Metrics
@@ -114,7 +132,8 @@ def subset(font: Font, characters: Set[int] | None = None, options: Options | No
             font = font.with_tables(made_up)
         available = font.characters
         wanted = set(available) if characters is None else set(characters) & available.keys()
-        besides = frozenset(companions(wanted, available.keys(), substitutes="GSUB" in font))
+        turns = "vert" in _gsub_features(font)
+        besides = frozenset(companions(wanted, available.keys(), substitutes="GSUB" in font, turns=turns))
         kept = {code: available[code] for code in sorted(wanted | besides)}
         dropped, notes = tables_to_drop(font, kept, hints=options.hints)
         gone = {item.tag for item in dropped}
@@ -139,6 +158,14 @@ def subset(font: Font, characters: Set[int] | None = None, options: Options | No
     return Subset(
         variants[0], variants, kept, besides, missing, tuple(order), features, left_out, dropped, tuple(warnings)
     )
+
+
+def _gsub_features(font: Font) -> set[str]:
+    """The tags of the font's substituting features; none where they cannot be read."""
+    try:
+        return {feature.tag for feature in font.table(Gsub).features} if Gsub.TAG in font else set()
+    except FontError:
+        return set()
 
 
 def draws_any(font: Font, characters: Set[int] | None) -> bool:

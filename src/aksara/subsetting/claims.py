@@ -36,10 +36,12 @@ _RANGES = (
 )
 #: Bit 57: at least one character beyond 16 bits.
 _BEYOND_BMP = 57
-# The bits of ulCodePageRange1 and the names of Python's codecs for them.
+# The bits of ulCodePageRange, 0 to 63, and the names of Python's codecs for them.
 _CODE_PAGES = {
     **{0: "cp1252", 1: "cp1250", 2: "cp1251", 3: "cp1253", 4: "cp1254", 5: "cp1255", 6: "cp1256", 7: "cp1257"},
     **{8: "cp1258", 16: "cp874", 17: "cp932", 18: "gbk", 19: "cp949", 20: "cp950", 21: "johab"},
+    **{29: "mac_roman", 48: "cp869", 49: "cp866", 50: "cp865", 51: "cp864", 52: "cp863", 53: "cp862", 54: "cp861"},
+    **{55: "cp860", 56: "cp857", 57: "cp855", 58: "cp852", 59: "cp775", 60: "cp737", 62: "cp850", 63: "cp437"},
 }
 _LATIN_1 = 0
 
@@ -66,10 +68,11 @@ def with_true_claims(os2: OS2, before: Set[int], kept: Set[int], layout: Sequenc
         unicode_range3=claimed >> 64 & 0xFFFFFFFF,
         unicode_range4=claimed >> 96 & 0xFFFFFFFF,
     )
-    if os2.code_page_range1 is not None:
-        changed = replace(changed, code_page_range1=_code_pages(os2.code_page_range1, before, kept))
+    if os2.code_page_range1 is not None and os2.code_page_range2 is not None:
+        pages = _code_pages(os2.code_page_range1 | os2.code_page_range2 << 32, before, kept)
+        changed = replace(changed, code_page_range1=pages & 0xFFFFFFFF, code_page_range2=pages >> 32)
     if os2.max_context is not None:
-        changed = replace(changed, max_context=min(os2.max_context, _longest_context(layout)))
+        changed = replace(changed, max_context=_longest_context(layout))
     return changed
 
 

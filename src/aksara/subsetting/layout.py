@@ -71,6 +71,9 @@ class Layout:
         changed: list[Table] = []
         complex_text = any(code >= _FIRST_COMPLEX for code in characters)
         marks = complex_text or any(unicodedata.category(chr(code))[0] == "M" for code in characters)
+        # Glyphs that the font calls marks count, whatever their characters.
+        classes = self.gdef.classes or {} if self.gdef else {}
+        marks = marks or any(value == _MARK and glyph in numbers for glyph, value in classes.items())
         always = kept_though_empty(characters)
         gsub = self.gsub.subset(numbers, features, always=always) if self.gsub else None
         if self.kern is not None and (kern := self.kern.subset(numbers)).subtables:
@@ -85,10 +88,14 @@ class Layout:
         if gpos is not None and (gpos.features or marks):
             kept.append(gpos)
         if self.gdef is not None:
-            sets = {old: new for new, old in enumerate(sorted(set().union(*(table.mark_sets() for table in kept))))}
+            used = sorted(set().union(*(table.mark_sets() for table in kept)))
+            there = len(self.gdef.mark_sets or ())
+            sets = {old: new for new, old in enumerate(n for n in used if n < there)}
             gdef = self.gdef.subset(numbers, sets)
-            kept = [table.with_mark_sets(sets) for table in kept]
-            if kept or marks or _MARK in (gdef.classes or {}).values():
+            # A filter by a set that does not exist stays one.
+            beyond = {old: len(sets) for old in used if old >= there}
+            kept = [table.with_mark_sets(sets | beyond) for table in kept]
+            if kept or marks:
                 changed.append(gdef)
         if self.base is not None:
             changed.append(self.base.subset(numbers))

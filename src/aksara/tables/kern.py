@@ -42,7 +42,9 @@ class KernPairs(ArrayRecord):
         search = _PAIR.itemsize << power
         shape = (count, search, power, count * _PAIR.itemsize - search)
         body = np.array(shape, np.int64).astype(">u2").tobytes() + self.pairs.astype(">i2").tobytes()
-        return b"\0\0" + (_HEADER + len(body)).to_bytes(2, "big") + self.coverage.to_bytes(2, "big") + body
+        # The length field overflows beyond 10,920 pairs; desktop programs trust the count instead.
+        length = _HEADER + len(body) & 0xFFFF
+        return b"\0\0" + length.to_bytes(2, "big") + self.coverage.to_bytes(2, "big") + body
 
 
 @dataclass(slots=True, frozen=True)
@@ -107,13 +109,7 @@ class Kern:
         return cls(tuple(subtables), lost)
 
     def compile(self) -> bytes:
-        # Browsers drop the whole table where a length has overflowed; several subtables kern the same.
-        parts = [
-            KernPairs(subtable.coverage, subtable.pairs[start : start + _MAX_PAIRS])
-            for subtable in self.subtables
-            for start in range(0, max(len(subtable.pairs), 1), _MAX_PAIRS)
-        ]
-        return b"\0\0" + len(parts).to_bytes(2, "big") + b"".join(part.compile() for part in parts)
+        return b"\0\0" + len(self.subtables).to_bytes(2, "big") + b"".join(s.compile() for s in self.subtables)
 
     def subset(self, numbers: Mapping[int, int]) -> Kern:
         """The pairs of kept glyphs (old number → new)."""
@@ -127,8 +123,10 @@ class Kern:
             # A pair of 0 says no more than none, unless a minimum is meant.
             if not subtable.coverage & _MINIMUM:
                 pairs = pairs[pairs[:, 2] != 0]
-            if len(pairs):
-                kept.append(KernPairs(subtable.coverage, pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]))
+            pairs = pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
+            # Browsers drop the whole table where a length has overflowed; several subtables kern the same.
+            for start in range(0, len(pairs), _MAX_PAIRS):
+                kept.append(KernPairs(subtable.coverage, pairs[start : start + _MAX_PAIRS]))
         return Kern(tuple(kept), self.lost)
 
 

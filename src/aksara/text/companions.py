@@ -26,10 +26,11 @@ _THAI_PRIVATE = (range(0xF700, 0xF71B), range(0xF884, 0xF89F))
 _THAI = range(0x0E00, 0x0E80)
 
 
-def companions(kept: Set[int], available: Set[int], *, substitutes: bool = True) -> set[int]:
+def companions(kept: Set[int], available: Set[int], *, substitutes: bool = True, turns: bool = True) -> set[int]:
     """The characters among `available` that text of the `kept` ones may lead a shaper to, and that are not kept.
 
-    `substitutes`: whether the font has substitutions (GSUB) of its own.
+    `substitutes`: whether the font has substitutions (GSUB) of its own; `turns`: whether it has forms for vertical text
+    (the feature 'vert') among them.
     """
     if kept >= available:
         return set()
@@ -38,12 +39,27 @@ def companions(kept: Set[int], available: Set[int], *, substitutes: bool = True)
         found |= {_mirrored(code) for code in kept} & available
     if not substitutes:
         found |= _forms_without_substitutions(kept) & available
+    if not turns:
+        found |= {form for form, upright in _vertical_forms().items() if upright in kept} & available
     found |= {part for code in kept for part in _SPLIT_VOWELS.get(code, ())} & available
     # Marks of all kinds; vowel signs are marks that take up room, and have no combining class.
     if any(unicodedata.category(chr(code))[0] == "M" for code in found):
         found |= {DOTTED_CIRCLE} & available
         found = _canonically_closed(found, available)
     return found - kept
+
+
+@cache
+def _vertical_forms() -> dict[int, int]:
+    """Presentation forms of vertical text, and the characters for which shapers take them if a font has no others."""
+    found = {}
+    for form in (*range(0xFE10, 0xFE1A), *range(0xFE30, 0xFE49)):
+        kind, *code = unicodedata.decomposition(chr(form)).split() or ("",)
+        if kind == "<vertical>":
+            upright = int(code[0], 16)
+            # Those of ASCII stand for the full-width ones.
+            found[form] = upright + 0xFEE0 if upright < 0x7F else upright
+    return found
 
 
 def _canonically_closed(kept: Set[int], available: Set[int]) -> set[int]:
