@@ -142,7 +142,7 @@ def subset(font: Font, characters: Set[int] | None = None, options: Options | No
         present, formulas = layout.tags(), layout.math is not None and any(map(is_mathematical, kept))
         features = options.features.wanted(present, kept.keys(), formulas=formulas)
         glyphs = _needed(font, kept, layout, features, gone)
-        order = _order(glyphs, keep_numbers=options.keep_glyph_numbers or numbers_must_stay(font, gone))
+        order = _order(glyphs, kept, keep_numbers=options.keep_glyph_numbers or numbers_must_stay(font, gone))
         numbers = {old: new for new, old in enumerate(order) if old is not None}
         plan = _Plan(kept, order, numbers, features, options.hints)
         if not _draws(font, glyphs):
@@ -193,12 +193,12 @@ def _needed(font: Font, kept: Mapping[int, int], layout: Layout, features: froze
     return closed(font, glyphs, layout.gsub, layout.math, features)
 
 
-def _order(glyphs: Set[int], *, keep_numbers: bool) -> list[int | None]:
-    """The kept glyphs by new number, which follow the old ones."""
+def _order(glyphs: Set[int], characters: Mapping[int, int], *, keep_numbers: bool) -> list[int | None]:
+    """The kept glyphs by new number: in the order of their characters, which makes 'cmap' short, then the others."""
     if keep_numbers:
         return [glyph if glyph in glyphs else None for glyph in range(max(glyphs) + 1)]
-    order: list[int | None] = [*sorted(glyphs)]
-    return order
+    encoded = dict.fromkeys(glyph for _, glyph in sorted(characters.items()) if glyph in glyphs)
+    return list(dict.fromkeys([0, *encoded, *sorted(glyphs)]))
 
 
 def _variants(font: Font, plan: _Plan, layout: Layout, gone: Set[str]) -> tuple[Font, ...]:
