@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.installed
 
-.PHONY: demo test check bench screenshots typeface clean
+.PHONY: demo test check bench fidelity screenshots typeface clean
 
 demo: $(STAMP)
 	rm -rf demo
@@ -22,6 +22,11 @@ check: $(STAMP)
 bench: $(STAMP)
 	sh tools/system_packages.sh
 	$(BIN)/python tools/bench.py
+
+fidelity: $(STAMP)
+	@test -n "$(FONTS)" || { echo 'Say which fonts: make fidelity FONTS=folder'; exit 2; }
+	sh tools/system_packages.sh
+	$(BIN)/python tools/fidelity.py $(FONTS)
 
 screenshots: $(STAMP)
 	sh tools/system_packages.sh xvfb xterm scrot

@@ -1,0 +1,83 @@
+"""Size of our WOFF2 and WOFF against the font makers' own, of the same fonts: a part of `make bench`.
+
+The npm packages hold the makers' desktop fonts beside their web fonts. Everything is kept: characters, features, hints.
+"""
+
+from __future__ import annotations
+
+import math
+import subprocess
+import tarfile
+from collections import defaultdict
+from pathlib import Path
+
+from aksara.build.pressing import press
+from aksara.font import Font
+from aksara.subsetting import FeatureChoice, Options, subset
+from aksara.tables import Post
+
+PACKAGES = ("hack-font", "source-code-pro")
+STORE = Path(__file__).resolve().parent.parent / ".bench"
+#: (outlines, format) → what the geometric mean must not be over.
+WANTED = {("TrueType", "woff2"): 0.94, ("CFF", "woff2"): 0.95, ("TrueType", "woff"): 0.94, ("CFF", "woff"): 0.94}
+
+
+def fetch() -> list[Path]:
+    """The packages' folders, fetched if they are not here yet."""
+    folders = []
+    for name in PACKAGES:
+        folder = STORE / name
+        if not folder.exists():
+            STORE.mkdir(exist_ok=True)
+            command = ["npm", "pack", name, "--silent"]
+            done = subprocess.run(command, cwd=STORE, check=True, capture_output=True, text=True)
+            with tarfile.open(STORE / done.stdout.strip().splitlines()[-1]) as archive:
+                archive.extractall(folder, filter="data")
+        folders.append(folder)
+    return folders
+
+
+def pairs() -> list[tuple[Path, str, Path]]:
+    """(desktop font, format, the maker's file in that format) of every static font."""
+    found = []
+    files = [path for folder in fetch() for path in folder.rglob("*") if "subset" not in path.name]
+    for source in sorted(path for path in files if path.suffix in (".ttf", ".otf")):
+        for form in ("woff2", "woff"):
+            # One maker names a file after the font's, the other after its stem in small letters.
+            names = {f"{source.name}.{form}", f"{source.stem.lower()}.{form}"}
+            theirs = [path for path in files if path.name in names]
+            if theirs and "fvar" not in Font.read(source.read_bytes()):
+                found.append((source, form, theirs[0]))
+    return found
+
+
+def against_makers(effort: str) -> None:
+    print(f"\nOurs over the makers' own, with all characters, features and hints, --effort {effort}")
+    ratios: dict[tuple[str, str], list[float]] = defaultdict(list)
+    options = Options(features=FeatureChoice(everything=True))
+    for source, form, theirs in pairs():
+        font = Font.read(source.read_bytes(), source.name)
+        _, data = press(subset(font, None, options).variants, form, effort)
+        ratios[font.outlines, form].append(len(data) / theirs.stat().st_size)
+    for key, each in ratios.items():
+        mean = math.exp(sum(map(math.log, each)) / len(each))
+        print(f"  {key[0]:9} {key[1]:5} {len(each):3} fonts: geometric mean {mean:.3f} (wanted: at most {WANTED[key]})")
+
+
+def where_it_comes_from(name: str = "SourceCodePro-Regular.ttf") -> None:
+    """What each step saves of one font's WOFF2, in the order in which they are taken."""
+    source, _, theirs = next(pair for pair in pairs() if pair[0].name == name and pair[1] == "woff2")
+    font = Font.read(source.read_bytes(), name)
+    options = Options(features=FeatureChoice(everything=True))
+    numbered = Options(features=options.features, keep_glyph_numbers=True)
+    steps = {
+        "the maker's WOFF2": theirs.stat().st_size,
+        "written anew, all tables as they are": len(font.write("woff2")),
+        "without glyph names": len(font.with_tables([font.table(Post).without_names()]).write("woff2")),
+        "all tables written anew": len(subset(font, None, numbered).font.write("woff2")),
+        "glyphs in the order of their characters": len(subset(font, None, options).font.write("woff2")),
+    }
+    print(f"\nWhere it comes from, {name}")
+    whole = steps["the maker's WOFF2"]
+    for step, size in steps.items():
+        print(f"  {step:45} {size:>9,} {size / whole:.3f}")
