@@ -180,13 +180,13 @@ def _draws(font: Font, glyphs: Set[int]) -> bool:
     if "glyf" in font:
         outlines = font.table(Glyf).glyphs
         return any(outlines[glyph] for glyph in glyphs)
-    charstrings = font.table(Cff).charstrings
-    # A charstring that ends at once, at most behind a width, draws nothing.
-    return any(len(charstrings[glyph]) > 6 or charstrings[glyph][-1:] != b"\x0e" for glyph in glyphs)
+    cff = font.table(Cff)
+    return any(cff.draws(glyph) for glyph in glyphs)
 
 
 def _needed(font: Font, kept: Mapping[int, int], layout: Layout, features: frozenset[str], gone: Set[str]) -> set[int]:
-    glyphs = {glyph for glyph in encoded_glyphs(font, kept) if glyph < font.num_glyphs}
+    count = font.num_glyphs
+    glyphs = {glyph for glyph in encoded_glyphs(font, kept) if glyph < count}
     if numbers_must_stay(font, gone):
         # Apple's tables may show any glyph that no character leads to.
         glyphs |= set(range(font.num_glyphs)) - set(font.characters.values())

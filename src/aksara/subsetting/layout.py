@@ -9,7 +9,7 @@ from typing import TypeVar
 
 from aksara.errors import FontError
 from aksara.font import Font
-from aksara.subsetting.closure import closed
+from aksara.subsetting.closure import with_parts
 from aksara.subsetting.features import LeftOut, kept_though_empty
 from aksara.tables import Base, Cff, Gdef, Glyf, Gpos, Gsub, Kern, Math
 from aksara.tables.base import Table
@@ -105,15 +105,15 @@ class Layout:
 
     def left_out(self, font: Font, glyphs: set[int], features: frozenset[str]) -> tuple[LeftOut, ...]:
         """The features that could do something to these glyphs, and are not among `features`."""
-        found = []
+        found, count = [], font.num_glyphs
         for tag in sorted(self.tags() - features - _NEVER_ASKED_FOR):
             more = set(glyphs)
-            if self.gsub is not None and self.gsub.directly_reached({tag}):
+            if self.gsub is not None and self.gsub.leads_on({tag}):
                 more = self.gsub.closure(glyphs, {tag})
                 if more != glyphs:
-                    more = closed(font, more, self.gsub, self.math, features | {tag})
-            new = {glyph for glyph in more - glyphs if glyph < font.num_glyphs}
-            kept = {glyph: glyph for glyph in more if glyph < font.num_glyphs}
+                    more = self.gsub.closure(more, features | {tag})
+            new = with_parts(font, {glyph for glyph in more - glyphs if glyph < count}) - glyphs
+            kept = {glyph: glyph for glyph in (*glyphs, *new) if glyph < count}
             size = sum(table.size_for(kept, {tag}, features) for table in self.tables)
             if size:
                 found.append(LeftOut(tag, len(new), size + _outline_size(font, new)))

@@ -12,7 +12,7 @@ from aksara.binary import Reader
 from aksara.errors import FontError
 from aksara.tables.base import Font
 from aksara.tables.cff.charsets import STANDARD_ENCODING, STANDARD_STRINGS, read_charset, write_charset
-from aksara.tables.cff.charstrings import Runner, with_subroutines
+from aksara.tables.cff.charstrings import Runner, draws, may_be_composed, with_subroutines
 from aksara.tables.cff.dicts import Dict, Number, read_dict, write_dict
 from aksara.tables.cff.index import read_index, write_index
 
@@ -144,13 +144,10 @@ class Cff:
         named = {sid: glyph for glyph, sid in reversed(list(enumerate(self.charset)))}
         found = set(glyphs)
         for glyph in glyphs:
-            accent = runner.run(glyph, self.font_dict_of[glyph])[1] if self._may_be_accented(glyph) else None
-            found |= {named[sid] for sid in _standard_names(accent) if sid in named}
+            if not self.is_cid_keyed and may_be_composed(self.charstrings[glyph]):
+                accent = runner.run(glyph, self.font_dict_of[glyph])[1]
+                found |= {named[sid] for sid in _standard_names(accent) if sid in named}
         return found
-
-    def _may_be_accented(self, glyph: int) -> bool:
-        """Only a short charstring can be; it saves running all others."""
-        return not self.is_cid_keyed and len(self.charstrings[glyph]) < 64
 
     def subset(self, order: Sequence[int | None], *, hints: bool = True, names: bool = False) -> CffForms:
         """For the glyphs of `order`, new number → old; None is a glyph that is there only for its number.
@@ -199,6 +196,10 @@ class Cff:
                 subroutines=outlining.shared,
             ),
         )
+
+    def draws(self, glyph: int) -> bool:
+        """Whether the glyph has an outline."""
+        return draws(self.charstrings[glyph])
 
     def hint_size(self) -> int:
         """Bytes that hints take: stems and masks of the glyphs, and what the font dictionaries say of them."""

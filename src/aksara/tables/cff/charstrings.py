@@ -13,6 +13,7 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from aksara.errors import FontError
 from aksara.tables.cff.dicts import write_integer
@@ -27,6 +28,9 @@ _MAX_SIZE = 200_000_000
 #: Numbers on the stack; the specification has 48, variable fonts 513.
 _MAX_STACK = 513
 
+#: A charstring that composes two glyphs has four numbers, perhaps a width, and perhaps stems.
+_LONGEST_COMPOSED = 64
+
 _NUMBER = rb"(?:[\x20-\xf6]|[\xf7-\xfe].|\x1c..|\xff....)"
 # Operators that empty the stack: moves, lines, curves, flexes, and codes without meaning, which renderers pass over.
 _DRAWING = rb"(?:[\x00\x02\x04-\x09\x0d\x0f-\x11\x15\x16\x18-\x1b\x1e\x1f]|\x0c[\x00\x22-\x25])"
@@ -40,8 +44,7 @@ _ARITHMETIC = {
 }
 
 
-@dataclass(slots=True, frozen=True)
-class Body:
+class Body(NamedTuple):
     """Names a charstring or subroutine: its kind ('glyph', 'local', 'global'), font dictionary, and number."""
 
     kind: str
@@ -49,8 +52,7 @@ class Body:
     number: int
 
 
-@dataclass(slots=True, frozen=True)
-class Call:
+class Call(NamedTuple):
     """A call in a body: the bytes from `start` (the operand's) to `end`, and what is called."""
 
     start: int
@@ -78,7 +80,7 @@ class Runner:
         self.charstrings = charstrings
         self.local = local
         self.shared = shared
-        #: Body → the calls in it, and where it ends (a closing return is beyond).
+        #: Body → the calls in it, and where it ends (a closing return is beyond). Glyphs without calls are left out.
         self.calls: dict[Body, tuple[Call, ...]] = {}
         self.ends: dict[Body, int] = {}
         #: Whether some body was cut into operators differently by different callers.
@@ -137,8 +139,9 @@ class Runner:
             if operator == _ENDCHAR:
                 goes_on = False
                 break
-        same_calls = self.calls.setdefault(name, tuple(calls)) == tuple(calls)
-        self.ambiguous |= not same_calls or self.ends.setdefault(name, at) != at
+        if calls or name.kind != "glyph":  # the others, most of a large font, are written as they are
+            same_calls = self.calls.setdefault(name, tuple(calls)) == tuple(calls)
+            self.ambiguous |= not same_calls or self.ends.setdefault(name, at) != at
         return goes_on
 
     def _call(self, operator: int, numbers: bytes, at: int, state: _State) -> Call:
@@ -208,6 +211,20 @@ def _value(token: bytes) -> int:
     return -(first - 251) * 256 - token[1] - 108
 
 
+def may_be_composed(charstring: bytes) -> bool:
+    """Whether it is worth finding out if this glyph is composed of others: it must be short, and not draw at once."""
+    step = _STEP.match(charstring)
+    return len(charstring) < _LONGEST_COMPOSED and step is not None and not step.group(1)
+
+
+def draws(charstring: bytes) -> bool:
+    """Whether it does anything but end, perhaps behind a width."""
+    step = _STEP.match(charstring)
+    assert step is not None
+    at = step.end()
+    return bool(step.group(1)) or (at < len(charstring) and charstring[at] not in (_ENDCHAR, _RETURN))
+
+
 def bias(count: int) -> int:
     """What is added to the number in a call, by how many subroutines there are (section 4.7)."""
     return 107 if count < 1240 else 1131 if count < 33900 else 32768
@@ -225,9 +242,12 @@ class Outlining:
 def with_subroutines(runner: Runner, glyphs: Iterable[int]) -> Outlining | None:
     """The glyphs that `runner` has run, written with the subroutines that are worth it.
 
-    None where bodies are ambiguous: then only charstrings without calls are certain to be right.
+    None where no glyph calls any, or where bodies are ambiguous: then only charstrings without calls are certain to be
+    right.
     """
     glyphs = list(glyphs)
+    if not runner.calls:
+        return None
     bodies = [Body("glyph", 0, glyph) for glyph in glyphs]
     if runner.ambiguous or _mixes_dictionaries(runner):
         return None
@@ -296,6 +316,8 @@ class _Writer:
         self._texts: dict[Body, bytes] = {}
 
     def text(self, body: Body) -> bytes:
+        if body not in self.runner.calls:
+            return _data(self.runner, body)
         if body not in self._texts:
             data = _data(self.runner, body)
             out, at = bytearray(), 0

@@ -194,6 +194,10 @@ class LayoutTable:
             for lookup in self.features[number].lookups
         }
 
+    def leads_on(self, tags: Collection[str]) -> bool:
+        """Whether features of these tags have any lookup."""
+        return bool(self._listed(tags))
+
     def _listed(self, tags: Collection[str] | None) -> set[int]:
         lists = [feature for feature in self.features if tags is None or feature.tag in tags]
         for variation in self.variations:
