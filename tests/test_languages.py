@@ -124,7 +124,7 @@ def test_the_command_lists_languages_and_what_a_font_can_set(aksara: Run) -> Non
     assert "Vietnamese" in listed
     assert f"{len(all_languages())} languages" in listed
     shown = aksara("languages", DEMO_FONTS[0].parent)
-    assert "Penyu Sans  sets" in shown.stdout
+    assert "Penyu Sans, Penyu Slab  sets" in shown.stdout
     in_full = re.sub(r"\s+", " ", shown.stdout).split("Not in full")[0]
     assert "In full, Latin: " in in_full
     assert "Vietnamese (vi)" in in_full

@@ -151,7 +151,7 @@ COMMA_ABOVE = "comma.above"
 # Accents that stand alone as characters of their own.
 SPACING = {"`": "\u0300", "´": "\u0301", "ˆ": "\u0302", "˜": "\u0303", "¯": "\u0304", "˘": "\u0306", "˙": "\u0307",
            "¨": "\u0308", "˚": "\u030a", "˝": "\u030b", "ˇ": "\u030c", "¸": "\u0327", "˛": "\u0328"}  # fmt: skip
-_BELOW = frozenset("\u0323\u0326\u0327\u0328")
+BELOW = frozenset("\u0323\u0326\u0327\u0328")
 _TALL = frozenset("bdfhklt")
 
 
@@ -175,7 +175,7 @@ def decompose(character: str) -> tuple[str, str] | None:
     if len(parts) < 2 or any(mark not in ACCENTS for mark in parts[1:]):
         return None
     base, marks = parts[0], parts[1:]
-    above = [mark for mark in marks if mark not in _BELOW and mark != "\u031b"]
+    above = [mark for mark in marks if mark not in BELOW and mark != "\u031b"]
     if base in "ij" and above:
         base = {"i": "ı", "j": "ȷ"}[base]
     # Latvian cedillas are drawn as commas below; the one of g is turned and stands above.
@@ -199,7 +199,7 @@ def place(base: str, marks: str, glyph: Drawing) -> list[Placed]:
             result.append(Placed(mark, at, (CAP - X - 8) if capital else 0))
         elif mark == "\u0326" and base == "g":
             result.append(Placed(COMMA_ABOVE, middle, 0))
-        elif mark in _BELOW:
+        elif mark in BELOW:
             x = width * 0.80 if mark == "\u0328" and base not in "iIı" else middle
             result.append(Placed(mark, x, 0))
         elif mark == "\u030c" and base in "dlLt":

@@ -1,27 +1,32 @@
-"""From drawings to a TrueType font, by Aksara's own tables."""
+"""From drawings to fonts, by Aksara's own tables: Penyu Sans as TrueType, Penyu Slab with PostScript outlines."""
 
 from __future__ import annotations
 
 import unicodedata
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
+from numpy.typing import NDArray
 
 from aksara.container import sfnt
-from aksara.tables import OS2, Cmap, Glyf, Head, Hhea, Hmtx, Kern, Maxp, Name, Post
+from aksara.tables import OS2, Cmap, Glyf, Gpos, Head, Hhea, Hmtx, Kern, Maxp, Name, Post
 from aksara.tables.base import Table
 from aksara.tables.cmap import unicode_subtables
 from aksara.tables.glyf import Component, Composite
 from aksara.tables.kern import KernPairs
+from aksara.tables.layout.gpos import PAIR, GlyphPairs
+from aksara.tables.layout.lookups import Feature, LanguageSystem, Lookup, Script
 from aksara.tables.name import NameRecord
 from aksara.truetype import ARGS_ARE_WORDS, ARGS_ARE_XY, MORE_COMPONENTS, Points, encode_simple
-from penyu import accents, kerning
+from penyu import accents, features, kerning, slab
 from penyu.capitals import CAPITALS
 from penyu.currency import CURRENCIES
-from penyu.design import ASCENDER, CAP, STYLES, Drawing, Style, X
+from penyu.design import CAP, STYLES, Drawing, Style, X
 from penyu.figures import FIGURES
 from penyu.lower import LOWER
 from penyu.pen import Contour, bar
+from penyu.postscript import make_cff
 from penyu.signs import SIGNS
 
 FAMILY = "Penyu Sans"
@@ -37,7 +42,7 @@ _SECONDS_1904_TO_2026 = 3_849_984_000  # 2026-01-01, so that every run makes the
 _ROUND_TO_GRID, _USE_MY_METRICS = 0x0004, 0x0200
 
 ALPHABET = [chr(code) for code in (*range(0x20, 0x7F), *range(0xA0, 0x180), *range(0x1EA0, 0x1EFA))] + list(
-    "ƠơƯưẞȘșȚț\u2002\u2003\u2009\u202f\u2010\u2011–—‘’‚“”„†‡•…‰′″‹›€₫₹→←↑↓↔−≠≤≥≈ˆˇ˘˙˚˛˜˝"
+    "ƠơƯưẞȘșȚț\u2002\u2003\u2009\u202f\u2010\u2011–—‘’‚“”„†‡•…‰′″‹›€₫₹→←↑↓↔−≠≤≥≈⁄ˆˇ˘˙˚˛˜˝"
 )
 
 
@@ -50,6 +55,8 @@ class _Glyphs:
     outlines: list[list[Contour]] = field(default_factory=list)
     parts: dict[int, list[tuple[int, int, int]]] = field(default_factory=dict)
     advances: list[int] = field(default_factory=list)
+    drawings: dict[str, Drawing] = field(default_factory=dict)
+    lefts: dict[str, float] = field(default_factory=dict)
 
     def add(self, name: str, contours: list[Contour], advance: float) -> int:
         self.numbers[name] = len(self.outlines)
@@ -59,6 +66,12 @@ class _Glyphs:
 
     def add_parts(self, name: str, advance: float, parts: list[tuple[int, int, int]]) -> None:
         self.parts[self.add(name, [], advance)] = parts
+
+    def set_in(self, name: str, drawing: Drawing) -> None:
+        """Add a drawing at its place on the line."""
+        contours, self.lefts[name], advance = _set_in(drawing)
+        self.drawings[name] = drawing
+        self.add(name, contours, advance)
 
 
 def _notdef(s: Style) -> Drawing:
@@ -76,29 +89,29 @@ def _set_in(d: Drawing) -> tuple[list[Contour], float, float]:
     return shifted, left, left + d.width + d.right * s.side
 
 
-def _collect(s: Style) -> _Glyphs:
+def _collect(s: Style, change: Callable[[str, Drawing], Drawing]) -> _Glyphs:
+    """All characters, each drawing changed by the family's own ways."""
     glyphs = _Glyphs(s)
     contours, _, advance = _set_in(_notdef(s))
     glyphs.add(".notdef", contours, advance)
     drawings: dict[str, Drawing] = {}
-    lefts: dict[str, float] = {}
     for source in (SIGNS, CURRENCIES, CAPITALS, LOWER, FIGURES):
         for character, draw in source.items():
             drawings[character] = draw(s)
+    drawings[features.FRACTION] = features.slash(s)
     for character, base in accents.OVERLAID.items():
         d = drawings[base]
         drawings[character] = Drawing(
             s, d.width, d.left, d.right, [*d.contours, *(accents.overlaid(d, character) or [])]
         )
     for character in sorted(drawings):
-        contours, lefts[character], advance = _set_in(drawings[character])
-        glyphs.add(character, contours, advance)
+        glyphs.set_in(character, change(character, drawings[character]))
     for mark in (*accents.ACCENTS, accents.APOSTROPHE_CARON, accents.COMMA_ABOVE):
         contours = [[(x + s.slant * (y - X / 2), y, on) for x, y, on in c] for c in accents.drawing(mark, s)]
         glyphs.add(mark, contours, 0)
     for character in ALPHABET:
         if character not in glyphs.numbers:
-            _compose(glyphs, character, drawings, lefts)
+            _compose(glyphs, character, glyphs.drawings, glyphs.lefts)
     return glyphs
 
 
@@ -146,13 +159,7 @@ def _rounded(contours: list[Contour]) -> list[Contour]:
 
 def _glyf(glyphs: _Glyphs) -> tuple[Glyf, list[tuple[int, int, int, int]]]:
     outlines = [_rounded(contours) for contours in glyphs.outlines]
-    boxes = [_box(contours) for contours in outlines]
-    for number, parts in glyphs.parts.items():
-        shifted = [(boxes[g], x, y) for g, x, y in parts]
-        boxes[number] = (
-            min(b[0] + x for b, x, _ in shifted), min(b[1] + y for b, _, y in shifted),
-            max(b[2] + x for b, x, _ in shifted), max(b[3] + y for b, _, y in shifted),
-        )  # fmt: skip
+    boxes = _boxes(glyphs, outlines)
     simple = [number for number, contours in enumerate(outlines) if contours]
     flat = [point for number in simple for contour in outlines[number] for point in contour]
     xs, ys = np.array([p[0] for p in flat]), np.array([p[1] for p in flat])
@@ -177,6 +184,17 @@ def _glyf(glyphs: _Glyphs) -> tuple[Glyf, list[tuple[int, int, int, int]]]:
     return Glyf(data), boxes
 
 
+def _boxes(glyphs: _Glyphs, outlines: list[list[Contour]]) -> list[tuple[int, int, int, int]]:
+    boxes = [_box(contours) for contours in outlines]
+    for number, parts in glyphs.parts.items():
+        shifted = [(boxes[g], x, y) for g, x, y in parts]
+        boxes[number] = (
+            min(b[0] + x for b, x, _ in shifted), min(b[1] + y for b, _, y in shifted),
+            max(b[2] + x for b, x, _ in shifted), max(b[3] + y for b, _, y in shifted),
+        )  # fmt: skip
+    return boxes
+
+
 def _composite(
     parts: list[tuple[int, int, int]], box: tuple[int, int, int, int], advances: list[int], number: int
 ) -> Composite:
@@ -195,36 +213,78 @@ def _box(contours: list[Contour]) -> tuple[int, int, int, int]:
     return (int(min(xs)), int(min(ys)), int(max(xs)), int(max(ys))) if xs else (0, 0, 0, 0)
 
 
-def make_font(style: Style) -> bytes:
-    """The TTF file of one style."""
-    glyphs = _collect(style)
+def _sans(character: str, drawing: Drawing) -> Drawing:
+    return features.proportional(drawing) if character in FIGURES else drawing
+
+
+def make_sans(style: Style) -> bytes:
+    """The TTF file of one style of Penyu Sans."""
+    glyphs = _collect(style, _sans)
+    features.add_glyphs(glyphs)
     glyf, boxes = _glyf(glyphs)
-    drawn = [box for box, body in zip(boxes, glyf.glyphs, strict=True) if body]
+    loca = glyf.loca()
+    tables: list[Table] = [
+        *_common(glyphs, boxes, FAMILY, loca_format=int(loca.long)),
+        _maxp(glyphs, glyf),
+        loca,
+        glyf,
+        _kern(glyphs, style),
+        *features.layout_tables(glyphs),
+    ]
+    data = {table.TAG: table.compile() for table in tables}
+    data["gasp"] = bytes((0, 1, 0, 1, 0xFF, 0xFF, 0, 0x0F))
+    return sfnt.write(data, "\0\1\0\0")
+
+
+def make_slab(style: Style) -> bytes:
+    """The OTF file of one style of Penyu Slab."""
+    glyphs = _collect(style, slab.with_serifs)
+    outlines = [_rounded(contours) for contours in glyphs.outlines]
+    boxes = _boxes(glyphs, outlines)
+    drawn = [box for box in boxes if any(box)]
+    whole = [f(box[n] for box in drawn) for n, f in enumerate((min, min, max, max))]
+    postscript_name = f"{slab.FAMILY}-{style.name}".replace(" ", "")
+    tables: list[Table] = [
+        *_common(glyphs, boxes, slab.FAMILY, loca_format=0),
+        Maxp(0x5000, len(outlines)),
+        make_cff(postscript_name, style, outlines, glyphs.parts, glyphs.advances, whole),
+        _kern_by_class(glyphs, style),
+    ]
+    return sfnt.write({table.TAG: table.compile() for table in tables}, "OTTO")
+
+
+def _kern_by_class(glyphs: _Glyphs, style: Style) -> Gpos:
+    pairs: dict[int, dict[int, tuple[tuple[int], tuple[()]]]] = {}
+    for left, right, value in _kern(glyphs, style).subtables[0].pairs.tolist():
+        pairs.setdefault(left, {})[right] = ((value,), ())
+    subtable = GlyphPairs((0x0004, 0), pairs).as_classes()
+    system = LanguageSystem(None, (0,))
+    lookup = Lookup(PAIR, 0, (subtable,))
+    return Gpos({"DFLT": Script(system), "latn": Script(system)}, [Feature("kern", (0,))], [lookup])
+
+
+def _common(glyphs: _Glyphs, boxes: list[tuple[int, int, int, int]], family: str, *, loca_format: int) -> list[Table]:
+    """The tables that do not depend on the kind of outlines."""
+    style = glyphs.style
+    drawn = [box for box in boxes if any(box)]
     x0, y0 = min(b[0] for b in drawn), min(b[1] for b in drawn)
     x1, y1 = max(b[2] for b in drawn), max(b[3] for b in drawn)
     advances = np.array(glyphs.advances, np.uint16)
     hmtx = Hmtx(advances, np.array([b[0] for b in boxes], np.int16))
-    characters = {ord(name): number for name, number in glyphs.numbers.items() if name in ALPHABET}
+    encoded = {*ALPHABET, *(accents.ACCENTS if family == FAMILY else ())}
+    characters = {ord(name): number for name, number in glyphs.numbers.items() if name in encoded}
     bold, italic = style.weight >= 700, style.italic
-    loca = glyf.loca()
-    tables: list[Table] = [
+    return [
         Head(0x10000, 0x10000, 0, 0x5F0F3CF5, 0x0003, 1000, _SECONDS_1904_TO_2026, _SECONDS_1904_TO_2026,
-             x0, y0, x1, y1, bold | italic << 1, 6, 2, int(loca.long), 0),
+             x0, y0, x1, y1, bold | italic << 1, 6, 2, loca_format, 0),
         Hhea(0x10000, ASCENT, -DESCENT, 0, int(advances.max()), x0, 0, x1, 1000 if italic else 1,
              round(1000 * style.slant), 0, 0, 0, hmtx.stored_advances),
-        _maxp(glyphs, glyf),
-        _os2(style, characters, advances, y0, y1),
-        _names(style),
+        _os2(style, characters, advances, y0, y1, serifs=family != FAMILY),
+        _names(style, family),
         Post(0x30000, (-10 * 65536) if italic else 0, -110, round(style.h), 0),
         Cmap(unicode_subtables(characters)),
         hmtx,
-        loca,
-        glyf,
-        _kern(glyphs, style),
     ]  # fmt: skip
-    data = {table.TAG: table.compile() for table in tables}
-    data["gasp"] = bytes((0, 1, 0, 1, 0xFF, 0xFF, 0, 0x0F))
-    return sfnt.write(data, "\0\1\0\0")
 
 
 def _maxp(glyphs: _Glyphs, glyf: Glyf) -> Maxp:
@@ -237,24 +297,26 @@ def _maxp(glyphs: _Glyphs, glyf: Glyf) -> Maxp:
     return Maxp(0x10000, len(glyf.glyphs), limits)
 
 
-def _os2(style: Style, characters: dict[int, int], advances: np.ndarray, y0: int, y1: int) -> OS2:  # type: ignore[type-arg]
+def _os2(
+    style: Style, characters: dict[int, int], advances: NDArray[np.uint16], y0: int, y1: int, *, serifs: bool
+) -> OS2:
     bold, italic = style.weight >= 700, style.italic
     selection = 1 << 7 | (bold << 5) | int(italic) | ((not bold and not italic) << 6)
-    panose = bytes((2, 11, 8 if bold else 5, 3, 3, 4, 2, 2, 2, 4))
+    panose = bytes((2, 6 if serifs else 11, 8 if bold else 5, 3, 3, 4, 2, 2, 2, 4))
     average = round(float(advances[advances > 0].mean()))
     ranges = sum(1 << bit for bit in (0, 1, 2, 29, 31)), sum(1 << (bit - 32) for bit in (33, 37, 38))
     return OS2(
-        4, average, style.weight, 5, 0, 650, 600, 0, 75, 650, 600, 0, 350, round(style.h), 300, 0x0802, panose,
+        4, average, style.weight, 5, 0, 650, 600, 0, 75, 650, 600, 0, 350, round(style.h), 300, 0x0500 if serifs else 0x0802, panose,
         *ranges, 0, 0, b"PNYU", selection, min(characters), max(characters), ASCENT, -DESCENT, 0, max(ASCENT, y1),
         max(DESCENT, -y0), 1 << 0 | 1 << 1 | 1 << 4 | 1 << 8, 0, X, CAP, 0, 32, 2,
     )  # fmt: skip
 
 
-def _names(style: Style) -> Name:
-    full = FAMILY if style.name == "Regular" else f"{FAMILY} {style.name}"
-    postscript = f"{FAMILY}-{style.name}".replace(" ", "")
+def _names(style: Style, family: str) -> Name:
+    full = family if style.name == "Regular" else f"{family} {style.name}"
+    postscript = f"{family}-{style.name}".replace(" ", "")
     texts = {
-        0: COPYRIGHT, 1: FAMILY, 2: style.name, 3: f"{VERSION};PNYU;{postscript}", 4: full, 5: f"Version {VERSION}",
+        0: COPYRIGHT, 1: family, 2: style.name, 3: f"{VERSION};PNYU;{postscript}", 4: full, 5: f"Version {VERSION}",
         6: postscript, 8: "Penyu Ferries", 9: "A script of Aksara's", 13: LICENCE, 14: LICENCE_URL,
     }  # fmt: skip
     return Name(tuple(NameRecord(3, 1, 0x409, number, text.encode("utf-16-be")) for number, text in texts.items()))
@@ -270,8 +332,7 @@ def _kern(glyphs: _Glyphs, style: Style) -> Kern:
 
 
 def all_fonts() -> dict[str, bytes]:
-    """File name → TTF of every style."""
-    return {f"{FAMILY}-{style.name}.ttf".replace(" ", ""): make_font(style) for style in STYLES}
-
-
-__all__ = ["ASCENDER", "LICENCE", "all_fonts", "make_font"]
+    """File name → font of every style: Penyu Sans as TTF, Penyu Slab as OTF."""
+    sans = {f"{FAMILY}-{style.name}.ttf".replace(" ", ""): make_sans(style) for style in STYLES}
+    slabs = {f"{slab.FAMILY}-{style.name}.otf".replace(" ", ""): make_slab(style) for style in slab.styles()}
+    return sans | slabs

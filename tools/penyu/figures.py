@@ -145,11 +145,11 @@ def nine(s: Style) -> Drawing:
     return Drawing(s, d.width, d.left, d.right, turned)
 
 
-def raised(draw: Draw, *, base: float = 290.0, scale: float = 0.58) -> Draw:
+def raised(draw: Draw, *, base: float = 290.0, scale: float = 0.58, thicker: float = 1.42) -> Draw:
     """A small raised or lowered form, its strokes thickened to match the text."""
 
     def make(s: Style) -> Drawing:
-        grown = 1.42 - s.more * 0.0012
+        grown = thicker - s.more * 0.0012
         heavy = Style(s.name, s.weight, s.v * grown, s.h * grown, s.cap_v * grown, s.cap_h * grown, s.side)
         d = draw(heavy)
         return Drawing(s, d.width * scale, 0.45, 0.45, moved(d.contours, 0, base, scale))

@@ -16,7 +16,7 @@ import numpy as np
 from aksara.errors import FontError, InputError, located
 from aksara.font import Font
 from aksara.subsetting.claims import with_true_claims
-from aksara.subsetting.closure import closed, encoded_glyphs
+from aksara.subsetting.closure import closed, encoded_glyphs, with_parts
 from aksara.subsetting.features import FeatureChoice, LeftOut
 from aksara.subsetting.layout import Layout
 from aksara.subsetting.names import reduced_names
@@ -141,7 +141,8 @@ def subset(font: Font, characters: Set[int] | None = None, options: Options | No
         warnings += [*notes, *layout.warnings]
         present, formulas = layout.tags(), layout.math is not None and any(map(is_mathematical, kept))
         features = options.features.wanted(present, kept.keys(), formulas=formulas)
-        glyphs = _needed(font, kept, layout, features, gone)
+        shown = _shown(font, kept, layout, features, gone)
+        glyphs = with_parts(font, shown)
         order = _order(glyphs, kept, keep_numbers=options.keep_glyph_numbers or numbers_must_stay(font, gone))
         numbers = {old: new for new, old in enumerate(order) if old is not None}
         plan = _Plan(kept, order, numbers, features, options.hints)
@@ -153,7 +154,7 @@ def subset(font: Font, characters: Set[int] | None = None, options: Options | No
             # With the numbers that it had, a font's layout tables fit as they are.
             variants = _as_it_was(font, plan, gone)
             warnings.append("its layout tables do not fit their format once cut down; they are kept whole")
-        left_out = layout.left_out(font, glyphs, features) if options.costs else ()
+        left_out = layout.left_out(font, shown, glyphs, features) if options.costs else ()
     missing = frozenset(characters or ()) - available.keys()
     return Subset(
         variants[0], variants, kept, besides, missing, tuple(order), features, left_out, dropped, tuple(warnings)
@@ -184,7 +185,7 @@ def _draws(font: Font, glyphs: Set[int]) -> bool:
     return any(cff.draws(glyph) for glyph in glyphs)
 
 
-def _needed(font: Font, kept: Mapping[int, int], layout: Layout, features: frozenset[str], gone: Set[str]) -> set[int]:
+def _shown(font: Font, kept: Mapping[int, int], layout: Layout, features: frozenset[str], gone: Set[str]) -> set[int]:
     count = font.num_glyphs
     glyphs = {glyph for glyph in encoded_glyphs(font, kept) if glyph < count}
     if numbers_must_stay(font, gone):

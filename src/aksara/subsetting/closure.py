@@ -19,7 +19,10 @@ def encoded_glyphs(font: Font, characters: Mapping[int, int]) -> set[int]:
 
 
 def closed(font: Font, glyphs: set[int], gsub: Gsub | None, math: Math | None, features: Collection[str]) -> set[int]:
-    """These glyphs, what substitution makes of them with these features, their larger forms, and all their parts."""
+    """These glyphs, what substitution makes of them with these features, and their larger forms: all that text shows.
+
+    What they are drawn with comes on top (`with_parts`).
+    """
     count = font.num_glyphs
     size = -1
     while size != len(glyphs):
@@ -30,7 +33,7 @@ def closed(font: Font, glyphs: set[int], gsub: Gsub | None, math: Math | None, f
             glyphs = math.closure(glyphs)
         # Tables of real fonts speak of glyphs beyond the last one; renderers ignore these.
         glyphs = {glyph for glyph in glyphs if glyph < count}
-    return with_parts(font, glyphs)
+    return glyphs
 
 
 def with_parts(font: Font, glyphs: set[int]) -> set[int]:

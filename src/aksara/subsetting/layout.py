@@ -103,17 +103,20 @@ class Layout:
             changed.append(self.math.subset(numbers))
         return [*changed, *kept]
 
-    def left_out(self, font: Font, glyphs: set[int], features: frozenset[str]) -> tuple[LeftOut, ...]:
-        """The features that could do something to these glyphs, and are not among `features`."""
+    def left_out(self, font: Font, shown: set[int], glyphs: set[int], features: frozenset[str]) -> tuple[LeftOut, ...]:
+        """The features that could do something to the glyphs that text shows, and are not among `features`.
+
+        `glyphs` are all that are kept, those that others are drawn with among them.
+        """
         found, count = [], font.num_glyphs
         for tag in sorted(self.tags() - features - _NEVER_ASKED_FOR):
-            more = set(glyphs)
+            more = shown
             if self.gsub is not None and self.gsub.leads_on({tag}):
-                more = self.gsub.closure(glyphs, {tag})
-                if more != glyphs:
+                more = self.gsub.closure(shown, {tag})
+                if more != shown:
                     more = self.gsub.closure(more, features | {tag})
-            new = with_parts(font, {glyph for glyph in more - glyphs if glyph < count}) - glyphs
-            kept = {glyph: glyph for glyph in (*glyphs, *new) if glyph < count}
+            new = with_parts(font, {glyph for glyph in more - shown if glyph < count}) - glyphs
+            kept = {glyph: glyph for glyph in more if glyph < count}
             size = sum(table.size_for(kept, {tag}, features) for table in self.tables)
             if size:
                 found.append(LeftOut(tag, len(new), size + _outline_size(font, new)))
