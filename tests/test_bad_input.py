@@ -211,32 +211,49 @@ def _mutants(data: bytes, seed: int, count: int, hot: list[tuple[int, int]]) -> 
     return mutants
 
 
+#: The tables in which any byte may be structure.
+_GRAPHS = (b"GSUB", b"GPOS", b"GDEF", b"MATH", b"CFF ")
+
+
 def _hot(data: bytes) -> list[tuple[int, int]]:
-    """The directory, and the beginning of each table."""
+    """The directory, the beginning of each table, and several times the tables that are graphs of offsets."""
     count = int.from_bytes(data[4:6], "big")
     entries = [struct.unpack(">4sIII", data[12 + 16 * k : 28 + 16 * k]) for k in range(count)]
-    return [(0, 12 + 16 * count), *((offset, offset + min(length, 300)) for _, _, offset, length in entries)]
+    graphs = [(offset, offset + length) for tag, _, offset, length in entries if tag in _GRAPHS]
+    return [
+        (0, 12 + 16 * count),
+        *((offset, offset + min(length, 300)) for _, _, offset, length in entries),
+        *(graphs * 4),
+    ]
 
 
-_KANNADA = SYSTEM / "lohit-kannada/Lohit-Kannada.ttf"
+def _cut(path: Path, characters: set[int]) -> bytes:
+    """A real font with its layout tables, cut down so that thousands of it can be tried."""
+    return subset(Font.read(path.read_bytes()), characters).font.write("sfnt")
 
 
-def _small_kannada() -> bytes:
-    """A real font with a real GSUB, cut down so that two thousand of it can be tried."""
-    return subset(Font.read(_KANNADA.read_bytes()), set(range(0xC80, 0xCB0))).font.write("sfnt")
+_SLAB = DEMO_FONTS[0].with_name("PenyuSlab-Regular.otf")
+_OPEN = SYSTEM.parent / "opentype"
+#: A font to damage, and how many copies of it.
+_SOURCES: dict[str, tuple[Callable[[], bytes], int]] = {
+    "boxes": (small_font, 500),
+    "penyu": (lambda: subset(Font.read(PENYU), set(map(ord, "ABfiéẫ.0"))).font.write("sfnt"), 250),
+    "kannada": (lambda: _cut(SYSTEM / "lohit-kannada/Lohit-Kannada.ttf", set(range(0xC80, 0xCB0))), 150),
+    "nested": (lambda: PENYU, 60),
+    "slab": (lambda: _cut(_SLAB, set(map(ord, "ABfiéẫ.0"))), 250),
+    "sora": (lambda: _cut(_OPEN / "sora/Sora-Bold.otf", set(range(0x41, 0x5B)) | {0x301}), 150),
+    "arabic": (lambda: _cut(_OPEN / "fonts-hosny-amiri/Amiri-Regular.ttf", {0x628, 0x627, 0x644, 0x647, 0x64E}), 150),
+    "formulas": (lambda: _cut(_OPEN / "asana-math/Asana-Math.otf", {0x2211, 0x28, 0x29, 0x1D465}), 150),
+}
 
 
-@pytest.mark.parametrize("seed", range(4))
-@pytest.mark.parametrize("source", ["boxes", "penyu", "kannada", "nested"])
+@pytest.mark.parametrize("seed", range(3))
+@pytest.mark.parametrize("source", _SOURCES)
 def test_damaged_fonts_raise_our_errors_or_work(source: str, seed: int) -> None:
-    data = {
-        "boxes": small_font,
-        "penyu": lambda: subset(Font.read(PENYU), set(map(ord, "ABfiéẫ.0"))).font.write("sfnt"),
-        "kannada": _small_kannada,
-        "nested": lambda: PENYU,
-    }[source]()
+    make, count = _SOURCES[source]
+    data = make()
     seen = {"fine": 0, "told": 0}
-    for mutant in _mutants(data, seed, {"boxes": 500, "penyu": 250, "kannada": 150, "nested": 100}[source], _hot(data)):
+    for mutant in _mutants(data, seed, count, _hot(data)):
         try:
             _use(mutant)
             seen["fine"] += 1

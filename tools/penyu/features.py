@@ -165,9 +165,9 @@ def _gpos(glyphs: Glyphs) -> Gpos:
         if mark != "\u031b"
     }
     bases: dict[int, tuple[Anchor | None, ...]] = {}
-    for letter in (*CAPITALS, *LOWER):
-        if len(letter) == 1 and letter in glyphs.drawings:
-            above, below = (accents.place(letter, mark, glyphs.drawings[letter])[0] for mark in ("\u0301", "\u0323"))
+    for letter, drawing in glyphs.drawings.items():
+        if letter in CAPITALS or letter in LOWER:
+            above, below = (accents.place(letter, mark, drawing)[0] for mark in ("\u0301", "\u0323"))
             bases[numbers[letter]] = tuple(
                 Anchor(round(at.x + glyphs.lefts[letter] + s.slant * at.y), round(at.y)) for at in (above, below)
             )

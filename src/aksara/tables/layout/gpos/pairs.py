@@ -165,7 +165,7 @@ def _plain_set(place: Place, first: int, second: int) -> dict[int, tuple[Value, 
     if step == 2 and one:
         values: list[tuple[Value, Value]] = [((value,), ()) for value in signed[1::2]]
     else:
-        starts = range(1, len(numbers), step)
+        starts = range(1, len(numbers) + 1, step)
         values = [(tuple(signed[at : at + one]), tuple(signed[at + one : at + one + two])) for at in starts]
     return searched(numbers[::step], values)
 
