@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from aksara.errors import AksaraError, FontError, InputError, OutputError, RequestError, UnsupportedFont
     from aksara.faces import Face, embedding, identify
     from aksara.font import Font, open_font
-    from aksara.subsetting import Subset, subset
+    from aksara.subsetting import FeatureChoice, Options, Subset, subset
 
 # Name → module. Imported when first used, so that `aksara --help` need not load them.
 _PLACES = {
@@ -27,16 +27,18 @@ _PLACES = {
     ),
     **dict.fromkeys(("Face", "embedding", "identify"), "aksara.faces"),
     **dict.fromkeys(("Font", "open_font"), "aksara.font"),
-    **dict.fromkeys(("Subset", "subset"), "aksara.subsetting"),
+    **dict.fromkeys(("FeatureChoice", "Options", "Subset", "subset"), "aksara.subsetting"),
 }
 
 __all__ = [
     "AksaraError",
     "BuildRequest",
     "Face",
+    "FeatureChoice",
     "Font",
     "FontError",
     "InputError",
+    "Options",
     "OutputError",
     "RequestError",
     "Subset",

@@ -125,11 +125,11 @@ def _gsub(numbers: dict[str, int]) -> Gsub:
     under = frozenset(numbers[f"{figure}.dnom"] for figure in FIGURES)
     ligatures = tuple((tuple(numbers[c] for c in text[1:]), numbers[name]) for name, text in LIGATURES.items())
     accented: dict[int, tuple[int, ...]] = {}
-    for character in numbers:
+    for character, number in numbers.items():
         if len(character) == 1 and character.islower() and (found := accents.decompose(character)):
             base = {"ı": "i", "ȷ": "j"}.get(found[0], found[0])
             if f"{base}.sc" in numbers and "\u031b" not in found[1]:
-                accented[numbers[character]] = (numbers[f"{base}.sc"], *(numbers[mark] for mark in found[1]))
+                accented[number] = (numbers[f"{base}.sc"], *(numbers[mark] for mark in found[1]))
     lookups = [
         single([("i", "ı"), ("j", "ȷ")]),  # 0: called by the next one
         Lookup(gsub.CHAINED, 0, (CoverageContext(True, (), (dotted,), (above,), ((0, 0),)),)),

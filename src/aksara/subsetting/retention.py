@@ -6,6 +6,7 @@ from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
 from aksara.font import Font
+from aksara.sizes import format_size
 
 
 @dataclass(slots=True, frozen=True)
@@ -27,6 +28,8 @@ _REASONS = {
     "bdat": "embedded bitmaps, which browsers do not use",
     "bloc": "embedded bitmaps, which browsers do not use",
     "bhed": "embedded bitmaps, which browsers do not use",
+    "TTFA": "a note of the hinting program",
+    "BDF ": "notes on embedded bitmaps",
     "PCLT": "for printers",
     "JSTF": "no browser justifies with it",
     "TSI0": "source of the hinting",
@@ -46,6 +49,7 @@ _KEPT = {
 #: The programs that hint TrueType outlines, and what belongs to them; 'gasp' is adapted.
 HINT_TABLES = frozenset({"fpgm", "prep", "cvt ", "cvar", "hdmx", "LTSH", "VDMX"})
 
+_UNKNOWN = "no browser uses it"
 # Apple's layout tables count only where the OpenType ones are missing.
 _APPLE_SUBSTITUTION = frozenset({"morx", "mort", "feat", "prop"})
 _APPLE_POSITIONING = frozenset({"kerx", "opbd", "bsln", "lcar", "trak", "ankr"})
@@ -69,6 +73,10 @@ def tables_to_drop(
     warnings = []
     if "Silf" in sizes and "GSUB" not in sizes:
         warnings.append("it is shaped by Graphite only, which is left out: letters will not join or combine as they do")
+    unknown = [f"'{item.tag}' ({format_size(item.size)})" for item in dropped if item.reason == _UNKNOWN]
+    if unknown:
+        many = "tables that are" if len(unknown) > 1 else "a table that is"
+        warnings.append(f"{many} not known here, and not used by browsers, left out: {', '.join(unknown)}")
     return tuple(dropped), warnings
 
 
@@ -88,7 +96,7 @@ def _reason(tag: str, present: Collection[str], *, mathematical: bool) -> str | 
         return "Graphite, which most browsers do not use"
     if tag == "MATH" and not mathematical:
         return "no mathematical character is kept"
-    return None if tag in _KEPT else "no browser uses it"
+    return None if tag in _KEPT else _UNKNOWN
 
 
 def is_mathematical(code: int) -> bool:
