@@ -12,6 +12,7 @@ from penyu.pen import Contour, bar
 FAMILY = "Penyu Slab"
 #: Lines on which strokes may end, and on which side of the line the serif lies.
 _LINES = {0.0: 1, float(X): -1, float(CAP): -1, float(ASCENDER): -1, float(DESCENDER): 1, float(FIGURE): -1}
+_SLANTED = frozenset("vwxykVWXYAK")
 _NO_SERIFS = frozenset("+-=<>|/\\()[]{}_~^*#%‰@&.,:;!?¡¿'\"‘’‚“”„†‡•…′″‹›«»–—¦§¶©®°·×÷¬±µ←→↑↓↔−≠≤≥≈⁄€£¥¢$₫₹¤zZtLEFTtŧŦ")
 
 
@@ -32,7 +33,10 @@ def with_serifs(name: str, drawing: Drawing) -> Drawing:
         # The tops of small letters have theirs on the left only, where the pen sets in.
         one_sided = name[0].islower() and y in (X, ASCENDER) and name[0] not in "vwxy"
         slabs.append(bar(left - reach, low, right + (0 if one_sided else reach), high))
-    return replace(drawing, contours=[*drawing.contours, *slabs])
+    # Letters of slanted strokes stand close in the Sans; here their serifs need room.
+    room = 0.62 if name[0] in _SLANTED else 0.0
+    sides = max(drawing.left, room), max(drawing.right, room)
+    return replace(drawing, contours=[*drawing.contours, *slabs], left=sides[0], right=sides[1])
 
 
 def _level_ends(contours: list[Contour], s: Style) -> Iterator[tuple[float, float, float]]:

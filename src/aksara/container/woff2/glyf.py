@@ -33,60 +33,79 @@ from aksara.truetype import (
 _HEADER = struct.Struct(">HHHHIIIIIII")
 _OVERLAP_BITMAP = 0x0001
 _EMPTY_BOX = (0, 0, 0, 0)
+_AT_ONCE = 4096
+#: The streams of the transformed table, and which of them has the boxes.
+_STREAMS, _BOXES = 7, 5
 
 
 def transform(tables: Mapping[str, bytes]) -> tuple[bytes, NDArray[np.int64]]:
     """The transformed 'glyf', and the bounding box of every glyph (G by 4, as its header has it)."""
     glyphs, index_format = _split(tables)
     count = len(glyphs)
-    contours = np.array([int.from_bytes(g[:2], "big", signed=True) for g in glyphs], np.int64)
-    boxes = np.array([struct.unpack_from(">4h", g, 2) if len(g) >= 10 else _EMPTY_BOX for g in glyphs], np.int64)
-    boxes = boxes.reshape(-1, 4)
-    # A glyph of no contours has nothing to draw; the format has no place for its box.
-    boxes[contours == 0] = 0
-    simple, composite = np.flatnonzero(contours > 0), np.flatnonzero(contours < 0)
-
-    points = decode_simple([glyphs[i] for i in simple.tolist()], simple.tolist())
-    flags, triplets, triplet_sizes = _pack_triplets(points)
-    components = {i: _components(glyphs[i], i) for i in composite.tolist()}
-
-    # The glyph stream interleaves each glyph's triplets with the size of its program.
-    programs: list[bytes] = [b""] * count
-    has_program = contours > 0
-    for i, program in zip(simple.tolist(), points.instructions, strict=True):
-        programs[i] = program
-    for i, (_, program_or_none) in components.items():
-        if program_or_none is not None:
-            programs[i], has_program[i] = program_or_none, True
-    of_glyph = np.zeros(count, np.int64)
-    of_glyph[simple] = segment_sums(triplet_sizes, points.per_glyph)
-    coded, coded_sizes = pack_255(np.array([len(programs[i]) for i in np.flatnonzero(has_program)], np.int64))
-    glyph_stream: list[bytes] = []
-    triplet_at = code_at = 0
-    owners = np.flatnonzero(has_program)
-    for size, code_size in zip(of_glyph[owners].tolist(), coded_sizes.tolist(), strict=True):
-        glyph_stream += (triplets[triplet_at : triplet_at + size], coded[code_at : code_at + code_size])
-        triplet_at, code_at = triplet_at + size, code_at + code_size
-
-    explicit = contours < 0
-    explicit[simple] = (_boxes(points) != boxes[simple]).any(axis=1)
+    # Some thousands at a time: the points of a large font would take a hundred times its size.
+    parts = [_Part(glyphs[at : at + _AT_ONCE], at) for at in range(0, count, _AT_ONCE)]
+    explicit = np.concatenate([part.explicit for part in parts]) if parts else np.zeros(0, bool)
+    overlap = np.concatenate([part.overlap for part in parts]) if parts else np.zeros(0, bool)
+    boxes = np.concatenate([part.boxes for part in parts]) if parts else np.zeros((0, 4), np.int64)
+    streams = [b"".join(part.streams[n] for part in parts) for n in range(_STREAMS)]
     bitmap = np.packbits(np.pad(explicit, (0, -count % 32))).tobytes()
-    streams = (
-        np.where(contours < 0, -1, contours).astype(">i2").tobytes(),
-        pack_255(points.counts)[0],
-        flags,
-        b"".join(glyph_stream),
-        b"".join(stream for stream, _ in components.values()),
-        bitmap + boxes[explicit].astype(">i2").tobytes(),
-        b"".join(programs),
-    )
-    overlap = np.zeros(count, bool)
-    overlap[simple] = points.overlap
+    streams[_BOXES] = bitmap + streams[_BOXES]
     overlap_bitmap = np.packbits(overlap).tobytes() if overlap.any() else b""
     header = _HEADER.pack(
         0, _OVERLAP_BITMAP if overlap_bitmap else 0, count, index_format, *(len(stream) for stream in streams)
     )
     return b"".join((header, *streams, overlap_bitmap)), boxes
+
+
+class _Part:
+    """The streams of consecutive glyphs, the first of which has the number `first`.
+
+    `explicit` tells which have their box stored, `overlap` which have the flag for overlapping contours.
+    """
+
+    def __init__(self, glyphs: list[bytes], first: int) -> None:
+        count = len(glyphs)
+        contours = np.array([int.from_bytes(g[:2], "big", signed=True) for g in glyphs], np.int64)
+        boxes = np.array([struct.unpack_from(">4h", g, 2) if len(g) >= 10 else _EMPTY_BOX for g in glyphs], np.int64)
+        # A glyph of no contours has nothing to draw; the format has no place for its box.
+        boxes[contours == 0] = 0
+        simple, composite = np.flatnonzero(contours > 0), np.flatnonzero(contours < 0)
+        points = decode_simple([glyphs[i] for i in simple.tolist()], (simple + first).tolist())
+        flags, triplets, triplet_sizes = _pack_triplets(points)
+        components = {i: _components(glyphs[i], first + i) for i in composite.tolist()}
+
+        # The glyph stream interleaves each glyph's triplets with the size of its program.
+        programs: list[bytes] = [b""] * count
+        has_program = contours > 0
+        for i, program in zip(simple.tolist(), points.instructions, strict=True):
+            programs[i] = program
+        for i, (_, program_or_none) in components.items():
+            if program_or_none is not None:
+                programs[i], has_program[i] = program_or_none, True
+        of_glyph = np.zeros(count, np.int64)
+        of_glyph[simple] = segment_sums(triplet_sizes, points.per_glyph)
+        coded, coded_sizes = pack_255(np.array([len(programs[i]) for i in np.flatnonzero(has_program)], np.int64))
+        glyph_stream: list[bytes] = []
+        triplet_at = code_at = 0
+        owners = np.flatnonzero(has_program)
+        for size, code_size in zip(of_glyph[owners].tolist(), coded_sizes.tolist(), strict=True):
+            glyph_stream += (triplets[triplet_at : triplet_at + size], coded[code_at : code_at + code_size])
+            triplet_at, code_at = triplet_at + size, code_at + code_size
+
+        self.explicit = contours < 0
+        self.explicit[simple] = (_boxes(points) != boxes[simple]).any(axis=1)
+        self.boxes = boxes
+        self.overlap = np.zeros(count, bool)
+        self.overlap[simple] = points.overlap
+        self.streams = (
+            np.where(contours < 0, -1, contours).astype(">i2").tobytes(),
+            pack_255(points.counts)[0],
+            flags,
+            b"".join(glyph_stream),
+            b"".join(stream for stream, _ in components.values()),
+            boxes[self.explicit].astype(">i2").tobytes(),
+            b"".join(programs),
+        )
 
 
 def rebuild(data: bytes) -> tuple[bytes, bytes, int]:
@@ -117,7 +136,8 @@ def rebuild(data: bytes) -> tuple[bytes, bytes, int]:
         raise FontError("a contour has no points")
     per_glyph = segment_sums(counts, contours[simple])
     flags = flag_stream.array(np.uint8, int(counts.sum()), "point flags")
-    steps = _GlyphStream(glyph_stream, program_stream, segment_sums(_TRIPLET_BYTES[flags & 0x7F], per_glyph))
+    sizes_of_triplets = segment_sums(_TRIPLET_BYTES[flags & 0x7F], per_glyph)
+    steps = _GlyphStream(glyph_stream, program_stream, sizes_of_triplets)
 
     bodies: dict[int, bytes] = {}
     for i in np.flatnonzero(contours != 0).tolist():
@@ -131,12 +151,25 @@ def rebuild(data: bytes) -> tuple[bytes, bytes, int]:
             program = steps.take_program()
             stream += len(program).to_bytes(2, "big") + program
         bodies[i] = b"\xff\xff" + boxes[i].astype(">i2").tobytes() + stream
-    dx, dy = _unpack_triplets(flags, steps.triplets)
-    points = Points(contours[simple], counts, (flags & 0x80) == 0, dx, dy, overlap[simple], steps.programs)
-    boxes[simple] = np.where(explicit[simple, None], boxes[simple], _boxes(points))
-    if len(boxes) and (np.abs(boxes) > 32767).any():
-        raise FontError("a glyph's points lie outside the coordinates that a font can have")
-    bodies.update(zip(simple.tolist(), encode_simple(points, boxes[simple]), strict=True))
+    triplets = steps.triplets
+    contour_at, point_at, triplet_at = (
+        np.concatenate(([0], np.cumsum(each))).tolist() for each in (contours[simple], per_glyph, sizes_of_triplets)
+    )
+    for first in range(0, len(simple), _AT_ONCE):
+        last = min(first + _AT_ONCE, len(simple))
+        some, own = simple[first:last], flags[point_at[first] : point_at[last]]
+        points = Points(
+            contours[some],
+            counts[contour_at[first] : contour_at[last]],
+            (own & 0x80) == 0,
+            *_unpack_triplets(own, triplets[triplet_at[first] : triplet_at[last]]),
+            overlap[some],
+            steps.programs[first:last],
+        )
+        boxes[some] = np.where(explicit[some, None], boxes[some], _boxes(points))
+        if (np.abs(boxes[some]) > 32767).any():
+            raise FontError("a glyph's points lie outside the coordinates that a font can have")
+        bodies.update(zip(some.tolist(), encode_simple(points, boxes[some]), strict=True))
     return _join([bodies.get(i, b"") for i in range(count)])
 
 
