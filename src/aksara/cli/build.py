@@ -73,7 +73,9 @@ from aksara.web.stack import parse_stack
 @click.option("--display", type=click.Choice(DISPLAYS), default="swap", show_default=True, help="font-display.")
 @click.option("--feature", "more", metavar="TAG", multiple=True, help="Keep this OpenType feature too; all keeps all.")
 @click.option("--no-feature", "without", metavar="TAG", multiple=True, help="Leave this feature out.")
-@click.option("--hinting", type=click.Choice(["keep", "drop"]), default="keep", show_default=True, help="Hints.")
+@click.option(
+    "--hinting", type=click.Choice(["keep", "drop"]), default="keep", show_default=True, help="Hints for small sizes."
+)
 @click.option(
     "--effort",
     type=click.Choice(EFFORTS),

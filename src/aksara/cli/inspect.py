@@ -62,7 +62,7 @@ def command(ctx: click.Context, /, paths: tuple[Path, ...], as_json: bool, **sho
     if as_json:
         screen.json(_as_json(reports, problems, delivery.licences))
     else:
-        _show(screen, reports, delivery.licences, _Wanted(**shown), alone=len(delivery.fonts) == 1)
+        _show(screen, reports, delivery.licences, _Wanted(**shown), alone=len(delivery.fonts) == len(reports) == 1)
     screen.warn(warning for report in reports for warning in report.warnings)
     for problem in problems:
         screen.messages.print(Text.assemble(("Cannot use ", "bold red"), str(problem)), soft_wrap=True)

@@ -89,9 +89,7 @@ class Base:
     @classmethod
     def parse(cls, data: bytes, font: Font) -> Self:
         place = Place(data)
-        version = place.u32()
-        if version >> 16 != 1:
-            raise FontError(f"its version is {version >> 16}, but only 1 exists")
+        version = place.version()
         horizontal, vertical = place.links(2)
         store = place.link32() if version >= _VERSION_1_1 else None
         return cls(

@@ -149,8 +149,30 @@ def _rule_block(rule: Rule, *, chained: bool) -> Block:
     return block.u16(len(rule.lookahead), *rule.lookahead).u16(len(rule.actions), *flat)
 
 
+class _RuleContext(Context):
+    """A context of rules that are found by a number: that of the first glyph, or its class."""
+
+    __slots__ = ()
+    rules: Mapping[int, tuple[Rule, ...]]
+
+    def with_actions(self, change: Callable[[Actions], Actions]) -> Self:
+        rules = {
+            number: tuple(replace(rule, actions=change(rule.actions)) for rule in each)
+            for number, each in self.rules.items()
+        }
+        return replace(self, rules=rules)  # type: ignore[type-var]  # both formats are data classes
+
+    def all_actions(self) -> Iterator[Actions]:
+        return (rule.actions for each in self.rules.values() for rule in each)
+
+    @property
+    def span(self) -> int:
+        lengths = (1 + len(rule.rest) + len(rule.lookahead) for each in self.rules.values() for rule in each)
+        return max(lengths, default=1)
+
+
 @dataclass(slots=True, frozen=True)
-class GlyphContext(Context):
+class GlyphContext(_RuleContext):
     """Format 1: rules by the first glyph of the input; they name glyphs."""
 
     chained: bool
@@ -177,16 +199,6 @@ class GlyphContext(Context):
         kept = {glyph: rules for glyph, rules in kept.items() if rules}
         return replace(self, rules=kept) if kept else None
 
-    def with_actions(self, change: Callable[[Actions], Actions]) -> Self:
-        return replace(self, rules={glyph: _with_actions(rules, change) for glyph, rules in self.rules.items()})
-
-    def all_actions(self) -> Iterator[Actions]:
-        return (rule.actions for rules in self.rules.values() for rule in rules)
-
-    @property
-    def span(self) -> int:
-        return _longest(self.rules)
-
     def block(self) -> Block:
         sets = [_rules_block(self.rules[glyph], chained=self.chained) for glyph in sorted(self.rules)]
         return Block().u16(1).link(coverage_block(self.rules)).array(sets)
@@ -207,16 +219,8 @@ def _renumbered(
         return None
 
 
-def _longest(rules: Mapping[int, tuple[Rule, ...]]) -> int:
-    return max((1 + len(rule.rest) + len(rule.lookahead) for each in rules.values() for rule in each), default=1)
-
-
-def _with_actions(rules: tuple[Rule, ...], change: Callable[[Actions], Actions]) -> tuple[Rule, ...]:
-    return tuple(replace(rule, actions=change(rule.actions)) for rule in rules)
-
-
 @dataclass(slots=True, frozen=True)
-class ClassContext(Context):
+class ClassContext(_RuleContext):
     """Format 2: rules by the class of the first glyph of the input, for covered glyphs only; they name classes.
 
     Glyphs that a class table does not mention are of class 0.
@@ -283,16 +287,6 @@ class ClassContext(Context):
         return replace(
             self, covered=covered, backtrack=tables[0], input=tables[1], lookahead=tables[2], rules=renumbered
         )
-
-    def with_actions(self, change: Callable[[Actions], Actions]) -> Self:
-        return replace(self, rules={number: _with_actions(rules, change) for number, rules in self.rules.items()})
-
-    def all_actions(self) -> Iterator[Actions]:
-        return (rule.actions for rules in self.rules.values() for rule in rules)
-
-    @property
-    def span(self) -> int:
-        return _longest(self.rules)
 
     def block(self) -> Block:
         block = Block().u16(2).link(coverage_block(self.covered))

@@ -71,9 +71,7 @@ class Gdef:
     @classmethod
     def parse(cls, data: bytes, font: Font) -> Self:
         place = Place(data)
-        version = place.u32()
-        if version >> 16 != 1:
-            raise FontError(f"its version is {version >> 16}, but only 1 exists")
+        version = place.version()
         classes, points, carets, mark_classes = place.links(4)
         mark_sets = place.link() if version >= _VERSION_1_2 else None
         store = place.link32() if version >= _VERSION_1_3 else None

@@ -114,9 +114,7 @@ class LayoutTable:
     @classmethod
     def parse(cls, data: bytes, font: Font) -> Self:
         place = Place(data)
-        version = place.u32()
-        if version >> 16 != 1:
-            raise FontError(f"its version is {version >> 16}, but only 1 exists")
+        version = place.version()
         scripts, features, lookups = place.links(3)
         variations = place.link32() if version >= _VERSION_1_1 else None
         defects: list[str] = []

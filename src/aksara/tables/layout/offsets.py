@@ -50,6 +50,13 @@ class Place(Reader):
         """The table at that offset from this one's start."""
         return Place(self.data, self.origin + offset, self)
 
+    def version(self) -> int:
+        """The version at the cursor, as 16.16; of all these tables there is only 1 and what has been added to it."""
+        version = self.u32()
+        if version >> 16 != 1:
+            raise FontError(f"its version is {version >> 16}, but only 1 exists", offset=self.origin)
+        return version
+
     def u16s(self, count: int) -> tuple[int, ...]:
         """The next numbers."""
         self.spend(count)
