@@ -35,7 +35,7 @@ def test_only_what_is_needed_is_kept() -> None:
     old, new = font.table(Glyf).glyphs, cut.font.table(Glyf).glyphs
     assert all(new[number] == old[source] for number, source in enumerate(cut.glyphs) if source is not None)
     # 95 characters, .notdef, the five ligatures of f; not the other six thousand.
-    assert len(cut.glyphs) == len(new) == 101
+    assert cut.kept_glyphs == 101
     assert font.characters[0xFB01] in cut.glyphs, "fi would turn blank"
     assert 0xFB01 not in cut.characters
 
@@ -86,6 +86,8 @@ def test_kerning_that_overflows_its_table_works_in_browsers_afterwards(browser: 
         ("e\u0301", "e\u0301", ""),
         # Whatever the parts of the parts make, also by another way round.
         ("a\u0302\u0301", "aâấá\u0302\u0301", "âấá"),
+        # A part that the font does not have is taken apart again.
+        ("ở\u0306", "oở\u031b\u0309\u0306", "o\u031b\u0309"),
         # A precomposed letter beside another mark is taken apart and put together again.
         ("é\u0323", "eéẹ\u0301\u0323", "eẹ\u0301"),
         ("ab", "ab\u0301á", ""),
@@ -258,6 +260,15 @@ def test_without_hints_nothing_of_them_is_left() -> None:
     assert cut.table(Gasp).ranges == ((0xFFFF, Gasp.SMOOTH),)
     assert cut.table(Maxp).limits[4:11] == (1, 0, 0, 0, 0, 0, 0)
     assert len(cut.write("woff2")) < 0.7 * len(subset(font, LATIN).font.write("woff2"))
+
+
+def test_programs_may_loop_as_long_as_in_the_whole_font() -> None:
+    """Renderers allow the fewer loops the fewer glyphs there are; a part of few glyphs would be hinted wrongly."""
+    font = _dejavu("DejaVuSans")
+    cut = subset(font, {0x41})
+    assert cut.kept_glyphs == 2
+    assert 100 * len(cut.glyphs) >= 10 * max(font.table(Maxp).limits[0], font.table(Maxp).limits[2])
+    assert len(subset(font, {0x41}, Options(hints=False)).glyphs) == 2
 
 
 def test_glyphs_may_keep_their_numbers() -> None:

@@ -144,6 +144,8 @@ def subset(font: Font, characters: Set[int] | None = None, options: Options | No
         shown = _shown(font, kept, layout, features, gone)
         glyphs = with_parts(font, shown)
         order = _order(glyphs, kept, keep_numbers=options.keep_glyph_numbers or numbers_must_stay(font, gone))
+        if options.hints and "fpgm" in font:
+            order += [None] * (_least_glyphs(font) - len(order))
         numbers = {old: new for new, old in enumerate(order) if old is not None}
         plan = _Plan(kept, order, numbers, features, options.hints)
         if not _draws(font, glyphs):
@@ -200,6 +202,18 @@ def _order(glyphs: Set[int], characters: Mapping[int, int], *, keep_numbers: boo
         return [glyph if glyph in glyphs else None for glyph in range(max(glyphs) + 1)]
     encoded = dict.fromkeys(glyph for _, glyph in sorted(characters.items()) if glyph in glyphs)
     return list(dict.fromkeys([0, *encoded, *sorted(glyphs)]))
+
+
+def _least_glyphs(font: Font) -> int:
+    """How many glyphs a hinted font must have, empty ones added, for its programs to run as before.
+
+    A renderer stops a program that loops too often, and allows the fewer loops the fewer glyphs the font has: at most
+    100 a glyph, of 10 a point or 22 a control value and some hundred more.
+    """
+    limits = font.table(Maxp).limits or (0, 0, 0)
+    values = len(font.raw("cvt ")) // 2 if "cvt " in font else 0
+    loops = max(10 * max(limits[0], limits[2]) + max(50, values // 10), 300 + 22 * values)
+    return min(font.num_glyphs, -(-loops // 100))
 
 
 def _variants(font: Font, plan: _Plan, layout: Layout, gone: Set[str]) -> tuple[Font, ...]:

@@ -67,12 +67,21 @@ def _canonically_closed(kept: Set[int], available: Set[int]) -> set[int]:
     compositions = {code: parts for code, parts in _decompositions().items() if code in available}
     reached = set(kept)
     while True:
-        parts = {part for code in reached & compositions.keys() for part in compositions[code]}
+        parts = {part for code in reached & compositions.keys() for part in _parts(compositions[code], available)}
         made = {code for code, its_parts in compositions.items() if reached.issuperset(its_parts)}
         new = (parts & available | made) - reached
         if not new:
             return reached
         reached |= new
+
+
+def _parts(parts: tuple[int, ...], available: Set[int]) -> set[int]:
+    """The parts, those that the font does not have taken apart again."""
+    found: set[int] = set()
+    for part in parts:
+        further = () if part in available else _decompositions().get(part, ())
+        found |= _parts(further, available) if further else {part}
+    return found
 
 
 @cache
