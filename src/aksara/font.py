@@ -115,6 +115,10 @@ class Font:
         """The parsed table of that class, or None if the font has none."""
         return self.table(kind) if kind.TAG in self else None
 
+    def forget(self) -> None:
+        """Let parsed tables go; they are parsed again when asked for."""
+        self._parsed.clear()
+
     def with_tables(self, changed: Iterable[Table], dropped: Iterable[str] = ()) -> Font:
         """A font with these tables in place of its own, and without the dropped tags."""
         gone = set(dropped)

@@ -116,6 +116,9 @@ def _make(plan: FacePlan, whole: Plan, step: Callable[[str], None]) -> _Made:
     options = Options(features=request.features, hints=request.hints, costs=True)
     cut = subset(font, plan.characters, options)
     metadata = web_metadata(font, request.licence)
+    had = len(font.characters)
+    # A face's tables in parsed form take many times their bytes, and all faces of the build stay in memory.
+    font.forget()
     files: list[WebFile] = []
     for form in request.formats:
         pressed, data = press(cut.variants, form, request.effort)
@@ -134,7 +137,7 @@ def _make(plan: FacePlan, whole: Plan, step: Callable[[str], None]) -> _Made:
         plan.face,
         font.size,
         frozenset(cut.characters),
-        len(font.characters),
+        had,
         tuple(files),
         font.flavour,
         plan.permission.words,
