@@ -18,6 +18,7 @@ from aksara.truetype import Points, encode_simple
 
 SYSTEM = Path("/usr/share/fonts/truetype")
 DEMO_FONTS = sorted((Path(__file__).parent.parent / "src/aksara/demo/fonts").glob("*.ttf"))
+DEMO_SLABS = sorted(DEMO_FONTS[0].parent.glob("*.otf"))
 DEJAVU = sorted((SYSTEM / "dejavu").glob("*.ttf"))
 LIBERATION = sorted((SYSTEM / "liberation").glob("*.ttf"))
 # Where the packages of tools/system_packages.sh put their fonts; whatever else a machine has is not tested on.

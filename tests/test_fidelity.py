@@ -17,7 +17,7 @@ from aksara.subsetting import FeatureChoice, Options, draws_any, subset
 from aksara.tables import Cmap, Glyf
 from aksara.text import covered_languages, wanted_characters
 from comparison import Comparison
-from fonts import DEJAVU, DEMO_FONTS, LIBERATION, SYSTEM, box, corpus, small_font
+from fonts import DEJAVU, DEMO_FONTS, DEMO_SLABS, LIBERATION, SYSTEM, box, corpus, small_font
 
 LATIN = frozenset((*range(0x20, 0x7F), *range(0xA0, 0x180), 0x2018, 0x2019, 0x201C, 0x201D, 0x2026, 0x20AC))
 GREEK_AND_CYRILLIC = frozenset((*range(0x20, 0x7F), *range(0x370, 0x500)))
@@ -45,7 +45,7 @@ REPRESENTATIVES = (
     *("Amiri-Regular.ttf", "Amiri-BoldSlanted.ttf", "AmiriQuran.ttf", "Asana-Math.otf", "Sora-Regular.otf"),
     *("Sora-Thin.otf", "unifont_csur.otf", "tahoma.ttf", "symbol.ttf", "webdings.ttf", "marlett.ttf"),
 )
-FONTS = [*DEMO_FONTS, *(path for path in corpus() if path.name in REPRESENTATIVES)]
+FONTS = [*DEMO_FONTS, *DEMO_SLABS, *(path for path in corpus() if path.name in REPRESENTATIVES)]
 
 
 def _requests(font: Font) -> list[tuple[frozenset[int] | None, Options]]:
@@ -61,7 +61,7 @@ def _requests(font: Font) -> list[tuple[frozenset[int] | None, Options]]:
 
 
 def test_every_representative_is_here() -> None:
-    assert len({path.name for path in FONTS}) == len(REPRESENTATIVES) + len(DEMO_FONTS)
+    assert len({path.name for path in FONTS}) == len(REPRESENTATIVES) + len(DEMO_FONTS) + len(DEMO_SLABS)
 
 
 @pytest.mark.parametrize("path", FONTS, ids=lambda path: path.name)
