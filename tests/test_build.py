@@ -36,6 +36,18 @@ def _files(folder: Path) -> dict[str, bytes]:
     return {str(path.relative_to(folder)): path.read_bytes() for path in folder.rglob("*") if path.is_file()}
 
 
+def test_a_feature_that_no_font_has_is_told(aksara: Run, penyu: dict[str, Path]) -> None:
+    done = aksara(
+        "build", penyu["Regular"], "--for-text", "abc", "--feature", "smpc", "--feature", "onum", "--format", "woff2"
+    )
+    assert done.returncode == 0
+    assert "--feature smpc: no font here has this feature; did you mean smcp?" in done.stderr
+    assert "onum: no font" not in done.stderr
+    wrong = aksara("build", penyu["Regular"], "--feature", "liga", "--no-feature", "liga")
+    assert wrong.returncode == 2
+    assert "contradict each other" in wrong.stderr
+
+
 def test_a_folder_becomes_web_fonts(aksara: Run, folder: Path, tmp_path: Path) -> None:
     done = aksara("build", folder, "--for-range", "U+20-7E")
     assert done.returncode == 0, done.stderr

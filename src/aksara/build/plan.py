@@ -11,7 +11,17 @@ from pathlib import Path
 
 from aksara.build.request import BuildRequest
 from aksara.errors import InputError, RequestError
-from aksara.faces import Embedding, Face, embedding, generic_family, identify, place_of, refusal, sort_into_families
+from aksara.faces import (
+    Embedding,
+    Face,
+    embedding,
+    features,
+    generic_family,
+    identify,
+    place_of,
+    refusal,
+    sort_into_families,
+)
 from aksara.faces.families import Place
 from aksara.font import Font
 from aksara.sources import SourceFile, open_delivery
@@ -75,6 +85,7 @@ def make_plan(request: BuildRequest) -> Plan:
     fonts = _read(delivery.fonts)
     faces = [(_face(font, request, warnings), font) for font in fonts]
     _check_overrules(request, fonts)
+    warnings += _unknown_features(request, fonts)
     sorted_faces = sort_into_families([face for face, _ in faces])
     faces = list(zip(sorted_faces, (font for _, font in faces), strict=True))
     faces = _one_font_a_place(faces, warnings)
@@ -143,6 +154,17 @@ def _check_overrules(request: BuildRequest, fonts: Sequence[Font]) -> None:
             near = get_close_matches(overrule.file, names, 1, 0.4)
             hint = f"; did you mean {near[0]}?" if near else f"; there are {', '.join(names[:4])}"
             raise RequestError(f"--face {overrule.file}: no font of that name is here{hint}")
+
+
+def _unknown_features(request: BuildRequest, fonts: Sequence[Font]) -> Warnings:
+    """A warning for each feature that is asked for and that no font has."""
+    present = {feature.tag for font in fonts for feature in features(font)}
+    found = []
+    for tag in sorted(request.features.more - present):
+        near = get_close_matches(tag, present, 1)
+        hint = f"; did you mean {near[0]}?" if near else ""
+        found.append({"path": f"--feature {tag}", "message": f"no font here has this feature{hint}"})
+    return found
 
 
 def _one_font_a_place(faces: list[tuple[Face, Font]], warnings: Warnings) -> list[tuple[Face, Font]]:
