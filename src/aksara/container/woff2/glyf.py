@@ -120,13 +120,7 @@ def rebuild(data: bytes) -> tuple[bytes, bytes, int]:
     contours = contour_stream.array(np.int16, count, "contour counts").astype(np.int64)
     if len(contours) and contours.min() < -1:
         raise FontError(f"glyph {int(contours.argmin())} has {int(contours.min())} contours")
-    explicit = _bits(box_stream.take((count + 31) // 32 * 4, "the bitmap of boxes"), count)
-    if (explicit & (contours == 0)).any():
-        raise FontError("an empty glyph has a bounding box")
-    boxes = np.zeros((count, 4), np.int64)
-    wanted = int(explicit.sum())
-    boxes[explicit] = box_stream.array(np.int16, 4 * wanted, "boxes").reshape(-1, 4)
-
+    explicit, boxes = _stored_boxes(box_stream, contours)
     simple = np.flatnonzero(contours > 0)
     total_contours = int(contours[simple].sum())
     if total_contours > count_stream.remaining:  # each takes a byte at least
@@ -171,6 +165,17 @@ def rebuild(data: bytes) -> tuple[bytes, bytes, int]:
             raise FontError("a glyph's points lie outside the coordinates that a font can have")
         bodies.update(zip(some.tolist(), encode_simple(points, boxes[some]), strict=True))
     return _join([bodies.get(i, b"") for i in range(count)])
+
+
+def _stored_boxes(stream: Reader, contours: Ints) -> tuple[NDArray[np.bool_], Ints]:
+    """Which glyphs have their box stored, and these boxes (G by 4), zeros for the others."""
+    count = len(contours)
+    explicit = _bits(stream.take((count + 31) // 32 * 4, "the bitmap of boxes"), count)
+    if (explicit & (contours == 0)).any():
+        raise FontError("an empty glyph has a bounding box")
+    boxes = np.zeros((count, 4), np.int64)
+    boxes[explicit] = stream.array(np.int16, 4 * int(explicit.sum()), "boxes").reshape(-1, 4)
+    return explicit, boxes
 
 
 class _GlyphStream:
