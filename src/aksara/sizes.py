@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import re
+
+from aksara.errors import RequestError
+
 
 def format_size(count: int) -> str:
     """`824 B`, `6.1 KB`, `24 KB`, `1,280 KB`, `12.4 MB`: one decimal where the number is under ten."""
@@ -21,3 +25,12 @@ def format_saving(before: int, after: int) -> str:
         return "0%"
     saved = 100 * (before - after) / before
     return f"+{-saved:.0f}%" if saved < -0.5 else f"{max(saved, 0):.0f}%"
+
+
+def parse_size(value: str | int) -> int:
+    """Bytes of `120 KB`, `1.5 MB`, `800 B` or a bare number. Raises `RequestError` for anything else."""
+    match = re.fullmatch(r"\s*(\d{1,9}(?:\.\d{1,3})?)\s*(|B|KB|MB)\s*", str(value), re.IGNORECASE)
+    count = round(float(match[1]) * {"KB": 1000, "MB": 1_000_000}.get(match[2].upper(), 1)) if match else 0
+    if count < 1:
+        raise RequestError(f"'{value}' is no size; write one like \"120 KB\"")
+    return count

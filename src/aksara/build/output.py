@@ -12,17 +12,18 @@ import os
 import re
 import shutil
 import tempfile
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
 
 from aksara.errors import OutputError, RequestError
-from aksara.sources import MANIFEST_MARK, MANIFEST_NAME
+from aksara.sources import MANIFEST_MARK, MANIFEST_NAME, is_own_archive
 from aksara.web.css import MARK
 
 _FONT_NAME = re.compile(r"[A-Za-z0-9]+-[A-Za-z0-9]+(?:\.[a-z0-9-]+)?\.([0-9a-f]{8})\.(?:woff2|woff|ttf|otf)")
+_PLAIN_NAME = re.compile(r"[A-Za-z0-9_-][A-Za-z0-9._-]*")
 _MAX_MANIFEST = 20_000_000
 PROOF_MARK = '<meta name="generator" content="Aksara'
 
@@ -50,9 +51,10 @@ def write_output(files: Sequence[OutputFile], folder: Path) -> Written:
     Raises `RequestError` where a file that Aksara did not write stands in the way, `OutputError`
     where writing fails; then everything is as it was.
     """
+    listed = _listed(folder)
     for file in files:
-        _check_replaceable(file.path)
-    stale = _stale(folder, {file.path for file in files})
+        _check_replaceable(file, listed)
+    stale = _stale(folder, listed, {file.path for file in files})
     unchanged = [file for file in files if _same(file)]
     changed = [file for file in files if file not in unchanged]
     created: list[Path] = []
@@ -124,50 +126,68 @@ def _same(file: OutputFile) -> bool:
         return False
 
 
-def _check_replaceable(path: Path) -> None:
-    """A file in the way must be one of ours: font names hold their own hash, the others begin with a mark."""
+def _check_replaceable(file: OutputFile, listed: Mapping[str, str]) -> None:
+    """A file in the way must be one of ours.
+
+    Font names hold their own hash, licence texts are in the manifest with theirs, the others have a mark.
+    """
+    path = file.path
     if not path.exists() or _FONT_NAME.fullmatch(path.name):
         return
     if path.is_dir():
         raise RequestError(f"{path}: a folder stands where this file should go; give another --to")
     try:
-        with path.open("rb") as file:
-            start = file.read(600)
+        with path.open("rb") as opened:
+            start = opened.read(600)
+        same = _same(file) or _hash(path) == listed.get(path.name, "-")
     except OSError as error:
         raise OutputError(f"{path}: cannot be read ({error.strerror}), so it is not replaced") from error
     marks = (MARK.encode(), MANIFEST_MARK, PROOF_MARK.encode())
-    if start and not any(mark in start for mark in marks):
+    if start and not same and not any(mark in start for mark in marks) and not is_own_archive(path):
         raise RequestError(
-            f"{path}: Aksara did not write this file, so it is not replaced; choose another --css or --to"
+            f"{path}: Aksara did not write this file, so it is not replaced; choose another --css, --zip or --to"
         )
 
 
-def _stale(folder: Path, kept: set[Path]) -> list[Path]:
-    """Fonts that the folder's manifest lists, that are still what it says, and that are not wanted any more.
+def _listed(folder: Path) -> dict[str, str]:
+    """Names and SHA-256 of the files beside the fonts, as the folder's manifest has them.
 
-    The manifest may have been changed by anyone: only a plain file directly in the folder of
-    fonts, whose name holds the hash of its bytes, is ever removed.
+    The manifest may have been changed by anyone; what is no plain name is left out.
     """
     manifest = folder / MANIFEST_NAME
     try:
         if manifest.stat().st_size > _MAX_MANIFEST:
-            return []
-        listed = json.loads(manifest.read_bytes())
-        paths = [file["path"] for family in listed["families"] for face in family["faces"] for file in face["files"]]
-    except (OSError, ValueError, KeyError, TypeError):
-        return []
+            return {}
+        told = json.loads(manifest.read_bytes())
+        files = [file for family in told["families"] for face in family["faces"] for file in face["files"]]
+        files += [file for file in told["licence"]["files"] if isinstance(file, dict)]
+        found = {file["path"].removeprefix("fonts/"): str(file["sha256"]) for file in files if "sha256" in file}
+    except (OSError, ValueError, KeyError, TypeError, AttributeError):
+        return {}
+    return {name: digest for name, digest in found.items() if _PLAIN_NAME.fullmatch(name)}
+
+
+def _stale(folder: Path, listed: Mapping[str, str], kept: set[Path]) -> list[Path]:
+    """Files beside the fonts that are listed, still are what the list says, and are not wanted any more.
+
+    Only a plain file directly in the folder of fonts is ever removed.
+    """
     fonts = folder / "fonts"
+    if fonts.is_symlink():
+        return []
     stale = []
-    for path in dict.fromkeys(path for path in paths if isinstance(path, str)):
-        name = path.removeprefix("fonts/")
-        match = _FONT_NAME.fullmatch(name)
+    for name, digest in listed.items():
         place = fonts / name
-        if not match or place in kept or fonts.is_symlink() or place.is_symlink() or not place.is_file():
+        if place in kept or place.is_symlink() or not place.is_file():
             continue
         with suppress(OSError):
-            if sha256(place.read_bytes()).hexdigest().startswith(match[1]):
+            if _hash(place) == digest:
                 stale.append(place)
     return stale
+
+
+def _hash(path: Path) -> str:
+    return sha256(path.read_bytes()).hexdigest()
 
 
 def _remove(path: Path) -> bool:

@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from difflib import get_close_matches
 from hashlib import sha256
 from pathlib import Path
 
-from aksara.build.request import BuildRequest
+from aksara.build.licences import licence_files
+from aksara.build.request import BuildRequest, FamilyRequest
 from aksara.errors import InputError, RequestError
 from aksara.faces import (
     Embedding,
     Face,
+    FaceMetrics,
     embedding,
+    face_metrics,
     features,
     generic_family,
     identify,
+    installed_names,
     place_of,
     refusal,
     sort_into_families,
@@ -28,45 +32,61 @@ from aksara.sources import SourceFile, open_delivery
 from aksara.subsetting import draws_any
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
-from aksara.web.stack import complete_stack, default_stack
+from aksara.text import Frequencies, frequencies_for
+from aksara.web.fallback import FallbackFace, fallback_faces
+from aksara.web.matching import Asked, best_match, describe_hole, holes
+from aksara.web.model import LicenceFile
+from aksara.web.stack import close_stack, complete_stack
 
 Warnings = list[dict[str, str]]
 # Of the same face in several containers the least processed is taken.
 _CONTAINERS = ("sfnt", "woff2", "woff")
+# What the elements strong and em ask for of any family that has more than one face.
+_STANDARD = (Asked(700), Asked(400, "italic"), Asked(700, "italic"))
 
 
 @dataclass(slots=True, frozen=True)
 class FacePlan:
-    """A face to make: its font, the permission in it, and the characters to keep (None: all)."""
+    """A face to make: its font, the permission in it, the characters to keep (None: all), and how they are asked for.
+
+    `local` are the names by which an installed copy is tried first.
+    """
 
     face: Face
     font: Font
     permission: Embedding
     characters: frozenset[int] | None
+    request: FamilyRequest
+    metrics: FaceMetrics
+    local: tuple[str, ...]
 
 
 @dataclass(slots=True, frozen=True)
 class FamilyPlan:
-    """A family to make; `notice` is the copyright lines of its fonts."""
+    """A family to make; `notice` is the copyright lines of its fonts, `known` all characters that any of them has."""
 
     name: str
     faces: tuple[FacePlan, ...]
     stack: tuple[str, ...]
     generic: str
     notice: str
+    request: FamilyRequest
+    known: frozenset[int]
+    fallbacks: tuple[FallbackFace, ...]
+    holes: tuple[tuple[Asked, Face], ...]
 
 
 @dataclass(slots=True, frozen=True)
 class Plan:
     """What a build will do.
 
-    `missing` are asked-for characters that no font has; `licences` the names of licence texts found beside the fonts.
+    `missing` are asked-for characters that no font has; `licences` the texts that travel with the fonts.
     """
 
     request: BuildRequest
     families: tuple[FamilyPlan, ...]
     missing: frozenset[int]
-    licences: tuple[str, ...]
+    licences: tuple[LicenceFile, ...]
     warnings: tuple[dict[str, str], ...]
 
     @property
@@ -81,24 +101,40 @@ def make_plan(request: BuildRequest) -> Plan:
     have none of the characters, `RequestError` where the request does not fit them.
     """
     warnings: Warnings = []
-    delivery = open_delivery(request.fonts, ignore=request.folder)
-    fonts = _read(delivery.fonts)
-    faces = [(_face(font, request, warnings), font) for font in fonts]
-    _check_overrules(request, fonts)
-    warnings += _unknown_features(request, fonts)
+    texts: list[SourceFile] = []
+    groups: list[tuple[FamilyRequest, list[tuple[Face, Font]]]] = []
+    for each in request.families:
+        delivery = open_delivery(each.fonts, ignore=request.folder)
+        texts += delivery.licences
+        groups.append((each, _sorted_faces(each, delivery.fonts, warnings)))
+    licences, problems = licence_files(dict.fromkeys(texts), request.licence_files)
+    warnings += [{"path": "", "message": problem} for problem in problems]
+    plans = [_with_characters(each, faces, request, warnings) for each, faces in groups]
+    if not any(plans):
+        raise InputError("none of the fonts has any of the characters asked for; ask for others, or give other fonts")
+    _check_permissions([plan for group in plans for plan in group], request)
+    made: list[FamilyPlan] = []
+    for (each, faces), group in zip(groups, plans, strict=True):
+        made += _families(each, faces, group, request)
+    _check_names(made)
+    warnings += [
+        {"path": family.name, "message": describe_hole(asked, nearest)}
+        for family in made
+        for asked, nearest in family.holes
+    ]
+    missing = request.wanted.characters or frozenset()
+    missing = missing.difference(*(face.font.characters.keys() for family in made for face in family.faces))
+    return Plan(request, tuple(made), missing, tuple(licences), tuple(warnings))
+
+
+def _sorted_faces(each: FamilyRequest, files: Sequence[SourceFile], warnings: Warnings) -> list[tuple[Face, Font]]:
+    """The fonts of one request as faces of families, one font for each place."""
+    fonts = _read(files)
+    faces = [(_face(font, each, warnings), font) for font in fonts]
+    _check_overrules(each, fonts)
+    warnings += _unknown_features(each, fonts)
     sorted_faces = sort_into_families([face for face, _ in faces])
-    faces = list(zip(sorted_faces, (font for _, font in faces), strict=True))
-    faces = _one_font_a_place(faces, warnings)
-    plans = _with_characters(faces, request, warnings)
-    _check_permissions(plans, request)
-    families: dict[str, list[FacePlan]] = defaultdict(list)
-    for plan in sorted(plans, key=lambda plan: plan.face.sort_key):
-        families[plan.face.family].append(plan)
-    missing = request.characters or frozenset()
-    missing = missing.difference(*(plan.font.characters.keys() for plan in plans))
-    made = tuple(_family(name, members, request) for name, members in families.items())
-    licences = tuple(file.name for file in delivery.licences)
-    return Plan(request, made, missing, licences, tuple(warnings))
+    return _one_font_a_place(list(zip(sorted_faces, (font for _, font in faces), strict=True)), warnings)
 
 
 def _read(files: Sequence[SourceFile]) -> list[Font]:
@@ -120,13 +156,13 @@ def _read(files: Sequence[SourceFile]) -> list[Font]:
     return fonts
 
 
-def _face(font: Font, request: BuildRequest, warnings: Warnings) -> Face:
+def _face(font: Font, each: FamilyRequest, warnings: Warnings) -> Face:
     face = identify(font)
-    overrule = next((overrule for overrule in request.overrules if overrule.matches(font.path)), None)
+    overrule = next((overrule for overrule in each.overrules if overrule.matches(font.path)), None)
     if overrule is not None:
         face = replace(face, weight=overrule.weight, style=overrule.style, findings=(), variant="")
-    if request.family is not None:
-        face = replace(face, family=request.family.strip())
+    if each.name is not None:
+        face = replace(face, family=each.name.strip())
     warnings += [{"path": font.path, "message": finding} for finding in face.findings]
     return face
 
@@ -147,8 +183,8 @@ def _check_permissions(plans: Sequence[FacePlan], request: BuildRequest) -> None
         raise InputError("\n".join(texts))
 
 
-def _check_overrules(request: BuildRequest, fonts: Sequence[Font]) -> None:
-    for overrule in request.overrules:
+def _check_overrules(each: FamilyRequest, fonts: Sequence[Font]) -> None:
+    for overrule in each.overrules:
         if not any(overrule.matches(font.path) for font in fonts):
             names = [Path(font.path).name for font in fonts]
             near = get_close_matches(overrule.file, names, 1, 0.4)
@@ -156,11 +192,11 @@ def _check_overrules(request: BuildRequest, fonts: Sequence[Font]) -> None:
             raise RequestError(f"--face {overrule.file}: no font of that name is here{hint}")
 
 
-def _unknown_features(request: BuildRequest, fonts: Sequence[Font]) -> Warnings:
+def _unknown_features(each: FamilyRequest, fonts: Sequence[Font]) -> Warnings:
     """A warning for each feature that is asked for and that no font has."""
     present = {feature.tag for font in fonts for feature in features(font)}
     found = []
-    for tag in sorted(request.features.more - present):
+    for tag in sorted(each.features.more - present):
         near = get_close_matches(tag, present, 1)
         hint = f"; did you mean {near[0]}?" if near else ""
         found.append({"path": f"--feature {tag}", "message": f"no font here has this feature{hint}"})
@@ -192,21 +228,69 @@ def _fingerprint(font: Font) -> bytes:
     return sha256(b"".join(tables)).digest()
 
 
-def _with_characters(faces: list[tuple[Face, Font]], request: BuildRequest, warnings: Warnings) -> list[FacePlan]:
+def _with_characters(
+    each: FamilyRequest, faces: list[tuple[Face, Font]], request: BuildRequest, warnings: Warnings
+) -> list[FacePlan]:
+    """Those faces that have any of the characters."""
+    characters = request.wanted.characters
+    names = installed_names(faces) if each.local else [()] * len(faces)
     plans = []
-    for face, font in faces:
-        if not draws_any(font, request.characters):
+    for (face, font), local in zip(faces, names, strict=True):
+        if not draws_any(font, characters):
             warnings.append({"path": font.path, "message": "has none of the characters asked for; left out"})
             continue
-        plans.append(FacePlan(face, font, embedding(font), request.characters))
-    if not plans:
-        raise InputError("none of the fonts has any of the characters asked for; ask for others, or give other fonts")
+        if each.local and not local:
+            text = "its names could mean another face, so no installed copy of it is tried (local)"
+            warnings.append({"path": font.path, "message": text})
+        plans.append(FacePlan(face, font, embedding(font), characters, each, face_metrics(font), local))
     return plans
 
 
-def _family(name: str, members: list[FacePlan], request: BuildRequest) -> FamilyPlan:
-    generic = generic_family(members[0].font)
-    stack = complete_stack(request.stack, generic) if request.stack is not None else default_stack(generic)
+def _families(
+    each: FamilyRequest, faces: Sequence[tuple[Face, Font]], plans: Sequence[FacePlan], request: BuildRequest
+) -> list[FamilyPlan]:
+    sorted_plans: dict[str, list[FacePlan]] = defaultdict(list)
+    for plan in sorted(plans, key=lambda plan: plan.face.sort_key):
+        sorted_plans[plan.face.family].append(plan)
+    known: dict[str, set[int]] = defaultdict(set)
+    for face, font in faces:
+        known[face.family].update(font.characters)
+    return [_family(name, members, each, frozenset(known[name]), request) for name, members in sorted_plans.items()]
+
+
+def _family(
+    name: str, members: list[FacePlan], each: FamilyRequest, known: frozenset[int], request: BuildRequest
+) -> FamilyPlan:
+    faces = [member.face for member in members]
+    regular = next(member for member in members if member.face is best_match(faces, Asked()))
+    generic = generic_family(regular.font)
+    frequencies = _frequencies(members, request)
+    if each.stack is not None:
+        stack = complete_stack(each.stack, generic)
+    else:
+        stack = close_stack(generic, regular.metrics, frequencies)
+    fallbacks = fallback_faces(name, [(member.face, member.metrics) for member in members], stack, frequencies)
     names = [member.font.find(Name) for member in members]
     notices = dict.fromkeys(filter(None, (table.get(COPYRIGHT) for table in names if table is not None)))
-    return FamilyPlan(name, tuple(members), stack, generic, "\n   ".join(notices))
+    asked = each.uses or (_STANDARD if len(members) > 1 else ())
+    notice = "\n   ".join(notices)
+    return FamilyPlan(name, tuple(members), stack, generic, notice, each, known, fallbacks, tuple(holes(faces, asked)))
+
+
+def _frequencies(members: Iterable[FacePlan], request: BuildRequest) -> Frequencies:
+    """How often each character is written, as far as it is known, else in the languages that can be."""
+    if request.wanted.frequencies:
+        return request.wanted.frequencies
+    served = {code for member in members for code in member.metrics.widths}
+    return frequencies_for(served if request.wanted.characters is None else served & request.wanted.characters)
+
+
+def _check_names(families: Sequence[FamilyPlan]) -> None:
+    """Raise `RequestError` for a family that two requests make."""
+    seen: Mapping[str, FamilyPlan] = {}
+    for family in families:
+        if family.name in seen:
+            raise RequestError(
+                f"two of the families asked for are called {family.name}; put their fonts into one, or rename one"
+            )
+        seen = {**seen, family.name: family}

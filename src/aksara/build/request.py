@@ -5,13 +5,17 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields, replace
 from pathlib import Path
+from typing import Any, Self
 
 from aksara.container import EFFORTS, FORMATS
 from aksara.errors import RequestError
 from aksara.faces import Style, WebLicence
 from aksara.subsetting import FeatureChoice
+from aksara.text import Wanted
+from aksara.web.matching import Asked
+from aksara.web.syntax import check_leading_css
 from aksara.web.urls import check_pattern
 
 DISPLAYS = ("auto", "block", "swap", "fallback", "optional")
@@ -43,33 +47,28 @@ def feature_choice(more: Iterable[str], without: Iterable[str]) -> FeatureChoice
 
 
 @dataclass(slots=True, frozen=True)
-class BuildRequest:
-    """Every choice of a build. `characters` None keeps all; `stack` None chooses by the font's class."""
+class FamilyRequest:
+    """What is asked of the fonts at some paths.
+
+    With a `name` they are one family, without they are sorted by their own names. `stack` None chooses by the font's
+    class; `local` tries an installed copy first; `uses` are the weights and styles that the site asks for;
+    `budget` is in bytes.
+    """
 
     fonts: tuple[Path, ...]
-    folder: Path = Path("web-fonts")
-    css: Path | None = None
-    url: str = "<path>"
-    formats: tuple[str, ...] = ("woff2", "woff")
-    characters: frozenset[int] | None = None
-    family: str | None = None
+    name: str | None = None
     overrules: tuple[Overrule, ...] = ()
     stack: tuple[str, ...] | None = None
     display: str = "swap"
     features: FeatureChoice = field(default_factory=FeatureChoice)
     hints: bool = True
-    effort: str = "normal"
-    licence: WebLicence = field(default_factory=WebLicence)
-    jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
+    local: bool = False
+    uses: tuple[Asked, ...] = ()
+    budget: int | None = None
 
     def __post_init__(self) -> None:
-        check_pattern(self.url)
-        if unknown := [form for form in self.formats if form not in FORMATS]:
-            raise RequestError(f"there is no format '{unknown[0]}'; choose from {', '.join(FORMATS)}")
-        if not self.formats:
-            raise RequestError("no format is asked for; choose from " + ", ".join(FORMATS))
-        if self.effort not in EFFORTS:
-            raise RequestError(f"there is no effort '{self.effort}'; choose from {', '.join(EFFORTS)}")
+        if self.display not in DISPLAYS:
+            raise RequestError(f"there is no font-display '{self.display}'; choose from {', '.join(DISPLAYS)}")
         if both := sorted(self.features.more & self.features.without):
             raise RequestError(
                 f"--feature {both[0]} and --no-feature {both[0]} contradict each other; give one of them"
@@ -77,14 +76,62 @@ class BuildRequest:
         for tag in sorted(self.features.more | self.features.without):
             if not _TAG.fullmatch(tag):
                 raise RequestError(f"'{tag}' is no feature tag; these have four characters, as smcp or ss01")
-        if self.family is not None and not self.family.strip():
+        if self.name is not None and not self.name.strip():
             raise RequestError("--family is empty; give the name that the CSS shall use")
-        if self.characters is not None and not self.characters:
+
+
+@dataclass(slots=True, frozen=True)
+class BuildRequest:
+    """Every choice of a build.
+
+    `wanted` says which characters are kept and how often they are written. `preload` names faces to fetch early;
+    `budget` is what a page's first view may fetch, in bytes; `pack` is a ZIP to make of all that is written;
+    `pages` is the folder from which pages refer to the style sheet. `licence_files` travel besides those found.
+    """
+
+    families: tuple[FamilyRequest, ...]
+    folder: Path = Path("web-fonts")
+    css: Path | None = None
+    url: str = "<path>"
+    formats: tuple[str, ...] = ("woff2", "woff")
+    wanted: Wanted = field(default_factory=Wanted)
+    effort: str = "normal"
+    licence: WebLicence = field(default_factory=WebLicence)
+    licence_files: tuple[Path, ...] = ()
+    preload: tuple[str, ...] = ()
+    budget: int | None = None
+    pack: Path | None = None
+    pages: Path = Path()
+    jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
+
+    def __post_init__(self) -> None:
+        check_pattern(self.url)
+        check_leading_css(self.licence.css)
+        if unknown := [form for form in self.formats if form not in FORMATS]:
+            raise RequestError(f"there is no format '{unknown[0]}'; choose from {', '.join(FORMATS)}")
+        if not self.formats:
+            raise RequestError("no format is asked for; choose from " + ", ".join(FORMATS))
+        if self.effort not in EFFORTS:
+            raise RequestError(f"there is no effort '{self.effort}'; choose from {', '.join(EFFORTS)}")
+        if self.wanted.characters is not None and not self.wanted.characters:
             raise RequestError("no characters are asked for: the text or file to keep is empty; give some")
+        self._check_places()
+
+    def _check_places(self) -> None:
         if self.folder.exists() and not self.folder.is_dir():
             raise RequestError(f"{self.folder}: this is a file, but --to needs a folder; give another name")
-        if self.css_file.is_dir():
-            raise RequestError(f"{self.css_file}: this is a folder, but --css needs a file; add a file name")
+        for place, option in ((self.css_file, "--css"), (self.pack, "--zip")):
+            if place is not None and place.is_dir():
+                raise RequestError(f"{place}: this is a folder, but {option} needs a file; add a file name")
+        if self.pack is not None and self.pack.absolute() == self.css_file.absolute():
+            raise RequestError(f"{self.pack}: --css and --zip name the same file; give two")
+        for family in self.families:
+            for path in family.fonts:
+                if path.is_dir() and path.resolve() == self.folder.resolve():
+                    raise RequestError(
+                        f"{path}: the fonts come from this folder, so nothing else may go there; "
+                        f"give another --to, as {path / 'web-fonts'}"
+                    )
 
     @property
     def css_file(self) -> Path:
@@ -93,3 +140,10 @@ class BuildRequest:
     @property
     def fonts_folder(self) -> Path:
         return self.folder / "fonts"
+
+    def overruled(self, **choices: Any) -> Self:
+        """The same with other choices, by the names of the fields here or, for all families, of `FamilyRequest`."""
+        own = {each.name for each in fields(self)}
+        of_families = {name: value for name, value in choices.items() if name not in own}
+        families = tuple(replace(family, **of_families) for family in self.families)
+        return replace(self, **({"families": families} | {k: v for k, v in choices.items() if k in own}))

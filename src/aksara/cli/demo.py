@@ -7,15 +7,11 @@ from pathlib import Path
 import click
 from rich.text import Text
 
-from aksara.build import BuildRequest
-from aksara.cli.report import report_features, report_table
+from aksara.cli.report import report_budgets, report_features, report_table
 from aksara.cli.screen import Screen
 from aksara.cli.work import build_and_write
 from aksara.demo import copy_demo
-from aksara.text import wanted_characters
-
-# The site is in three languages, and has a few signs that none of them has.
-_LANGUAGES, _SIGNS = "en,id,vi", "→·©½€"
+from aksara.project import PROJECT_NAME, read_project
 
 
 @click.command("demo")
@@ -25,14 +21,13 @@ _LANGUAGES, _SIGNS = "en,id,vi", "→·©½€"
 def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
     """The whole job on the shipped demo site.
 
-    Copies the site of Penyu Ferries and its desktop fonts to FOLDER, builds the
-    fonts into the site, and says how to look at it.
+    Copies the site of Penyu Ferries, its desktop fonts and its aksara.toml to
+    FOLDER, builds the fonts into the site, and says how to look at it.
     """
     screen = Screen.of(ctx)
     copy_demo(folder)
-    characters = wanted_characters(languages=[_LANGUAGES], texts=[_SIGNS])
-    request = BuildRequest(fonts=(folder / "fonts",), folder=folder / "site" / "type", characters=characters)
-    result, _ = build_and_write(request, screen)
+    (request,) = read_project(folder / PROJECT_NAME)
+    ((result, _),) = build_and_write([request], screen)
     if as_json:
         screen.json(result.manifest)
         return
@@ -40,16 +35,15 @@ def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
     if screen.quiet:
         return
     report_table(screen, request, result)
+    report_budgets(screen, result)
     report_features(screen, result)
     screen.print(
         Text("Look at it", style="bold"),
-        Text.assemble("  The site:   open ", (f"{folder}/site/index.html", "cyan")),
-        Text.assemble("  The proof:  open ", (f"{folder}/site/type/proof.html", "cyan")),
-        Text.assemble("  The CSS:    ", (f"{folder}/site/type/faces.css", "cyan")),
+        Text.assemble("  The site:     open ", (f"{folder}/site/index.html", "cyan")),
+        Text.assemble("  The proof:    open ", (f"{folder}/site/type/proof.html", "cyan")),
+        Text.assemble("  The CSS:      ", (f"{folder}/site/type/faces.css", "cyan")),
+        Text.assemble("  The project:  ", (f"{folder}/{PROJECT_NAME}", "cyan")),
         "",
-        Text("The same by hand", style="bold"),
-        Text(
-            f"  aksara build {folder}/fonts --to {folder}/site/type --for-language {_LANGUAGES} --for-text '{_SIGNS}'",
-            style="cyan",
-        ),
+        Text("The same again", style="bold"),
+        Text(f"  cd {folder} && aksara build", style="cyan"),
     )

@@ -20,7 +20,7 @@ from aksara.sizes import format_size
 from aksara.sources import SourceFile, open_delivery
 from aksara.text import covered_languages
 from aksara.text.blocks import block_size, by_block
-from aksara.web.model import face_identity
+from aksara.web.manifest import face_identity
 
 _CONTAINERS = {"sfnt": "desktop font", "woff": "WOFF", "woff2": "WOFF2"}
 #: From so many files on, it is said at once that they are being read.

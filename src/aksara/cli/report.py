@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from urllib.parse import quote
+
 from rich.text import Text
 
 from aksara.build import Build, BuildRequest, Written
 from aksara.cli.screen import Screen, on_circle
 from aksara.sizes import format_saving, format_size
 from aksara.text import format_ranges
-from aksara.web.css import property_names
+from aksara.web.css import property_names, text_family
 from aksara.web.model import FeatureCost, format_label
+from aksara.web.preload import page_url
 
 _SHOWN_MISSING = 20
 _SHOWN_FEATURES = 12
@@ -31,6 +35,7 @@ def report_build(screen: Screen, request: BuildRequest, build: Build, written: W
                 f"no font here has {visible} ({format_ranges(shown)}){more}; another family will show them",
             )
         )
+    report_budgets(screen, build)
     report_features(screen, build)
     if screen.verbose:
         for path, dropped in build.dropped.items():
@@ -42,8 +47,40 @@ def report_build(screen: Screen, request: BuildRequest, build: Build, written: W
     counts = [f"{len(written.new)} new"]
     counts += [f"{len(written.unchanged)} unchanged"] if written.unchanged else []
     counts += [f"{len(written.removed)} old removed"] if written.removed else []
-    screen.print(Text.assemble("Written to ", (f"{request.folder}/", "bold"), f" ({', '.join(counts)})"), "")
+    screen.print(Text.assemble("Written to ", (f"{request.folder}/", "bold"), f" ({', '.join(counts)})"))
+    _tell_of_urls(screen, request, build)
+    screen.print("")
     _next_steps(screen, request, build)
+
+
+def _tell_of_urls(screen: Screen, request: BuildRequest, build: Build) -> None:
+    """Whether the paths in the style sheet lead to the fonts; those that do not are warned of already."""
+    found = [each for each in build.destinations if each.verdict == "found"]
+    unknown = [each for each in build.destinations if each.verdict == "unknown"]
+    name = request.css_file.name
+    if found and found[0].url.startswith("/"):
+        screen.print(f"All {len(found)} URLs in {name} lead to their fonts if your site's root is {found[0].place}/")
+    elif found:
+        screen.print(f"All {len(found)} URLs in {name} lead to their fonts")
+    elif unknown:
+        screen.print(f"Not checked: where {unknown[0].url} leads depends on your server or templates")
+
+
+def report_budgets(screen: Screen, build: Build) -> None:
+    """Each budget; for one that was missed the ways out."""
+    for budget in build.budgets:
+        style = "bold red" if budget.missed else "bold green"
+        size, limit = format_size(budget.size), format_size(budget.limit)
+        verdict = "over the budget of" if budget.missed else "within the budget of"
+        screen.print(
+            Text.assemble((f"{budget.what[0].upper()}{budget.what[1:]}: {size}", style), f", {verdict} {limit}")
+        )
+        for way in budget.ways:
+            saves = f"saves {format_size(way.saves)}" + (", enough" if way.enough else "")
+            option = f" ({way.option})" if way.option else ""
+            screen.print(f"  - {way.words}{option}: {saves}")
+    if build.budgets:
+        screen.print("")
 
 
 def report_table(screen: Screen, request: BuildRequest, build: Build) -> None:
@@ -98,16 +135,23 @@ def report_features(screen: Screen, build: Build) -> None:
 
 
 def _next_steps(screen: Screen, request: BuildRequest, build: Build) -> None:
-    variable = property_names(build.families)[0]
+    text = text_family(build.families)
+    variable = property_names(build.families)[build.families.index(text)]
+    sheet = page_url(quote(request.css_file.name), request.css_file, request.pages)
+    links = [each.link for each in build.preload]
+    where = (
+        f"as seen from {request.pages.as_posix()}/" if request.pages != Path() else "make the paths right for your site"
+    )
     screen.print(
         Text("Next", style="bold"),
-        "  1. In the <head> of your pages (make the path right for your site):",
-        Text(f'       <link rel="stylesheet" href="{request.css_file.as_posix()}">', style="cyan"),
-        "  2. In your own CSS:",
+        f"  1. In the <head> of your pages ({where}):",
+        *(Text(f"       {link}", style="cyan") for link in links),
+        Text(f'       <link rel="stylesheet" href="{sheet}">', style="cyan"),
+        "  2. In your own CSS (more at the end of the style sheet):",
         Text(f"       body {{ font-family: var({variable}); }}", style="cyan"),
         Text.assemble("  3. Look at every face: open ", (f"{(request.folder / 'proof.html').as_posix()}", "cyan")),
     )
     if not request.licence.stated:
         licences = build.manifest["licence"]["files"]
-        beside = f" (see {licences[0]})" if licences else ""
+        beside = f" (see {licences[0]['source']}, which travels with the fonts)" if licences else ""
         screen.print(f"  4. The fonts' own marks do not forbid it; what the seller's licence says still rules{beside}")

@@ -9,12 +9,13 @@ from pathlib import Path
 from aksara.errors import OutputError, RequestError
 
 _PARTS = ("site", "fonts")
+_PROJECT = "aksara.toml"
 #: A file that tells a folder with the demo from any other.
 _MARK = Path("site", "penyu.css")
 
 
 def copy_demo(folder: Path) -> None:
-    """Put the site (`site/`) and the desktop fonts (`fonts/`) into `folder`.
+    """Put the site (`site/`), the desktop fonts (`fonts/`) and the project file into `folder`.
 
     A demo that is there already is written over. Raises `RequestError` for a
     folder with anything else in it, `OutputError` where it cannot be written.
@@ -27,6 +28,8 @@ def copy_demo(folder: Path) -> None:
         for part in _PARTS:
             with as_file(files(__package__) / part) as source:
                 shutil.copytree(source, folder / part, dirs_exist_ok=True)
+        with as_file(files(__package__) / _PROJECT) as source:
+            shutil.copyfile(source, folder / _PROJECT)
     except OSError as error:
         raise OutputError(
             f"{folder}: cannot be written ({error.strerror}); check the space and your rights there"

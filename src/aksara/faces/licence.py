@@ -4,16 +4,35 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 
 from aksara.faces.permission import Embedding
 
 
 @dataclass(slots=True, frozen=True)
 class WebLicence:
-    """The user's statement: `stated` that a web licence is held, and by whom ('' if that is not said)."""
+    """The user's statement: `stated` that a web licence is held, by whom ('' if that is not said), where, how long.
+
+    `css` is what the licence wants in the style sheet, first of all (a counter's `@import`).
+    """
 
     stated: bool = False
     holder: str = ""
+    domains: tuple[str, ...] = ()
+    until: date | None = None
+    css: str = ""
+
+    @property
+    def words(self) -> str:
+        """The statement in a sentence; '' if there is none."""
+        where = f" for {', '.join(self.domains)}" if self.domains else ""
+        limit = f" until {self.until.isoformat()}" if self.until else ""
+        if self.stated:
+            who = self.holder or "the site"
+            return f"Stated when these fonts were made: {who} holds a licence for the web{where}{limit}."
+        if self.holder:
+            return f"Licensed to {self.holder}{where}{limit}."
+        return f"Licensed{where}{limit}." if where or limit else ""
 
 
 def refusal(family: str, permission: Embedding, paths: Sequence[str]) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -14,6 +15,8 @@ MAX_MEMBERS = 20_000
 #: Unpacked bytes that the members may claim together.
 _MAX_CLAIMED = 2_000_000_000
 _SIGNATURES = (b"PK\x03\x04", b"PK\x05\x06")
+#: The comment of the ZIPs that Aksara makes, by which it knows them again.
+ARCHIVE_MARK = b"Made by Aksara"
 
 
 def is_archive(path: Path) -> bool:
@@ -21,6 +24,16 @@ def is_archive(path: Path) -> bool:
     try:
         with path.open("rb") as file:
             return file.read(4) in _SIGNATURES
+    except OSError:
+        return False
+
+
+def is_own_archive(path: Path) -> bool:
+    """Whether Aksara packed this ZIP. The comment stands at the very end of the file."""
+    try:
+        with path.open("rb") as file:
+            file.seek(-len(ARCHIVE_MARK), os.SEEK_END)
+            return is_archive(path) and file.read() == ARCHIVE_MARK
     except OSError:
         return False
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
 from aksara.errors import InputError, RequestError
-from aksara.sources.archive import is_archive, members
+from aksara.sources.archive import is_archive, is_own_archive, members
 from aksara.sources.source import SourceFile, shown
 
 FONT_SUFFIXES = frozenset({".ttf", ".otf", ".ttc", ".otc", ".woff", ".woff2"})
@@ -101,7 +101,7 @@ def _in_folder(folder: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, 
                 continue
             if path.suffix.lower() in FONT_SUFFIXES or _is_licence(name):
                 yield SourceFile(path, shown(str(path))), path.suffix.lower() in FONT_SUFFIXES
-            elif path.suffix.lower() == ".zip" and is_archive(path):
+            elif path.suffix.lower() == ".zip" and is_archive(path) and not is_own_archive(path):
                 yield from _in_archive(path)
 
 

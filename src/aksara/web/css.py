@@ -1,13 +1,15 @@
-"""The style sheet: one `@font-face` rule a face, the stacks as custom properties, and how to use them."""
+"""The style sheet: a `@font-face` rule a face and slice, fallback faces, stacks, and how to use them."""
 
 from __future__ import annotations
 
-import textwrap
 from collections.abc import Sequence
 from pathlib import PurePath
 
+from aksara.faces import label_of
 from aksara.sizes import format_size
-from aksara.web.model import LicenceNote, WebFace, WebFamily, format_label
+from aksara.web.fallback import FallbackFace
+from aksara.web.matching import Asked, best_match
+from aksara.web.model import WHOLE, LicenceNote, WebFace, WebFamily, WebSlice, format_label
 from aksara.web.syntax import comment_text, family_name, property_name, string
 from aksara.web.urls import url_value
 
@@ -16,11 +18,14 @@ MARK = "/* Made by Aksara"
 _LINE = 100
 
 
-def style_sheet(families: Sequence[WebFamily], *, display: str, version: str, licence: LicenceNote) -> str:
-    """The whole text. Equal input gives equal text."""
+def style_sheet(families: Sequence[WebFamily], *, version: str, licence: LicenceNote) -> str:
+    """The whole text. Equal input gives equal text; a face that changes changes the lines of its own rules only."""
     parts = [_head(families, version, licence)]
+    # An @import counts only in front of all rules.
+    parts += [licence.stated.css.strip()] if licence.stated.css.strip() else []
     for family in families:
-        parts += [rule(family, face, display=display) for face in family.faces]
+        parts += [rule(family, web, part) for web in family.faces for part in web.slices]
+        parts += [fallback_rule(family, face) for face in family.fallbacks]
     parts.append(_properties(families))
     parts.append(usage(families))
     return "\n\n".join(parts) + "\n"
@@ -29,30 +34,47 @@ def style_sheet(families: Sequence[WebFamily], *, display: str, version: str, li
 def _head(families: Sequence[WebFamily], version: str, licence: LicenceNote) -> str:
     lines = [f"{MARK} {version}. The next build writes it anew: change the build, not this file."]
     lines += [f"   {comment_text(f'{family.name}: {family.notice}')}" for family in families if family.notice]
-    lines += [f"   {comment_text(licence.words)}"] if licence.words else []
+    lines += [f"   {comment_text(licence.stated.words)}"] if licence.stated.words else []
+    names = ", ".join(file.name for file in licence.files)
+    lines += [f"   Licence, beside the fonts: {comment_text(names)}"] if names else []
     return "\n".join(lines) + " */"
 
 
-def rule(family: WebFamily, web: WebFace, *, display: str) -> str:
-    """The `@font-face` rule of a face, with a comment that names it (CSS Fonts 4, section 4)."""
+def rule(family: WebFamily, web: WebFace, part: WebSlice) -> str:
+    """The `@font-face` rule of a slice, with a comment that names it (CSS Fonts 4, section 4)."""
     face = web.face
-    sizes = ", ".join(f"{format_size(web.size(file.format))} {format_label(file.format)}" for file in web.files)
-    title = f"{family.name} {face.label}: {len(web.characters):,} characters, {sizes}"
-    source = PurePath(face.path).name
-    declarations = [
-        ("font-family", string(family.name)),
-        ("font-style", face.style),
-        ("font-weight", str(face.weight)),
+    sources = [f"local({string(name)})" for name in web.local]
+    technology = f" tech({', '.join(web.technologies)})" if web.technologies else ""
+    sources += [
+        f"{url_value(file.url)} format({_format_name(file.format, web.flavour)}){technology}" for file in part.files
     ]
-    if face.width != 100:
-        declarations.append(("font-stretch", f"{face.width:g}%"))
-    declarations.append(("font-display", display))
-    sources = [f"{url_value(file.url)} format({_format_name(file.format, web.flavour)})" for file in web.files]
-    lines = [f"/* {comment_text(title)}; from {comment_text(source)} */", "@font-face {"]
+    declarations = [
+        *_identity(family.name, face.style, face.weight_range, face.width),
+        ("font-display", family.display),
+    ]
+    lines = [f"/* {comment_text(_title(family, web, part))} */", "@font-face {"]
     lines += [f"  {name}: {value};" for name, value in declarations]
     lines.append("  src: " + ",\n       ".join(sources) + ";")
-    lines.append(_wrapped("  unicode-range: " + web.unicode_range + ";"))
+    lines.append(_declaration("unicode-range", part.unicode_range.split(", ")))
     return "\n".join([*lines, "}"])
+
+
+def _title(family: WebFamily, web: WebFace, part: WebSlice) -> str:
+    sizes = ", ".join(f"{format_size(len(file.data))} {format_label(file.format)}" for file in part.files)
+    name = f"{family.name} {web.face.label}" + (f", {part.name}" if part.name != WHOLE else "")
+    facts = [web.described, f"{len(part.characters):,} characters", sizes, f"from {PurePath(web.face.path).name}"]
+    return f"{name}: {'; '.join(filter(None, facts))}"
+
+
+def _identity(family: str, style: str, weight: tuple[int, int], width: float) -> list[tuple[str, str]]:
+    """The descriptors that say which face it is."""
+    found = [("font-family", string(family)), ("font-style", style), ("font-weight", _span(weight))]
+    return [*found, ("font-stretch", f"{width:g}%")] if width != 100 else found
+
+
+def _span(weight: tuple[int, int]) -> str:
+    low, high = weight
+    return str(low) if low == high else f"{low} {high}"
 
 
 def _format_name(form: str, flavour: str) -> str:
@@ -61,13 +83,44 @@ def _format_name(form: str, flavour: str) -> str:
     return string(form)
 
 
-def _wrapped(declaration: str) -> str:
-    return "\n".join(textwrap.wrap(declaration, _LINE, subsequent_indent=" " * 17, break_on_hyphens=False))
+def _declaration(name: str, values: Sequence[str]) -> str:
+    """A declaration of several values; a line ends between two of them only, for a string must not be broken."""
+    start, *others = values
+    lines = [f"  {name}: {start}"]
+    for value in others:
+        if len(lines[-1]) + len(value) + 3 > _LINE:
+            lines[-1] += ","
+            lines.append(" " * (len(name) + 4) + value)
+        else:
+            lines[-1] += f", {value}"
+    return "\n".join(lines) + ";"
+
+
+def fallback_rule(family: WebFamily, face: FallbackFace) -> str:
+    """The rule of a metric-matched stand-in (CSS Fonts 5, section 5)."""
+    low, high = face.weight
+    label = label_of(low, face.style, face.width) + (f" to {label_of(high, face.style, face.width)}" * (low != high))
+    lines = [f"/* {comment_text(f'Stands in for {family.name} {label} until it has come')} */", "@font-face {"]
+    lines += [f"  {name}: {value};" for name, value in _identity(face.family, face.style, face.weight, face.width)]
+    lines.append(_declaration("src", [f"local({string(name)})" for name in face.local]))
+    lines += [f"  {name}: {value:g}%;" for name, value in metric_overrides(face).items()]
+    return "\n".join([*lines, "}"])
+
+
+def metric_overrides(face: FallbackFace) -> dict[str, float]:
+    """The descriptors that match the metrics, in percent."""
+    return {
+        "size-adjust": face.size_adjust,
+        "ascent-override": face.ascent,
+        "descent-override": face.descent,
+        "line-gap-override": face.line_gap,
+    }
 
 
 def stack_value(family: WebFamily) -> str:
-    """The value of `font-family`: the web font and what stands behind it."""
-    return ", ".join([string(family.name), *(family_name(name) for name in family.stack)])
+    """The value of `font-family`: the web font, its stand-ins, and what stands behind them."""
+    stand_ins = dict.fromkeys(face.family for face in family.fallbacks)
+    return ", ".join([*map(string, (family.name, *stand_ins)), *map(family_name, family.stack)])
 
 
 def property_names(families: Sequence[WebFamily]) -> list[str]:
@@ -88,17 +141,48 @@ def _properties(families: Sequence[WebFamily]) -> str:
     return "\n".join([":root {", *lines, "}"])
 
 
+def text_family(families: Sequence[WebFamily]) -> WebFamily:
+    """The family for running text: the first that is made for it and has a regular weight, else the first."""
+    return next(
+        (
+            family
+            for family in families
+            if family.generic in ("sans-serif", "serif") and any(_is_regular(web) for web in family.faces)
+        ),
+        families[0],
+    )
+
+
+def _is_regular(web: WebFace) -> bool:
+    low, high = web.face.weight_range
+    return low <= 400 <= high and web.face.style == "normal"
+
+
 def usage(families: Sequence[WebFamily]) -> str:
-    """A comment with rules to copy: the real family, and a weight and a slant that it has."""
-    first = f"var({property_names(families)[0]})"
-    faces = [web.face for web in families[0].faces]
-    upright = [face.weight for face in faces if face.style == "normal"] or [face.weight for face in faces]
-    body = min(upright, key=lambda weight: abs(weight - 400))
-    lines = [f"body {{ font-family: {first}; font-weight: {body}; }}"]
-    if max(upright) > body:
-        lines.append(f"h1, h2, h3, strong {{ font-weight: {max(upright)}; }}")
-    slanted = [face.style for face in faces if face.style != "normal"]
-    if slanted:
-        lines.append(f"em {{ font-style: {slanted[0]}; }}")
-    lines += [f".other {{ font-family: var({name}); }}" for name in property_names(families)[1:2]]
-    return "/* To use it:\n   " + "\n   ".join(lines) + "\n*/"
+    """A comment with rules to copy: real families, and weights and slants that they have."""
+    variables = dict(zip((family.name for family in families), property_names(families), strict=True))
+    text = text_family(families)
+    faces = [web.face for web in text.faces]
+    body = best_match(faces, Asked())
+    lines = [
+        f"body {{ font-family: var({variables[text.name]}); font-weight: {_weight_near(body.weight_range, 400)}; }}"
+    ]
+    bold = best_match(faces, Asked(700))
+    if bold.weight_range[1] > body.weight:
+        lines.append(f"strong, b {{ font-weight: {_weight_near(bold.weight_range, 700)}; }}")
+    slanted = best_match(faces, Asked(style="italic"))
+    if slanted.style != "normal":
+        lines.append(f"em, i {{ font-style: {slanted.style}; }}")
+    others = [family for family in families if family is not text]
+    titles = next((family for family in others if family.generic != "monospace"), text)
+    heaviest = best_match([web.face for web in titles.faces], Asked(700))
+    headings = f"font-family: var({variables[titles.name]}); " if titles is not text else ""
+    lines.append(f"h1, h2, h3 {{ {headings}font-weight: {_weight_near(heaviest.weight_range, 700)}; }}")
+    code = next((family for family in others if family.generic == "monospace"), None)
+    if code is not None:
+        lines.append(f"code, pre {{ font-family: var({variables[code.name]}); }}")
+    return "/* To use it, in your own CSS:\n   " + "\n   ".join(lines) + "\n*/"
+
+
+def _weight_near(span: tuple[int, int], weight: int) -> int:
+    return min(max(weight, span[0]), span[1])

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from hashlib import sha256
-from typing import Any
 
-from aksara.faces import Face
-from aksara.text import format_ranges
+from aksara.faces import Face, LineMetrics, WebLicence
+from aksara.web.fallback import FallbackFace
+from aksara.web.matching import Asked
 from aksara.web.syntax import slug
+
+#: The name of the only slice of a face that is not cut into several.
+WHOLE = "all"
 
 
 @dataclass(slots=True, frozen=True)
@@ -24,6 +26,25 @@ class WebFile:
     @property
     def sha256(self) -> str:
         return sha256(self.data).hexdigest()
+
+    @property
+    def media_type(self) -> str:
+        """As servers should say it and preload links do say it (RFC 8081)."""
+        return f"font/{self.name.rpartition('.')[2]}" if self.format == "sfnt" else f"font/{self.format}"
+
+
+@dataclass(slots=True, frozen=True)
+class WebSlice:
+    """A part of a face's characters, in one file a format.
+
+    `characters` are those that the files serve; `unicode_range` is the value of that descriptor, which may name
+    code points besides that no font of the family has.
+    """
+
+    name: str
+    characters: frozenset[int]
+    unicode_range: str
+    files: tuple[WebFile, ...]
 
 
 @dataclass(slots=True, frozen=True)
@@ -40,24 +61,37 @@ class FeatureCost:
 class WebFace:
     """A face with the files that were made of it.
 
-    `characters` are those that the files serve; `source_size` is the desktop font's bytes,
-    `flavour` its sfnt version tag, `permission` what it says of embedding, in words. `features` are the tags of the
-    OpenType features that were kept, `left_out` the others that could have been.
+    `source_size` is the desktop font's bytes, `flavour` its sfnt version tag, `permission` what it says of embedding,
+    in words. `features` are the tags of the OpenType features that were kept, `left_out` the others that could have
+    been. `languages` are the tags of those that the face can set, `described` is the same for a reader. `local` are
+    the names by which an installed copy is tried first, `technologies` what a browser must know besides the format
+    (CSS Fonts 4, "tech()").
     """
 
     face: Face
     source_size: int
-    characters: frozenset[int]
     source_characters: int
-    files: tuple[WebFile, ...]
+    slices: tuple[WebSlice, ...]
     flavour: str = "\0\1\0\0"
     permission: str = ""
     features: tuple[str, ...] = ()
     left_out: tuple[FeatureCost, ...] = ()
+    languages: tuple[str, ...] = ()
+    described: str = ""
+    local: tuple[str, ...] = ()
+    technologies: tuple[str, ...] = ()
+    lines: LineMetrics = field(default_factory=lambda: LineMetrics(0.8, 0.2, 0))
+    windows_lines: LineMetrics = field(default_factory=lambda: LineMetrics(0.8, 0.2, 0))
 
     @property
-    def unicode_range(self) -> str:
-        return format_ranges(self.characters)
+    def characters(self) -> frozenset[int]:
+        """Those of all slices."""
+        return frozenset().union(*(part.characters for part in self.slices))
+
+    @property
+    def files(self) -> tuple[WebFile, ...]:
+        """Those of all slices."""
+        return tuple(file for part in self.slices for file in part.files)
 
     def size(self, form: str) -> int:
         """Bytes in that format; 0 if it was not made."""
@@ -65,19 +99,25 @@ class WebFace:
 
     @property
     def best_size(self) -> int:
-        """Bytes that a current browser fetches: those of the first format in its rule."""
-        return len(self.files[0].data) if self.files else 0
+        """Bytes that a current browser fetches for all of it: those of the first format in its rules."""
+        return sum(len(part.files[0].data) for part in self.slices if part.files)
 
 
 @dataclass(slots=True, frozen=True)
 class WebFamily:
-    """A family: its faces in order, and the stack of families behind it, generic last."""
+    """A family: its faces in order, and the stack of families behind it, generic last.
+
+    `fallbacks` are the metric-matched stand-ins for members of the stack, `holes` what was asked for and is not there.
+    """
 
     name: str
     faces: tuple[WebFace, ...]
     stack: tuple[str, ...]
     generic: str
     notice: str = ""
+    display: str = "swap"
+    fallbacks: tuple[FallbackFace, ...] = ()
+    holes: tuple[tuple[Asked, Face], ...] = ()
 
 
 def format_label(form: str) -> str:
@@ -94,82 +134,17 @@ def file_name(face: Face, form: str, data: bytes) -> str:
 
 
 @dataclass(slots=True, frozen=True)
+class LicenceFile:
+    """A licence text that travels with the fonts: `source` is where it was found, `name` its name beside the fonts."""
+
+    source: str
+    name: str
+    data: bytes = field(repr=False)
+
+
+@dataclass(slots=True, frozen=True)
 class LicenceNote:
-    """What is recorded of the licence.
+    """What is recorded of the licence: the user's own statement, and the texts that travel with the fonts."""
 
-    `stated` is whether the user says that a web licence is held, `holder` by whom ('' if not said), `files` the
-    licence texts that lay beside the fonts.
-    """
-
-    stated: bool = False
-    holder: str = ""
-    files: tuple[str, ...] = ()
-
-    @property
-    def words(self) -> str:
-        """The statement, for the head of the style sheet; '' if there is none."""
-        if self.stated:
-            return f"Stated when these fonts were made: {self.holder or 'the site'} holds a licence for the web."
-        return f"Licensed to {self.holder}." if self.holder else ""
-
-
-def manifest(
-    families: Sequence[WebFamily], warnings: Sequence[dict[str, str]], version: str, licence: LicenceNote
-) -> dict[str, Any]:
-    """The content of `faces.json`."""
-    return {
-        "made_by": f"Aksara {version}",
-        "version": 1,
-        "families": [
-            {
-                "family": family.name,
-                "generic": family.generic,
-                "stack": list(family.stack),
-                "faces": [_face(face) for face in family.faces],
-            }
-            for family in families
-        ],
-        "licence": {"web_licence": licence.stated, "holder": licence.holder, "files": list(licence.files)},
-        "warnings": list(warnings),
-    }
-
-
-def _face(web: WebFace) -> dict[str, Any]:
-    face = web.face
-    return {
-        **face_identity(face),
-        "source_bytes": web.source_size,
-        "source_characters": web.source_characters,
-        "characters": len(web.characters),
-        "embedding": web.permission,
-        "features": list(web.features),
-        "features_left_out": [
-            {"tag": cost.tag, "name": cost.name, "glyphs": cost.glyphs, "about_bytes": cost.size}
-            for cost in web.left_out
-        ],
-        "files": [
-            {
-                "path": f"fonts/{file.name}",
-                "url": file.url,
-                "format": file.format,
-                "bytes": len(file.data),
-                "sha256": file.sha256,
-                "unicode_range": web.unicode_range,
-            }
-            for file in web.files
-        ],
-    }
-
-
-def face_identity(face: Face) -> dict[str, Any]:
-    """What every JSON output says of a face first."""
-    width = int(face.width) if face.width == int(face.width) else face.width
-    low, high = face.weight_range
-    return {
-        "path": face.path,
-        "family": face.family,
-        "weight": face.weight if low == high else [low, high],
-        "style": face.style,
-        "width": width,
-        "label": face.label,
-    }
+    stated: WebLicence = field(default_factory=WebLicence)
+    files: tuple[LicenceFile, ...] = ()

@@ -2,22 +2,64 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from aksara.errors import RequestError
-from aksara.faces.generic import Generic
+from aksara.faces import FaceMetrics, Generic
+from aksara.web.fallback import fit
 from aksara.web.syntax import GENERIC_FAMILIES
+from aksara.web.system_families import PLATFORMS, SystemFamily, system_families
 
-# One family that nearly every reader has, or has a metric-compatible stand-in for.
-_DEFAULTS: dict[Generic, tuple[str, ...]] = {
-    "sans-serif": ("Arial", "sans-serif"),
-    "serif": ("Times New Roman", "serif"),
-    "monospace": ("Courier New", "monospace"),
-    "cursive": ("cursive",),
+# Where letters could not be measured, families of that kind by name: they stand in without matched metrics.
+_UNMEASURED: dict[Generic, tuple[str, ...]] = {
+    "cursive": ("Segoe Script", "Snell Roundhand"),
+    "math": ("Cambria Math", "STIX Two Math"),
+    "emoji": ("Apple Color Emoji", "Segoe UI Emoji", "Noto Color Emoji"),
 }
+#: A family that only some platforms have is taken if it is closer by this much; a long stack helps nobody.
+_CLEARLY_CLOSER = 0.6
+# The eye sees a difference in the height of small letters sooner than one in the width of some letter.
+_HEIGHT_COUNTS = 1.5
 
 
-def default_stack(generic: Generic) -> tuple[str, ...]:
-    """For a font of that class."""
-    return _DEFAULTS[generic]
+def close_stack(generic: Generic, metrics: FaceMetrics, frequencies: Mapping[int, float]) -> tuple[str, ...]:
+    """For each platform the closest family of the same class that it has, then the generic family.
+
+    Close is what needs the least change: after scaling to the same average width, letters are as wide and small
+    letters as high. Families on many platforms come last, so that each platform finds its own first.
+    """
+    distances: dict[SystemFamily, float] = {}
+    for family in system_families():
+        if family.generic == generic and (found := distance(metrics, family, frequencies)) is not None:
+            distances[family] = found
+    chosen: list[SystemFamily] = []
+    # The platforms that share families first, so that one family may serve them all.
+    for platform in PLATFORMS:
+        there = [family for family in distances if platform in family.platforms]
+        if not there:
+            continue
+        closest = min(there, key=lambda family: (distances[family], family.name))
+        shared = [family for family in there if len(family.platforms) > 1]
+        wide = min(shared, key=lambda family: (-len(family.platforms), distances[family]), default=closest)
+        best = closest if distances[closest] < _CLEARLY_CLOSER * distances[wide] else wide
+        if best not in chosen:
+            chosen.append(best)
+    chosen.sort(key=lambda family: len(family.platforms))
+    names = tuple(family.name for family in chosen) or _UNMEASURED.get(generic, ())
+    return (*names, generic)
+
+
+def distance(metrics: FaceMetrics, family: SystemFamily, frequencies: Mapping[int, float]) -> float | None:
+    """How far the family's upright is from a face, in ems; None if they cannot be compared."""
+    widths = family.face(bold=False, italic=False).widths
+    ratio = fit(metrics, widths, frequencies)
+    if ratio is None:
+        return None
+    common = metrics.widths.keys() & widths.keys() & frequencies.keys()
+    total = sum(frequencies[code] for code in common)
+    squares = sum(frequencies[code] * (metrics.widths[code] - ratio * widths[code]) ** 2 for code in common)
+    height = abs(metrics.x_height - ratio * family.x_height) if metrics.x_height else 0.0
+    return float((squares / total) ** 0.5 + _HEIGHT_COUNTS * height)
 
 
 def parse_stack(text: str) -> tuple[str, ...]:

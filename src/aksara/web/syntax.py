@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 import unicodedata
 
+from aksara.errors import RequestError
+
 # CSS Fonts 4, sections 2.1.1 and 2.1.2: written without quotes.
 GENERIC_FAMILIES = frozenset(
     {
@@ -54,3 +56,23 @@ def slug(name: str, joiner: str = "-") -> str:
 def property_name(family: str) -> str:
     """The custom property of a family: `--penyu-sans`."""
     return "--" + (slug(family).lower() or "web-font")
+
+
+def check_leading_css(text: str) -> None:
+    """Raise `RequestError` for CSS that cannot stand at the head of a style sheet without harming what follows it."""
+    if not text.strip():
+        return
+    # Imported here: most runs bring no CSS of their own.
+    import tinycss2
+
+    if "</style" in text.lower() or "@charset" in text.lower():
+        raise RequestError("the CSS that the licence demands has '</style' or '@charset' in it; leave these out")
+    # What is left open swallows what follows: a rule put behind must come out whole.
+    rules = tinycss2.parse_stylesheet(f"{text}\n@font-face {{}}", skip_comments=True, skip_whitespace=True)
+    wrong = next((rule for rule in rules if rule.type == "error"), None)
+    last = rules[-1] if rules else None
+    if wrong is not None or last is None or getattr(last, "at_keyword", "") != "font-face":
+        raise RequestError(
+            "the CSS that the licence demands is not whole (a brace, quote or comment is left open, or a semicolon "
+            "is missing at its end); correct it"
+        )

@@ -1,14 +1,23 @@
-"""How the style sheet refers to a font: relative to where it stands, or by a pattern of the user's."""
+"""How the style sheet refers to a font, relative or by a pattern of the user's; and where that leads."""
 
 from __future__ import annotations
 
 import os
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
-from urllib.parse import quote
+from typing import Literal
+from urllib.parse import quote, unquote
 
 from aksara.errors import RequestError
 
 PATH, FILE = "<path>", "<file>"
+# What opens and closes an expression in the template languages of site builders and preprocessors.
+_TEMPLATE = re.compile(r"\{\{.*?\}\}|\{%.*?%\}|<%.*?%>|<\?.*?\?>|[$#@]\{.*?\}|\[\[.*?\]\]", re.DOTALL)
+_SCHEME = re.compile(r"[A-Za-z][A-Za-z0-9+.-]*:|//")
+#: Folders above the fonts that are tried as the root of the site.
+_MAX_ROOTS = 12
 
 
 def check_pattern(pattern: str) -> None:
@@ -24,13 +33,71 @@ def check_pattern(pattern: str) -> None:
 
 
 def font_url(pattern: str, css_file: Path, font_file: Path) -> str:
-    """The URL of a font. Relative paths are percent-encoded (RFC 3986); the pattern's own text stays as it is."""
-    relative = os.path.relpath(font_file.absolute(), css_file.absolute().parent)
-    path = quote(Path(relative).as_posix(), safe="/")
-    return pattern.replace(PATH, path).replace(FILE, quote(font_file.name))
+    """The URL of a font. The pattern's own text stays as it is.
+
+    Paths are percent-encoded (RFC 3986), but not inside a template's expression: what it calls wants the path as it
+    is, and makes the URL of it. Only what could end the expression or its string is encoded there, too.
+    """
+    relative = relative_path(css_file, font_file)
+
+    def filled(text: str, encode: Callable[[str], str]) -> str:
+        # In one go, so that a folder called "<file>" is no placeholder.
+        return re.sub(f"{PATH}|{FILE}", lambda match: encode(relative if match[0] == PATH else font_file.name), text)
+
+    parts, end = [], 0
+    for match in _TEMPLATE.finditer(pattern):
+        parts += [filled(pattern[end : match.start()], quote), filled(match[0], _guard)]
+        end = match.end()
+    return "".join([*parts, filled(pattern[end:], quote)])
+
+
+def relative_path(css_file: Path, font_file: Path) -> str:
+    """From the style sheet to the font, with forward slashes, nothing encoded."""
+    return Path(os.path.relpath(font_file.absolute(), css_file.absolute().parent)).as_posix()
+
+
+def _guard(path: str) -> str:
+    return "".join(quote(c) if c in "\"'`\\<>{}%$#" or not c.isprintable() else c for c in path)
 
 
 def url_value(url: str) -> str:
     """The CSS value `url(…)`, in the quotes that the URL does not have itself."""
     mark = "'" if '"' in url else '"'
     return f"url({mark}{url}{mark})"
+
+
+@dataclass(slots=True, frozen=True)
+class Destination:
+    """Where a URL leads: `verdict`, and the file or the site's root that it was followed to ('' for none).
+
+    'found': to the font. 'nowhere': to no file, or another. 'unknown': it depends on a server or a template.
+    """
+
+    url: str
+    verdict: Literal["found", "nowhere", "unknown"]
+    place: str = ""
+
+
+def follow(url: str, css_file: Path, font_file: Path) -> Destination:
+    """Resolve a URL as a browser would that has read the style sheet from disk.
+
+    One that starts with "/" counts from the root of the site, which is not known: each folder above both files is
+    tried. Nothing is read but whether files are the same.
+    """
+    if _SCHEME.match(url) or _TEMPLATE.search(url):
+        return Destination(url, "unknown")
+    path = unquote(re.split("[?#]", url, maxsplit=1)[0])
+    if not path.startswith("/"):
+        place = css_file.absolute().parent / path
+        return Destination(url, "found" if _same(place, font_file) else "nowhere", os.path.normpath(place))
+    for root in [*font_file.absolute().parents][:_MAX_ROOTS]:
+        if _same(root / path.lstrip("/"), font_file):
+            return Destination(url, "found", str(root))
+    return Destination(url, "unknown")
+
+
+def _same(place: Path, font_file: Path) -> bool:
+    # By path and not by inode: in a dry run nothing is there yet.
+    return os.path.normpath(place) == os.path.normpath(font_file.absolute()) or (
+        place.is_file() and font_file.is_file() and place.samefile(font_file)
+    )

@@ -1,0 +1,62 @@
+"""`aksara init`: write `aksara.toml` from what is here."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+from rich.text import Text
+
+from aksara.cli.screen import Screen
+from aksara.errors import OutputError, RequestError
+from aksara.project import PROJECT_NAME, draft_project
+
+
+@click.command("init")
+@click.argument("paths", metavar="[PATH]...", nargs=-1, type=click.Path(path_type=Path))
+@click.option(
+    "--project",
+    type=click.Path(path_type=Path),
+    default=Path(PROJECT_NAME),
+    show_default=True,
+    help="The file to write; its paths count from its folder.",
+)
+@click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
+@click.pass_context
+def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json: bool) -> None:
+    """Write aksara.toml from what is here.
+
+    Looks for fonts and pages at each PATH, or in this folder, and writes down a build of them, with a comment on
+    every key. It asks nothing and changes nothing else.
+    """
+    screen = Screen.of(ctx)
+    if project.exists():
+        raise RequestError(f"{project}: this file is there already and stays as it is; give another --project")
+    draft = draft_project(paths, project.parent)
+    try:
+        with project.open("x", encoding="utf-8") as file:
+            file.write(draft.text)
+    except OSError as error:
+        raise OutputError(f"{project}: cannot be written ({error.strerror}); check your rights there") from error
+    screen.warn({"path": "", "message": f"left out: {problem}"} for problem in draft.skipped)
+    if as_json:
+        families = [
+            {"families": list(family.names), "fonts": list(family.patterns), "faces": list(family.faces)}
+            for family in draft.families
+        ]
+        pages = [page.as_posix() for page in draft.pages]
+        screen.json({"project": str(project), "families": families, "pages": pages, "languages": list(draft.languages)})
+        return
+    if screen.quiet:
+        return
+    screen.print(Text.assemble("Written: ", (str(project), "bold")))
+    for family in draft.families:
+        screen.print(f"  {', '.join(family.names)}: {', '.join(family.faces)} ({', '.join(family.patterns)})")
+    count = len(draft.pages)
+    screen.print(
+        f"  {count} page{'s' * (count != 1)}" + (f", in {', '.join(draft.languages)}" if draft.languages else "")
+    )
+    # The file in this folder is found by itself.
+    option = f" --project {project}" if project != Path(PROJECT_NAME) else ""
+    screen.print("", Text("Next", style="bold"), "  1. Read it; what stands behind a # is not set",
+                 Text.assemble("  2. ", (f"aksara build{option}", "cyan")))  # fmt: skip

@@ -1,0 +1,172 @@
+"""A first `aksara.toml` from what is there: fonts, pages and the languages that these say they are in."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from aksara.errors import InputError, RequestError
+from aksara.faces import Face, identify, sort_into_families
+from aksara.font import Font
+from aksara.project.keys import TABLES
+from aksara.project.reading import PROJECT_NAME
+from aksara.sources import SourceFile, expand, find_pages, open_delivery, read_pages
+from aksara.text import find_language, read_page
+
+_PAGES = (".html", ".htm", ".xhtml")
+#: Pages that are read for their languages; more would tell no more.
+_ENOUGH_PAGES = 500
+_KEY_WIDTH = 34
+
+
+@dataclass(slots=True, frozen=True)
+class DraftFamily:
+    """Fonts that go together: their family names, the patterns that find them, the labels of their faces."""
+
+    names: tuple[str, ...]
+    patterns: tuple[str, ...]
+    faces: tuple[str, ...]
+
+
+@dataclass(slots=True, frozen=True)
+class Draft:
+    """What was found, and the text of a project file made of it. `skipped` says which fonts cannot be used, and why."""
+
+    text: str
+    families: tuple[DraftFamily, ...]
+    pages: tuple[Path, ...]
+    languages: tuple[str, ...]
+    skipped: tuple[str, ...]
+
+
+def draft_project(paths: Sequence[Path], base: Path) -> Draft:
+    """Look at these paths (fonts, folders, ZIPs, pages) and write down a build of them, to stand in the folder `base`.
+
+    Raises `InputError` if there are no fonts that can be used, `RequestError` for a path that does not exist.
+    """
+    places = list(paths) or [base]
+    pages = _pages(places)
+    fonts = [path for path in places if path not in pages]
+    families, skipped = _families(open_delivery(fonts or [base]).fonts, base)
+    if not families:
+        raise InputError("none of the fonts here can be used:\n  " + "\n  ".join(skipped))
+    languages = _languages(pages)
+    text = _text(families, pages, languages, base)
+    return Draft(text, tuple(families), tuple(pages), tuple(languages), tuple(skipped))
+
+
+def _pages(places: Iterable[Path]) -> list[Path]:
+    found: list[Path] = []
+    for place in places:
+        if place.is_dir():
+            found += find_pages(place, _PAGES)
+        elif place.suffix.lower() in _PAGES and place.is_file():
+            found.append(place)
+    return found
+
+
+def _languages(pages: Sequence[Path]) -> list[str]:
+    """The tags that pages say, the most frequent first; those that are none are passed over."""
+    count: Counter[str] = Counter()
+    for text, suffix in read_pages(pages[:_ENOUGH_PAGES]):
+        count.update(read_page(text, suffix).languages)
+    known: Counter[str] = Counter()
+    for tag, times in count.items():
+        try:
+            known[find_language(tag).tag] += times
+        except RequestError:
+            continue
+    return sorted(known, key=lambda tag: (-known[tag], tag))
+
+
+def _families(files: Sequence[SourceFile], base: Path) -> tuple[list[DraftFamily], list[str]]:
+    """The fonts sorted into families, as a build would; families that come in one file stay together."""
+    faces: list[Face] = []
+    homes: list[Path] = []
+    skipped: list[str] = []
+    for file in files:
+        try:
+            for font in Font.read_all(file.read(), file.name):
+                font.require_supported()
+                faces.append(identify(font))
+                homes.append(file.path)
+        except InputError as problem:
+            skipped.append(str(problem))
+    members: dict[str, set[Path]] = defaultdict(set)
+    labels: dict[str, list[Face]] = defaultdict(list)
+    for face, home in zip(sort_into_families(faces), homes, strict=True):
+        members[face.family].add(home)
+        labels[face.family].append(face)
+    groups: dict[frozenset[Path], list[str]] = defaultdict(list)
+    for name, paths in members.items():
+        sharing = {path for other in members.values() if other & paths for path in other}
+        groups[frozenset(sharing)].append(name)
+    result = []
+    for homes_of, names in sorted(groups.items(), key=lambda group: sorted(group[1])):
+        shown = [face.label for name in sorted(names) for face in sorted(labels[name], key=lambda face: face.sort_key)]
+        result.append(DraftFamily(tuple(sorted(names)), tuple(_patterns(homes_of, base)), tuple(dict.fromkeys(shown))))
+    return result, skipped
+
+
+def _patterns(paths: Iterable[Path], base: Path) -> list[str]:
+    """One pattern that means just these files, if there is one, else their paths."""
+    files = sorted(paths)
+    names = [_relative(path, base) for path in files]
+    if len(files) > 1 and len({path.parent for path in files}) == 1:
+        stem = _common_start([path.name for path in files])
+        stem = stem[: stem.rfind("-") + 1] or stem
+        suffixes = {path.suffix for path in files}
+        tail = f"*{suffixes.pop()}" if len(suffixes) == 1 else "*"
+        pattern = _relative(files[0].parent / f"{re.sub(r'[*?[]', '?', stem)}{tail}", base)
+        if [path.resolve() for path in expand(pattern, base)] == [path.resolve() for path in files]:
+            return [pattern]
+    return names
+
+
+def _common_start(names: Sequence[str]) -> str:
+    first, last = min(names), max(names)
+    return first[: next((i for i, (a, b) in enumerate(zip(first, last, strict=False)) if a != b), len(first))]
+
+
+def _relative(path: Path, base: Path) -> str:
+    return Path(os.path.relpath(path.absolute(), base.absolute())).as_posix()
+
+
+def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Sequence[str], base: Path) -> str:
+    folder = _relative(Path(os.path.commonpath([page.parent.absolute() for page in pages])), base) if pages else "."
+    inside = "" if folder == "." else f"{folder}/"
+    patterns = [f"{inside}**/*{suffix}" for suffix in _PAGES if any(p.suffix.lower() == suffix for p in pages)]
+    site = {"pages": _toml(patterns), "languages": _toml(list(languages))}
+    parts = [
+        f"# {PROJECT_NAME}: how `aksara build` makes the web fonts of this site. Paths count from this file's folder.",
+        _table("[site]", "site", {key: value for key, value in site.items() if value != "[]"}),
+        _table("[output]", "output", {"folder": _toml(f"{inside}web-fonts"), "formats": '["woff2", "woff"]'},
+               without={key.name for key in TABLES["site"]}),
+        _table("[licence]", "licence", {}),
+    ]  # fmt: skip
+    for family in families:
+        single = {"name": _toml(family.names[0])} if len(family.names) == 1 else {}
+        title = f"# {', '.join(family.names)}: {', '.join(family.faces)}\n[[family]]"
+        values = single | {"fonts": _toml(list(family.patterns))}
+        parts.append(_table(title, "family", values, without={"face"} | ({"name"} if not single else set())))
+    return "\n\n".join(parts) + "\n"
+
+
+def _table(header: str, table: str, values: dict[str, str], without: Iterable[str] = ()) -> str:
+    """A table with its values, and behind a "#" the keys that it does not use, each with what it is for."""
+    lines = [header]
+    for key in TABLES[table]:
+        if key.name not in set(without):
+            given = values.get(key.name)
+            line = f"{'' if given else '# '}{key.name} = {given or key.example}"
+            lines.append(f"{line:<{_KEY_WIDTH}}  # {key.words}")
+    return "\n".join(lines)
+
+
+def _toml(value: str | list[str]) -> str:
+    return json.dumps(value, ensure_ascii=False).replace("\x7f", "\\u007f")

@@ -1,0 +1,56 @@
+"""The JSON Schema of `aksara.toml`, for editors that check and complete as one types."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from aksara.project.keys import REPEATED, TABLES, WORDS, Key
+
+_TEXT = {"type": "string"}
+
+
+def project_schema() -> dict[str, Any]:
+    """JSON Schema 2020-12 of the file as it is after reading the TOML."""
+    tables = {name: _table(name) for name in TABLES if "." not in name}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "aksara.toml",
+        "description": "A build of web fonts, written down. Paths count from the folder of the file.",
+        "type": "object",
+        "additionalProperties": False,
+        "required": ["family"],
+        "properties": tables,
+    }
+
+
+def _table(name: str) -> dict[str, Any]:
+    keys = TABLES[name]
+    one: dict[str, Any] = {
+        "type": "object",
+        "additionalProperties": False,
+        "properties": {key.name: _value(name, key) for key in keys},
+    }
+    if required := [key.name for key in keys if key.required]:
+        one["required"] = required
+    words = {"description": WORDS[name]}
+    if name not in REPEATED:
+        return words | one
+    several = {"type": "array", "minItems": 1, "items": one}
+    return words | ({"anyOf": [one, several]} if name == "output" else several)
+
+
+def _value(table: str, key: Key) -> dict[str, Any]:
+    if key.kind == "tables":
+        return _table(f"{table}.{key.name}")
+    text = {"type": "string", "enum": list(key.choices)} if key.choices else _TEXT
+    kinds: dict[str, dict[str, Any]] = {
+        "text": text,
+        "texts": {"anyOf": [text, {"type": "array", "items": text}]},
+        "size": {
+            "anyOf": [{"type": "string", "pattern": r"^[0-9.]+ ?([kKmM]?[bB])?$"}, {"type": "integer", "minimum": 1}]
+        },
+        "number": {"type": "integer", "minimum": 1, "maximum": 1000},
+        "switch": {"type": "boolean"},
+        "date": {"type": "string", "format": "date"},
+    }
+    return {"description": key.words, **kinds[key.kind]}

@@ -1,0 +1,64 @@
+"""How often letters occur in running text: in a language, or in a text at hand."""
+
+from __future__ import annotations
+
+import json
+from collections import Counter
+from collections.abc import Iterable, Mapping, Set
+from functools import cache
+from importlib.resources import files
+
+from aksara.text.languages import Language, covered_languages
+
+#: Letters of a text from which on it tells more of itself than its language does.
+ENOUGH = 400
+
+Frequencies = Mapping[int, float]
+
+
+def text_frequencies(text: str) -> dict[int, float]:
+    """The share of each character, blanks run together; {} for a text too short to tell."""
+    plain = " ".join(text.split())
+    if len(plain) < ENOUGH:
+        return {}
+    counts = Counter(plain)
+    return {ord(character): count / len(plain) for character, count in counts.items()}
+
+
+def language_frequencies(languages: Iterable[Language]) -> dict[int, float]:
+    """The mean over these languages, of those that are known; {} if none is."""
+    known = [table for language in languages if (table := _table(language.tag))]
+    mean: dict[int, float] = {}
+    for table in known:
+        for code, share in table.items():
+            mean[code] = mean.get(code, 0.0) + share / len(known)
+    return mean
+
+
+def frequencies_for(characters: Set[int]) -> dict[int, float]:
+    """The mean over the languages that can be written with these characters; Latin ones alone if there are any.
+
+    Most sites of a font with several scripts are in Latin letters, and a mean over all would be like no text.
+    """
+    covered = covered_languages(characters)
+    latin = [language for language in covered if language.script == "Latn"]
+    return language_frequencies(latin) or language_frequencies(covered)
+
+
+def _table(tag: str) -> dict[int, float]:
+    """Character → share. A regional tag has its language's table."""
+    data = _data()
+    if tag not in data:
+        tag = tag.partition("-")[0]
+    if tag not in data:
+        return {}
+    characters, shares = data[tag]
+    return {ord(character): share / 10_000 for character, share in zip(characters, shares, strict=True)}
+
+
+@cache
+def _data() -> dict[str, tuple[str, list[int]]]:
+    loaded: dict[str, tuple[str, list[int]]] = json.loads(
+        files("aksara.data").joinpath("frequencies.json").read_text(encoding="utf-8")
+    )
+    return loaded

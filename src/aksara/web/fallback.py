@@ -1,0 +1,121 @@
+"""Fallback faces: system fonts made to take the room of the web font, so that no line moves when it arrives.
+
+A family of its own ("Penyu Sans on Arial") has a face for each face of the web font: `local()` finds the system's font,
+`size-adjust` scales it until text is as wide, and the overrides give it the web font's lines (CSS Fonts 5, section 5).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from aksara.faces import Face, FaceMetrics, Style
+from aksara.web.system_families import SystemFamily, find_system_family, mean_width
+
+#: Of running text, the share of letters that both fonts must have, or the ratio of widths would be a guess.
+_KNOWN_SHARE = 0.9
+#: Ratios of widths that a stand-in is still legible at.
+_SANE = (0.5, 2.0)
+#: Neighbouring weights whose sizes differ by less, in percent, share a rule.
+_SAME_SIZE = 0.05
+
+
+@dataclass(slots=True, frozen=True)
+class FallbackFace:
+    """One rule: `family` is its own name, `on` the system family, `local` the names of its fonts.
+
+    `weight` is a range, `width` as the web face's; `size_adjust`, `ascent`, `descent` and `line_gap` are percentages.
+    """
+
+    family: str
+    on: str
+    local: tuple[str, ...]
+    weight: tuple[int, int]
+    style: Style
+    width: float
+    size_adjust: float
+    ascent: float
+    descent: float
+    line_gap: float
+
+
+def fallback_faces(
+    family: str,
+    faces: Sequence[tuple[Face, FaceMetrics]],
+    stack: Sequence[str],
+    frequencies: Mapping[int, float],
+) -> tuple[FallbackFace, ...]:
+    """The rules for those families of the stack that were measured, in the stack's order.
+
+    `frequencies` says how often each character occurs in the text to be set; characters that one of the two fonts
+    lacks do not count.
+    """
+    rules: list[FallbackFace] = []
+    for name in stack:
+        system = find_system_family(name)
+        if system is None:
+            continue
+        made = [_face(family, face, metrics, system, frequencies) for face, metrics in faces]
+        rules += _joined([rule for rule in made if rule is not None])
+    return tuple(rules)
+
+
+def fit(metrics: FaceMetrics, widths: Mapping[int, float], frequencies: Mapping[int, float]) -> float | None:
+    """By how much a font of these widths has to be scaled; None if too little of the text is in both fonts."""
+    common = metrics.widths.keys() & widths.keys() & frequencies.keys()
+    # Ideographs and the like are missing from system families that were measured: say nothing about such text.
+    if sum(frequencies[code] for code in common) < _KNOWN_SHARE * sum(
+        share for code, share in frequencies.items() if code in metrics.widths
+    ):
+        return None
+    ours, theirs = mean_width(metrics.widths, frequencies, common), mean_width(widths, frequencies, common)
+    if not theirs or not _SANE[0] <= ours / theirs <= _SANE[1]:
+        return None
+    return ours / theirs
+
+
+def _face(
+    family: str, face: Face, metrics: FaceMetrics, system: SystemFamily, frequencies: Mapping[int, float]
+) -> FallbackFace | None:
+    # Browsers take a family's bold from 600 on.
+    stand_in = system.face(bold=face.weight >= 600, italic=face.style != "normal")
+    ratio = fit(metrics, stand_in.widths, frequencies)
+    if ratio is None:
+        return None
+    lines = metrics.windows_lines if system.platforms == {"windows"} else metrics.lines
+    # A face whose metrics make no line at all (all zero, or upside down) gets none from us either.
+    ascent, descent, gap = (round(100 * max(part, 0) / ratio, 2) for part in (lines.ascent, lines.descent, lines.gap))
+    return FallbackFace(
+        f"{family} on {system.name}",
+        system.name,
+        stand_in.local,
+        face.weight_range,
+        face.style,
+        face.width,
+        round(100 * ratio, 2),
+        ascent,
+        descent,
+        gap,
+    )
+
+
+def _joined(rules: Sequence[FallbackFace]) -> list[FallbackFace]:
+    """One rule for neighbouring weights that would say the same."""
+    joined: list[FallbackFace] = []
+    for rule in sorted(rules, key=lambda rule: (rule.width, rule.style != "normal", rule.style, rule.weight)):
+        last = joined[-1] if joined else None
+        if (
+            last is not None
+            and (last.local, last.style, last.width) == (rule.local, rule.style, rule.width)
+            and all(
+                abs(mine - theirs) < _SAME_SIZE for mine, theirs in zip(_measures(last), _measures(rule), strict=True)
+            )
+        ):
+            joined[-1] = replace(last, weight=(last.weight[0], rule.weight[1]))
+        else:
+            joined.append(rule)
+    return sorted(joined, key=lambda rule: (rule.width, rule.weight, rule.style != "normal"))
+
+
+def _measures(rule: FallbackFace) -> tuple[float, float, float, float]:
+    return rule.size_adjust, rule.ascent, rule.descent, rule.line_gap

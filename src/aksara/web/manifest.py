@@ -1,0 +1,158 @@
+"""The content of `faces.json`: all that was made, for programs. docs/faces.schema.json describes it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from hashlib import sha256
+from typing import Any
+
+from aksara.faces import Face, LineMetrics
+from aksara.web.css import metric_overrides, property_names, stack_value
+from aksara.web.fallback import FallbackFace
+from aksara.web.matching import Asked
+from aksara.web.model import LicenceFile, LicenceNote, WebFace, WebFamily, WebFile, WebSlice
+from aksara.web.preload import Preload
+
+#: Of the shape of `faces.json`; grows when a field changes its meaning or goes.
+FORMAT_VERSION = 1
+
+
+def manifest(
+    families: Sequence[WebFamily],
+    *,
+    preload: Sequence[Preload],
+    licence: LicenceNote,
+    budget: Sequence[Mapping[str, Any]],
+    css: str,
+    warnings: Sequence[Mapping[str, str]],
+    version: str,
+) -> dict[str, Any]:
+    """All of it. `css` is the path of the style sheet from the folder of the manifest."""
+    return {
+        "made_by": f"Aksara {version}",
+        "version": FORMAT_VERSION,
+        "css": css,
+        "families": [_family(family, name) for family, name in zip(families, property_names(families), strict=True)],
+        "preload": [_preload(each) for each in preload],
+        "licence": {
+            "web_licence": licence.stated.stated,
+            "holder": licence.stated.holder,
+            "domains": list(licence.stated.domains),
+            "until": licence.stated.until.isoformat() if licence.stated.until else None,
+            "files": [_licence_file(file) for file in licence.files],
+        },
+        "budget": list(budget),
+        "warnings": list(warnings),
+    }
+
+
+def _family(family: WebFamily, variable: str) -> dict[str, Any]:
+    return {
+        "family": family.name,
+        "generic": family.generic,
+        "display": family.display,
+        "stack": list(family.stack),
+        "property": variable,
+        "css_value": stack_value(family),
+        "faces": [_face(face) for face in family.faces],
+        "fallbacks": [_fallback(face) for face in family.fallbacks],
+        "holes": [{"asked": str(asked), "nearest": str(_place(face))} for asked, face in family.holes],
+    }
+
+
+def _place(face: Face) -> Asked:
+    return Asked(face.weight, face.style, face.width)
+
+
+def _face(web: WebFace) -> dict[str, Any]:
+    return {
+        **face_identity(web.face),
+        "axes": {tag: list(span) for tag, span in web.face.axes},
+        "source_bytes": web.source_size,
+        "source_characters": web.source_characters,
+        "characters": len(web.characters),
+        "languages": list(web.languages),
+        "embedding": web.permission,
+        "features": list(web.features),
+        "features_left_out": [
+            {"tag": cost.tag, "name": cost.name, "glyphs": cost.glyphs, "about_bytes": cost.size}
+            for cost in web.left_out
+        ],
+        "line_metrics": _lines(web.lines),
+        "line_metrics_on_windows": _lines(web.windows_lines),
+        "slices": [
+            {"name": part.name, "characters": len(part.characters), "unicode_range": part.unicode_range}
+            for part in web.slices
+        ],
+        "files": [_file(file, part) for part in web.slices for file in part.files],
+    }
+
+
+def _lines(lines: LineMetrics) -> dict[str, float]:
+    return {name: round(getattr(lines, name), 4) for name in ("ascent", "descent", "gap")}
+
+
+def _file(file: WebFile, part: WebSlice) -> dict[str, Any]:
+    return {
+        "path": f"fonts/{file.name}",
+        "url": file.url,
+        "format": file.format,
+        "type": file.media_type,
+        "bytes": len(file.data),
+        "sha256": file.sha256,
+        "slice": part.name,
+        "unicode_range": part.unicode_range,
+    }
+
+
+def _fallback(face: FallbackFace) -> dict[str, Any]:
+    return {
+        "family": face.family,
+        "on": face.on,
+        "weight": _span(face.weight),
+        "style": face.style,
+        "width": _width(face.width),
+        "local": list(face.local),
+        **{name.replace("-", "_"): value for name, value in metric_overrides(face).items()},
+    }
+
+
+def _preload(each: Preload) -> dict[str, Any]:
+    return {
+        "family": each.family.name,
+        "label": each.web.face.label,
+        "slice": each.part.name,
+        "path": f"fonts/{each.file.name}",
+        "type": each.file.media_type,
+        "link": each.link,
+    }
+
+
+def _licence_file(file: LicenceFile) -> dict[str, Any]:
+    return {
+        "path": f"fonts/{file.name}",
+        "source": file.source,
+        "bytes": len(file.data),
+        "sha256": sha256(file.data).hexdigest(),
+    }
+
+
+def face_identity(face: Face) -> dict[str, Any]:
+    """What every JSON output says of a face first."""
+    return {
+        "path": face.path,
+        "family": face.family,
+        "weight": _span(face.weight_range),
+        "style": face.style,
+        "width": _width(face.width),
+        "label": face.label,
+    }
+
+
+def _span(weight: tuple[int, int]) -> int | list[int]:
+    low, high = weight
+    return low if low == high else [low, high]
+
+
+def _width(width: float) -> float:
+    return int(width) if width == int(width) else width
