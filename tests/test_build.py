@@ -53,6 +53,7 @@ def test_a_folder_becomes_web_fonts(aksara: Run, folder: Path, tmp_path: Path) -
     assert done.returncode == 0, done.stderr
     out = tmp_path / "web-fonts"
     made = _files(out)
+    assert made.pop("fonts/Licence.pdf") == (folder / "Licence.pdf").read_bytes(), "the licence travels"
     names = {name.partition("/")[2] for name in made if name.startswith("fonts/")}
     pattern = re.compile(r"PenyuSans-(Regular|Italic|Bold|BoldItalic)\.([0-9a-f]{8})\.woff2?")
     assert len(names) == 8
@@ -63,9 +64,9 @@ def test_a_folder_becomes_web_fonts(aksara: Run, folder: Path, tmp_path: Path) -
         assert set(Font.read(made[f"fonts/{name}"]).characters) == set(range(0x20, 0x7F))
     assert made.keys() - {f"fonts/{name}" for name in names} == {"faces.css", "faces.json", "proof.html"}
     css = made["faces.css"].decode()
-    assert css.count("@font-face") == 4
+    assert css.count('font-family: "Penyu Sans";') == 4
     assert css.count("unicode-range: U+20-7E;") == 4
-    assert '--penyu-sans: "Penyu Sans", Arial, sans-serif;' in css
+    assert re.search(r'--penyu-sans: "Penyu Sans", .*"Penyu Sans on Arial", .*Arial, sans-serif;', css)
     # What to do next is told, ready to paste.
     assert '<link rel="stylesheet" href="web-fonts/faces.css">' in done.stdout
     assert "var(--penyu-sans)" in done.stdout
@@ -95,7 +96,7 @@ def test_equal_input_gives_equal_bytes_with_any_number_of_jobs(aksara: Run, fold
     first, second = _files(tmp_path / "one"), _files(tmp_path / "two")
     assert first == second
     again = aksara("build", folder, "--to", "one", "--jobs", "2")
-    assert "(0 new, 11 unchanged)" in again.stdout
+    assert "(0 new, 12 unchanged)" in again.stdout
     assert _files(tmp_path / "one") == first
 
 
@@ -129,7 +130,7 @@ def test_an_output_folder_inside_the_font_folder_is_not_built_from(aksara: Run, 
     for _ in range(2):
         done = aksara("build", ".", "--for-text", "Penyu", cwd=folder)
         assert done.returncode == 0, done.stderr
-    assert len(list((folder / "web-fonts/fonts").iterdir())) == 8
+    assert len(list((folder / "web-fonts/fonts").glob("*.woff*"))) == 8
     other = aksara("build", ".", "--to", "another", "--for-text", "Penyu", "--json", cwd=folder)
     assert len(json.loads(other.stdout)["families"][0]["faces"]) == 4
 
@@ -314,11 +315,14 @@ def test_the_core_can_be_used_without_the_command_line(folder: Path, tmp_path: P
     import aksara
 
     steps = []
-    plan = aksara.make_plan(aksara.BuildRequest((folder,), folder=tmp_path / "x", characters=frozenset({65})))
+    wanted = aksara.wanted(texts=["A"])
+    plan = aksara.make_plan(
+        aksara.BuildRequest((aksara.FamilyRequest((folder,)),), folder=tmp_path / "x", wanted=wanted)
+    )
     build = aksara.run(plan, steps.append)
     assert [step.done for step in steps] == list(range(1, 9))
     assert {step.total for step in steps} == {8}
     written = aksara.write_output(build.files, plan.request.folder)
-    assert len(written.new) == 11
+    assert len(written.new) == 12
     with pytest.raises(aksara.RequestError):
-        BuildRequest((folder,), formats=("eot",))
+        BuildRequest((aksara.FamilyRequest((folder,)),), formats=("eot",))

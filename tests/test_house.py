@@ -28,6 +28,7 @@ ROOMS: dict[str, set[str]] = {
     "proof": {"web", "text"},
     "demo": set(),
     "build": {"sources", "container", "tables", "font", "text", "subsetting", "faces", "web", "proof"},
+    "project": {"sources", "container", "text", "font", "faces", "web", "build"},
 }
 ROOMS["cli"] = {*ROOMS, "__init__"}
 ROOMS["__main__"] = {"cli"}

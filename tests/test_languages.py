@@ -141,7 +141,8 @@ def test_a_build_for_languages(aksara: Run) -> None:
     done = aksara("build", DEMO_FONTS[0], "--for-language", "id,vi", "--for-script", "Grek", "--json")
     kept = parse_ranges(json.loads(done.stdout)["families"][0]["faces"][0]["files"][0]["unicode_range"])
     wanted = wanted_characters(languages=["id", "vi"], scripts=["Grek"])
-    assert kept == wanted & open_font(DEMO_FONTS[0]).characters.keys()
+    had = open_font(DEMO_FONTS[0]).characters.keys()
+    assert kept & had == wanted & had
     assert {0xA0, 0xAD, ord("Ữ")} <= kept
     wrong = aksara("build", DEMO_FONTS[0], "--for-language", "Indonesian")
     assert wrong.returncode == 2

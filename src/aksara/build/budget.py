@@ -19,8 +19,8 @@ FIRST_VIEW = "a page's first view"
 _SHOWN = 3
 #: What most sites are written in; stands for the user's own languages in an estimate.
 _EXAMPLE_LANGUAGE = "en"
-#: Bytes that a way out must save to be worth a line.
-_WORTH = 100
+#: The part of what is too much that a way out must save to be worth a line.
+_WORTH = 0.02
 
 
 @dataclass(slots=True, frozen=True)
@@ -113,7 +113,7 @@ def _ways_out(budget: Budget, request: BuildRequest, used: _Used) -> tuple[WayOu
         size = _size(request, used, lambda plan: _with_family(plan, hints=False))
         ways.append(way("drop the hints; less crisp at small sizes on old screens", "--hinting drop", size))
     ways += _fewer_faces(used, over)
-    worth = [each for each in ways if each.saves >= _WORTH]
+    worth = [each for each in ways if each.saves >= _WORTH * over]
     shown = worth[:_SHOWN]
     if not any(each.enough for each in shown):
         shown = [*worth[: _SHOWN - 1], *[each for each in worth[_SHOWN - 1 :] if each.enough][:1]] or shown

@@ -67,7 +67,7 @@ def make_face(plan: FacePlan, request: BuildRequest, known: Set[int], step: Call
         (WebSlice(WHOLE, characters, format_intervals(bridged(characters, known)), tuple(files)),),
         font.flavour,
         plan.permission.words,
-        tuple(sorted(cut.features)),
+        tuple(sorted(cut.features | ({"kern"} if "kern" in cut.font else set()))),
         _costs(cut, files),
         tuple(languages),
         _described(languages, request.wanted.languages),

@@ -86,7 +86,8 @@ class BuildRequest:
 
     `wanted` says which characters are kept and how often they are written. `preload` names faces to fetch early;
     `budget` is what a page's first view may fetch, in bytes; `pack` is a ZIP to make of all that is written;
-    `pages` is the folder from which pages refer to the style sheet. `licence_files` travel besides those found.
+    `pages` is the folder from which pages refer to the style sheet, if it is known. `licence_files` travel besides
+    those that are found.
     """
 
     families: tuple[FamilyRequest, ...]
@@ -101,7 +102,7 @@ class BuildRequest:
     preload: tuple[str, ...] = ()
     budget: int | None = None
     pack: Path | None = None
-    pages: Path = Path()
+    pages: Path | None = None
     jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
 
     def __post_init__(self) -> None:

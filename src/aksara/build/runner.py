@@ -72,14 +72,14 @@ def run(plan: Plan, on_progress: Callable[[Progress], None] = lambda _: None) ->
     families = tuple(_web_family(family, [next(results) for _ in family.faces]) for family in plan.families)
     licence = LicenceNote(request.licence, plan.licences)
     sheet = style_sheet(families, version=__version__, licence=licence)
-    preload = preloads(families, request.preload, request.css_file, request.pages)
+    preload = preloads(families, request.preload, request.css_file)
     destinations = _destinations(plan, families)
     budgets = check_budgets(plan, families)
     warnings = [*plan.warnings, *(warning for result in made for warning in result.warnings)]
     warnings += _lost(destinations, request.css_file)
     data = manifest(
         families,
-        preload=preload,
+        preload=[(each, each.link(request.pages or request.folder)) for each in preload],
         licence=licence,
         budget=[budget.as_json() for budget in budgets],
         css=PurePath(os.path.relpath(request.css_file.absolute(), request.folder.absolute())).as_posix(),

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any, cast
 
 import click
+from rich.text import Text
 
 from aksara.build.request import DISPLAYS, STYLES, BuildRequest, FamilyRequest, Overrule, feature_choice
 from aksara.cli.report import report_build
@@ -131,6 +132,8 @@ def command(
         if as_json:
             screen.warn(build.warnings)
         else:
+            if len(requests) > 1 and not screen.quiet:
+                screen.print(Text(f"{request.folder}/", style="bold underline"))
             report_build(screen, request, build, written)
     _tell_of_the_end(requests, screen)
     return int(any(budget.missed for build, _ in builds for budget in build.budgets))

@@ -137,11 +137,10 @@ def report_features(screen: Screen, build: Build) -> None:
 def _next_steps(screen: Screen, request: BuildRequest, build: Build) -> None:
     text = text_family(build.families)
     variable = property_names(build.families)[build.families.index(text)]
-    sheet = page_url(quote(request.css_file.name), request.css_file, request.pages)
-    links = [each.link for each in build.preload]
-    where = (
-        f"as seen from {request.pages.as_posix()}/" if request.pages != Path() else "make the paths right for your site"
-    )
+    base = request.pages or Path()
+    sheet = page_url(quote(request.css_file.name), request.css_file, base)
+    links = [each.link(base) for each in build.preload]
+    where = f"as seen from {base.as_posix()}/" if request.pages else "make the paths right for your site"
     screen.print(
         Text("Next", style="bold"),
         f"  1. In the <head> of your pages ({where}):",

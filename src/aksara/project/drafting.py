@@ -141,6 +141,8 @@ def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Seq
     folder = _relative(Path(os.path.commonpath([page.parent.absolute() for page in pages])), base) if pages else "."
     inside = "" if folder == "." else f"{folder}/"
     patterns = [f"{inside}**/*{suffix}" for suffix in _PAGES if any(p.suffix.lower() == suffix for p in pages)]
+    styles = f"{inside}**/*.css"
+    patterns += [styles] if pages and expand(styles, base, pages=True) else []
     site = {"pages": _toml(patterns), "languages": _toml(list(languages))}
     parts = [
         f"# {PROJECT_NAME}: how `aksara build` makes the web fonts of this site. Paths count from this file's folder.",

@@ -48,7 +48,7 @@ TABLES: dict[str, tuple[Key, ...]] = {
         Key("folder", "text", "where everything goes", '"web-fonts"'),
         Key("css", "text", "where the style sheet goes; faces.css in the folder if not given", '"css/type.css"'),
         Key("url", "text", "how the CSS refers to a font: <path> from the CSS to it, <file> its name", '"<path>"'),
-        Key("formats", "texts", "the formats, the one that browsers shall take first in front", '["woff2", "woff"]',
+        Key("formats", "texts", "in the order in which browsers shall try them", '["woff2", "woff"]',
             FORMATS),
         Key("effort", "text", "how hard to press the files", '"normal"', EFFORTS),
         Key("preload", "texts", "faces that pages ask for early", '["Regular"]'),

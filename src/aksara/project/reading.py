@@ -20,6 +20,7 @@ from aksara.sizes import parse_size
 from aksara.sources import expand, read_pages, read_text, shown
 from aksara.text import Wanted, read_page, wanted, wanted_characters
 from aksara.web.matching import parse_asked
+from aksara.web.syntax import check_leading_css
 from aksara.web.urls import check_pattern
 
 PROJECT_NAME = "aksara.toml"
@@ -33,6 +34,10 @@ _TYPES: dict[Kind, tuple[type, ...]] = {
     "date": (date,),
     "tables": (list,),
 }
+
+
+class _ProjectError(RequestError):
+    """One that tells its file and line already."""
 
 
 def read_project(path: Path) -> list[BuildRequest]:
@@ -59,14 +64,16 @@ class _Project:
         self.lines = find_lines(text)
         self._check_tables()
 
-    def problem(self, place: Place, text: str) -> RequestError:
-        return RequestError(f"{self.name}, line {line_of(self.lines, place)}: {text}")
+    def problem(self, place: Place, text: str) -> _ProjectError:
+        return _ProjectError(f"{self.name}, line {line_of(self.lines, place)}: {text}")
 
     @contextmanager
     def at(self, *place: str | int) -> Iterator[None]:
         """Errors raised inside get the file and line of this place."""
         try:
             yield
+        except _ProjectError:
+            raise
         except RequestError as error:
             raise self.problem(place, str(error)) from error
         except InputError as error:
@@ -97,7 +104,7 @@ class _Project:
         keys = {key.name: key for key in TABLES[table]}
         for name, value in values.items():
             if name not in keys:
-                header = f"[[{table}]]" if table in REPEATED else f"[{table}]"
+                header = f"[[{table}]]" if isinstance(place[-1], int) else f"[{table}]"
                 raise self.problem((*place, name), f"'{name}' is no key of {header}{_nearest(name, list(keys))}")
             self._check_value(keys[name], (*place, name), value)
             if keys[name].kind == "tables":
@@ -162,7 +169,7 @@ class _Project:
                 preload=tuple(_listed(table.get("preload", []))),
                 budget=self._size(place, table),
                 pack=self.base / table["zip"] if "zip" in table else None,
-                pages=_common_folder(pages) or self.base,
+                pages=_common_folder(pages),
             )
 
     def _chosen(self, place: Place, table: dict[str, Any], families: list[FamilyRequest]) -> list[FamilyRequest]:
@@ -255,6 +262,8 @@ class _Project:
             if not (self.base / name).is_file():
                 raise self.problem(("licence", "file"), f"there is no file '{name}' (counted from {self._folder()})")
             files.append(self.base / name)
+        with self.at("licence", "css"):
+            check_leading_css(table.get("css", ""))
         licence = WebLicence(
             table.get("web", False),
             " ".join(table.get("holder", "").split()),

@@ -19,6 +19,8 @@ MANIFEST_NAME = "faces.json"
 MANIFEST_MARK = b'"made_by": "Aksara'
 MAX_FILES = 5_000
 _MAC_RESOURCES = "__MACOSX"
+#: Folders of other people's code and fonts, which nobody means.
+FOREIGN = frozenset({"node_modules", "bower_components", "__pycache__"})
 # What licence texts are called, and in which forms they come.
 _LICENCE_NAME = re.compile(
     r"licen[cs]e|lizenz|licencia|\beula\b|\bofl\b|copying|copyright|terms|agreement", re.IGNORECASE
@@ -92,6 +94,7 @@ def _in_folder(folder: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, 
             for name in folders
             if not name.startswith(".")
             and name != _MAC_RESOURCES
+            and name not in FOREIGN
             and (here / name).resolve() != ignore
             and not is_own_output(here / name)
         )

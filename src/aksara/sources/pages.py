@@ -9,14 +9,12 @@ from collections.abc import Collection, Iterable
 from pathlib import Path
 
 from aksara.errors import InputError, RequestError
-from aksara.sources.finding import is_own_output
+from aksara.sources.finding import FOREIGN, is_own_output
 from aksara.sources.source import read_file, shown
 
 MAX_PAGES = 20_000
 #: Bytes of one page, and of all of them together.
 MAX_PAGE_SIZE, MAX_ALL = 10_000_000, 500_000_000
-# Folders of other people's code, which no reader sees.
-_NOT_THE_SITES = frozenset({"node_modules", "vendor", "__pycache__", "bower_components"})
 
 
 def find_pages(folder: Path, suffixes: Collection[str]) -> list[Path]:
@@ -27,7 +25,7 @@ def find_pages(folder: Path, suffixes: Collection[str]) -> list[Path]:
         folders[:] = sorted(
             name
             for name in folders
-            if not name.startswith(".") and name not in _NOT_THE_SITES and not is_own_output(here / name)
+            if not name.startswith(".") and name not in FOREIGN and not is_own_output(here / name)
         )
         found += [here / name for name in sorted(files) if Path(name).suffix.lower() in suffixes]
         if len(found) > MAX_PAGES:
@@ -56,7 +54,7 @@ def expand(pattern: str, base: Path, *, pages: bool = False) -> list[Path]:
 
 def _is_foreign(page: Path, base: Path) -> bool:
     inner = page.relative_to(base) if page.is_relative_to(base) else page
-    return bool(_NOT_THE_SITES & set(inner.parts)) or is_own_output(page.parent)
+    return bool(FOREIGN & set(inner.parts)) or is_own_output(page.parent)
 
 
 def read_pages(paths: Iterable[Path]) -> list[tuple[str, str]]:

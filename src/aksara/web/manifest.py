@@ -20,20 +20,20 @@ FORMAT_VERSION = 1
 def manifest(
     families: Sequence[WebFamily],
     *,
-    preload: Sequence[Preload],
+    preload: Sequence[tuple[Preload, str]],
     licence: LicenceNote,
     budget: Sequence[Mapping[str, Any]],
     css: str,
     warnings: Sequence[Mapping[str, str]],
     version: str,
 ) -> dict[str, Any]:
-    """All of it. `css` is the path of the style sheet from the folder of the manifest."""
+    """All of it. `css` is the path of the style sheet from the folder of the manifest; `preload` has its links."""
     return {
         "made_by": f"Aksara {version}",
         "version": FORMAT_VERSION,
         "css": css,
         "families": [_family(family, name) for family, name in zip(families, property_names(families), strict=True)],
-        "preload": [_preload(each) for each in preload],
+        "preload": [_preload(each, link) for each, link in preload],
         "licence": {
             "web_licence": licence.stated.stated,
             "holder": licence.stated.holder,
@@ -117,14 +117,14 @@ def _fallback(face: FallbackFace) -> dict[str, Any]:
     }
 
 
-def _preload(each: Preload) -> dict[str, Any]:
+def _preload(each: Preload, link: str) -> dict[str, Any]:
     return {
         "family": each.family.name,
         "label": each.web.face.label,
         "slice": each.part.name,
         "path": f"fonts/{each.file.name}",
         "type": each.file.media_type,
-        "link": each.link,
+        "link": link,
     }
 
 

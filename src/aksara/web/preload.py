@@ -19,34 +19,36 @@ from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
 
 @dataclass(slots=True, frozen=True)
 class Preload:
-    """A file to fetch early, of a face's first slice and first format; `href` is as a page would write it."""
+    """A file to fetch early: of a face's first slice and first format."""
 
     family: WebFamily
     web: WebFace
     part: WebSlice
     file: WebFile
-    href: str
+    css_file: Path
 
-    @property
-    def link(self) -> str:
-        """The element for the page's head. Fonts are always fetched with CORS, so `crossorigin` must stand there."""
-        quoted = self.href if '"' in self.href else escape(self.href)
-        mark = "'" if '"' in self.href else '"'
+    def link(self, base: Path) -> str:
+        """The element for the head of a page in the folder `base`.
+
+        Fonts are always fetched with CORS, so `crossorigin` must stand there.
+        """
+        href = page_url(self.file.url, self.css_file, base)
+        quoted, mark = (href, "'") if '"' in href else (escape(href), '"')
         kind = self.file.media_type
         return f'<link rel="preload" href={mark}{quoted}{mark} as="font" type="{kind}" crossorigin>'
 
 
-def preloads(families: Sequence[WebFamily], asked: Sequence[str], css_file: Path, base: Path) -> tuple[Preload, ...]:
+def preloads(families: Sequence[WebFamily], asked: Sequence[str], css_file: Path) -> tuple[Preload, ...]:
     """For each face that is named ("Bold", "Penyu Slab 700"), or for the regular text face if none is.
 
-    `base` is the folder from which pages count. Raises `RequestError` for a face that is not there.
+    Raises `RequestError` for a face that is not there.
     """
     chosen = [_named(families, text) for text in dict.fromkeys(asked)]
     if not chosen:
         family = text_family(families)
         chosen = [(family, _web(family, Asked()))]
     return tuple(
-        Preload(family, web, web.slices[0], file, page_url(file.url, css_file, base))
+        Preload(family, web, web.slices[0], file, css_file)
         for family, web in chosen
         for file in web.slices[0].files[:1]
     )

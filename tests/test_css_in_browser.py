@@ -1,0 +1,150 @@
+"""The style sheet as a browser reads it: every rule and descriptor kept, every face loading, ranges that hold."""
+
+from __future__ import annotations
+
+import re
+from itertools import groupby
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page
+
+from aksara import BuildRequest, FamilyRequest, make_plan, run, wanted, write_output
+from aksara.faces import WebLicence
+from aksara.text import parse_ranges
+from conftest import Run
+from fonts import DEMO_FONTS, corpus, small_font
+
+# Enough of every script of the corpus that each face has something to serve, little enough to be quick.
+_RANGES = "U+20-7E,U+A0-FF,U+370-3CF,U+621-64A,U+B85-BB9,U+C85-CB9,U+1000-1021,U+1C00-1C23,U+21-2F,U+F020-F07F"
+_DESCRIPTORS = (
+    *("font-family", "font-style", "font-weight", "font-stretch", "font-display", "src", "unicode-range"),
+    *("size-adjust", "ascent-override", "descent-override", "line-gap-override"),
+)
+_READ_BACK = """names => [...document.styleSheets[0].cssRules].filter(rule => rule instanceof CSSFontFaceRule)
+    .map(rule => Object.fromEntries(names.map(name => [name, rule.style.getPropertyValue(name)]).filter(p => p[1])))"""
+_CHECK = """async ({font, inside, outside}) => {
+    const before = document.fonts.check(font, inside), beyond = document.fonts.check(font, outside);
+    await document.fonts.load(font, inside);
+    return [before, beyond, document.fonts.check(font, inside)];
+}"""
+
+
+def _folders() -> list[tuple[str, list[Path]]]:
+    """The corpus package by package, as a customer would have it; a family's copies in other containers go."""
+    fonts = [path for path in corpus() if path.suffix in (".ttf", ".otf") and "unifont" not in path.name]
+    usable = [path for path in fonts if not re.search(r"Inter|\[wght|Colored|var\.|wine", str(path))]
+    return [(folder.name, list(paths)) for folder, paths in groupby(usable, key=lambda path: path.parent)]
+
+
+def _written(css: str) -> list[dict[str, str]]:
+    """The descriptors of each rule as they stand in the text."""
+    rules = re.findall(r"^@font-face \{\n(.*?)^\}", css, re.DOTALL | re.MULTILINE)
+    return [
+        {name: " ".join(value.split()) for name, value in re.findall(r"^  ([a-z-]+): (.*?);$", rule, re.S | re.M)}
+        for rule in rules
+    ]
+
+
+def _plain(name: str, value: str) -> str | frozenset[int]:
+    """A value without the freedom that CSSOM has in writing it."""
+    if name == "unicode-range":
+        return frozenset(parse_ranges(value))
+    if name == "font-family":
+        return value.strip('"')
+    words = {"font-stretch": {"normal": "100%"}, "font-weight": {"normal": "400", "bold": "700"}}.get(name, {})
+    return words.get(value, value)
+
+
+def _assert_kept(page: Page, css: str) -> list[dict[str, str]]:
+    """Every rule is there with every descriptor as written; the rules."""
+    written, kept = _written(css), page.evaluate(_READ_BACK, list(_DESCRIPTORS))
+    assert len(kept) == len(written) == css.count("@font-face {")
+    for ours, theirs in zip(written, kept, strict=True):
+        assert {name: _plain(name, value) for name, value in theirs.items()} == {
+            name: _plain(name, value) for name, value in ours.items()
+        }
+    return kept
+
+
+def _open(browser: Browser, address: str, problems: list[str]) -> Page:
+    page = browser.new_page()
+    page.on("console", lambda message: problems.append(message.text))
+    page.on("response", lambda response: problems.append(response.url) if response.status >= 400 else None)
+    page.goto(address)
+    return page
+
+
+@pytest.mark.parametrize(("name", "fonts"), [pytest.param(n, f, id=n) for n, f in [("demo", DEMO_FONTS), *_folders()]])
+def test_a_browser_keeps_every_rule_and_loads_every_face(
+    name: str, fonts: list[Path], tmp_path: Path, site: str, browser: Browser
+) -> None:
+    request = BuildRequest(
+        (FamilyRequest(tuple(fonts), local=name == "demo"),),
+        folder=tmp_path / "type",
+        formats=("woff2",),
+        wanted=wanted(ranges=[_RANGES]),
+        effort="fast",
+        licence=WebLicence(stated=True),
+    )
+    build = run(make_plan(request))
+    write_output(build.files, request.folder)
+    (tmp_path / "page.html").write_text(
+        '<!doctype html><link rel="icon" href="data:,"><link rel="stylesheet" href="type/faces.css">'
+    )
+    problems: list[str] = []
+    page = _open(browser, f"{site}/page.html", problems)
+    try:
+        rules = _assert_kept(page, build.style_sheet)
+        for family in build.families:
+            for web in family.faces:
+                stretch = {100: "", 75: "condensed "}.get(web.face.width)
+                if stretch is None:
+                    continue
+                served = set().union(*(other.characters for other in family.faces))
+                inside = next(chr(code) for code in sorted(web.characters) if chr(code).isalpha())
+                outside = next(chr(code) for code in range(0x4E00, 0x5000) if code not in served)
+                asked = f'{web.face.style} {web.face.weight} {stretch}16px "{family.name}"'
+                found = page.evaluate(_CHECK, {"font": asked, "inside": inside, "outside": outside})
+                assert found == [False, True, True], asked
+        loaded = page.evaluate(
+            "Promise.all([...document.fonts].filter(f => !/ on (Arial|[A-Z].*)/.test(f.family)).map(f => f.load()))"
+            ".then(faces => faces.map(face => face.status))"
+        )
+    finally:
+        page.close()
+    assert problems == []
+    assert set(loaded) == {"loaded"}
+    assert len(rules) >= len(loaded) == sum(len(family.faces) for family in build.families)
+
+
+@pytest.mark.parametrize(
+    "name",
+    ['Laut "Biru"', "it's", "a\nb\r\nc", "</style><script>alert(1)</script>", "*/ } body { color: red", "🐢 Penyu",
+     "\\", "x" * 300, "日本語", "--", "\u202eabc", "1st; }", "inherit", "serif"],
+    ids=lambda name: ascii(name[:16]),
+)  # fmt: skip
+def test_no_name_breaks_the_style_sheet(name: str, aksara: Run, tmp_path: Path, site: str, browser: Browser) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font(names={1: "Kotak", 2: "Regular", 0: f"© {name}"}))
+    done = aksara("build", "a.ttf", "--family", name, "--format", "woff2", "--licensed-to", name)
+    assert done.returncode == 0, done.stderr
+    css = (tmp_path / "web-fonts/faces.css").read_text()
+    # In a page of its own, where "</style" would end it.
+    (tmp_path / "web-fonts/page.html").write_text(
+        f'<!doctype html><meta charset="utf-8"><link rel="icon" href="data:,"><style>{css}</style><p>ABC</p>'
+    )
+    problems: list[str] = []
+    page = _open(browser, f"{site}/web-fonts/page.html", problems)
+    page.evaluate("document.querySelector('p').style.fontFamily = getComputedStyle(document.documentElement)"
+                  ".getPropertyValue([...document.styleSheets[0].cssRules].at(-1).style[0])")  # fmt: skip
+    page.evaluate("document.fonts.ready")
+    state = page.evaluate(
+        "[[...document.fonts].map(face => face.status), document.body.innerText, document.styleSheets.length,"
+        "[...document.styleSheets[0].cssRules].map(rule => rule.constructor.name)]"
+    )
+    page.close()
+    assert problems == []
+    assert state[0][0] == "loaded"
+    assert state[1:3] == ["ABC", 1]
+    assert set(state[3]) == {"CSSFontFaceRule", "CSSStyleRule"}
+    assert (state[3].count("CSSFontFaceRule"), state[3].count("CSSStyleRule")) == (css.count("@font-face {"), 1)
