@@ -33,7 +33,7 @@ _FONTCONFIG = """<?xml version="1.0"?>
   </match>
 </fontconfig>
 """
-_ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
               "--disable-component-update", "--disable-sync", "--font-render-hinting=none"]  # fmt: skip
 
 # The same examples on every machine, however slow it is.
@@ -65,7 +65,7 @@ def browser(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
     config.write_text(_FONTCONFIG.format(cache=folder / "cache"))
     with sync_playwright() as playwright:
         launched = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=_ARGUMENTS, env=os.environ | {"FONTCONFIG_FILE": str(config)}
+            executable_path="/usr/bin/chromium", args=ARGUMENTS, env=os.environ | {"FONTCONFIG_FILE": str(config)}
         )
         yield launched
         launched.close()

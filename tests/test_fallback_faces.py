@@ -1,0 +1,244 @@
+"""Stacks and fallback faces: text takes the same room before and after the web font arrives."""
+
+from __future__ import annotations
+
+import functools
+import http.server
+import os
+import re
+import shutil
+import threading
+from collections.abc import Iterator
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Playwright, sync_playwright
+
+from aksara.faces import face_metrics, generic_family, identify
+from aksara.font import Font, open_font
+from aksara.tables import OS2, Hhea
+from aksara.text import find_language, language_frequencies, text_frequencies
+from aksara.web.fallback import fallback_faces
+from aksara.web.stack import close_stack
+from aksara.web.system_families import find_system_family, mean_width, system_families
+from conftest import ARGUMENTS, Run
+from fonts import DEMO_FONTS, LIBERATION, corpus, small_font
+
+ROOT = Path(__file__).parent.parent
+_LIBERATION = {"Arial": "LiberationSans", "Times New Roman": "LiberationSerif", "Courier New": "LiberationMono"}
+_STYLES = {(False, False): "Regular", (False, True): "Italic", (True, False): "Bold", (True, True): "BoldItalic"}
+_FONTCONFIG = """<?xml version="1.0"?><!DOCTYPE fontconfig SYSTEM "fonts.dtd"><fontconfig>
+<dir>/usr/share/fonts/truetype/liberation</dir><cachedir>{}</cachedir>
+<match target="font"><edit name="hinting" mode="assign"><bool>false</bool></edit>
+<edit name="autohint" mode="assign"><bool>false</bool></edit></match></fontconfig>"""
+_WATCH = """window.shift = 0;
+new PerformanceObserver(list => { for (const entry of list.getEntries()) window.shift += entry.value })
+    .observe({type: 'layout-shift', buffered: true});"""
+_IS_LOADED = """family => [...document.fonts].some(
+    face => face.family.replaceAll('"', '') == family && face.status == 'loaded')"""
+_MEASURE = """async font => {
+    const text = 'The early boat leaves at 6:45 and waits for nobody, not even for the mail';
+    const p = document.querySelector('p');
+    await document.fonts.load(font, text);
+    p.textContent = text; p.style.font = font; p.style.display = 'inline-block';
+    const box = p.getBoundingClientRect();
+    return [box.width, box.height];
+}"""
+_LINES = "[...document.querySelectorAll('p')].map(p => Math.round(p.getBoundingClientRect().height / parseFloat(" \
+         "getComputedStyle(p).lineHeight)))"  # fmt: skip
+
+
+class _HeldFonts(http.server.SimpleHTTPRequestHandler):
+    """Holds font files back until they are released, as a slow network does."""
+
+    released = threading.Event()
+
+    def do_GET(self) -> None:
+        if "/fonts/" in self.path:
+            self.released.wait(30)
+        super().do_GET()
+
+    def log_message(self, format: str, *args: object) -> None:
+        pass
+
+
+@pytest.fixture(scope="module")
+def liberated(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
+    """A browser on a system that has the Liberation fonts and no others."""
+    folder = tmp_path_factory.mktemp("fontconfig")
+    (folder / "fonts.conf").write_text(_FONTCONFIG.format(folder / "cache"))
+    playwright: Playwright
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium",
+            args=ARGUMENTS,
+            env=os.environ | {"FONTCONFIG_FILE": str(folder / "fonts.conf")},
+        )
+        yield browser
+        browser.close()
+
+
+def _page_of_paragraphs(site: Path) -> str:
+    """The English paragraphs of the demo's pages on one, in the demo's style, in a wide and in a narrow column.
+
+    One language, for what is as wide as Courier on average in English is not so in Vietnamese.
+    """
+    pages = "".join((site / f"{name}.html").read_text().split("<footer>")[0] for name in ("index", "islands"))
+    english = re.sub(r'<div class="card" lang="(?:id|vi)">.*?</div>', "", pages)
+    text = "".join(re.findall(r"<p(?: [^>]*)?>.*?</p>", english, re.DOTALL))
+    return (
+        '<!doctype html><html lang="en"><meta charset="utf-8"><link rel="icon" href="data:,">'
+        '<link rel="stylesheet" href="type/faces.css"><link rel="stylesheet" href="penyu.css">'
+        f'<div class="wide"><h1>Penyu Ferries</h1>{text}</div><div style="width: 34em">{text}</div>'
+    )
+
+
+@pytest.mark.parametrize("family", _LIBERATION)
+def test_nothing_moves_when_the_web_font_arrives(family: str, aksara: Run, tmp_path: Path, liberated: Browser) -> None:
+    demo = tmp_path / "demo"
+    shutil.copytree(ROOT / "src/aksara/demo", demo, ignore=shutil.ignore_patterns("__*"))
+    (demo / "site/paragraphs.html").write_text(_page_of_paragraphs(demo / "site"))
+    pages = ("--for-site", "site/paragraphs.html")
+    done = aksara("build", "--stack", family, "--format", "woff2", *pages, cwd=demo)
+    assert done.returncode == 0, done.stderr
+    handler = functools.partial(_HeldFonts, directory=str(demo / "site"))
+    with http.server.ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        for name in ("paragraphs", "index"):
+            _HeldFonts.released.clear()
+            page = liberated.new_page(viewport={"width": 1280, "height": 800})
+            page.add_init_script(_WATCH)
+            page.goto(f"http://127.0.0.1:{server.server_port}/{name}.html", wait_until="domcontentloaded")
+            page.wait_for_function(_IS_LOADED, arg=f"Penyu Sans on {family}")
+            page.wait_for_timeout(1000)
+            assert not page.evaluate(_IS_LOADED, "Penyu Sans"), "the fonts were not held back"
+            before = page.evaluate(_LINES)
+            _HeldFonts.released.set()
+            page.wait_for_function(_IS_LOADED, arg="Penyu Sans")
+            page.evaluate("document.fonts.ready")
+            page.wait_for_timeout(500)
+            after, shift = page.evaluate(_LINES), page.evaluate("window.shift")
+            page.close()
+            assert shift <= 0.01, name
+            if name == "paragraphs":
+                assert len(before) >= 20
+                assert 20 * sum(a != b for a, b in zip(before, after, strict=True)) <= len(before)
+        server.shutdown()
+
+
+def test_without_fallback_faces_lines_do_move(aksara: Run, tmp_path: Path, liberated: Browser) -> None:
+    """The comparison above can fail: plain Arial is another width than Penyu Sans, and on other lines."""
+    aksara("build", DEMO_FONTS[0].parent, "--stack", "Arial", "--for-range", "U+20-7E")
+    (tmp_path / "page.html").write_text(
+        "<!doctype html><link rel='stylesheet' href='web-fonts/faces.css'><p style='white-space: pre'>"
+    )
+    page = liberated.new_page()
+    page.goto(f"file://{tmp_path}/page.html")
+    sizes = {
+        (family, style): page.evaluate(_MEASURE, f'{style} 100px "{family}"')
+        for family in ("Penyu Sans", "Penyu Sans on Arial", "Liberation Sans")
+        for style in ("400", "italic 400", "700", "italic 700")
+    }
+    page.close()
+    for style in ("400", "italic 400", "700", "italic 700"):
+        web, matched, plain = (sizes[name, style] for name in ("Penyu Sans", "Penyu Sans on Arial", "Liberation Sans"))
+        assert abs(matched[0] / web[0] - 1) < 0.015
+        assert abs(plain[0] / web[0] - 1) > 0.015
+        assert abs(matched[1] - web[1]) <= 1
+        assert abs(plain[1] - web[1]) > 3
+
+
+@pytest.mark.parametrize("family", _LIBERATION)
+def test_the_data_are_what_the_fonts_measure(family: str) -> None:
+    system = find_system_family(family.upper())
+    assert system is not None
+    for face in system.faces:
+        path = next(p for p in LIBERATION if p.stem == f"{_LIBERATION[family]}-{_STYLES[face.bold, face.italic]}")
+        widths = face_metrics(open_font(path)).widths
+        assert len(face.widths) > 400
+        assert all(abs(width - widths[code]) <= 1 / 4096 + 1e-9 for code, width in face.widths.items())
+
+
+def test_every_system_family_can_stand_in() -> None:
+    names = [family.name for family in system_families()]
+    assert len(names) == len(set(names)) >= 15
+    for family in system_families():
+        assert family.platforms
+        assert family.generic in ("serif", "sans-serif", "monospace")
+        assert 0.35 < family.x_height < 0.6
+        for bold, italic in _STYLES:
+            face = family.face(bold=bold, italic=italic)
+            assert face.local
+            assert face.widths.keys() >= set(range(0x20, 0x7F))
+            assert face.bold == bold
+    assert find_system_family("No Such Family") is None
+
+
+_ENGLISH = language_frequencies([find_language("en")])
+
+
+@pytest.mark.parametrize(
+    ("font", "closest"),
+    [("LiberationSans-Regular", "Arial"), ("LiberationSerif-Regular", "Times New Roman"),
+     ("LiberationMono-Regular", "Courier New")],
+)  # fmt: skip
+def test_the_stack_has_what_is_close(font: str, closest: str) -> None:
+    source = open_font(next(path for path in LIBERATION if path.stem == font))
+    stack = close_stack(generic_family(source), face_metrics(source), _ENGLISH)
+    assert closest in stack
+    assert stack[-1] == generic_family(source)
+    # Every platform finds something before the generic family, without a long list.
+    assert {p for name in stack[:-1] for p in find_system_family(name).platforms} >= {"windows", "macos", "android"}  # type: ignore[union-attr]
+    assert len(stack) <= 5
+
+
+def test_fonts_without_known_letters_get_no_guesses() -> None:
+    kannada = open_font(next(path for path in corpus() if path.name == "Lohit-Kannada.ttf"))
+    metrics = face_metrics(kannada)
+    text = language_frequencies([find_language("kn")])
+    assert close_stack("sans-serif", metrics, text) == ("sans-serif",)
+    assert close_stack("math", metrics, text)[-1] == "math"
+    assert fallback_faces("Kannada", [(identify(kannada), metrics)], ("Arial", "sans-serif"), text) == ()
+
+
+@pytest.mark.parametrize(
+    ("changes", "everywhere", "windows"),
+    [
+        # fsSelection, typographic, hhea and Windows metrics → what counts.
+        ((1 << 6, (800, -200, 0), (900, -300, 50), (1000, 400)), (0.9, 0.3, 0.05), (1.0, 0.4, 0.0)),
+        ((1 << 7, (800, -200, 90), (900, -300, 50), (1000, 400)), (0.8, 0.2, 0.09), (0.8, 0.2, 0.09)),
+        ((1 << 6, (800, -200, 0), (0, 0, 0), (1000, 400)), (0.8, 0.2, 0.0), (1.0, 0.4, 0.0)),
+        ((1 << 6, (800, -200, 0), (900, -300, 400), (1000, 400)), (0.9, 0.3, 0.4), (1.0, 0.4, 0.2)),
+        ((1 << 6, (800, -200, 0), (900, -300, 50), (0, 0)), (0.9, 0.3, 0.05), (0.9, 0.3, 0.05)),
+    ],
+)
+def test_lines_are_those_that_browsers_make(
+    changes: tuple[int, tuple[int, int, int], tuple[int, int, int], tuple[int, int]],
+    everywhere: tuple[float, float, float],
+    windows: tuple[float, float, float],
+) -> None:
+    selection, typographic, hhea, win = changes
+    font = Font.read(small_font())
+    os2 = replace(
+        font.table(OS2), fs_selection=selection, typo_ascender=typographic[0], typo_descender=typographic[1],
+        typo_line_gap=typographic[2], win_ascent=win[0], win_descent=win[1],
+    )  # fmt: skip
+    header = replace(font.table(Hhea), ascender=hhea[0], descender=hhea[1], line_gap=hhea[2])
+    metrics = face_metrics(font.with_tables([os2, header]))
+    for lines, wanted in ((metrics.lines, everywhere), (metrics.windows_lines, windows)):
+        assert (lines.ascent, lines.descent, lines.gap) == pytest.approx(wanted)
+
+
+def test_letters_are_weighed_by_how_often_they_are_written() -> None:
+    indonesian, polish = (language_frequencies([find_language(tag)]) for tag in ("id", "pl"))
+    assert sum(indonesian.values()) == pytest.approx(1, abs=0.02)
+    assert indonesian[ord("a")] > 1.5 * polish[ord("a")]
+    assert ord("ł") in polish
+    assert language_frequencies([find_language("pt-BR")])[ord("a")] > 0.05
+    assert text_frequencies("too short") == {}
+    text = text_frequencies("aab " * 200)
+    assert text[ord("a")] == pytest.approx(2 * text[ord("b")])
+    widths = {ord("a"): 1.0, ord("b"): 0.25}
+    assert mean_width(widths, {ord("a"): 0.6, ord("b"): 0.3, ord("c"): 0.1}, widths) == pytest.approx(0.75)
+    assert mean_width(widths, {}, widths) == 0
