@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.installed
 
-.PHONY: demo test check bench fidelity screenshots typeface clean
+.PHONY: demo test check bench fidelity screenshots typeface schemas clean
 
 demo: $(STAMP)
 	rm -rf demo
@@ -34,6 +34,9 @@ screenshots: $(STAMP)
 
 typeface: $(STAMP)
 	$(BIN)/python tools/draw_penyu.py
+
+schemas: $(STAMP)
+	$(BIN)/python tools/make_schemas.py
 
 $(STAMP): pyproject.toml
 	python3 -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Aksara needs Python 3.11 or newer")'

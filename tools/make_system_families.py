@@ -59,8 +59,8 @@ def _names(family: str, postscript: str, styles: str = "Regular,Italic,Bold,Bold
 
 
 FAMILIES = (
-    Family("Arial", "sans-serif", (WINDOWS, MACOS, IOS, LINUX), _names("Arial", "Arial", ",Italic,Bold,BoldItalic", "MT"),
-           "Liberation Sans", ("Arimo",)),
+    Family("Arial", "sans-serif", (WINDOWS, MACOS, IOS, LINUX),
+           _names("Arial", "Arial", ",Italic,Bold,BoldItalic", "MT"), "Liberation Sans", ("Arimo",)),
     Family("Helvetica", "sans-serif", (MACOS, IOS),
            (("Helvetica",), ("Helvetica Oblique", "Helvetica-Oblique"), ("Helvetica Bold", "Helvetica-Bold"),
             ("Helvetica Bold Oblique", "Helvetica-BoldOblique")), "Nimbus Sans"),
