@@ -4,17 +4,19 @@ from __future__ import annotations
 
 import functools
 import http.server
+import io
 import os
 import subprocess
-import sys
 import threading
 from collections.abc import Callable, Iterator
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 
 import pytest
 from hypothesis import settings
-from playwright.sync_api import Browser, sync_playwright
+from playwright.sync_api import Browser, Playwright, sync_playwright
 
+from aksara.cli import main
 from fonts import DEMO_FONTS
 
 # Chromium as a reader has it, but without hinting: automatic hinting depends on which letters a font holds,
@@ -22,7 +24,7 @@ from fonts import DEMO_FONTS
 _FONTCONFIG = """<?xml version="1.0"?>
 <!DOCTYPE fontconfig SYSTEM "fonts.dtd">
 <fontconfig>
-  <dir>/usr/share/fonts/truetype/dejavu</dir>
+  <dir>/usr/share/fonts/truetype/{fonts}</dir>
   <cachedir>{cache}</cachedir>
   <match target="font">
     <edit name="hinting" mode="assign"><bool>false</bool></edit>
@@ -33,7 +35,7 @@ _FONTCONFIG = """<?xml version="1.0"?>
   </match>
 </fontconfig>
 """
-ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+_ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
               "--disable-component-update", "--disable-sync", "--font-render-hinting=none"]  # fmt: skip
 
 # The same examples on every machine, however slow it is.
@@ -44,31 +46,55 @@ Run = Callable[..., subprocess.CompletedProcess[str]]
 
 
 @pytest.fixture
-def aksara(tmp_path: Path) -> Run:
-    """Run the program in the test's folder; the result has its status, output and messages."""
+def aksara(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Run:
+    """Run the program in the test's folder; the result has its status, output and messages.
+
+    It runs in this process, which saves most of the time of short runs; some tests start it on its own.
+    """
 
     def run(*arguments: str | Path, cwd: Path = tmp_path, **environment: str) -> subprocess.CompletedProcess[str]:
-        command = [sys.executable, "-m", "aksara", *map(str, arguments)]
-        environment = {"COLUMNS": "160"} | environment
-        return subprocess.run(
-            command, cwd=cwd, capture_output=True, text=True, timeout=300, check=False, env=os.environ | environment
-        )
+        out, messages, status = io.StringIO(), io.StringIO(), 0
+        with monkeypatch.context() as patch, redirect_stdout(out), redirect_stderr(messages):
+            patch.chdir(cwd)
+            for name, value in ({"COLUMNS": "160"} | environment).items():
+                patch.setenv(name, value)
+            try:
+                main([*map(str, arguments)])
+            except SystemExit as end:
+                status = int(end.code or 0)
+        return subprocess.CompletedProcess([*map(str, arguments)], status, out.getvalue(), messages.getvalue())
 
     return run
 
 
 @pytest.fixture(scope="session")
-def browser(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
-    """The system's Chromium, hinting off."""
-    folder = tmp_path_factory.mktemp("fontconfig")
+def playwright() -> Iterator[Playwright]:
+    """What drives browsers; there can be one only."""
+    with sync_playwright() as started:
+        yield started
+
+
+@pytest.fixture(scope="session")
+def browser(playwright: Playwright, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
+    """The system's Chromium, hinting off, on a system that has the DejaVu fonts."""
+    yield from launch(playwright, tmp_path_factory.mktemp("dejavu"), "dejavu")
+
+
+@pytest.fixture(scope="session")
+def liberated(playwright: Playwright, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
+    """The same on a system that has the Liberation fonts."""
+    yield from launch(playwright, tmp_path_factory.mktemp("liberation"), "liberation")
+
+
+def launch(playwright: Playwright, folder: Path, fonts: str) -> Iterator[Browser]:
+    """Chromium on a system with the fonts of one folder."""
     config = folder / "fonts.conf"
-    config.write_text(_FONTCONFIG.format(cache=folder / "cache"))
-    with sync_playwright() as playwright:
-        launched = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=ARGUMENTS, env=os.environ | {"FONTCONFIG_FILE": str(config)}
-        )
-        yield launched
-        launched.close()
+    config.write_text(_FONTCONFIG.format(fonts=fonts, cache=folder / "cache"))
+    launched = playwright.chromium.launch(
+        executable_path="/usr/bin/chromium", args=_ARGUMENTS, env=os.environ | {"FONTCONFIG_FILE": str(config)}
+    )
+    yield launched
+    launched.close()
 
 
 @pytest.fixture

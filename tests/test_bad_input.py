@@ -121,7 +121,7 @@ WRONG_USE = {
     "bad face": (("build", "p.ttf", "--face", "q.ttf", "400", "normal"), 2, "did you mean p.ttf?"),
     "bad weight": (("build", "p.ttf", "--face", "p.ttf", "4000", "normal"), 2, "weight 4000 is none"),
     "bad format": (("build", "p.ttf", "--format", "eot"), 2, "'eot'"),
-    "nothing": (("build",), 2, "PATH..."),
+    "nothing": (("build",), 2, "say `aksara build FOLDER`"),
     "no command": (("press",), 2, "press"),
     "inspect text": (("inspect", "page.ttf"), 3, "page.ttf: not a font"),
     "demo over things": (("demo", "."), 2, "this folder holds other things"),

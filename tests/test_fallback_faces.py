@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import functools
 import http.server
-import os
 import re
 import shutil
 import threading
-from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Playwright, sync_playwright
+from playwright.sync_api import Browser
 
 from aksara.faces import face_metrics, generic_family, identify
 from aksara.font import Font, open_font
@@ -22,16 +20,12 @@ from aksara.text import find_language, language_frequencies, text_frequencies
 from aksara.web.fallback import fallback_faces
 from aksara.web.stack import close_stack
 from aksara.web.system_families import find_system_family, mean_width, system_families
-from conftest import ARGUMENTS, Run
+from conftest import Run
 from fonts import DEMO_FONTS, LIBERATION, corpus, small_font
 
 ROOT = Path(__file__).parent.parent
 _LIBERATION = {"Arial": "LiberationSans", "Times New Roman": "LiberationSerif", "Courier New": "LiberationMono"}
 _STYLES = {(False, False): "Regular", (False, True): "Italic", (True, False): "Bold", (True, True): "BoldItalic"}
-_FONTCONFIG = """<?xml version="1.0"?><!DOCTYPE fontconfig SYSTEM "fonts.dtd"><fontconfig>
-<dir>/usr/share/fonts/truetype/liberation</dir><cachedir>{}</cachedir>
-<match target="font"><edit name="hinting" mode="assign"><bool>false</bool></edit>
-<edit name="autohint" mode="assign"><bool>false</bool></edit></match></fontconfig>"""
 _WATCH = """window.shift = 0;
 new PerformanceObserver(list => { for (const entry of list.getEntries()) window.shift += entry.value })
     .observe({type: 'layout-shift', buffered: true});"""
@@ -61,22 +55,6 @@ class _HeldFonts(http.server.SimpleHTTPRequestHandler):
 
     def log_message(self, format: str, *args: object) -> None:
         pass
-
-
-@pytest.fixture(scope="module")
-def liberated(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
-    """A browser on a system that has the Liberation fonts and no others."""
-    folder = tmp_path_factory.mktemp("fontconfig")
-    (folder / "fonts.conf").write_text(_FONTCONFIG.format(folder / "cache"))
-    playwright: Playwright
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium",
-            args=ARGUMENTS,
-            env=os.environ | {"FONTCONFIG_FILE": str(folder / "fonts.conf")},
-        )
-        yield browser
-        browser.close()
 
 
 def _page_of_paragraphs(site: Path) -> str:

@@ -11,11 +11,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from aksara.errors import RequestError
+from aksara.faces import Face
 from aksara.sizes import format_saving, format_size
-from aksara.text import format_ranges, intervals, parse_ranges
+from aksara.text import bridged, format_intervals, format_ranges, intervals, parse_ranges
+from aksara.web.matching import best_match, describe_hole, holes, parse_asked
+from aksara.web.preload import page_url
 from aksara.web.stack import complete_stack, parse_stack
-from aksara.web.syntax import comment_text, family_name, property_name, slug, string
-from aksara.web.urls import check_pattern, font_url, url_value
+from aksara.web.syntax import check_leading_css, comment_text, family_name, property_name, slug, string
+from aksara.web.urls import check_pattern, follow, font_url, url_value
 
 
 @pytest.mark.parametrize(
@@ -85,11 +88,146 @@ def test_custom_properties(name: str, variable: str) -> None:
         ("<path>", "my site/a.css", "my site/été & co/a.woff2", "%C3%A9t%C3%A9%20%26%20co/a.woff2"),
         ("/static/type/<file>", "a.css", "b/c.woff", "/static/type/c.woff"),
         ('{{ "<file>" | asset }}', "a.css", "b/c.woff", '{{ "c.woff" | asset }}'),
+        # What a template calls wants the path as it is, but none may end the expression or its string.
+        ('{{ "<path>" | asset }}', "a.css", "my fonts/é/c.woff", '{{ "my fonts/é/c.woff" | asset }}'),
+        ("<%= url '<path>' %>?v=<file>", "a.css", "a b'%>/c d.woff", "<%= url 'a b%27%25%3E/c d.woff' %>?v=c%20d.woff"),
+        ('{{ "<path>" }}', "a.css", '"}}{{/c.woff', '{{ "%22%7D%7D%7B%7B/c.woff" }}'),
+        ("#{dir}/<path>", "a.css", "b c/d.woff", "#{dir}/b%20c/d.woff"),
+        ("/f/<file>?x=<path>", "a.css", "<file>/d.woff", "/f/d.woff?x=%3Cfile%3E/d.woff"),
     ],
 )
 def test_urls(pattern: str, css: str, font: str, url: str) -> None:
     check_pattern(pattern)
     assert font_url(pattern, Path(css), Path(font)) == url
+
+
+@pytest.mark.parametrize(
+    ("url", "css", "verdict"),
+    [
+        ("fonts/a%20b.woff2", "out/faces.css", "found"),
+        ("fonts/a%20b.woff2?v=2#x", "out/faces.css", "found"),
+        ("../out/fonts/a%20b.woff2", "css/faces.css", "found"),
+        ("fonts/a%20b.woff2", "css/faces.css", "nowhere"),
+        ("a%20b.woff2", "out/faces.css", "nowhere"),
+        ("fonts/a+b.woff2", "out/faces.css", "nowhere"),
+        ("/out/fonts/a%20b.woff2", "css/faces.css", "found"),
+        ("/fonts/a%20b.woff2", "css/faces.css", "found"),
+        ("/static/a%20b.woff2", "css/faces.css", "unknown"),
+        ("https://files.example/a%20b.woff2", "css/faces.css", "unknown"),
+        ("//files.example/a%20b.woff2", "css/faces.css", "unknown"),
+        ('{{ "a b.woff2" | asset }}', "css/faces.css", "unknown"),
+        ("//[", "css/faces.css", "unknown"),
+    ],
+)
+@pytest.mark.parametrize("written", [True, False])
+def test_urls_are_followed(url: str, css: str, verdict: str, written: bool, tmp_path: Path) -> None:
+    font = tmp_path / "out/fonts/a b.woff2"
+    if written:
+        font.parent.mkdir(parents=True)
+        font.write_bytes(b"x")
+    assert follow(url, tmp_path / css, font).verdict == verdict
+
+
+@pytest.mark.parametrize(
+    ("url", "css", "base", "href"),
+    [
+        ("fonts/a.woff2", "site/type/faces.css", "site", "type/fonts/a.woff2"),
+        ("../out/fonts/a%20b.woff2?v=1", "css/x.css", ".", "out/fonts/a%20b.woff2?v=1"),
+        ("fonts/a.woff2", "out put/faces.css", "site", "../out%20put/fonts/a.woff2"),
+        ("/type/a.woff2", "out/faces.css", "site", "/type/a.woff2"),
+        ("https://x.example/a.woff2", "out/faces.css", "site", "https://x.example/a.woff2"),
+        ('{{ "a.woff2" }}', "out/faces.css", "site", '{{ "a.woff2" }}'),
+    ],
+)
+def test_pages_find_what_the_style_sheet_does(url: str, css: str, base: str, href: str) -> None:
+    assert page_url(url, Path(css), Path(base)) == href
+
+
+def _faces(*places: str) -> list[Face]:
+    return [
+        Face(text, "Penyu Sans", asked.weight, asked.style, asked.width)
+        for text, asked in ((text, parse_asked(text)) for text in places)
+    ]
+
+
+@pytest.mark.parametrize(
+    ("there", "asked", "taken"),
+    [
+        # CSS Fonts 4, section 5.2: between 400 and 500 upwards first, else away from the middle.
+        (("300", "500", "700"), "400", "500"), (("300", "700"), "400", "300"), (("700", "900"), "500", "700"),
+        (("100", "400"), "300", "100"), (("400", "700"), "300", "400"), (("400", "800"), "600", "800"),
+        (("400", "500"), "600", "500"), (("450",), "400", "450"), (("600", "300"), "450", "300"),
+        # Style before weight, width before style.
+        (("400", "700 italic"), "400 italic", "700 italic"), (("400 oblique", "400"), "400 italic", "400 oblique"),
+        (("400", "400 italic"), "700", "400"), (("400 75%", "400 125%"), "400", "400 75%"),
+        (("400 75%", "400 125%"), "400 112.5%", "400 125%"), (("700 75%", "400 italic"), "700", "400 italic"),
+    ],
+)  # fmt: skip
+def test_a_browser_takes_the_nearest_face(there: tuple[str, ...], asked: str, taken: str) -> None:
+    assert best_match(_faces(*there), parse_asked(asked)).path == taken
+
+
+def test_holes_are_told_as_a_browser_fills_them() -> None:
+    found = holes(_faces("400", "700"), map(parse_asked, ("400", "600", "Bold Italic", "600")))
+    assert [describe_hole(*hole) for hole in found] == [
+        "asked for 600, nearest is 700",
+        "asked for 700 italic, nearest is 700, which a browser slants by itself",
+    ]
+    (bold,) = holes(_faces("400 italic"), [parse_asked("700")])
+    assert describe_hole(*bold) == "asked for 700, nearest is 400 italic, which a browser thickens by itself"
+
+
+@pytest.mark.parametrize(
+    ("text", "weight", "style", "width"),
+    [("600", 600, "normal", 100), ("bold", 700, "normal", 100), ("Semi Bold Italic", 600, "italic", 100),
+     ("350 oblique", 350, "oblique", 100), ("italic", 400, "italic", 100), ("700 italic 75%", 700, "italic", 75),
+     ("Condensed Light", 300, "normal", 75)],
+)  # fmt: skip
+def test_faces_as_people_write_them(text: str, weight: int, style: str, width: float) -> None:
+    asked = parse_asked(text)
+    assert (asked.weight, asked.style, asked.width) == (weight, style, width)
+    assert parse_asked(str(asked)) == asked
+    assert parse_asked(asked.label) == asked
+
+
+@pytest.mark.parametrize("text", ["", "heavy metal", "0", "1001", "Arial"])
+def test_what_is_no_face_is_told(text: str) -> None:
+    with pytest.raises(RequestError, match="is no face"):
+        parse_asked(text)
+
+
+@pytest.mark.parametrize(
+    ("codes", "avoided", "written"),
+    [
+        ("U+41,U+43", "", "U+41-43"),  # B is nobody's
+        ("U+41,U+43", "U+42", "U+41, U+43"),
+        ("U+20-7E,U+A0-FF", "", "U+20-FF"),  # only controls between
+        ("U+7E,U+100", "", "U+7E, U+100"),  # letters of another block between
+        ("U+370-3FF,U+500", "", "U+370-3FF, U+500"),
+        ("U+400-4FF", "", "U+4??"), ("U+0-FF", "", "U+??"), ("U+A0-AF", "", "U+A?"), ("U+410-42F", "", "U+410-42F"),
+        ("U+10000-1FFFF", "", "U+1????"), ("U+0-FFFFF", "", "U+?????"),
+    ],
+)  # fmt: skip
+def test_ranges_are_short_and_do_not_lie(codes: str, avoided: str, written: str) -> None:
+    assert format_intervals(bridged(parse_ranges(codes), parse_ranges(avoided))) == written
+
+
+@given(st.sets(st.integers(0x20, 0x200)), st.sets(st.integers(0x20, 0x200)))
+def test_bridges_stand_on_nobodys_ground(codes: set[int], others: set[int]) -> None:
+    covered = {code for first, last in bridged(codes, others) for code in range(first, last + 1)}
+    assert covered >= codes
+    assert not (covered - codes) & others
+    assert parse_ranges(format_intervals(bridged(codes, others))) == covered
+
+
+@pytest.mark.parametrize(
+    "css", [".a {", "/* x", "@import 'x'", '"abc', "url(", "a{} }", "</style>", '@charset "x";', ".a { b: (c }"]
+)
+def test_css_that_would_swallow_ours_is_refused(css: str) -> None:
+    with pytest.raises(RequestError, match="the licence demands"):
+        check_leading_css(css)
+    check_leading_css("@import url('https://count.example/1');\n/* notice */ .a { b: c }")
+    check_leading_css(" ")
 
 
 def test_a_url_is_quoted_so_that_it_holds() -> None:

@@ -117,11 +117,7 @@ def make_plan(request: BuildRequest) -> Plan:
     for (each, faces), group in zip(groups, plans, strict=True):
         made += _families(each, faces, group, request)
     _check_names(made)
-    warnings += [
-        {"path": family.name, "message": describe_hole(asked, nearest)}
-        for family in made
-        for asked, nearest in family.holes
-    ]
+    warnings += [warning for family in made for warning in _told_of_holes(family)]
     missing = request.wanted.characters or frozenset()
     missing = missing.difference(*(face.font.characters.keys() for family in made for face in family.faces))
     return Plan(request, tuple(made), missing, tuple(licences), tuple(warnings))
@@ -275,6 +271,15 @@ def _family(
     asked = each.uses or (_STANDARD if len(members) > 1 else ())
     notice = "\n   ".join(notices)
     return FamilyPlan(name, tuple(members), stack, generic, notice, each, known, fallbacks, tuple(holes(faces, asked)))
+
+
+def _told_of_holes(family: FamilyPlan) -> Warnings:
+    """What was asked for is told one by one; what only might be, in a line."""
+    if family.request.uses:
+        return [{"path": family.name, "message": describe_hole(*hole)} for hole in family.holes]
+    labels = ", ".join(asked.label for asked, _ in family.holes)
+    text = f"has no {labels}; browsers slant or thicken another face where <em> or <strong> asks for one"
+    return [{"path": family.name, "message": text}] if labels else []
 
 
 def _frequencies(members: Iterable[FacePlan], request: BuildRequest) -> Frequencies:

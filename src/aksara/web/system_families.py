@@ -8,7 +8,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from functools import cache
+from functools import cache, cached_property
 from importlib.resources import files
 from typing import Any
 
@@ -18,16 +18,28 @@ from aksara.faces import Generic
 PLATFORMS = ("windows", "macos", "ios", "android", "linux")
 _DIGITS = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz_."
 _UNITS = 2048
+# Two digits → ems; "--" stands for a character that the font lacks.
+_WIDTHS = {a + b: (64 * i + j) / _UNITS for i, a in enumerate(_DIGITS) for j, b in enumerate(_DIGITS)}
 
 
-@dataclass(slots=True, frozen=True)
+@dataclass(frozen=True)
 class SystemFace:
-    """One style: the names by which `local()` finds it or fonts of the same widths, and its advances in ems."""
+    """One style: the names by which `local()` finds it or fonts of the same widths, and its advances.
+
+    `codes` are the characters that were measured, `row` two digits for each.
+    """
 
     bold: bool
     italic: bool
     local: tuple[str, ...]
-    widths: Mapping[int, float] = field(repr=False)
+    codes: tuple[int, ...] = field(repr=False)
+    row: str = field(repr=False)
+
+    @cached_property
+    def widths(self) -> Mapping[int, float]:
+        """Advances in ems of the characters that the fonts have."""
+        pairs = (self.row[index : index + 2] for index in range(0, len(self.row), 2))
+        return {code: _WIDTHS[pair] for code, pair in zip(self.codes, pairs, strict=True) if pair != "--"}
 
 
 @dataclass(slots=True, frozen=True, eq=False)
@@ -65,23 +77,13 @@ def find_system_family(name: str) -> SystemFamily | None:
 @cache
 def _by_name() -> dict[str, SystemFamily]:
     data: dict[str, Any] = json.loads(files("aksara.data").joinpath("system_families.json").read_text(encoding="utf-8"))
-    codes = [ord(character) for character in data["characters"]]
+    codes = tuple(map(ord, data["characters"]))
     return {entry["family"].casefold(): _family(entry, codes) for entry in data["families"]}
 
 
-def _family(entry: dict[str, Any], codes: list[int]) -> SystemFamily:
+def _family(entry: dict[str, Any], codes: tuple[int, ...]) -> SystemFamily:
     faces = tuple(
-        SystemFace("Bold" in style, "Italic" in style, tuple(face["local"]), _widths(face["widths"], codes))
+        SystemFace("Bold" in style, "Italic" in style, tuple(face["local"]), codes, face["widths"])
         for style, face in entry["faces"].items()
     )
     return SystemFamily(entry["family"], entry["generic"], frozenset(entry["platforms"]), entry["x_height"], faces)
-
-
-def _widths(row: str, codes: list[int]) -> dict[int, float]:
-    """Two digits a character, in 1/2048 em; "--" is a character that the font lacks."""
-    pairs = (row[index : index + 2] for index in range(0, len(row), 2))
-    return {
-        code: (_DIGITS.index(pair[0]) * len(_DIGITS) + _DIGITS.index(pair[1])) / _UNITS
-        for code, pair in zip(codes, pairs, strict=True)
-        if pair != "--"
-    }
