@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from aksara.build.making import make_face
@@ -84,61 +84,86 @@ def _used(family: FamilyPlan, made: WebFamily) -> list[tuple[FacePlan, WebFace]]
 
 
 _Used = Sequence[tuple[FamilyPlan, FacePlan, WebFace]]
-_Change = Callable[[FacePlan], FacePlan | None]
+
+
+@dataclass(slots=True, frozen=True)
+class _Idea:
+    """Something to do otherwise: fields of the request and of the family's, other characters, faces to leave out."""
+
+    words: str
+    option: str = ""
+    request: dict[str, Any] = field(default_factory=dict)
+    family: dict[str, Any] = field(default_factory=dict)
+    characters: frozenset[int] | None = None
+    without: tuple[WebFace, ...] = ()
 
 
 def _ways_out(budget: Budget, request: BuildRequest, used: _Used) -> tuple[WayOut, ...]:
-    """Up to three, those first that readers notice least; one of them is enough if any is."""
+    """Up to three, those first that readers notice least; if none is enough alone, the last is all of them together."""
     over = budget.size - budget.limit
 
-    def way(words: str, option: str, size: int) -> WayOut:
-        return WayOut(words, option, budget.size - size, budget.size - size >= over)
+    def way(idea: _Idea, size: int) -> WayOut:
+        return WayOut(idea.words, idea.option, budget.size - size, budget.size - size >= over)
 
-    ways: list[WayOut] = []
-    if request.formats[0] != "woff2":
-        size = _size(replace(request, formats=("woff2",)), used)
-        ways.append(way("make WOFF2, which current browsers take first", "--format woff2", size))
-    if request.effort != "most":
-        size = _size(replace(request, effort="most"), used)
-        ways.append(way("press harder; nothing looks different", "--effort most", size))
-    if request.wanted.characters is None:
-        characters = find_language(_EXAMPLE_LANGUAGE).characters
-        size = _size(request, used, lambda plan: _with_characters(plan, characters))
-        words = "keep only the letters of your languages (the figure is for English)"
-        ways.append(way(words, f"--for-language {_EXAMPLE_LANGUAGE}", size))
-    if any(plan.request.features.more or plan.request.features.everything for _, plan, _ in used):
-        size = _size(request, used, lambda plan: _with_family(plan, features=FeatureChoice()))
-        ways.append(way("keep only the features that browsers use by themselves", "without --feature", size))
-    if any(plan.request.hints for _, plan, _ in used):
-        size = _size(request, used, lambda plan: _with_family(plan, hints=False))
-        ways.append(way("drop the hints; less crisp at small sizes on old screens", "--hinting drop", size))
-    ways += _fewer_faces(used, over)
-    worth = [each for each in ways if each.saves >= _WORTH * over]
-    shown = worth[:_SHOWN]
-    if not any(each.enough for each in shown):
-        shown = [*worth[: _SHOWN - 1], *[each for each in worth[_SHOWN - 1 :] if each.enough][:1]] or shown
+    tried = [(idea, way(idea, _size(request, used, [idea]))) for idea in _ideas(request, used, over)]
+    worth = [(idea, each) for idea, each in tried if each.saves >= _WORTH * over]
+    shown = [each for _, each in worth[:_SHOWN]]
+    if any(each.enough for each in shown):
+        return tuple(shown)
+    if enough := [each for _, each in worth[_SHOWN:] if each.enough]:
+        return (*shown[: _SHOWN - 1], enough[0])
+    if len(worth) > 1:
+        words = "all of this together: " + "; ".join(idea.option or idea.words for idea, _ in worth)
+        together = way(_Idea(words), _size(request, used, [idea for idea, _ in worth]))
+        return (*shown[: _SHOWN - 1], together)
     return tuple(shown)
 
 
-def _size(request: BuildRequest, used: _Used, change: _Change = lambda plan: plan) -> int:
+def _ideas(request: BuildRequest, used: _Used, over: int) -> Iterable[_Idea]:
+    """What could be done, the least noticed first."""
+    if request.formats[0] != "woff2":
+        changes = {"formats": ("woff2",)}
+        yield _Idea("make WOFF2, which current browsers take first", "--format woff2", changes)
+    if request.effort != "most":
+        yield _Idea("press harder; nothing looks different", "--effort most", {"effort": "most"})
+    if request.wanted.characters is None:
+        words = "keep only the letters of your languages (the figure is for English)"
+        characters = find_language(_EXAMPLE_LANGUAGE).characters
+        yield _Idea(words, f"--for-language {_EXAMPLE_LANGUAGE}", characters=characters)
+    if any(plan.request.features.more or plan.request.features.everything for _, plan, _ in used):
+        words = "keep only the features that browsers use by themselves"
+        yield _Idea(words, "without --feature", family={"features": FeatureChoice()})
+    if any(plan.request.hints for _, plan, _ in used):
+        words = "drop the hints; less crisp at small sizes on old screens"
+        yield _Idea(words, "--hinting drop", family={"hints": False})
+    if left := _left_out(used, over):
+        names = ", ".join(f"{family.name} {web.face.label}" for family, web in left)
+        words = f"leave out {names}; browsers fake what is missing"
+        yield _Idea(words, without=tuple(web for _, web in left))
+
+
+def _size(request: BuildRequest, used: _Used, ideas: Sequence[_Idea]) -> int:
     """What these faces would take, made otherwise, in the first format."""
-    request = replace(request, formats=request.formats[:1])
-    changed = [(family, other) for family, plan, _ in used if (other := change(plan)) is not None]
+    without = {web.face for idea in ideas for web in idea.without}
+    changes = {name: value for idea in ideas for name, value in idea.request.items()}
+    request = replace(request, **({"formats": request.formats[:1]} | changes))
+    if not changes and all(idea.without for idea in ideas):
+        return sum(web.best_size for _, _, web in used if web.face not in without)
+    families = {name: value for idea in ideas for name, value in idea.family.items()}
+    characters = next((idea.characters for idea in ideas if idea.characters is not None), None)
+    plans = [
+        (family, replace(plan, request=replace(plan.request, **families), characters=characters or plan.characters))
+        for family, plan, web in used
+        if web.face not in without
+    ]
+    drawn = [(family, plan) for family, plan in plans if draws_any(plan.font, plan.characters)]
     with ThreadPoolExecutor(max(1, request.jobs)) as pool:
-        made = pool.map(lambda pair: make_face(pair[1], request, pair[0].known, lambda _: None), changed)
+        made = pool.map(lambda pair: make_face(pair[1], request, pair[0].known, lambda _: None), drawn)
         return sum(result.web.best_size for result in made)
 
 
-def _with_characters(plan: FacePlan, characters: frozenset[int]) -> FacePlan | None:
-    return replace(plan, characters=characters) if draws_any(plan.font, characters) else None
-
-
-def _with_family(plan: FacePlan, **choices: Any) -> FacePlan:
-    return replace(plan, request=replace(plan.request, **choices))
-
-
-def _fewer_faces(used: _Used, over: int) -> list[WayOut]:
-    """Leaving out as many faces as it takes, the least needed first; the regular of each family stays."""
+def _left_out(used: _Used, over: int) -> list[tuple[FamilyPlan, WebFace]]:
+    """As many faces as it takes, the least needed first; the regular of each family stays."""
     left: list[tuple[FamilyPlan, WebFace]] = []
     saved = 0
     for family, web in sorted(_dispensable(used), key=lambda pair: _need(pair[1])):
@@ -146,10 +171,7 @@ def _fewer_faces(used: _Used, over: int) -> list[WayOut]:
             break
         left.append((family, web))
         saved += web.best_size
-    if not left:
-        return []
-    names = ", ".join(f"{family.name} {web.face.label}" for family, web in left)
-    return [WayOut(f"leave out {names}; browsers fake what is missing", "", saved, saved >= over)]
+    return left
 
 
 def _dispensable(used: _Used) -> Iterable[tuple[FamilyPlan, WebFace]]:

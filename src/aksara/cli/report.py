@@ -79,6 +79,8 @@ def report_budgets(screen: Screen, build: Build) -> None:
             saves = f"saves {format_size(way.saves)}" + (", enough" if way.enough else "")
             option = f" ({way.option})" if way.option else ""
             screen.print(f"  - {way.words}{option}: {saves}")
+        if budget.missed and not any(way.enough for way in budget.ways):
+            screen.print("  None of this is enough: allow more, or give lighter fonts")
     if build.budgets:
         screen.print("")
 

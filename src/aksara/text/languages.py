@@ -5,10 +5,10 @@ from __future__ import annotations
 import json
 import re
 import unicodedata
-from collections.abc import Iterable, Set
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Set
+from dataclasses import dataclass, field
 from difflib import get_close_matches
-from functools import cache
+from functools import cache, cached_property
 from importlib.resources import files
 from typing import Any, Literal
 
@@ -25,23 +25,43 @@ _NEARLY_PART, _NEARLY_COUNT = 0.06, 4
 Verdict = Literal["full", "nearly", "no"]
 
 
-@dataclass(slots=True, frozen=True)
+@dataclass(frozen=True)
 class Language:
     """A CLDR locale: BCP 47 tag, English name, ISO 15924 script, and its exemplar sets.
 
-    The sets hold strings: most are single characters, some are sequences ("ch", a letter and a combining mark).
-    `main` is what the language is written with, `auxiliary` what else occurs in names and loan words, both in lower
-    case where there is case; `index` has the headings of an alphabetical list.
+    The sets hold strings: most are single characters, some are sequences ("ch", a letter and a combining mark). They
+    are read out of their `patterns` when first asked for.
     """
 
     tag: str
     name: str
     script: str
-    main: frozenset[str]
-    auxiliary: frozenset[str]
-    punctuation: frozenset[str]
-    numbers: frozenset[str]
-    index: frozenset[str]
+    patterns: Mapping[str, str] = field(repr=False, compare=False)
+
+    @cached_property
+    def main(self) -> frozenset[str]:
+        """What the language is written with, in lower case where there is case."""
+        return read_pattern(self.patterns["main"])
+
+    @cached_property
+    def auxiliary(self) -> frozenset[str]:
+        """What else occurs in names and loan words, in lower case, too."""
+        return read_pattern(self.patterns["auxiliary"])
+
+    @cached_property
+    def punctuation(self) -> frozenset[str]:
+        """Its punctuation."""
+        return read_pattern(self.patterns["punctuation"])
+
+    @cached_property
+    def numbers(self) -> frozenset[str]:
+        """Its digits, and what stands among them."""
+        return read_pattern(self.patterns["numbers"])
+
+    @cached_property
+    def index(self) -> frozenset[str]:
+        """The headings of an alphabetical list."""
+        return read_pattern(self.patterns["index"])
 
     @property
     def letters(self) -> frozenset[int]:
@@ -86,7 +106,10 @@ def coverage(language: Language, characters: Set[int]) -> Coverage:
 
 def covered_languages(characters: Set[int]) -> list[Language]:
     """The languages that these characters cover in full; faster than asking for each what lacks."""
-    return [one for one in all_languages() if _needed(one)[0] <= characters and not coverage(one, characters).missing]
+    # The first letter of its pattern tells of most languages that they are in another script.
+    starts = {chr(code) for code in characters} | {"{", "\\"}
+    likely = (one for one in all_languages() if one.patterns["main"][0] in starts)
+    return [one for one in likely if _needed(one)[0] <= characters and not coverage(one, characters).missing]
 
 
 @cache
@@ -186,8 +209,7 @@ def _codes(strings: Iterable[str]) -> set[int]:
 @cache
 def _language(tag: str) -> Language:
     entry = _data()["languages"][tag]
-    sets = (read_pattern(entry[name]) for name in ("main", "auxiliary", "punctuation", "numbers", "index"))
-    return Language(tag, entry["name"], entry["script"], *sets)
+    return Language(tag, entry["name"], entry["script"], entry)
 
 
 @cache
