@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -113,6 +114,30 @@ def test_the_permission_in_the_font(fs_type: int, permission: str, no_subsetting
 )  # fmt: skip
 def test_the_generic_family(name: str, generic: str) -> None:
     assert generic_family(open_font(next(path for path in corpus() if path.name == name))) == generic
+
+
+_LETTERS = range(0x41, 0x5B)
+
+
+@pytest.mark.parametrize(
+    ("options", "generic"),
+    [
+        # All letters are one glyph, so equally wide, whatever 'post' and PANOSE say.
+        ({"characters": dict.fromkeys(_LETTERS, 1)}, "monospace"),
+        ({"characters": {code: code - 0x40 for code in _LETTERS}}, "sans-serif"),
+        ({"names": {1: "Kotak Slab"}}, "serif"),
+        ({"names": {1: "Kotak Hand"}}, "cursive"),
+        # Leaning though it is no family's italic: written by hand.
+        ({"angle": -12.0}, "cursive"),
+        ({"angle": -12.0, "selection": 1}, "sans-serif"),
+        ({"angle": -12.0, "mac_style": 2}, "sans-serif"),
+        ({"characters": dict.fromkeys(range(128512, 128576), 1)}, "emoji"),
+        ({"names": {1: "Kotak Math"}, "extra": {"MATH": bytes(10)}}, "math"),
+        ({"extra": {"MATH": bytes(10)}}, "sans-serif"),
+    ],
+)
+def test_the_generic_family_of_fonts_that_hardly_tell(options: dict[str, Any], generic: str) -> None:
+    assert generic_family(Font.read(small_font(**options))) == generic
 
 
 @pytest.mark.parametrize(

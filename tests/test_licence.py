@@ -65,7 +65,7 @@ def test_several_families_are_refused_at_once(aksara: Run, tmp_path: Path) -> No
 def test_fonts_that_allow_it_come_with_a_reminder(aksara: Run, tmp_path: Path) -> None:
     shutil.copytree(PENYU.parent, tmp_path / "fonts")
     done = aksara("build", "fonts", "--for-text", "a")
-    assert "seller's licence says still rules (see fonts/LICENCE.txt" in done.stdout
+    assert "seller's licence says rules (see fonts/LICENCE.txt)" in done.stdout
     told = json.loads((tmp_path / "web-fonts/faces.json").read_text())
     (file,) = told["licence"]["files"]
     assert (told["licence"]["web_licence"], file["source"]) == (False, "fonts/LICENCE.txt")

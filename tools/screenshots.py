@@ -22,6 +22,11 @@ DISPLAY = ":87"
 NORMAL, SMALL = ("11.5", 126, 42), ("9", 156, 53)
 TERMINAL = {
     "build": ("aksara build penyu-ferries/fonts --to penyu-ferries/site/type --for-language en,id,vi", NORMAL),
+    "init": ("cd penyu-ferries; rm aksara.toml; aksara init; head -27 aksara.toml", NORMAL),
+    "budget": (
+        "aksara --colour always build penyu-ferries/fonts --for-language en,id,vi --budget '60 KB' | head -20",
+        NORMAL,
+    ),
     "inspect": ("aksara inspect penyu-ferries/fonts", NORMAL),
     "inspect-detail": ("aksara inspect penyu-ferries/fonts/PenyuSans-Regular.ttf --tables", SMALL),
     "languages": ("aksara --colour always languages penyu-ferries/fonts | head -42", SMALL),
@@ -42,6 +47,11 @@ def pages(folder: Path) -> None:
             page.goto(f"file://{folder / path}")
             page.evaluate("document.fonts.ready")
             page.screenshot(path=SHOTS / f"{name}.png")
+        # The same page as it is while the web fonts are on their way.
+        page.route("**/fonts/*", lambda route: route.abort())
+        page.goto(f"file://{folder / PAGES['demo-timetable']}")
+        page.wait_for_timeout(500)
+        page.screenshot(path=SHOTS / "demo-fallback.png")
         browser.close()
 
 
@@ -79,7 +89,7 @@ def main() -> None:
         terminal(folder)
         subprocess.run([str(program), "-q", "demo", "penyu-ferries"], cwd=folder, check=True)
         pages(folder)
-    print(f"{len(TERMINAL) + len(PAGES)} pictures in {SHOTS.relative_to(ROOT)}")
+    print(f"{len(TERMINAL) + len(PAGES) + 1} pictures in {SHOTS.relative_to(ROOT)}")
 
 
 if __name__ == "__main__":

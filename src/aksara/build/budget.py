@@ -20,7 +20,7 @@ _SHOWN = 3
 #: What most sites are written in; stands for the user's own languages in an estimate.
 _EXAMPLE_LANGUAGE = "en"
 #: The part of what is too much that a way out must save to be worth a line.
-_WORTH = 0.02
+_WORTH = 0.01
 
 
 @dataclass(slots=True, frozen=True)
@@ -130,6 +130,8 @@ def _ideas(request: BuildRequest, used: _Used, over: int) -> Iterable[_Idea]:
         words = "keep only the letters of your languages (the figure is for English)"
         characters = find_language(_EXAMPLE_LANGUAGE).characters
         yield _Idea(words, f"--for-language {_EXAMPLE_LANGUAGE}", characters=characters)
+    if len(request.wanted.languages) > 1 and request.wanted.characters is not None:
+        yield _without_a_language(request, used)
     if any(plan.request.features.more or plan.request.features.everything for _, plan, _ in used):
         words = "keep only the features that browsers use by themselves"
         yield _Idea(words, "without --feature", family={"features": FeatureChoice()})
@@ -140,6 +142,18 @@ def _ideas(request: BuildRequest, used: _Used, over: int) -> Iterable[_Idea]:
         names = ", ".join(f"{family.name} {web.face.label}" for family, web in left)
         words = f"leave out {names}; browsers fake what is missing"
         yield _Idea(words, without=tuple(web for _, web in left))
+
+
+def _without_a_language(request: BuildRequest, used: _Used) -> _Idea:
+    """Doing without the language that costs the fonts the most characters."""
+    had = {code for _, _, web in used for code in web.characters}
+    smallest = min(request.wanted.languages, key=lambda tag: len(had & request.wanted.without(tag)))
+    name = find_language(smallest).name
+    others = ",".join(tag for tag in request.wanted.languages if tag != smallest)
+    # Where pages or texts are kept besides, the option alone would drop these, too.
+    option = f"languages without {smallest}" if request.wanted.besides else f"--for-language {others}"
+    words = f"do without {name}; its pages show what lacks in another font"
+    return _Idea(words, option, characters=request.wanted.without(smallest))
 
 
 def _size(request: BuildRequest, used: _Used, ideas: Sequence[_Idea]) -> int:

@@ -78,7 +78,7 @@ def report_budgets(screen: Screen, build: Build) -> None:
         for way in budget.ways:
             saves = f"saves {format_size(way.saves)}" + (", enough" if way.enough else "")
             option = f" ({way.option})" if way.option else ""
-            screen.print(f"  - {way.words}{option}: {saves}")
+            screen.print(Text(f"  - {way.words}{option}: {saves}"))
         if budget.missed and not any(way.enough for way in budget.ways):
             screen.print("  None of this is enough: allow more, or give lighter fonts")
     if build.budgets:
@@ -154,5 +154,5 @@ def _next_steps(screen: Screen, request: BuildRequest, build: Build) -> None:
     )
     if not request.licence.stated:
         licences = build.manifest["licence"]["files"]
-        beside = f" (see {licences[0]['source']}, which travels with the fonts)" if licences else ""
-        screen.print(f"  4. The fonts' own marks do not forbid it; what the seller's licence says still rules{beside}")
+        beside = f" (see {licences[0]['source']})" if licences else ""
+        screen.print(f"  4. The fonts do not forbid it themselves; what the seller's licence says rules{beside}")

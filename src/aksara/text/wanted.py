@@ -19,12 +19,18 @@ _UNWRITTEN = frozenset(map(ord, "-\u2010\u2026\u00ad\u00a0\u201c\u201d\u2018\u20
 class Wanted:
     """`characters` to keep (None: all); `languages` the tags asked for; `frequencies` how often each one is written.
 
-    No frequencies: nothing is known of the text.
+    No frequencies: nothing is known of the text. `besides` are the characters that are wanted for other reasons than
+    the languages.
     """
 
     characters: frozenset[int] | None = None
     languages: tuple[str, ...] = ()
     frequencies: Frequencies = field(default_factory=dict)
+    besides: frozenset[int] = frozenset()
+
+    def without(self, language: str) -> frozenset[int]:
+        """The characters if that language were not asked for."""
+        return self.besides | wanted_characters(languages=[tag for tag in self.languages if tag != language])
 
 
 def wanted(
@@ -40,13 +46,14 @@ def wanted(
     Raises `RequestError` for a range, language or script that does not exist.
     """
     texts, ranges, tags, scripts = list(texts), list(ranges), _listed(languages), _listed(scripts)
-    codes = wanted_characters(texts=texts, ranges=ranges, languages=tags, scripts=scripts)
+    besides = wanted_characters(texts=texts, ranges=ranges, scripts=scripts)
     written = " ".join(page.text for page in pages or ())
     if pages is not None:
-        codes |= _of_pages(pages)
+        besides |= _of_pages(pages)
+    codes = besides | wanted_characters(languages=tags)
     known = text_frequencies(written) or language_frequencies(map(find_language, tags))
     asked = bool(texts or ranges or tags or scripts or pages is not None)
-    return Wanted(codes if asked else None, tuple(dict.fromkeys(tags)), known)
+    return Wanted(codes if asked else None, tuple(dict.fromkeys(tags)), known, besides)
 
 
 def wanted_characters(
