@@ -357,3 +357,14 @@ def test_sizes_are_read(text: str | int, count: int) -> None:
 def test_bad_sizes_are_told(text: str | int) -> None:
     with pytest.raises(RequestError, match="is no size"):
         parse_size(text)
+
+
+def test_two_families_of_one_name_and_two_faces_for_one_place_are_asked_about(aksara: Run, home: Path) -> None:
+    _toml(home, f'[site]\ntext = "a"\n{FAMILY}{FAMILY}')
+    done = aksara("build")
+    assert (done.returncode, "are called Penyu Sans" in done.stderr) == (2, True)
+    # Slab in the same family claims the same places.
+    _toml(home, '[site]\ntext = "a"\n[[family]]\nname = "Penyu"\nfonts = ["fonts/*Regular.*"]\n')
+    done = aksara("build")
+    assert (done.returncode, "both claim to be Penyu Regular" in done.stderr) == (2, True)
+    assert not (home / "web-fonts").exists()

@@ -10,8 +10,11 @@ from aksara.web.fallback import fit
 from aksara.web.syntax import GENERIC_FAMILIES
 from aksara.web.system_families import PLATFORMS, SystemFamily, system_families
 
-# Where letters could not be measured, families of that kind by name: they stand in without matched metrics.
-_UNMEASURED: dict[Generic, tuple[str, ...]] = {
+# Where letters could not be compared, families of that kind by name: they stand in without matched metrics.
+_BY_NAME: dict[Generic, tuple[str, ...]] = {
+    "sans-serif": ("Arial",),
+    "serif": ("Times New Roman",),
+    "monospace": ("Courier New",),
     "cursive": ("Segoe Script", "Snell Roundhand"),
     "math": ("Cambria Math", "STIX Two Math"),
     "emoji": ("Apple Color Emoji", "Segoe UI Emoji", "Noto Color Emoji"),
@@ -45,7 +48,7 @@ def close_stack(generic: Generic, metrics: FaceMetrics, frequencies: Mapping[int
         if best not in chosen:
             chosen.append(best)
     chosen.sort(key=lambda family: len(family.platforms))
-    names = tuple(family.name for family in chosen) or _UNMEASURED.get(generic, ())
+    names = tuple(family.name for family in chosen) or _BY_NAME[generic]
     return (*names, generic)
 
 
