@@ -10,8 +10,12 @@ import pytest
 from playwright.sync_api import Browser, Page
 
 from aksara import BuildRequest, FamilyRequest, make_plan, run, wanted, write_output
-from aksara.faces import WebLicence
+from aksara.build.making import technologies_of
+from aksara.faces import WebLicence, identify
+from aksara.font import open_font
 from aksara.text import parse_ranges
+from aksara.web.css import rule
+from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
 from conftest import Run
 from fonts import DEMO_FONTS, corpus, small_font
 
@@ -149,3 +153,24 @@ def test_no_name_breaks_the_style_sheet(name: str, aksara: Run, tmp_path: Path, 
     assert state[1:3] == ["ABC", 1]
     assert set(state[3]) == {"CSSFontFaceRule", "CSSStyleRule"}
     assert (state[3].count("CSSFontFaceRule"), state[3].count("CSSStyleRule")) == (css.count("@font-face {"), 1)
+
+
+@pytest.mark.parametrize(
+    ("font", "technologies"),
+    [("Karla[wght].ttf", ("variations",)), ("AmiriQuranColored.ttf", ("color-COLRv0",)), ("Karla-Bold.otf", ())],
+)
+def test_what_a_browser_must_know_besides_the_format_is_said(
+    font: str, technologies: tuple[str, ...], browser: Browser
+) -> None:
+    source = open_font(next(path for path in corpus() if path.name == font))
+    assert technologies_of(source) == technologies
+    part = WebSlice("all", frozenset({65}), "U+41", (WebFile("a.woff2", "woff2", b"x", "a.woff2"),))
+    web = WebFace(identify(source), 1, 1, (part,), technologies=technologies_of(source))
+    family = WebFamily("Penyu Sans", (web,), ("serif",), "serif")
+    page = browser.new_page()
+    page.set_content(f"<style>{rule(family, web, part)}</style>")
+    (kept,) = page.evaluate(_READ_BACK, list(_DESCRIPTORS))
+    page.close()
+    tail = f" tech({', '.join(technologies)})" if technologies else ""
+    assert kept["src"].lower() == f'url("a.woff2") format("woff2"){tail}'.lower()
+    assert kept["font-weight"] == " ".join(map(str, dict.fromkeys(identify(source).weight_range)))

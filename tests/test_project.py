@@ -187,6 +187,12 @@ def test_options_overrule_the_project(aksara: Run, home: Path) -> None:
     assert family["faces"][0]["slices"][0]["unicode_range"] == "U+61-62"
     assert {file["format"] for file in family["faces"][0]["files"]} == {"woff"}
     assert told["licence"]["holder"] == "Penyu Ferries"
+    # A font is overruled in whichever family it is.
+    slab = FAMILY.replace("Sans", "Slab").replace("ttf", "otf")
+    _toml(home, f'[site]\ntext = "a"\n{FAMILY}{slab}')
+    told = json.loads(aksara("build", "--face", "PenyuSlab-Bold.otf", "800", "normal", "--dry-run", "--json").stdout)
+    assert [max(face["weight"] for face in family["faces"]) for family in told["families"]] == [700, 800]
+    assert "no font of that name" in aksara("build", "--face", "PenyuSlob-Bold.otf", "800", "normal").stderr
 
 
 def test_several_sites_from_the_same_fonts(aksara: Run, home: Path) -> None:

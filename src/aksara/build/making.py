@@ -72,7 +72,7 @@ def make_face(plan: FacePlan, request: BuildRequest, known: Set[int], step: Call
         tuple(languages),
         _described(languages, request.wanted.languages),
         plan.local,
-        _technologies(font),
+        technologies_of(font),
         plan.metrics.lines,
         plan.metrics.windows_lines,
     )
@@ -98,7 +98,8 @@ def _described(covered: Sequence[str], asked: Sequence[str]) -> str:
     return f"{len(covered)} languages" if len(covered) > 1 and not asked else ""
 
 
-def _technologies(font: Font) -> tuple[str, ...]:
+def technologies_of(font: Font) -> tuple[str, ...]:
+    """What a browser must know to draw the font, besides its format."""
     found = [technology for tag, technology in _TECHNOLOGIES if tag in font]
     if "COLR" in font:
         found.append("color-COLRv1" if font.raw("COLR")[:2] == b"\0\1" else "color-COLRv0")

@@ -102,11 +102,15 @@ def make_plan(request: BuildRequest) -> Plan:
     """
     warnings: Warnings = []
     texts: list[SourceFile] = []
+    paths: list[str] = []
     groups: list[tuple[FamilyRequest, list[tuple[Face, Font]]]] = []
     for each in request.families:
         delivery = open_delivery(each.fonts, ignore=request.folder)
         texts += delivery.licences
-        groups.append((each, _sorted_faces(each, delivery.fonts, warnings)))
+        fonts = _read(delivery.fonts)
+        paths += [font.path for font in fonts]
+        groups.append((each, _sorted_faces(each, fonts, warnings)))
+    _check_overrules(request, paths)
     licences, problems = licence_files(dict.fromkeys(texts), request.licence_files)
     warnings += [{"path": "", "message": problem} for problem in problems]
     plans = [_with_characters(each, faces, request, warnings) for each, faces in groups]
@@ -123,11 +127,9 @@ def make_plan(request: BuildRequest) -> Plan:
     return Plan(request, tuple(made), missing, tuple(licences), tuple(warnings))
 
 
-def _sorted_faces(each: FamilyRequest, files: Sequence[SourceFile], warnings: Warnings) -> list[tuple[Face, Font]]:
+def _sorted_faces(each: FamilyRequest, fonts: Sequence[Font], warnings: Warnings) -> list[tuple[Face, Font]]:
     """The fonts of one request as faces of families, one font for each place."""
-    fonts = _read(files)
     faces = [(_face(font, each, warnings), font) for font in fonts]
-    _check_overrules(each, fonts)
     warnings += _unknown_features(each, fonts)
     sorted_faces = sort_into_families([face for face, _ in faces])
     return _one_font_a_place(list(zip(sorted_faces, (font for _, font in faces), strict=True)), warnings)
@@ -179,10 +181,11 @@ def _check_permissions(plans: Sequence[FacePlan], request: BuildRequest) -> None
         raise InputError("\n".join(texts))
 
 
-def _check_overrules(each: FamilyRequest, fonts: Sequence[Font]) -> None:
-    for overrule in each.overrules:
-        if not any(overrule.matches(font.path) for font in fonts):
-            names = [Path(font.path).name for font in fonts]
+def _check_overrules(request: BuildRequest, paths: Sequence[str]) -> None:
+    """Raise `RequestError` for an overruled font that is in no family."""
+    for overrule in (overrule for each in request.families for overrule in each.overrules):
+        if not any(overrule.matches(path) for path in paths):
+            names = [Path(path).name for path in paths]
             near = get_close_matches(overrule.file, names, 1, 0.4)
             hint = f"; did you mean {near[0]}?" if near else f"; there are {', '.join(names[:4])}"
             raise RequestError(f"--face {overrule.file}: no font of that name is here{hint}")

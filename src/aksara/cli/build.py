@@ -20,8 +20,8 @@ from aksara.errors import RequestError
 from aksara.faces import Style
 from aksara.project import PROJECT_NAME, read_project
 from aksara.sizes import parse_size
-from aksara.sources import find_pages, read_pages, read_text
-from aksara.text import TEXT_SUFFIXES, PageText, read_page, wanted
+from aksara.sources import common_folder, find_pages, read_pages, read_text
+from aksara.text import TEXT_SUFFIXES, read_page, wanted
 from aksara.web.matching import parse_asked
 from aksara.web.stack import parse_stack
 
@@ -186,12 +186,14 @@ def _overruled(request: BuildRequest, options: dict[str, Any], outputs: int) -> 
     if licence:
         choices["licence"] = replace(request.licence, **licence)
     if any(name in given for name in ("texts", "files", "ranges", "languages", "scripts", "sites")):
+        pages = _pages(given.get("sites", ()))
+        choices["pages"] = common_folder(pages) or request.pages
         choices["wanted"] = wanted(
             texts=[*given.get("texts", ()), *(_read_text(path) for path in given.get("files", ()))],
             ranges=given.get("ranges", ()),
             languages=given.get("languages", ()),
             scripts=given.get("scripts", ()),
-            pages=_pages(given["sites"]) if "sites" in given else None,
+            pages=[read_page(text, suffix) for text, suffix in read_pages(pages)] if pages else None,
         )
     return request.overruled(**choices)
 
@@ -202,7 +204,7 @@ def _read_text(path: Path) -> str:
     return read_text(path)
 
 
-def _pages(paths: Sequence[Path]) -> list[PageText]:
+def _pages(paths: Sequence[Path]) -> list[Path]:
     """The pages at each --for-site."""
     files: list[Path] = []
     for path in paths:
@@ -212,7 +214,7 @@ def _pages(paths: Sequence[Path]) -> list[PageText]:
         if not found:
             raise RequestError(f"{path}: no pages here; give the folder that your HTML is in")
         files += found
-    return [read_page(text, suffix) for text, suffix in read_pages(dict.fromkeys(files))]
+    return list(dict.fromkeys(files))
 
 
 def _tell_of_the_end(requests: Sequence[BuildRequest], screen: Screen) -> None:

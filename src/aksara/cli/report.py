@@ -152,7 +152,8 @@ def _next_steps(screen: Screen, request: BuildRequest, build: Build) -> None:
         Text(f"       body {{ font-family: var({variable}); }}", style="cyan"),
         Text.assemble("  3. Look at every face: open ", (f"{(request.folder / 'proof.html').as_posix()}", "cyan")),
     )
+    screen.print("  4. Let your server send fonts/ with Cache-Control: public, max-age=31536000, immutable")
     if not request.licence.stated:
         licences = build.manifest["licence"]["files"]
         beside = f" (see {licences[0]['source']})" if licences else ""
-        screen.print(f"  4. The fonts do not forbid it themselves; what the seller's licence says rules{beside}")
+        screen.print(f"  5. The fonts do not forbid it themselves; what the seller's licence says rules{beside}")

@@ -15,7 +15,7 @@ from aksara.faces import Face, identify, sort_into_families
 from aksara.font import Font
 from aksara.project.keys import TABLES
 from aksara.project.reading import PROJECT_NAME
-from aksara.sources import SourceFile, expand, find_pages, open_delivery, read_pages
+from aksara.sources import SourceFile, common_folder, expand, find_pages, open_delivery, read_pages
 from aksara.text import find_language, read_page
 
 _PAGES = (".html", ".htm", ".xhtml")
@@ -138,7 +138,7 @@ def _relative(path: Path, base: Path) -> str:
 
 
 def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Sequence[str], base: Path) -> str:
-    folder = _relative(Path(os.path.commonpath([page.parent.absolute() for page in pages])), base) if pages else "."
+    folder = _relative(common, base) if (common := common_folder(page.absolute() for page in pages)) else "."
     inside = "" if folder == "." else f"{folder}/"
     patterns = [f"{inside}**/*{suffix}" for suffix in _PAGES if any(p.suffix.lower() == suffix for p in pages)]
     styles = f"{inside}**/*.css"

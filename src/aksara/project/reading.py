@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import tomllib
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
@@ -17,7 +16,7 @@ from aksara.faces import WebLicence
 from aksara.project.keys import KINDS, REPEATED, TABLES, Key, Kind
 from aksara.project.lines import Place, find_lines, line_of
 from aksara.sizes import parse_size
-from aksara.sources import expand, read_pages, read_text, shown
+from aksara.sources import common_folder, expand, read_pages, read_text, shown
 from aksara.text import Wanted, read_page, wanted, wanted_characters
 from aksara.web.matching import parse_asked
 from aksara.web.syntax import check_leading_css
@@ -169,7 +168,7 @@ class _Project:
                 preload=tuple(_listed(table.get("preload", []))),
                 budget=self._size(place, table),
                 pack=self.base / table["zip"] if "zip" in table else None,
-                pages=_common_folder(pages),
+                pages=common_folder(pages),
             )
 
     def _chosen(self, place: Place, table: dict[str, Any], families: list[FamilyRequest]) -> list[FamilyRequest]:
@@ -291,10 +290,6 @@ def _written(value: Any) -> str:
 def _nearest(name: str, known: Sequence[str]) -> str:
     near = get_close_matches(name, known, 1, 0.5)
     return f"; did you mean '{near[0]}'?" if near else f"; there are {', '.join(known)}" if known else ""
-
-
-def _common_folder(pages: Sequence[Path]) -> Path | None:
-    return Path(os.path.commonpath([page.parent for page in pages])) if pages else None
 
 
 def _clash(first: BuildRequest, second: BuildRequest) -> bool:

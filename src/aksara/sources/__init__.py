@@ -2,7 +2,7 @@
 
 from aksara.sources.archive import ARCHIVE_MARK, MAX_MEMBERS, is_own_archive
 from aksara.sources.finding import MANIFEST_MARK, MANIFEST_NAME, Delivery, find_fonts, is_own_output, open_delivery
-from aksara.sources.pages import expand, find_pages, read_pages, read_text
+from aksara.sources.pages import common_folder, expand, find_pages, read_pages, read_text
 from aksara.sources.source import MAX_FILE_SIZE, SourceFile, read_file, shown
 
 __all__ = [
@@ -13,6 +13,7 @@ __all__ = [
     "MAX_MEMBERS",
     "Delivery",
     "SourceFile",
+    "common_folder",
     "expand",
     "find_fonts",
     "find_pages",

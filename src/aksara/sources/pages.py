@@ -57,6 +57,12 @@ def _is_foreign(page: Path, base: Path) -> bool:
     return bool(FOREIGN & set(inner.parts)) or is_own_output(page.parent)
 
 
+def common_folder(pages: Iterable[Path]) -> Path | None:
+    """The folder that holds all of them; None if there are none."""
+    folders = [page.parent for page in pages]
+    return Path(os.path.commonpath(folders)) if folders else None
+
+
 def read_pages(paths: Iterable[Path]) -> list[tuple[str, str]]:
     """Text and suffix of each. Raises `InputError` for one that cannot be read or is not UTF-8."""
     result, room = [], MAX_ALL
