@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import http.server
+import json
 import re
 import shutil
 import threading
@@ -220,3 +221,13 @@ def test_letters_are_weighed_by_how_often_they_are_written() -> None:
     widths = {ord("a"): 1.0, ord("b"): 0.25}
     assert mean_width(widths, {ord("a"): 0.6, ord("b"): 0.3, ord("c"): 0.1}, widths) == pytest.approx(0.75)
     assert mean_width(widths, {}, widths) == 0
+
+
+def test_families_without_measures_are_told_if_they_are_the_users_choice(aksara: Run, tmp_path: Path) -> None:
+    build = ("build", DEMO_FONTS[0], "--for-text", "Kapal", "--format", "woff2")
+    chosen = aksara(*build, "--stack", "No Such Family, ARIAL, arial, serif")
+    assert "no measures of No Such Family are known for this text" in chosen.stderr
+    (family,) = json.loads((tmp_path / "web-fonts/faces.json").read_text())["families"]
+    assert [face["on"] for face in family["fallbacks"]] == ["Arial"]
+    assert "measures" not in aksara(*build).stderr
+    assert "measures" not in aksara(*build, "--stack", "Arial, serif").stderr

@@ -37,6 +37,7 @@ from aksara.web.fallback import FallbackFace, fallback_faces
 from aksara.web.matching import Asked, best_match, describe_hole, holes
 from aksara.web.model import LicenceFile
 from aksara.web.stack import close_stack, complete_stack
+from aksara.web.syntax import GENERIC_FAMILIES
 
 Warnings = list[dict[str, str]]
 # Of the same face in several containers the least processed is taken.
@@ -121,7 +122,7 @@ def make_plan(request: BuildRequest) -> Plan:
     for (each, faces), group in zip(groups, plans, strict=True):
         made += _families(each, faces, group, request)
     _check_names(made)
-    warnings += [warning for family in made for warning in _told_of_holes(family)]
+    warnings += [warning for family in made for warning in (*_told_of_holes(family), *_told_of_stack(family))]
     missing = request.wanted.characters or frozenset()
     missing = missing.difference(*(face.font.characters.keys() for family in made for face in family.faces))
     return Plan(request, tuple(made), missing, tuple(licences), tuple(warnings))
@@ -283,6 +284,16 @@ def _told_of_holes(family: FamilyPlan) -> Warnings:
     labels = ", ".join(asked.label for asked, _ in family.holes)
     text = f"has no {labels}; browsers slant or thicken another face where <em> or <strong> asks for one"
     return [{"path": family.name, "message": text}] if labels else []
+
+
+def _told_of_stack(family: FamilyPlan) -> Warnings:
+    """Families that the user wants behind it and that have no stand-in with matched metrics."""
+    matched = {face.on.casefold() for face in family.fallbacks}
+    plain = [name for name in family.stack if name not in GENERIC_FAMILIES and name.casefold() not in matched]
+    if family.request.stack is None or not plain:
+        return []
+    text = f"no measures of {', '.join(plain)} are known for this text; lines may move where that stands in"
+    return [{"path": family.name, "message": text}]
 
 
 def _frequencies(members: Iterable[FacePlan], request: BuildRequest) -> Frequencies:

@@ -51,10 +51,7 @@ def fallback_faces(
     lacks do not count.
     """
     rules: list[FallbackFace] = []
-    for name in stack:
-        system = find_system_family(name)
-        if system is None:
-            continue
+    for system in dict.fromkeys(filter(None, map(find_system_family, stack))):
         made = [_face(family, face, metrics, system, frequencies) for face, metrics in faces]
         rules += _joined([rule for rule in made if rule is not None])
     return tuple(rules)

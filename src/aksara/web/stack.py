@@ -36,7 +36,6 @@ def close_stack(generic: Generic, metrics: FaceMetrics, frequencies: Mapping[int
         if family.generic == generic and (found := distance(metrics, family, frequencies)) is not None:
             distances[family] = found
     chosen: list[SystemFamily] = []
-    # The platforms that share families first, so that one family may serve them all.
     for platform in PLATFORMS:
         there = [family for family in distances if platform in family.platforms]
         if not there:
