@@ -297,11 +297,12 @@ def _told_of_stack(family: FamilyPlan) -> Warnings:
 
 
 def _frequencies(members: Iterable[FacePlan], request: BuildRequest) -> Frequencies:
-    """How often each character is written, as far as it is known, else in the languages that can be."""
-    if request.wanted.frequencies:
-        return request.wanted.frequencies
+    """How often each kept character is written, as far as it is known, else in the languages that can be."""
     served = {code for member in members for code in member.metrics.widths}
-    return frequencies_for(served if request.wanted.characters is None else served & request.wanted.characters)
+    kept = served if request.wanted.characters is None else served & request.wanted.characters
+    # A handful of letters makes no language: then as in those of the whole font.
+    known = request.wanted.frequencies or frequencies_for(kept) or frequencies_for(served)
+    return {code: share for code, share in known.items() if code in kept}
 
 
 def _check_names(families: Sequence[FamilyPlan]) -> None:
