@@ -171,7 +171,7 @@ class Cff:
         kept = self._renamed(
             order, {sid for accent in accents.values() for sid in _standard_names(accent)}, names=names
         )
-        dicts = [self.font_dicts[number] for number in used]
+        dicts = [kept.font_dicts[number] for number in used]
         if not hints:
             dicts = [replace(each, private=_without(each.private, _HINTS)) for each in dicts]
         plain = replace(
