@@ -36,11 +36,10 @@ _CHECK = """async ({font, inside, outside}) => {
 
 
 def _folders() -> list[tuple[str, list[Path]]]:
-    """The corpus package by package, as a customer would have it: every font that web fonts can be made of."""
-    collections = sorted(Path("/usr/share/fonts/truetype/wqy").glob("*.ttc"))
-    usable = [path for path in (*corpus(), *collections) if _is_usable(path)]
+    """The corpus package by package, as a customer would have it."""
+    fonts = (*corpus(), *sorted(Path("/usr/share/fonts/truetype/wqy").glob("*.ttc")))
     return [
-        ("-".join(folder.parts[-2:]), list(paths)) for folder, paths in groupby(usable, key=lambda path: path.parent)
+        ("-".join(folder.parts[-2:]), list(paths)) for folder, paths in groupby(fonts, key=lambda path: path.parent)
     ]
 
 
@@ -49,6 +48,7 @@ _ASKED_ABOUT = ("unifont_sample.ttf", "fixedsys_jp.ttf", "small_fonts_jp.ttf")
 
 
 def _is_usable(path: Path) -> bool:
+    """Whether web fonts can be made of it."""
     if path.name in _ASKED_ABOUT:
         return False
     try:
@@ -102,8 +102,12 @@ def _open(browser: Browser, address: str, problems: list[str]) -> Page:
 def test_a_browser_keeps_every_rule_and_loads_every_face(
     name: str, fonts: list[Path], tmp_path: Path, site: str, browser: Browser
 ) -> None:
+    usable = tuple(filter(_is_usable, fonts))
+    if not usable:
+        assert name in ("truetype-inter-vf", "truetype-karla-variable", "truetype-unifont"), "variable, or bitmaps"
+        return
     request = BuildRequest(
-        (FamilyRequest(tuple(fonts), local=name == "demo"),),
+        (FamilyRequest(usable, local=name == "demo"),),
         folder=tmp_path / "type",
         formats=("woff2",),
         wanted=wanted(ranges=[_RANGES]),
