@@ -88,14 +88,20 @@ def test_init_finds_its_way_in_odd_places(aksara: Run, tmp_path: Path) -> None:
             archive.write(path, f"a/{path.name}")
         archive.writestr("a/Lain.ttf", small_font(names={1: "Lain", 2: "Regular"}))
     (tmp_path / "broken.ttf").write_bytes(b"\0\1\0\0")
+    (tmp_path / "old.html").write_bytes("<html lang=vi><p>é".encode("latin-1"))
+    (tmp_path / "new.html").write_text("<html lang=id><p lang='no such tag'>Kapal")
     done = aksara("init")
     assert done.returncode == 0, done.stderr
     assert "broken.ttf" in done.stderr
     families = tomllib.loads((tmp_path / "aksara.toml").read_text())["family"]
     assert {family.get("name") for family in families} == {'Satu "x"', 'Dua "x"', None}
+    assert tomllib.loads((tmp_path / "aksara.toml").read_text())["site"]["languages"] == ["id"]
     (nameless,) = (family for family in families if "name" not in family)
     assert nameless["fonts"] == ["order.zip"]
     (tmp_path / "broken.ttf").unlink()
+    refused = aksara("build", "--format", "woff2")
+    assert (refused.returncode, "old.html: not UTF-8 text" in refused.stderr) == (3, True)
+    (tmp_path / "old.html").unlink()
     built = aksara("build", "--format", "woff2")
     assert built.returncode == 0, built.stderr
     names = [family["family"] for family in _manifest(tmp_path / "web-fonts")["families"]]

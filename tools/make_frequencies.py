@@ -14,11 +14,10 @@ import re
 import sys
 import unicodedata
 from collections import Counter
-from html.parser import HTMLParser
 from pathlib import Path
 
 from aksara.errors import RequestError
-from aksara.text import find_language
+from aksara.text import find_language, read_page
 
 # Rarer characters, and those beyond this many (of ideographs all are equally wide), weigh nothing.
 LEAST, MOST = 2, 120
@@ -26,21 +25,10 @@ _TAG = re.compile(r'<html [^>]*lang="([^"]+)"')
 _HYPHENS = str.maketrans({"\u2010": "-", "\u2011": "-", "\u00a0": " "})
 
 
-class _Text(HTMLParser):
-    def __init__(self) -> None:
-        super().__init__()
-        self.text: list[str] = []
-
-    def handle_data(self, data: str) -> None:
-        self.text.append(data)
-
-
 def read(path: Path) -> tuple[str, str]:
     """The language tag of a declaration and its text."""
     source = path.read_text(encoding="utf-8")
-    parser = _Text()
-    parser.feed(source.partition("</head>")[2])
-    text = unicodedata.normalize("NFC", " ".join(" ".join(parser.text).split())).translate(_HYPHENS)
+    text = unicodedata.normalize("NFC", read_page(source.partition("</head>")[2], ".html").text).translate(_HYPHENS)
     match = _TAG.search(source)
     return match[1] if match else "und", text
 

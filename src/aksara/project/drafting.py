@@ -7,6 +7,7 @@ import os
 import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -15,7 +16,7 @@ from aksara.faces import Face, identify, sort_into_families
 from aksara.font import Font
 from aksara.project.keys import TABLES
 from aksara.project.reading import PROJECT_NAME
-from aksara.sources import SourceFile, common_folder, expand, find_pages, open_delivery, read_pages
+from aksara.sources import SourceFile, common_folder, expand, find_pages, open_delivery, read_text
 from aksara.text import find_language, read_page
 
 _PAGES = (".html", ".htm", ".xhtml")
@@ -73,8 +74,9 @@ def _pages(places: Iterable[Path]) -> list[Path]:
 def _languages(pages: Sequence[Path]) -> list[str]:
     """The tags that pages say, the most frequent first; those that are none are passed over."""
     count: Counter[str] = Counter()
-    for text, suffix in read_pages(pages[:_ENOUGH_PAGES]):
-        count.update(read_page(text, suffix).languages)
+    for page in pages[:_ENOUGH_PAGES]:
+        with suppress(InputError):  # a build will tell; a draft is none the worse
+            count.update(read_page(read_text(page), page.suffix).languages)
     known: Counter[str] = Counter()
     for tag, times in count.items():
         try:

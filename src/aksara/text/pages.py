@@ -4,11 +4,34 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from html.parser import HTMLParser
 
 # Attributes that readers see, too (HTML, "global attributes" and those of forms, images and tables).
 _SHOWN = frozenset({"alt", "title", "placeholder", "value", "label", "summary", "aria-label", "data-label"})
+_INLINE = frozenset(
+    {
+        *(
+            "a",
+            "abbr",
+            "b",
+            "bdi",
+            "bdo",
+            "cite",
+            "code",
+            "data",
+            "dfn",
+            "em",
+            "font",
+            "i",
+            "ins",
+            "del",
+            "kbd",
+            "mark",
+        ),
+        *("q", "s", "samp", "small", "span", "strong", "sub", "sup", "time", "u", "var", "wbr"),
+    }
+)
 _CSS_ESCAPE = re.compile(r"\\([0-9A-Fa-f]{1,6})[ \t\n\r\f]?")
 _HTML = frozenset({".html", ".htm", ".xhtml"})
 #: Files whose text may be shown, by suffix: pages and templates, style sheets (`content`), data, scripts.
@@ -34,11 +57,15 @@ def read_page(source: str, suffix: str) -> PageText:
     """
     if suffix.lower() not in _HTML:
         return PageText(more=set(source) | _escaped(source))
-    parser = _Page()
+    # A parser that takes time in proportion to the page, whatever is in it.
+    from lxml import etree
+
+    page = _Page()
+    parser = etree.HTMLParser(target=page, huge_tree=True)
     parser.feed(source)
     parser.close()
-    text = " ".join(" ".join(parser.text).split())
-    return PageText(text, set("".join(parser.more)) | _escaped("".join(parser.more)), parser.languages)
+    more = "".join(page.more)
+    return PageText(" ".join("".join(page.text).split()), set(more) | _escaped(more), page.languages)
 
 
 def _escaped(style: str) -> set[str]:
@@ -46,29 +73,41 @@ def _escaped(style: str) -> set[str]:
     return {chr(code) for code in codes if 0x20 <= code <= 0x10FFFF and not 0xD800 <= code <= 0xDFFF}
 
 
-class _Page(HTMLParser):
-    """Gathers text, attributes that are shown, and style sheets; not scripts, which say more than they show."""
+class _Page:
+    """Gathers text, attributes that are shown, and style sheets; not scripts, which say more than they show.
+
+    It is called with the parts of a page in turn (the target interface of lxml).
+    """
 
     def __init__(self) -> None:
-        super().__init__(convert_charrefs=True)
         self.text: list[str] = []
         self.more: list[str] = []
         self.languages: Counter[str] = Counter()
         self._inside = ""
 
-    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+    def start(self, tag: str, attributes: Mapping[str, str]) -> None:
         self._inside = tag if tag in ("script", "style") else ""
-        for name, value in attrs:
-            if value and name in _SHOWN:
+        self._part(tag)
+        for name, value in attributes.items():
+            if name in _SHOWN:
                 self.more.append(value)
-            elif value and name in ("lang", "xml:lang"):
+            elif name in ("lang", "xml:lang") and value.strip():
                 self.languages[value.strip()] += 1
 
-    def handle_endtag(self, tag: str) -> None:
+    def end(self, tag: str) -> None:
         self._inside = ""
+        self._part(tag)
 
-    def handle_data(self, data: str) -> None:
+    def data(self, text: str) -> None:
         if self._inside == "style":
-            self.more.append(data)
+            self.more.append(text)
         elif self._inside != "script":
-            self.text.append(data)
+            self.text.append(text)
+
+    def close(self) -> None:
+        """All has been seen."""
+
+    def _part(self, tag: str) -> None:
+        """Words on both sides of an element are two, unless it stands in the line."""
+        if tag not in _INLINE:
+            self.text.append(" ")
