@@ -137,6 +137,7 @@ def test_urls_are_followed(url: str, css: str, verdict: str, written: bool, tmp_
         ("/type/a.woff2", "out/faces.css", "site", "/type/a.woff2"),
         ("https://x.example/a.woff2", "out/faces.css", "site", "https://x.example/a.woff2"),
         ('{{ "a.woff2" }}', "out/faces.css", "site", '{{ "a.woff2" }}'),
+        ("../x/{{ y }}/a.woff2", "out/faces.css", "site", "../x/{{ y }}/a.woff2"),
     ],
 )
 def test_pages_find_what_the_style_sheet_does(url: str, css: str, base: str, href: str) -> None:

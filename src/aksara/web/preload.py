@@ -15,6 +15,7 @@ from aksara.errors import RequestError
 from aksara.web.css import text_family
 from aksara.web.matching import Asked, best_match, parse_asked
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
+from aksara.web.urls import is_path
 
 
 @dataclass(slots=True, frozen=True)
@@ -74,7 +75,7 @@ def _web(family: WebFamily, asked: Asked) -> WebFace:
 
 def page_url(url: str, css_file: Path, base: Path) -> str:
     """A URL of the style sheet as a page in the folder `base` would write it; one from the root stays as it is."""
-    if re.match(r"[A-Za-z][A-Za-z0-9+.-]*:|/|[^/]*[{<\[]", url):
+    if url.startswith("/") or not is_path(url):
         return url
     path, mark, rest = re.match(r"([^?#]*)([?#]?)(.*)", url, re.DOTALL).groups()  # type: ignore[union-attr]
     sheet = quote(Path(os.path.relpath(css_file.absolute(), base.absolute())).as_posix())

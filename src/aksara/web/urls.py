@@ -78,13 +78,18 @@ class Destination:
     place: str = ""
 
 
+def is_path(url: str) -> bool:
+    """Whether it is no more than a path: without a host, and without a template's expression."""
+    return not (_SCHEME.match(url) or _TEMPLATE.search(url))
+
+
 def follow(url: str, css_file: Path, font_file: Path) -> Destination:
     """Resolve a URL as a browser would that has read the style sheet from disk.
 
     One that starts with "/" counts from the root of the site, which is not known: each folder above both files is
     tried. Nothing is read but whether files are the same.
     """
-    if _SCHEME.match(url) or _TEMPLATE.search(url):
+    if not is_path(url):
         return Destination(url, "unknown")
     path = unquote(re.split("[?#]", url, maxsplit=1)[0])
     if not path.startswith("/"):
