@@ -312,7 +312,7 @@ def test_no_value_of_any_key_brings_it_down(table: str, data: st.DataObject) -> 
     header = "" if "." in table else f"[[{table}]]\n" if table in ("family", "output") else f"[{table}]\n"
     nested = f"[[family]]\nfonts = 'x'\n[[{table}]]\n" if "." in table else header
     text = f"{nested}{key} = {_dumped(data.draw(_VALUES))}\n"
-    path = Path("/tmp") / "never-written.toml"
+    path = Path("nowhere/never-written.toml")
     from aksara.project.reading import _Project
 
     try:
