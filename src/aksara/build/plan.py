@@ -34,7 +34,7 @@ from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
 from aksara.text import Frequencies, frequencies_for
 from aksara.web.fallback import FallbackFace, fallback_faces
-from aksara.web.matching import Asked, best_match, describe_hole, holes
+from aksara.web.matching import Asked, best_match, describe_hole, holes, named_face
 from aksara.web.model import LicenceFile
 from aksara.web.stack import close_stack, complete_stack
 from aksara.web.syntax import GENERIC_FAMILIES
@@ -122,6 +122,8 @@ def make_plan(request: BuildRequest) -> Plan:
     for (each, faces), group in zip(groups, plans, strict=True):
         made += _families(each, faces, group, request)
     _check_names(made)
+    for text in request.preload:
+        named_face(made, text)  # told now and not after all faces are made
     warnings += [warning for family in made for warning in (*_told_of_holes(family), *_told_of_stack(family))]
     missing = request.wanted.characters or frozenset()
     missing = missing.difference(*(face.font.characters.keys() for family in made for face in family.faces))

@@ -64,7 +64,7 @@ class Build:
 def run(plan: Plan, on_progress: Callable[[Progress], None] = lambda _: None) -> Build:
     """Make everything that is planned. The same plan gives the same bytes, with any number of jobs.
 
-    Raises `RequestError` where a face to preload is not there, `OutputError` where a made file is not as it must be.
+    Raises `OutputError` where a made file is not as it must be.
     """
     request = plan.request
     made = _make_all(plan, on_progress)

@@ -11,7 +11,8 @@ from aksara.build import Build, BuildRequest, Written
 from aksara.cli.screen import Screen, on_circle
 from aksara.sizes import format_saving, format_size
 from aksara.text import format_ranges
-from aksara.web.css import property_names, text_family
+from aksara.web.css import property_names
+from aksara.web.matching import text_family
 from aksara.web.model import FeatureCost, format_label
 from aksara.web.preload import page_url
 

@@ -8,7 +8,7 @@ from pathlib import PurePath
 from aksara.faces import label_of
 from aksara.sizes import format_size
 from aksara.web.fallback import FallbackFace
-from aksara.web.matching import Asked, best_match
+from aksara.web.matching import Asked, best_match, text_family
 from aksara.web.model import WHOLE, LicenceNote, WebFace, WebFamily, WebSlice, format_label
 from aksara.web.syntax import comment_text, family_name, property_name, string
 from aksara.web.urls import url_value
@@ -139,23 +139,6 @@ def _properties(families: Sequence[WebFamily]) -> str:
     names = property_names(families)
     lines = [f"  {name}: {stack_value(family)};" for name, family in zip(names, families, strict=True)]
     return "\n".join([":root {", *lines, "}"])
-
-
-def text_family(families: Sequence[WebFamily]) -> WebFamily:
-    """The family for running text: the first that is made for it and has a regular weight, else the first."""
-    return next(
-        (
-            family
-            for family in families
-            if family.generic in ("sans-serif", "serif") and any(_is_regular(web) for web in family.faces)
-        ),
-        families[0],
-    )
-
-
-def _is_regular(web: WebFace) -> bool:
-    low, high = web.face.weight_range
-    return low <= 400 <= high and web.face.style == "normal"
 
 
 def usage(families: Sequence[WebFamily]) -> str:

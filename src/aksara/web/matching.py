@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Protocol, TypeVar
 
 from aksara.errors import RequestError
 from aksara.faces import Face, Style, label_of
@@ -72,6 +73,55 @@ def _distance(face: Face, asked: int) -> tuple[int, int]:
     else:
         group = 1 if weight > asked else 2
     return group, abs(weight - asked)
+
+
+class _HasFace(Protocol):
+    @property
+    def face(self) -> Face: ...
+
+
+class HasFaces(Protocol):
+    """A family, planned or made."""
+
+    @property
+    def name(self) -> str: ...
+
+    @property
+    def generic(self) -> str: ...
+
+    @property
+    def faces(self) -> Sequence[_HasFace]: ...
+
+
+F = TypeVar("F", bound=HasFaces)
+
+
+def text_family(families: Sequence[F]) -> F:
+    """The family for running text: the first that is made for it and has a regular weight, else the first."""
+    return next(
+        (
+            family
+            for family in families
+            if family.generic in ("sans-serif", "serif") and not holes([each.face for each in family.faces], [Asked()])
+        ),
+        families[0],
+    )
+
+
+def named_face(families: Sequence[F], text: str) -> tuple[F, Face]:
+    """The face that "Bold", "700 italic" or "Penyu Slab Bold" means; without a family's name that for running text.
+
+    Raises `RequestError` for one that is not there.
+    """
+    matching = [family for family in families if text.casefold().startswith(family.name.casefold())]
+    family = max(matching, key=lambda family: len(family.name), default=text_family(families))
+    rest = text[len(family.name) :] if matching else text
+    asked = parse_asked(rest) if rest.strip() or not matching else Asked()
+    faces = [each.face for each in family.faces]
+    if holes(faces, [asked]):
+        there = ", ".join(face.label for face in faces)
+        raise RequestError(f"--preload {text}: {family.name} has no such face; it has {there}")
+    return family, best_match(faces, asked)
 
 
 def holes(faces: Sequence[Face], asked: Iterable[Asked]) -> list[tuple[Asked, Face]]:

@@ -11,9 +11,7 @@ from html import escape
 from pathlib import Path
 from urllib.parse import quote
 
-from aksara.errors import RequestError
-from aksara.web.css import text_family
-from aksara.web.matching import Asked, best_match, parse_asked
+from aksara.web.matching import Asked, best_match, named_face, text_family
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
 from aksara.web.urls import is_path
 
@@ -44,33 +42,17 @@ def preloads(families: Sequence[WebFamily], asked: Sequence[str], css_file: Path
 
     Raises `RequestError` for a face that is not there.
     """
-    chosen = [_named(families, text) for text in dict.fromkeys(asked)]
+    chosen = [named_face(families, text) for text in dict.fromkeys(asked)]
     if not chosen:
         family = text_family(families)
-        chosen = [(family, _web(family, Asked()))]
+        chosen = [(family, best_match([web.face for web in family.faces], Asked()))]
     return tuple(
         Preload(family, web, web.slices[0], file, css_file)
-        for family, web in chosen
+        for family, face in chosen
+        for web in family.faces
+        if web.face is face
         for file in web.slices[0].files[:1]
     )
-
-
-def _named(families: Sequence[WebFamily], text: str) -> tuple[WebFamily, WebFace]:
-    matching = [family for family in families if text.casefold().startswith(family.name.casefold())]
-    family = max(matching, key=lambda family: len(family.name), default=text_family(families))
-    rest = text[len(family.name) :] if matching else text
-    asked = parse_asked(rest) if rest.strip() else Asked()
-    web = _web(family, asked)
-    low, high = web.face.weight_range
-    if web.face.style != asked.style or not low <= asked.weight <= high or web.face.width != asked.width:
-        there = ", ".join(web.face.label for web in family.faces)
-        raise RequestError(f"--preload {text}: {family.name} has no such face; it has {there}")
-    return family, web
-
-
-def _web(family: WebFamily, asked: Asked) -> WebFace:
-    face = best_match([web.face for web in family.faces], asked)
-    return next(web for web in family.faces if web.face is face)
 
 
 def page_url(url: str, css_file: Path, base: Path) -> str:
