@@ -14,13 +14,13 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser
 
-from aksara.faces import face_metrics, generic_family, identify
+from aksara.faces import Face, FaceMetrics, LineMetrics, face_metrics, generic_family, identify
 from aksara.font import Font, open_font
 from aksara.tables import OS2, Hhea
 from aksara.text import find_language, language_frequencies, text_frequencies
 from aksara.web.fallback import fallback_faces
 from aksara.web.stack import close_stack
-from aksara.web.system_families import find_system_family, mean_width, system_families
+from aksara.web.system_families import SystemFamily, find_system_family, mean_width, system_families
 from conftest import Run
 from fonts import DEMO_FONTS, LIBERATION, corpus, small_font
 
@@ -231,3 +231,25 @@ def test_families_without_measures_are_told_if_they_are_the_users_choice(aksara:
     assert [face["on"] for face in family["fallbacks"]] == ["Arial"]
     assert "measures" not in aksara(*build).stderr
     assert "measures" not in aksara(*build, "--stack", "Arial, serif").stderr
+
+
+def test_rules_are_as_many_as_it_takes_and_lines_are_of_the_right_system() -> None:
+    metrics = FaceMetrics(
+        LineMetrics(0.9, 0.3, 0.1), LineMetrics(1.2, 0.4, 0.0), face_metrics(open_font(DEMO_FONTS[0])).widths
+    )
+    faces = [(Face("", "Penyu", weight, "normal"), metrics) for weight in (300, 400, 500, 700)]
+    made = fallback_faces("Penyu", faces, ("Calibri", "Arial", "Georgia", "serif"), _ENGLISH)
+    # Weights for which the same system font stands in at the same size share a rule; bolds have one of their own.
+    assert [(rule.on, rule.weight) for rule in made] == [
+        ("Calibri", (300, 500)), ("Calibri", (700, 700)), ("Arial", (300, 500)), ("Arial", (700, 700))]  # fmt: skip
+    for rule in made:
+        lines = metrics.windows_lines if rule.on == "Calibri" else metrics.lines
+        for percent, length in ((rule.ascent, lines.ascent), (rule.descent, lines.descent), (rule.line_gap, lines.gap)):
+            assert percent * rule.size_adjust / 10_000 == pytest.approx(length, abs=1e-4)
+
+
+@pytest.mark.parametrize("family", system_families(), ids=lambda family: family.name)
+def test_what_is_just_like_a_system_family_has_it_in_its_stack(family: SystemFamily) -> None:
+    lines = LineMetrics(0.9, 0.3, 0)
+    metrics = FaceMetrics(lines, lines, family.face(bold=False, italic=False).widths, family.x_height)
+    assert family.name in close_stack(family.generic, metrics, _ENGLISH)

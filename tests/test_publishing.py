@@ -14,6 +14,7 @@ import pytest
 from jsonschema import Draft202012Validator
 from playwright.sync_api import Browser
 
+from aksara import BuildRequest, FamilyRequest, RequestError, make_plan
 from aksara.font import Font, open_font
 from aksara.sources import is_own_archive, open_delivery
 from conftest import Run
@@ -108,6 +109,9 @@ def test_preload_is_the_users_choice(aksara: Run, fonts: Path, tmp_path: Path) -
         assert (tmp_path / "web-fonts" / each["path"]).is_file()
     wrong = aksara("build", fonts, "--for-text", "a", "--preload", "Black")
     assert (wrong.returncode, "has no such face; it has Regular, Bold" in wrong.stderr) == (2, True)
+    # Before any face is made, which may take minutes.
+    with pytest.raises(RequestError, match="no such face"):
+        make_plan(BuildRequest((FamilyRequest((fonts,)),), preload=("Black",)))
 
 
 def test_the_manifest_is_as_its_schema_says(aksara: Run, fonts: Path, tmp_path: Path) -> None:
@@ -181,6 +185,7 @@ def test_a_zip_holds_everything_and_always_the_same(aksara: Run, fonts: Path, tm
     assert (tmp_path / "one.zip").read_bytes() == (tmp_path / "two.zip").read_bytes()
     with zipfile.ZipFile(tmp_path / "one.zip") as archive:
         assert archive.testzip() is None
+        assert {info.date_time for info in archive.infolist()} == {(1980, 1, 1, 0, 0, 0)}
         for name in archive.namelist():
             assert archive.read(name) == (tmp_path / "site" / name).read_bytes()
         assert {"css/type.css", "type/faces.json", "type/proof.html", "type/fonts/LICENCE.txt"} <= set(
