@@ -12,13 +12,13 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 import freetype
+from aksara.tables.layout.gpos.pairs import ClassPairs, GlyphPairs
 from PIL import ImageFont
 
 from aksara import container
 from aksara.font import Font
 from aksara.subsetting import Subset
 from aksara.tables import Cmap, Gpos, Gsub, Kern
-from aksara.tables.layout.gpos.pairs import ClassPairs, GlyphPairs
 from aksara.tables.layout.gsub import Ligature
 
 #: FreeType makes hints of its own, from whatever letters the font has, for a TrueType font without programs worth the

@@ -9,10 +9,10 @@ from hashlib import sha256
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser
-
 from aksara.build import BuildRequest, OutputFile, write_output
 from aksara.build import output as output_module
+from playwright.sync_api import Browser
+
 from aksara.errors import OutputError
 from aksara.font import Font, open_font
 from aksara.sizes import format_size

@@ -7,10 +7,10 @@ from itertools import groupby
 from pathlib import Path
 
 import pytest
+from aksara.build.making import technologies_of
 from playwright.sync_api import Browser, Page
 
 from aksara import BuildRequest, FamilyRequest, make_plan, run, wanted, write_output
-from aksara.build.making import technologies_of
 from aksara.errors import InputError
 from aksara.faces import WebLicence, identify
 from aksara.font import open_font

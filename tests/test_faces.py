@@ -6,10 +6,10 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from aksara.faces.words import read_style, split_family
 
 from aksara.faces import Face, embedding, generic_family, identify
 from aksara.faces.face import label_of
-from aksara.faces.words import read_style, split_family
 from aksara.font import Font, open_font
 from fonts import corpus, small_font
 

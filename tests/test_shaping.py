@@ -7,6 +7,8 @@ from typing import Any
 
 import numpy as np
 import pytest
+from aksara.tables.layout.gpos.pairs import ClassPairs, GlyphPairs
+from aksara.tables.layout.values import Anchor
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from PIL import ImageFont
@@ -17,10 +19,8 @@ from aksara.tables import Gdef, Gpos, Gsub
 from aksara.tables.layout import gpos, gsub
 from aksara.tables.layout.contexts import ClassContext, CoverageContext, GlyphContext, Rule
 from aksara.tables.layout.gpos.attachment import Cursive, LigatureAttachment, MarkAttachment
-from aksara.tables.layout.gpos.pairs import ClassPairs, GlyphPairs
 from aksara.tables.layout.gpos.single import Single
 from aksara.tables.layout.lookups import Feature, LanguageSystem, Lookup, Script, Variation
-from aksara.tables.layout.values import Anchor
 from comparison import whole
 from fonts import box, small_font
 

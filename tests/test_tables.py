@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from aksara.tables.cmap.variations import VariationSequences
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -16,7 +17,6 @@ from aksara.font import Font
 from aksara.tables import OS2, REGISTRY, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Name
 from aksara.tables.cmap import format4, format12, variations
 from aksara.tables.cmap.reading import READERS
-from aksara.tables.cmap.variations import VariationSequences
 from aksara.tables.glyf import Composite
 from aksara.tables.name import NameRecord, clean
 from aksara.truetype import decode_simple, encode_simple

@@ -7,6 +7,7 @@ import unicodedata
 from pathlib import Path
 
 import pytest
+from aksara.web.matching import best_match, describe_hole, holes, parse_asked
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -14,7 +15,6 @@ from aksara.errors import RequestError
 from aksara.faces import Face
 from aksara.sizes import format_saving, format_size
 from aksara.text import bridged, format_intervals, format_ranges, intervals, parse_ranges
-from aksara.web.matching import best_match, describe_hole, holes, parse_asked
 from aksara.web.preload import page_url
 from aksara.web.stack import complete_stack, parse_stack
 from aksara.web.syntax import check_leading_css, comment_text, family_name, property_name, slug, string

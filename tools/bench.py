@@ -21,9 +21,9 @@ from functools import partial
 from pathlib import Path
 
 import brotli
-
 from aksara.build.pressing import press
 from aksara.build.verify import verify
+
 from aksara.font import Font
 from aksara.subsetting import Options, subset
 from bench_makers import against_makers, where_it_comes_from

@@ -12,6 +12,7 @@ from collections import defaultdict
 from pathlib import Path
 
 from aksara.build.pressing import press
+
 from aksara.font import Font
 from aksara.subsetting import FeatureChoice, Options, subset
 from aksara.tables import Post

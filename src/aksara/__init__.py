@@ -8,47 +8,74 @@ The public API, without any interface: `open_font`, `subset`, `identify`,
 from __future__ import annotations
 
 from importlib import import_module
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 __version__ = "0.1.0"
 
 if TYPE_CHECKING:
-    from aksara.build import BuildRequest, FamilyRequest, make_plan, run, write_output
-    from aksara.errors import AksaraError, FontError, InputError, OutputError, RequestError, UnsupportedFont
-    from aksara.faces import Face, embedding, identify
+    from aksara.errors import (
+        AksaraError,
+        EmbeddingNotPermitted,
+        FontError,
+        InputError,
+        OutputError,
+        RequestError,
+        UnsupportedFont,
+    )
+    from aksara.faces import Face, WebLicence, embedding, identify
     from aksara.font import Font, open_font
+    from aksara.notices import Notice
+    from aksara.pipeline import (
+        BuildRequest,
+        CharacterRequest,
+        FaceOverride,
+        FamilyRequest,
+        make_plan,
+        run,
+        write_output,
+    )
     from aksara.project import read_project
-    from aksara.subsetting import FeatureChoice, Options, Subset, subset
-    from aksara.text import Wanted, wanted
+    from aksara.sources import PathPattern
+    from aksara.subsetting import FeatureChoice, Subset, SubsetOptions, subset
 
-# Name → module. Imported when first used, so that `aksara --help` need not load them.
-_PLACES = {
-    **dict.fromkeys(("BuildRequest", "FamilyRequest", "make_plan", "run", "write_output"), "aksara.build"),
-    **dict.fromkeys(
-        ("AksaraError", "FontError", "InputError", "OutputError", "RequestError", "UnsupportedFont"), "aksara.errors"
+# Module → what it offers. Imported when first used, so that `aksara --help` need not load them.
+_MODULES = {
+    "aksara.errors": (
+        *("AksaraError", "EmbeddingNotPermitted", "FontError", "InputError", "OutputError", "RequestError"),
+        "UnsupportedFont",
     ),
-    **dict.fromkeys(("Face", "embedding", "identify"), "aksara.faces"),
-    **dict.fromkeys(("Font", "open_font"), "aksara.font"),
-    "read_project": "aksara.project",
-    **dict.fromkeys(("Wanted", "wanted"), "aksara.text"),
-    **dict.fromkeys(("FeatureChoice", "Options", "Subset", "subset"), "aksara.subsetting"),
+    "aksara.faces": ("Face", "WebLicence", "embedding", "identify"),
+    "aksara.font": ("Font", "open_font"),
+    "aksara.notices": ("Notice",),
+    "aksara.pipeline": (
+        *("BuildRequest", "CharacterRequest", "FaceOverride", "FamilyRequest", "make_plan", "run", "write_output"),
+    ),
+    "aksara.project": ("read_project",),
+    "aksara.sources": ("PathPattern",),
+    "aksara.subsetting": ("FeatureChoice", "Subset", "SubsetOptions", "subset"),
 }
+_MODULE_OF = {name: module for module, names in _MODULES.items() for name in names}
 
 __all__ = [
     "AksaraError",
     "BuildRequest",
+    "CharacterRequest",
+    "EmbeddingNotPermitted",
     "Face",
+    "FaceOverride",
     "FamilyRequest",
     "FeatureChoice",
     "Font",
     "FontError",
     "InputError",
-    "Options",
+    "Notice",
     "OutputError",
+    "PathPattern",
     "RequestError",
     "Subset",
+    "SubsetOptions",
     "UnsupportedFont",
-    "Wanted",
+    "WebLicence",
     "__version__",
     "embedding",
     "identify",
@@ -57,14 +84,13 @@ __all__ = [
     "read_project",
     "run",
     "subset",
-    "wanted",
     "write_output",
 ]
 
 
-def __getattr__(name: str) -> Any:
-    if name not in _PLACES:
+def __getattr__(name: str) -> object:
+    if name not in _MODULE_OF:
         raise AttributeError(f"module 'aksara' has no attribute '{name}'")
-    value = getattr(import_module(_PLACES[name]), name)
+    value = getattr(import_module(_MODULE_OF[name]), name)
     globals()[name] = value
     return value

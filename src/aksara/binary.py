@@ -1,4 +1,4 @@
-"""Big-endian reading and writing (OpenType spec, "Data types").
+"""Big-endian reading and writing (OpenType 1.9.1, "Data types").
 
 `Reader` checks every access against the end of its data, so that a parser
 cannot run past it whatever the offsets and counts claim. `Writer` collects
@@ -8,7 +8,7 @@ bytes and lets lengths and offsets be filled in afterwards.
 from __future__ import annotations
 
 import struct
-from typing import TypeVar
+from typing import Self, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -47,19 +47,28 @@ class Reader:
         return position
 
     def u8(self) -> int:
+        """An unsigned 8-bit number."""
         return self.data[self._advance(1, "a byte")]
 
     def u16(self) -> int:
+        """An unsigned 16-bit number."""
         return int.from_bytes(self.take(2, "a 16-bit number"), "big")
 
     def i16(self) -> int:
+        """A signed 16-bit number."""
         return int.from_bytes(self.take(2, "a 16-bit number"), "big", signed=True)
 
     def u24(self) -> int:
+        """An unsigned 24-bit number."""
         return int.from_bytes(self.take(3, "a 24-bit number"), "big")
 
     def u32(self) -> int:
+        """An unsigned 32-bit number."""
         return int.from_bytes(self.take(4, "a 32-bit number"), "big")
+
+    def i32(self) -> int:
+        """A signed 32-bit number."""
+        return int.from_bytes(self.take(4, "a 32-bit number"), "big", signed=True)
 
     def tag(self) -> str:
         """A four-byte tag; bytes outside ASCII are kept apart as Latin-1."""
@@ -83,6 +92,76 @@ class Reader:
     def at(self, position: int) -> Reader:
         """Another cursor over the same data."""
         return Reader(self.data, position)
+
+
+class Writer:
+    """Bytes in the making; every method gives the writer back, so that calls can follow one another.
+
+    A number that does not fit its field raises `OverflowError`.
+    """
+
+    __slots__ = ("data",)
+
+    def __init__(self, data: bytes | bytearray = b"") -> None:
+        self.data = bytearray(data)
+
+    def __bytes__(self) -> bytes:
+        return bytes(self.data)
+
+    def __len__(self) -> int:
+        return len(self.data)
+
+    def u8(self, *values: int) -> Self:
+        """Unsigned 8-bit numbers."""
+        return self._numbers("B", values)
+
+    def u16(self, *values: int) -> Self:
+        """Unsigned 16-bit numbers."""
+        return self._numbers("H", values)
+
+    def i16(self, *values: int) -> Self:
+        """Signed 16-bit numbers."""
+        return self._numbers("h", values)
+
+    def u24(self, value: int) -> Self:
+        """An unsigned 24-bit number."""
+        self.data += value.to_bytes(3, "big")
+        return self
+
+    def u32(self, *values: int) -> Self:
+        """Unsigned 32-bit numbers."""
+        return self._numbers("I", values)
+
+    def tag(self, tag: str) -> Self:
+        """A four-byte tag, as `Reader.tag` gives it."""
+        self.data += tag.encode("latin-1")
+        return self
+
+    def append(self, data: bytes) -> Self:
+        """Bytes as they are."""
+        self.data += data
+        return self
+
+    def align(self, size: int = 4) -> Self:
+        """Zeros up to a multiple of `size` bytes."""
+        self.data += bytes(-len(self.data) % size)
+        return self
+
+    def reserve(self, size: int) -> int:
+        """Room for a number that is not known yet; gives its offset, for `patch`."""
+        self.data += bytes(size)
+        return len(self.data) - size
+
+    def patch(self, offset: int, size: int, value: int) -> None:
+        """Fill in the number of `size` bytes at `offset`."""
+        self.data[offset : offset + size] = value.to_bytes(size, "big")
+
+    def _numbers(self, code: str, values: tuple[int, ...]) -> Self:
+        try:
+            self.data += struct.pack(f">{len(values)}{code}", *values)
+        except struct.error as error:
+            raise OverflowError(f"a number does not fit its field ({error})") from error
+        return self
 
 
 def pad4(data: bytes) -> bytes:

@@ -1,61 +1,146 @@
 """The error types: every failure that Aksara foresees is one of these.
 
-A message says what is wrong, where, and what to do, in that order. The
-class says whose fault it is, and owns the exit status that the command line
-gives for it.
+A message says what is wrong, where, and what to do, in that order. The class says whose fault it is, and owns the exit
+status that the command line gives for it. No message speaks of an interface: an error about a request names its
+parameter, and an interface finds its own words for that.
+
+    AksaraError
+    ├── RequestError              the caller asked for something that cannot be
+    ├── InputError                what was given cannot be read, or must not be used
+    │   ├── FontError             the font's data is damaged
+    │   ├── UnsupportedFont       the font is of a kind that cannot be handled
+    │   └── EmbeddingNotPermitted the font itself forbids what was asked for
+    └── OutputError               what was made cannot be written, or is not as it must be
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import dataclass
 
 
 class AksaraError(Exception):
-    """Base of all errors that Aksara raises on purpose."""
+    """Base of all errors that Aksara raises on purpose.
+
+    `remedy` is the parameter of a request that would settle the matter (`"FamilyRequest.overrides"`), or ''.
+    """
 
     exit_status = 3
 
+    def __init__(self, problem: str, *, remedy: str = "") -> None:
+        super().__init__(problem)
+        self.problem = problem
+        self.remedy = remedy
+
+
+@dataclass(slots=True, frozen=True)
+class Location:
+    """Where the value of a parameter is written: a file, a line (from 1), and the key that holds it ('' for none)."""
+
+    file: str
+    line: int
+    key: str = ""
+
+    def __str__(self) -> str:
+        return f"{self.file}, line {self.line}" + (f": {self.key}" if self.key else "")
+
 
 class RequestError(AksaraError):
-    """The caller asked for something that cannot be: a wrong option, a folder that is a file."""
+    """The caller asked for something that cannot be: a wrong value, a folder that is a file.
+
+    `parameter` is the class and field that hold the value (`"BuildRequest.folder"`), or ''; `family` the index in
+    `BuildRequest.families` where it is one of a family; `location` where the value is written, if it is in a file.
+    """
 
     exit_status = 2
 
+    def __init__(
+        self,
+        problem: str,
+        *,
+        parameter: str = "",
+        family: int | None = None,
+        location: Location | None = None,
+        remedy: str = "",
+    ) -> None:
+        super().__init__(problem, remedy=remedy)
+        self.parameter = parameter
+        self.family = family
+        self.location = location
+
+    def __str__(self) -> str:
+        where = str(self.location) if self.location else self.parameter
+        return f"{where}: {self.problem}" if where else self.problem
+
 
 class InputError(AksaraError):
-    """What was given could not be read, or was refused."""
+    """What was given could not be read, or was refused. `location` is where a file asks for it, if one does."""
+
+    def __init__(self, problem: str, *, remedy: str = "", location: Location | None = None) -> None:
+        super().__init__(problem, remedy=remedy)
+        self.location = location
+
+    def __str__(self) -> str:
+        return f"{self.location}: {self.problem}" if self.location else self.problem
+
+
+class InputErrors(InputError):
+    """Several inputs that cannot be used, all told at once: one message a line."""
+
+    def __init__(self, errors: Sequence[InputError]) -> None:
+        super().__init__("\n".join(map(str, errors)), remedy=next((e.remedy for e in errors if e.remedy), ""))
+        self.errors = tuple(errors)
 
 
 class OutputError(AksaraError):
-    """What was made could not be written."""
+    """What was made could not be written, or does not read back as it must."""
 
 
 class FontError(InputError):
     """The font's data is damaged.
 
-    `file`, `table` and `offset` (in bytes, from the start of the table or,
-    with no table, of the file) are filled in by whoever knows them, from the
-    innermost reader outwards; see `located`.
+    `file`, `table`, `glyph` (its ID), `lookup` and `subtable` (their indices) and `offset` (in bytes, from the start of
+    the table or, with no table, of the file) are filled in by whoever knows them, from the innermost reader outwards;
+    see `located`.
     """
 
     advice = "ask its maker for an undamaged copy"
 
     def __init__(
-        self, problem: str, *, file: str | None = None, table: str | None = None, offset: int | None = None
+        self,
+        problem: str,
+        *,
+        file: str | None = None,
+        table: str | None = None,
+        glyph: int | None = None,
+        lookup: int | None = None,
+        subtable: int | None = None,
+        offset: int | None = None,
     ) -> None:
         super().__init__(problem)
-        self.problem = problem
         self.file = file
         self.table = table
+        self.glyph = glyph
+        self.lookup = lookup
+        self.subtable = subtable
         self.offset = offset
 
+    @property
+    def where(self) -> str:
+        """Where in the font: "table 'GSUB', lookup 3, subtable 1, byte 20", as far as it is known."""
+        parts = [f"table '{self.table}'"] if self.table else []
+        parts += [
+            f"{name} {number}"
+            for name, number in (("glyph", self.glyph), ("lookup", self.lookup), ("subtable", self.subtable))
+            if number is not None
+        ]
+        return ", ".join([*parts, *([f"byte {self.offset}"] if self.offset is not None else [])])
+
     def __str__(self) -> str:
-        place = f" in table '{self.table}'" if self.table else ""
-        if self.offset is not None:
-            place += f" at byte {self.offset}"
-        where = f"{self.file}: " if self.file else ""
-        return f"{where}the font is damaged{place}: {self.problem}; {self.advice}"
+        file = f"{self.file}: " if self.file else ""
+        where = f" in {self.where}" if self.table or self.glyph is not None else f" at {self.where}" * bool(self.where)
+        return f"{file}the font is damaged{where}: {self.problem}; {self.advice}"
 
 
 class UnsupportedFont(InputError):
@@ -71,14 +156,32 @@ class UnsupportedFont(InputError):
         return f"{where}{self.kind}"
 
 
+class EmbeddingNotPermitted(InputError):
+    """The font's own embedding permission forbids web use, and no web licence was stated. `files` are its fonts."""
+
+    def __init__(self, problem: str, *, files: Sequence[str]) -> None:
+        super().__init__(problem, remedy="WebLicence.stated")
+        self.files = tuple(files)
+
+
 @contextmanager
-def located(*, file: str | None = None, table: str | None = None) -> Iterator[None]:
-    """Add the file and table to font errors raised inside, unless an inner reader already named them."""
+def located(
+    *,
+    file: str | None = None,
+    table: str | None = None,
+    glyph: int | None = None,
+    lookup: int | None = None,
+    subtable: int | None = None,
+) -> Iterator[None]:
+    """Add the place to font errors raised inside, as far as an inner reader has not named it already."""
     try:
         yield
     except FontError as error:
         error.file = error.file or file
         error.table = error.table or table
+        error.glyph = glyph if error.glyph is None else error.glyph
+        error.lookup = lookup if error.lookup is None else error.lookup
+        error.subtable = subtable if error.subtable is None else error.subtable
         raise
     except UnsupportedFont as error:
         error.file = error.file or file

@@ -6,14 +6,15 @@ Tables that nobody touches stay the bytes they were.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from hashlib import sha256
 from pathlib import Path
 from typing import TypeVar
 
 from aksara import container
+from aksara.container import Effort, FontFormat
 from aksara.errors import FontError, InputError, UnsupportedFont, located
 from aksara.sources import read_file
-from aksara.tables import Cff, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp
-from aksara.tables.base import Table
+from aksara.tables import Cff, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp, Table
 
 T = TypeVar("T", bound=Table)
 
@@ -46,12 +47,14 @@ class Font:
         flavour: str = "\0\1\0\0",
         *,
         path: str = "",
-        container: str = "sfnt",
+        container: FontFormat = "sfnt",
         size: int = 0,
         metadata: bytes = b"",
     ) -> None:
         self._data = dict(tables)
         self._parsed: dict[type[Table], Table] = {}
+        self._characters: dict[int, int] | None = None
+        self._digest = ""
         self.flavour = flavour
         self.path = path
         self.container = container
@@ -116,7 +119,7 @@ class Font:
         return self.table(kind) if kind.TAG in self else None
 
     def forget(self) -> None:
-        """Let parsed tables go; they are parsed again when asked for."""
+        """Let parsed tables go, which take many times their bytes; they are parsed again when asked for."""
         self._parsed.clear()
 
     def with_tables(self, changed: Iterable[Table], dropped: Iterable[str] = ()) -> Font:
@@ -126,19 +129,32 @@ class Font:
         data.update({table.TAG: table.compile() for table in changed})
         return Font(data, self.flavour, path=self.path, container=self.container, size=self.size)
 
-    def write(self, form: str, *, effort: str = "normal") -> bytes:
-        """The font file in that format: 'woff2', 'woff' or 'sfnt'; `effort` is 'fast', 'normal' or 'most'."""
+    def write(self, font_format: FontFormat, *, effort: Effort = "normal", metadata: bytes = b"") -> bytes:
+        """The font file in that format, with extended metadata (XML) if it has a place for it (WOFF and WOFF2)."""
         with located(file=self.path):
-            return container.write(form, self._data, self.flavour, effort=effort)
+            data = container.write(font_format, self._data, self.flavour, effort=effort)
+            return container.add_metadata(data, metadata)
 
     @property
-    def kinds_not_yet_handled(self) -> str | None:
+    def digest(self) -> str:
+        """SHA-256 of the font's tables, in hexadecimal: the same for the same font in any container."""
+        if not self._digest:
+            # 'head' differs by a sum over the whole file, which each container writes anew.
+            parts = (tag.encode("latin-1") + sha256(self._plain(tag)).digest() for tag in sorted(self._data))
+            self._digest = sha256(self.flavour.encode("latin-1") + b"".join(parts)).hexdigest()
+        return self._digest
+
+    def _plain(self, tag: str) -> bytes:
+        return container.without_checksum(self._data[tag]) if tag == Head.TAG else self._data[tag]
+
+    @property
+    def unsupported_kind(self) -> str | None:
         """Why no web font can be made of this font yet, in words; None if one can."""
         return next((text for tag, text in _NOT_YET.items() if tag in self), None)
 
     def require_supported(self) -> None:
         """Raise `UnsupportedFont` for a kind that cannot be made into web fonts yet, `FontError` if tables lack."""
-        if (problem := self.kinds_not_yet_handled) is not None:
+        if (problem := self.unsupported_kind) is not None:
             raise UnsupportedFont(problem, file=self.path)
         if self.outlines == "none" and ("EBDT" in self or "bdat" in self):
             raise UnsupportedFont("a font of bitmaps only, which browsers do not take", file=self.path)
@@ -156,9 +172,11 @@ class Font:
 
     @property
     def characters(self) -> dict[int, int]:
-        """Code point → glyph, as a browser sees it; glyphs beyond the last one are left out."""
-        count = self.num_glyphs
-        return {code: glyph for code, glyph in self.table(Cmap).characters().items() if glyph < count}
+        """Code point → glyph ID, as a browser sees it; glyphs beyond the last one are left out. Not to be changed."""
+        if self._characters is None:
+            count = self.num_glyphs
+            self._characters = {code: glyph for code, glyph in self.table(Cmap).characters().items() if glyph < count}
+        return self._characters
 
     @property
     def outlines(self) -> str:
@@ -183,5 +201,5 @@ def open_font(path: Path | str) -> Font:
         return Font.read(read_file(Path(path)), str(path))
     fonts = Font.read_all(read_file(Path(whole)), whole)
     if not 1 <= int(number) <= len(fonts):
-        raise InputError(f"{whole}: there is no font number {number}; it holds {len(fonts)}")
+        raise InputError(f"{whole}: there is no font {number}; it holds {len(fonts)}")
     return fonts[int(number) - 1]

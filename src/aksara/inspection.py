@@ -10,19 +10,19 @@ from aksara.errors import FontError, InputError, UnsupportedFont
 from aksara.faces import (
     Embedding,
     Face,
-    Feature,
+    FontFeature,
+    conflicting_faces,
     embedding,
-    features,
+    font_features,
     generic_family,
     identify,
     read_metadata,
-    rivals,
     sort_into_families,
 )
 from aksara.font import Font
+from aksara.notices import Notice
 from aksara.sizes import format_size
 from aksara.sources import SourceFile
-from aksara.subsetting import HINT_TABLES
 from aksara.tables import OS2, Cff, Glyf, Head, Name
 from aksara.tables.name import (
     COPYRIGHT,
@@ -36,6 +36,7 @@ from aksara.tables.name import (
     VERSION,
     clean,
 )
+from aksara.tables.registry import hinting_tags
 from aksara.text import Coverage, all_languages, coverage, covered_languages, format_ranges
 
 _SHOWN_NAMES = {
@@ -55,7 +56,7 @@ _MAX_NAME = 600
 _MAX_LICENCE, _SHOWN_LINES, _MAX_LINE = 2_000_000, 24, 400
 
 
-@dataclass(slots=True, frozen=True)
+@dataclass(slots=True, frozen=True, kw_only=True)
 class FontReport:
     """One font: its face, permissions, contents.
 
@@ -76,14 +77,17 @@ class FontReport:
     tables: dict[str, int]
     names: dict[str, str]
     metadata: dict[str, str]
-    features: tuple[Feature, ...]
+    features: tuple[FontFeature, ...]
     unsupported: str
-    rivalry: str = ""
+    conflict: str = ""
 
     @property
-    def warnings(self) -> list[dict[str, str]]:
-        notes = [*self.face.findings, *filter(None, (self.unsupported, self.rivalry))]
-        return [{"path": self.face.path, "message": note} for note in notes]
+    def notices(self) -> list[Notice]:
+        """Oddities of the face, why it cannot be used, and other fonts that claim to be the same face."""
+        found = [*self.face.findings]
+        found += [Notice(self.face.path, self.unsupported)] if self.unsupported else []
+        found += [Notice(self.face.path, self.conflict, "FamilyRequest.overrides")] if self.conflict else []
+        return found
 
     def languages(self) -> list[Coverage]:
         """How well each known language is covered."""
@@ -125,7 +129,7 @@ class FontReport:
 def inspect_all(files: Sequence[SourceFile]) -> tuple[list[FontReport], list[InputError]]:
     """A report on every font that can be read, sorted into families, and the problems of the others.
 
-    Fonts that claim one place in a family are told in `rivalry`.
+    Fonts that claim to be the same face are told in `conflict`.
     """
     reports: list[FontReport] = []
     problems: list[InputError] = []
@@ -135,20 +139,20 @@ def inspect_all(files: Sequence[SourceFile]) -> tuple[list[FontReport], list[Inp
         except InputError as problem:
             problems.append(problem)
     faces = sort_into_families([report.face for report in reports])
-    places: dict[str, list[Face]] = {face.path: group for group in rivals(faces) for face in group}
+    conflicts: dict[str, list[Face]] = {face.path: group for group in conflicting_faces(faces) for face in group}
     reports = [
-        replace(report, face=face, rivalry=_rivalry(face, places.get(face.path, [])))
+        replace(report, face=face, conflict=_conflict(face, conflicts.get(face.path, [])))
         for report, face in zip(reports, faces, strict=True)
     ]
     return sorted(reports, key=lambda report: report.face.sort_key), problems
 
 
-def _rivalry(face: Face, group: Sequence[Face]) -> str:
+def _conflict(face: Face, group: Sequence[Face]) -> str:
     """Said once for each group: at its first face."""
     if not group or group[0].path != face.path:
         return ""
     others = ", ".join(other.path for other in group[1:])
-    return f"claims the same place as {others}: {face.family} {face.label}; leave one out, or say what it is: --face"
+    return f"claims to be {face.family} {face.label}, as does {others}; leave one out, or say which face it is"
 
 
 def inspect_file(file: SourceFile) -> list[FontReport]:
@@ -160,28 +164,28 @@ def _report(font: Font) -> FontReport:
     names = font.find(Name)
     texts = {label: names.get(number) if names else None for label, number in _SHOWN_NAMES.items()}
     return FontReport(
-        identify(font),
-        generic_family(font),
-        embedding(font),
-        font.outlines,
-        _hint_size(font),
-        font.num_glyphs,
-        font.table(Head).units_per_em,
-        frozenset(font.characters),
-        font.container,
-        font.size,
-        font.sizes(),
-        {label: _shortened(text) for label, text in texts.items() if text} | _vendor(font),
-        read_metadata(font.metadata),
-        tuple(features(font)),
-        _why_not(font),
+        face=identify(font),
+        generic=generic_family(font),
+        embedding=embedding(font),
+        outlines=font.outlines,
+        hint_size=_hint_size(font),
+        glyphs=font.num_glyphs,
+        units_per_em=font.table(Head).units_per_em,
+        characters=frozenset(font.characters),
+        container=font.container,
+        size=font.size,
+        tables=font.sizes(),
+        names={label: _shortened(text) for label, text in texts.items() if text} | _vendor(font),
+        metadata=read_metadata(font.metadata),
+        features=tuple(font_features(font)),
+        unsupported=_why_not(font),
     )
 
 
 def _hint_size(font: Font) -> int:
     """Bytes of the font that say how it is drawn at small sizes; 0 for one that does not, or is damaged."""
     sizes = font.sizes()
-    size = sum(sizes.get(tag, 0) for tag in HINT_TABLES)
+    size = sum(sizes.get(tag, 0) for tag in hinting_tags())
     try:
         if "glyf" in font:
             return size + font.table(Glyf).program_size()

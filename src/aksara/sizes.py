@@ -32,5 +32,5 @@ def parse_size(value: str | int) -> int:
     match = re.fullmatch(r"\s*(\d{1,9}(?:\.\d{1,3})?)\s*(|B|KB|MB)\s*", str(value), re.IGNORECASE)
     count = round(float(match[1]) * {"KB": 1000, "MB": 1_000_000}.get(match[2].upper(), 1)) if match else 0
     if count < 1:
-        raise RequestError(f"'{value}' is no size; write one like \"120 KB\"")
+        raise RequestError(f"'{value}' is not a size; write one like \"120 KB\"")
     return count

@@ -7,12 +7,13 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import Protocol
 
+from aksara.tables.layout.values import Anchor
+
 from aksara.tables import Gdef, Gpos, Gsub
 from aksara.tables.layout import gpos, gsub
 from aksara.tables.layout.contexts import CoverageContext
 from aksara.tables.layout.gpos.attachment import MarkAttachment
 from aksara.tables.layout.lookups import Feature, LanguageSystem, Lookup, Script
-from aksara.tables.layout.values import Anchor
 from penyu import accents
 from penyu.capitals import CAPITALS
 from penyu.design import CAP, Drawing, Style, X

@@ -20,7 +20,7 @@ _COMMANDS = {
     "init": "Write aksara.toml from what is here.",
     "build": "Make the web fonts, the CSS and the proof.",
     "languages": "Which languages are known, and which can this font set?",
-    "demo": "The whole job on the shipped demo site.",
+    "demo": "The whole job on the demo site that comes with Aksara.",
 }
 
 
@@ -41,15 +41,15 @@ class _Group(click.Group):
 
 @click.group(cls=_Group, context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100})
 @click.version_option(__version__, "--version", message="aksara %(version)s")
-@click.option("-q", "--quiet", is_flag=True, help="Print nothing but errors and what was asked for.")
-@click.option("-v", "--verbose", is_flag=True, help="Say more: tables left out, reasons.")
+@click.option("-q", "--quiet", is_flag=True, help="Print only errors and what was asked for.")
+@click.option("-v", "--verbose", is_flag=True, help="Say more: dropped tables, reasons.")
 @click.option(
     "--colour",
     "--color",
     type=click.Choice(["auto", "always", "never"]),
     default="auto",
     show_default=True,
-    help="Colours in the output; NO_COLOR is obeyed.",
+    help="Colour the output; NO_COLOR is obeyed.",
 )
 @click.pass_context
 def aksara(ctx: click.Context, quiet: bool, verbose: bool, colour: str) -> None:
@@ -65,7 +65,9 @@ def main(arguments: list[str] | None = None) -> None:
     try:
         status: Any = aksara.main(arguments, prog_name="aksara", standalone_mode=False)
     except AksaraError as error:
-        click.echo(f"aksara: {error}", err=True)
+        from aksara.cli.wording import error_text  # only needed here
+
+        click.echo(f"aksara: {error_text(error)}", err=True)
         sys.exit(error.exit_status)
     except click.ClickException as error:
         error.show()
@@ -74,7 +76,9 @@ def main(arguments: list[str] | None = None) -> None:
         click.echo("aksara: stopped; nothing was written", err=True)
         sys.exit(130)
     except (MemoryError, RecursionError) as error:
-        click.echo(f"aksara: an input is beyond all bounds ({type(error).__name__}); give other fonts", err=True)
+        click.echo(
+            f"aksara: an input is too large or too deeply nested ({type(error).__name__}); give other fonts", err=True
+        )
         sys.exit(AksaraError.exit_status)
     except BrokenPipeError:
         # The reader of a pipe has left (`aksara inspect | head`).

@@ -19,7 +19,7 @@ from aksara.project import PROJECT_NAME, read_project
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
 def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
-    """The whole job on the shipped demo site.
+    """The whole job on the demo site that comes with Aksara.
 
     Copies the site of Penyu Ferries, its desktop fonts and its aksara.toml to
     FOLDER, builds the fonts into the site, and says how to look at it.
@@ -27,15 +27,16 @@ def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
     screen = Screen.of(ctx)
     copy_demo(folder)
     (request,) = read_project(folder / PROJECT_NAME)
-    ((result, _),) = build_and_write([request], screen)
+    (done,) = build_and_write([request], screen)
+    result = done.build
     if as_json:
         screen.json(result.manifest)
         return
-    screen.warn(result.warnings)
+    screen.notify(result.notices)
     if screen.quiet:
         return
     report_table(screen, request, result)
-    report_budgets(screen, result)
+    report_budgets(screen, request, result)
     report_features(screen, result)
     screen.print(
         Text("Look at it", style="bold"),

@@ -9,6 +9,7 @@ from rich.text import Text
 
 from aksara.cli.screen import Screen
 from aksara.errors import OutputError, RequestError
+from aksara.notices import Notice
 from aksara.project import PROJECT_NAME, draft_project
 
 
@@ -31,14 +32,14 @@ def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json:
     """
     screen = Screen.of(ctx)
     if project.exists():
-        raise RequestError(f"{project}: this file is there already and stays as it is; give another --project")
+        raise RequestError(f"{project} exists already and is left as it is; give another --project")
     draft = draft_project(paths, project.parent)
     try:
         with project.open("x", encoding="utf-8") as file:
             file.write(draft.text)
     except OSError as error:
-        raise OutputError(f"{project}: cannot be written ({error.strerror}); check your rights there") from error
-    screen.warn({"path": "", "message": f"left out: {problem}"} for problem in draft.skipped)
+        raise OutputError(f"{project}: cannot be written ({error.strerror}); check your permissions there") from error
+    screen.notify(Notice("", f"left out: {problem}") for problem in draft.skipped)
     if as_json:
         families = [
             {"families": list(family.names), "fonts": list(family.patterns), "faces": list(family.faces)}
@@ -58,5 +59,5 @@ def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json:
     )
     # The file in this folder is found by itself.
     option = f" --project {project}" if project != Path(PROJECT_NAME) else ""
-    screen.print("", Text("Next", style="bold"), "  1. Read it; what stands behind a # is not set",
+    screen.print("", Text("Next", style="bold"), "  1. Read it; lines that start with # are not in effect",
                  Text.assemble("  2. ", (f"aksara build{option}", "cyan")))  # fmt: skip

@@ -17,7 +17,7 @@ from aksara.cli.screen import Screen, on_circle
 from aksara.errors import InputError
 from aksara.inspection import FontReport, inspect_all, licence_beginning
 from aksara.sizes import format_size
-from aksara.sources import SourceFile, open_delivery
+from aksara.sources import SourceFile, find_sources
 from aksara.text import covered_languages
 from aksara.text.blocks import block_size, by_block
 from aksara.web.manifest import face_identity
@@ -28,7 +28,7 @@ _MANY = 20
 
 
 @dataclass(slots=True, frozen=True)
-class _Wanted:
+class _Details:
     """What is to be shown besides the faces."""
 
     languages: bool
@@ -40,7 +40,7 @@ class _Wanted:
 
 @click.command("inspect")
 @click.argument("paths", metavar="PATH...", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option("--languages", is_flag=True, help="Which languages each font can set.")
+@click.option("--languages", is_flag=True, help="Which languages each font covers.")
 @click.option("--characters", is_flag=True, help="All characters, block by block.")
 @click.option("--features", is_flag=True, help="OpenType features, in words.")
 @click.option("--tables", is_flag=True, help="The font's tables and their sizes.")
@@ -53,39 +53,39 @@ def command(ctx: click.Context, /, paths: tuple[Path, ...], as_json: bool, **sho
     PATH is a font, a folder of fonts or a ZIP. A single font is shown in detail.
     """
     screen = Screen.of(ctx)
-    delivery = open_delivery(paths)
-    if len(delivery.fonts) >= _MANY and not as_json:
-        screen.say(f"Reading {len(delivery.fonts)} fonts")
-    reports, problems = inspect_all(delivery.fonts)
+    sources = find_sources(paths)
+    if len(sources.fonts) >= _MANY and not as_json:
+        screen.say(f"Reading {len(sources.fonts)} fonts")
+    reports, problems = inspect_all(sources.fonts)
     if not reports and len(problems) == 1:
         raise problems[0]
     if as_json:
-        screen.json(_as_json(reports, problems, delivery.licences))
+        screen.json(_as_json(reports, problems, sources.licences))
     else:
-        _show(screen, reports, delivery.licences, _Wanted(**shown), alone=len(delivery.fonts) == len(reports) == 1)
-    screen.warn(warning for report in reports for warning in report.warnings)
+        _show(screen, reports, sources.licences, _Details(**shown), alone=len(sources.fonts) == len(reports) == 1)
+    screen.notify(notice for report in reports for notice in report.notices)
     for problem in problems:
         screen.messages.print(Text.assemble(("Cannot use ", "bold red"), str(problem)), soft_wrap=True)
     return InputError.exit_status if problems else 0
 
 
 def _show(
-    screen: Screen, reports: list[FontReport], licences: Sequence[SourceFile], wanted: _Wanted, *, alone: bool
+    screen: Screen, reports: list[FontReport], licences: Sequence[SourceFile], details: _Details, *, alone: bool
 ) -> None:
     if alone:
         _detail(screen, reports[0])
         # The detail has what the font says of its licence already.
-        _sections(screen, reports[0], replace(wanted, licence=False))
+        _sections(screen, reports[0], replace(details, licence=False))
     else:
         _overview(screen, reports)
         for report in reports:
-            if wanted.languages or wanted.characters or wanted.features or wanted.tables or wanted.licence:
+            if details.languages or details.characters or details.features or details.tables or details.licence:
                 screen.print(_title(report))
-                _sections(screen, report, wanted)
+                _sections(screen, report, details)
     if licences:
         names = ", ".join(file.name for file in licences[:6]) + (" …" if len(licences) > 6 else "")
         screen.print(Text.assemble(("Licence texts beside the fonts: ", "bold"), names))
-        for file in licences if wanted.licence else ():
+        for file in licences if details.licence else ():
             screen.print("", Text(file.name, style="bold"), licence_beginning(file))
 
 
@@ -151,7 +151,7 @@ def _detail(screen: Screen, report: FontReport) -> None:
     }
     _print_facts(screen, facts)
     if screen.verbose:
-        table = screen.table("Evidence for", "Source", "Says")
+        table = screen.table("Evidence for", "Source", "Value")
         for piece in face.evidence:
             table.add_row(piece.aspect, Text(piece.source), Text(piece.says))
         screen.print("", table)
@@ -162,7 +162,7 @@ def _detail(screen: Screen, report: FontReport) -> None:
 
 
 def _hints(report: FontReport) -> str:
-    """What the font's hints cost: bytes before any packing, and their share of all tables."""
+    """What the font's hints cost: bytes before compression, and their share of all tables."""
     if not report.hint_size:
         return "none"
     share = 100 * report.hint_size / (sum(report.tables.values()) or 1)
@@ -176,27 +176,27 @@ def _print_facts(screen: Screen, facts: dict[str, str]) -> None:
     screen.print(grid)
 
 
-def _sections(screen: Screen, report: FontReport, wanted: _Wanted) -> None:
+def _sections(screen: Screen, report: FontReport, details: _Details) -> None:
     """What was asked for with options."""
-    if wanted.languages:
+    if details.languages:
         print_coverage(screen, [item for item in report.languages() if item.verdict != "no"])
-    if wanted.characters:
+    if details.characters:
         for name, codes in by_block(report.characters).items():
             shown = (chr(code) for code in codes if unicodedata.category(chr(code))[0] not in "CZ")
             screen.print(Text(f"{name}, {len(codes):,}", style="bold"), Text(" ".join(map(on_circle, shown))), "")
-    if wanted.features:
+    if details.features:
         table = screen.table("Feature", "Name", "What it does")
         for feature in report.features:
             does = ["substitutes"] * feature.substitutes + ["positions"] * feature.positions
             table.add_row(Text(feature.tag), feature.name, ", ".join(does))
         screen.print(table if report.features else "No features", "")
-    if wanted.tables:
+    if details.tables:
         table = screen.table("Table", ">Bytes", ">Share")
         total = sum(report.tables.values()) or 1
         for tag, size in sorted(report.tables.items(), key=lambda item: (-item[1], item[0])):
             table.add_row(Text(tag), f"{size:,}", f"{100 * size / total:.1f}%")
         screen.print(table, "")
-    if wanted.licence:
+    if details.licence:
         said = {label: text for label, text in report.names.items() if label in _OF_THE_LAW}
         said |= {f"{label} (WOFF)": text for label, text in report.metadata.items()}
         _print_facts(screen, {"Embedding": report.embedding.words, **said})
@@ -210,7 +210,7 @@ def _as_json(reports: list[FontReport], problems: list[InputError], licences: Se
     families: dict[str, list[dict[str, Any]]] = {}
     for report in reports:
         families.setdefault(report.face.family, []).append({**face_identity(report.face), **report.as_json()})
-    warnings = [warning for report in reports for warning in report.warnings]
+    warnings = [notice.as_json() for report in reports for notice in report.notices]
     return {
         "families": [{"family": name, "faces": faces} for name, faces in families.items()],
         "licences": [file.name for file in licences],

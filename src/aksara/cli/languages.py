@@ -33,7 +33,7 @@ def command(ctx: click.Context, paths: tuple[Path, ...], show_all: bool, as_json
         _list_all(screen, as_json=as_json)
         return
     fonts = [Font.read(file.read(), file.name) for file in find_fonts(paths)]
-    # A text needs every face that it is set in: what one of them lacks is missing.
+    # A text needs every face that it is set in: what one of them missing is missing.
     characters = frozenset.intersection(*(frozenset(font.characters) for font in fonts))
     found = [coverage(language, characters) for language in all_languages()]
     if as_json:
@@ -44,14 +44,14 @@ def command(ctx: click.Context, paths: tuple[Path, ...], show_all: bool, as_json
     screen.print(
         Text.assemble(
             (", ".join(names), "bold cyan"),
-            f"  sets {counts['full']} languages in full, {counts['nearly']} nearly, of {len(found)} known",
+            f"  covers {counts['full']} of {len(found)} known languages in full, {counts['nearly']} nearly",
         )
     )
     print_coverage(screen, [item for item in found if show_all or item.verdict != "no"])
 
 
 def print_coverage(screen: Screen, found: list[Coverage]) -> None:
-    """The languages that are set in full, script by script; then a row for each other, with what it lacks."""
+    """The languages that are set in full, script by script; then a row for each other, with what it missing."""
     by_script: dict[str, list[Coverage]] = {}
     for item in found:
         if item.verdict == "full":
@@ -64,12 +64,12 @@ def print_coverage(screen: Screen, found: list[Coverage]) -> None:
     others.sort(key=lambda item: (item.verdict == "no", item.language.name.casefold()))
     if not others:
         return
-    table = screen.table("Not in full", "Tag", "Script", ">Letters", "Set", "Lacks")
+    table = screen.table("Not in full", "Tag", "Script", ">Letters", "Covered", "Missing")
     for item in others:
         word, colour = VERDICTS[item.verdict]
         language = item.language
-        lacks = " ".join(map(on_circle, map(chr, item.missing[:24]))) + (" …" if len(item.missing) > 24 else "")
-        shown = lacks if item.verdict == "nearly" else f"{len(item.missing):,} letters"
+        missing = " ".join(map(on_circle, map(chr, item.missing[:24]))) + (" …" if len(item.missing) > 24 else "")
+        shown = missing if item.verdict == "nearly" else f"{len(item.missing):,} letters"
         cells = (language.name, language.tag, script_name(language.script), f"{len(language.letters):,}")
         table.add_row(*cells, Text(word, colour), Text(shown))
     screen.print(table)

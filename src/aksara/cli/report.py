@@ -7,12 +7,14 @@ from urllib.parse import quote
 
 from rich.text import Text
 
-from aksara.build import Build, BuildRequest, Written
 from aksara.cli.screen import Screen, on_circle
+from aksara.cli.wording import change_text
+from aksara.cli.work import Done
+from aksara.pipeline import Build, BuildRequest, Written
 from aksara.sizes import format_saving, format_size
 from aksara.text import format_ranges
 from aksara.web.css import property_names
-from aksara.web.matching import text_family
+from aksara.web.font_matching import text_family
 from aksara.web.model import FeatureCost, format_label
 from aksara.web.preload import page_url
 
@@ -20,12 +22,30 @@ _SHOWN_MISSING = 20
 _SHOWN_FEATURES = 12
 
 
-def report_build(screen: Screen, request: BuildRequest, build: Build, written: Written | None) -> None:
+def report_build(screen: Screen, done: Done) -> None:
     """The table, what is missing, what was written, and the lines to paste."""
-    screen.warn(build.warnings)
+    request, build, written = done.plan.request, done.build, done.written
+    screen.notify(build.notices)
     if screen.quiet:
         return
     report_table(screen, request, build)
+    _report_missing(screen, build)
+    report_budgets(screen, request, build)
+    report_features(screen, build)
+    if screen.verbose:
+        for path, dropped in build.dropped.items():
+            for item in dropped:
+                screen.say(f"{path}: left out table {item.tag} ({format_size(item.size)}): {item.reason}")
+    if written is None:
+        screen.print("", f"Nothing was written (dry run). The output would go to {request.folder}/")
+        return
+    _report_written(screen, request, written)
+    _report_urls(screen, request, build)
+    screen.print("")
+    _next_steps(screen, done)
+
+
+def _report_missing(screen: Screen, build: Build) -> None:
     if build.missing:
         shown = sorted(build.missing)[:_SHOWN_MISSING]
         visible = " ".join(on_circle(chr(code)) for code in shown if chr(code).isprintable())
@@ -33,42 +53,33 @@ def report_build(screen: Screen, request: BuildRequest, build: Build, written: W
         screen.say(
             Text.assemble(
                 ("Note ", "bold yellow"),
-                f"no font here has {visible} ({format_ranges(shown)}){more}; another family will show them",
+                f"no font here has {visible} ({format_ranges(shown)}){more}; the next family in the stack shows them",
             )
         )
-    report_budgets(screen, build)
-    report_features(screen, build)
-    if screen.verbose:
-        for path, dropped in build.dropped.items():
-            for item in dropped:
-                screen.say(f"{path}: left out table {item.tag} ({format_size(item.size)}): {item.reason}")
-    if written is None:
-        screen.print("", f"Nothing was written: this was a dry run. It would go to {request.folder}/")
-        return
+
+
+def _report_written(screen: Screen, request: BuildRequest, written: Written) -> None:
     counts = [f"{len(written.new)} new"]
     counts += [f"{len(written.unchanged)} unchanged"] if written.unchanged else []
     counts += [f"{len(written.removed)} old removed"] if written.removed else []
     screen.print(Text.assemble("Written to ", (f"{request.folder}/", "bold"), f" ({', '.join(counts)})"))
-    _tell_of_urls(screen, request, build)
-    screen.print("")
-    _next_steps(screen, request, build)
 
 
-def _tell_of_urls(screen: Screen, request: BuildRequest, build: Build) -> None:
+def _report_urls(screen: Screen, request: BuildRequest, build: Build) -> None:
     """Whether the paths in the style sheet lead to the fonts; those that do not are warned of already."""
-    found = [each for each in build.destinations if each.verdict == "found"]
-    unknown = [each for each in build.destinations if each.verdict == "unknown"]
+    found = [each for each in build.targets if each.verdict == "found"]
+    unknown = [each for each in build.targets if each.verdict == "unknown"]
     name = request.css_file.name
     if found and found[0].url.startswith("/"):
-        screen.print(f"All {len(found)} URLs in {name} lead to their fonts if your site's root is {found[0].place}/")
+        screen.print(f"All {len(found)} font URLs in {name} are right, if the root of your site is {found[0].path}/")
     elif found:
-        screen.print(f"All {len(found)} URLs in {name} lead to their fonts")
+        screen.print(f"All {len(found)} font URLs in {name} are right")
     elif unknown:
         screen.print(f"Not checked: where {unknown[0].url} leads depends on your server or templates")
 
 
-def report_budgets(screen: Screen, build: Build) -> None:
-    """Each budget; for one that was missed the ways out."""
+def report_budgets(screen: Screen, request: BuildRequest, build: Build) -> None:
+    """Each budget; for one that was missed what would save enough."""
     for budget in build.budgets:
         style = "bold red" if budget.missed else "bold green"
         size, limit = format_size(budget.size), format_size(budget.limit)
@@ -76,20 +87,22 @@ def report_budgets(screen: Screen, build: Build) -> None:
         screen.print(
             Text.assemble((f"{budget.what[0].upper()}{budget.what[1:]}: {size}", style), f", {verdict} {limit}")
         )
-        for way in budget.ways:
-            saves = f"saves {format_size(way.saves)}" + (", enough" if way.enough else "")
-            option = f" ({way.option})" if way.option else ""
-            screen.print(Text(f"  - {way.words}{option}: {saves}"))
-        if budget.missed and not any(way.enough for way in budget.ways):
-            screen.print("  None of this is enough: allow more, or give lighter fonts")
+        for saving in budget.savings:
+            saves = f"saves {format_size(saving.saves)}" + (", enough" if saving.enough else "")
+            options = " ".join(change_text(change, request.characters) for change in saving.changes)
+            screen.print(Text(f"  - {saving.words}{f' ({options})' if options else ''}: {saves}"))
+        if budget.missed and not any(saving.enough for saving in budget.savings):
+            screen.print("  None of this is enough: raise the budget, or use lighter fonts")
     if build.budgets:
         screen.print("")
 
 
 def report_table(screen: Screen, request: BuildRequest, build: Build) -> None:
     """A row a face: characters, size before and after, what is saved."""
-    forms = request.formats
-    table = screen.table("Face", ">Characters", ">Before", *(f">{format_label(form)}" for form in forms), ">Saved")
+    formats = request.formats
+    table = screen.table(
+        "Face", ">Characters", ">Before", *(f">{format_label(font_format)}" for font_format in formats), ">Saved"
+    )
     before = after = 0
     for family in build.families:
         for web in family.faces:
@@ -98,14 +111,14 @@ def report_table(screen: Screen, request: BuildRequest, build: Build) -> None:
                 Text(f"{family.name} {web.face.label}"),  # a name is no markup
                 f"{kept:,}" if kept == had else f"{kept:,} of {had:,}",
                 format_size(web.source_size),
-                *(format_size(web.size(form)) for form in forms),
+                *(format_size(web.size(font_format)) for font_format in formats),
                 Text(format_saving(web.source_size, web.best_size), style="bold green"),
             )
             before, after = before + web.source_size, after + web.best_size
     faces = [web for family in build.families for web in family.faces]
     if len(faces) > 1:
         table.add_section()
-        totals = [format_size(sum(web.size(form) for web in faces)) for form in forms]
+        totals = [format_size(sum(web.size(font_format) for web in faces)) for font_format in formats]
         saving = Text(format_saving(before, after), style="bold green")
         table.add_row(f"All {len(faces)} faces", "", format_size(before), *totals, saving, style="bold")
     screen.print(table, "")
@@ -119,11 +132,11 @@ def report_features(screen: Screen, build: Build) -> None:
         screen.print(Text.assemble(("Features kept: ", "bold"), ", ".join(kept)))
     costs: dict[str, list[FeatureCost]] = {}
     for web in faces:
-        for cost in web.left_out:
+        for cost in web.omitted:
             costs.setdefault(cost.tag, []).append(cost)
     if costs:
         total = format_size(sum(cost.size for each in costs.values() for cost in each))
-        screen.print(Text.assemble(("Left out, since only a style sheet that asks for them shows them", "bold"), ":"))
+        screen.print(Text.assemble(("Left out, since they only show where a style sheet asks for them", "bold"), ":"))
         shown = sorted(costs.items()) if screen.verbose else sorted(costs.items())[:_SHOWN_FEATURES]
         for tag, each in shown:
             glyphs, size = max(cost.glyphs for cost in each), sum(cost.size for cost in each)
@@ -137,13 +150,14 @@ def report_features(screen: Screen, build: Build) -> None:
         screen.print("")
 
 
-def _next_steps(screen: Screen, request: BuildRequest, build: Build) -> None:
+def _next_steps(screen: Screen, done: Done) -> None:
+    request, build, folder = done.plan.request, done.build, done.plan.page_folder
     text = text_family(build.families)
     variable = property_names(build.families)[build.families.index(text)]
-    base = request.pages or Path()
+    base = folder or Path()
     sheet = page_url(quote(request.css_file.name), request.css_file, base)
     links = [each.link(base) for each in build.preload]
-    where = f"as seen from {base.as_posix()}/" if request.pages else "make the paths right for your site"
+    where = f"as seen from {base.as_posix()}/" if folder else "adapt the paths to your site"
     screen.print(
         Text("Next", style="bold"),
         f"  1. In the <head> of your pages ({where}):",
@@ -151,10 +165,10 @@ def _next_steps(screen: Screen, request: BuildRequest, build: Build) -> None:
         Text(f'       <link rel="stylesheet" href="{sheet}">', style="cyan"),
         "  2. In your own CSS (more at the end of the style sheet):",
         Text(f"       body {{ font-family: var({variable}); }}", style="cyan"),
-        Text.assemble("  3. Look at every face: open ", (f"{(request.folder / 'proof.html').as_posix()}", "cyan")),
+        Text.assemble("  3. To see every face, open ", (f"{(request.folder / 'proof.html').as_posix()}", "cyan")),
     )
-    screen.print("  4. Let your server send fonts/ with Cache-Control: public, max-age=31536000, immutable")
+    screen.print("  4. Have your server send fonts/ with Cache-Control: public, max-age=31536000, immutable")
     if not request.licence.stated:
         licences = build.manifest["licence"]["files"]
         beside = f" (see {licences[0]['source']})" if licences else ""
-        screen.print(f"  5. The fonts do not forbid it themselves; what the seller's licence says rules{beside}")
+        screen.print(f"  5. The fonts themselves do not forbid web use; check the seller's licence{beside}")

@@ -6,7 +6,7 @@ import json
 import os
 import sys
 import unicodedata
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from typing import Any, Literal
 
 import click
@@ -14,6 +14,9 @@ from rich import box
 from rich.console import Console
 from rich.table import Table
 from rich.text import Text
+
+from aksara.cli.wording import notice_text
+from aksara.notices import Notice
 
 #: Width where there is no terminal to ask: wide enough that a table is not cut in a log.
 _PIPE_WIDTH = 160
@@ -44,12 +47,12 @@ class Screen:
         if not self.quiet:
             self.messages.print(line, markup=False, highlight=False, emoji=False, soft_wrap=True)
 
-    def warn(self, warnings: Iterable[Mapping[str, str]]) -> None:
-        """Warnings of a build or an inspection."""
-        for warning in warnings:
+    def notify(self, notices: Iterable[Notice]) -> None:
+        """Notices of a build or an inspection."""
+        for notice in notices:
             text = Text("Note ", style="bold yellow")
-            text.append(warning["path"] + ": " if warning["path"] else "", style="bold")
-            text.append(warning["message"])
+            text.append(f"{notice.where}: " if notice.where else "", style="bold")
+            text.append(notice_text(notice))
             self.say(text)
 
     def json(self, data: Any) -> None:

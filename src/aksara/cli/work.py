@@ -3,21 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TaskID, TextColumn
 
-from aksara.build import Build, BuildRequest, Written, make_plan, run, write_output
-from aksara.build import Progress as Step
 from aksara.cli.screen import Screen
+from aksara.pipeline import Build, BuildPlan, BuildRequest, Written, make_plan, run, write_output
+from aksara.pipeline import Progress as Step
 
 
-def build_and_write(
-    requests: Sequence[BuildRequest], screen: Screen, *, dry_run: bool = False
-) -> list[tuple[Build, Written | None]]:
-    """Plan and make all, then write all. The bar shows on a terminal only; nothing is written if `dry_run`."""
+@dataclass(slots=True, frozen=True)
+class Done:
+    """A build that was made: its plan, its result, and what was written (None in a dry run)."""
+
+    plan: BuildPlan
+    build: Build
+    written: Written | None
+
+
+def build_and_write(requests: Sequence[BuildRequest], screen: Screen, *, dry_run: bool = False) -> list[Done]:
+    """Plan and make all, then write all. The bar shows on a terminal only; nothing is written in a dry run."""
     plans = [make_plan(request) for request in requests]
     bar = Progress(
-        TextColumn("Pressing"),
+        TextColumn("Compressing"),
         BarColumn(),
         MofNCompleteColumn(),
         TextColumn("{task.description}"),
@@ -34,7 +42,9 @@ def build_and_write(
                 bar.update(task, completed=event.done, description=event.label)
 
             builds.append(run(plan, step))
-    return [
-        (build, None if dry_run else write_output(build.files, request.folder))
-        for request, build in zip(requests, builds, strict=True)
-    ]
+    done = []
+    for plan, build in zip(plans, builds, strict=True):
+        with plan.request.locating():
+            written = None if dry_run else write_output(build.files, plan.request.folder)
+        done.append(Done(plan, build, written))
+    return done

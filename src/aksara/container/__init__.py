@@ -1,43 +1,58 @@
 """Containers: bytes ⇄ {tag: table bytes}, for sfnt (TTF, OTF), WOFF and WOFF2.
 
-A container knows where tables lie and how they are packed, not what they mean.
+A container knows where tables lie and how they are compressed, not what they mean.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Literal, get_args
 
 from aksara.container import sfnt, woff, woff2
 from aksara.container.limits import Tables
+from aksara.container.sfnt import without_checksum
 from aksara.errors import FontError, UnsupportedFont
 
+__all__ = [
+    "EFFORTS",
+    "FORMATS",
+    "Contents",
+    "Effort",
+    "FontFormat",
+    "add_metadata",
+    "read",
+    "sniff",
+    "without_checksum",
+    "write",
+]
+
 #: The output formats. CSS names the first two in `format()`; 'sfnt' is the plain TTF or OTF.
-FORMATS = ("woff2", "woff", "sfnt")
+FontFormat = Literal["woff2", "woff", "sfnt"]
+FORMATS: tuple[FontFormat, ...] = get_args(FontFormat)
+#: How much time compression may take.
+Effort = Literal["fast", "normal", "most"]
+EFFORTS: tuple[Effort, ...] = get_args(Effort)
+_BROTLI_QUALITY = {"fast": 9, "normal": 11, "most": 11}
 
 
 @dataclass(slots=True, frozen=True)
 class Contents:
-    """What a font file holds: the container's name, the sfnt flavour (version tag), the tables, and the extended
-    metadata that WOFF and WOFF2 files may carry (XML, unpacked; empty if none)."""
+    """What a font file holds: the container, the sfnt flavour (version tag), the tables, and the extended metadata that
+    WOFF and WOFF2 files may carry (XML, decompressed; empty if none)."""
 
-    container: str
+    container: FontFormat
     flavour: str
     tables: Tables
     metadata: bytes = b""
 
 
-#: How hard to press files.
-EFFORTS = ("fast", "normal", "most")
-_BROTLI_QUALITY = {"fast": 9, "normal": 11, "most": 11}
-
-
-def write(form: str, tables: Mapping[str, bytes], flavour: str, *, effort: str = "normal") -> bytes:
-    """The font file in one of `FORMATS`, pressed with one of `EFFORTS`."""
-    if form == "sfnt":
+def write(font_format: FontFormat, tables: Mapping[str, bytes], flavour: str, *, effort: Effort = "normal") -> bytes:
+    """The font file in that format, compressed with that effort."""
+    if font_format == "sfnt":
         return sfnt.write(tables, flavour)
-    if form == "woff":
-        return woff.write(tables, flavour, woff.press_hard if effort == "most" else woff.press)
+    if font_format == "woff":
+        return woff.write(tables, flavour, woff.deflate_hard if effort == "most" else woff.deflate)
     return woff2.write(tables, flavour, quality=_BROTLI_QUALITY[effort], search=effort == "most")
 
 
@@ -52,12 +67,16 @@ def add_metadata(data: bytes, metadata: bytes) -> bytes:
     return woff.add_metadata(data, metadata) if kind == "woff" else woff2.add_metadata(data, metadata)
 
 
-def sniff(data: bytes) -> str | None:
-    """The container's name by its first four bytes: 'sfnt', 'woff', 'woff2', 'collection', or None."""
+def sniff(data: bytes) -> Literal["sfnt", "woff", "woff2", "collection"] | None:
+    """What a file is by its first four bytes; None for no font."""
     signature = data[:4]
     if signature in sfnt.FLAVOURS:
         return "sfnt"
-    return {b"wOFF": "woff", b"wOF2": "woff2", b"ttcf": "collection"}.get(signature)
+    if signature == b"wOFF":
+        return "woff"
+    if signature == b"wOF2":
+        return "woff2"
+    return "collection" if signature == b"ttcf" else None
 
 
 def read(data: bytes) -> list[Contents]:

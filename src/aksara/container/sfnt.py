@@ -1,22 +1,59 @@
-"""The sfnt container: a directory and its tables (OpenType spec, "Organization of an OpenType font")."""
+"""The sfnt container: a directory and its tables (OpenType 1.9.1, "Organization of an OpenType font")."""
 
 from __future__ import annotations
 
 import struct
 from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import ClassVar
 
 import numpy as np
 
 from aksara.binary import Reader, checksum, pad4
 from aksara.container.limits import MAX_MEMBERS, MAX_TABLES, Tables, check_size
 from aksara.errors import FontError
+from aksara.records import FixedRecord
 
 FLAVOURS = (b"\x00\x01\x00\x00", b"OTTO", b"true")
 
-_HEADER = struct.Struct(">4sHHHH")
-_ENTRY = struct.Struct(">4sIII")
 _CHECKSUM_MAGIC = 0xB1B0AFBA
-_ADJUSTMENT_AT = 8  # offset of checkSumAdjustment in 'head'
+_ADJUSTMENT_OFFSET = 8  # of checkSumAdjustment in 'head'
+
+
+@dataclass(slots=True, frozen=True)
+class _Header(FixedRecord):
+    """The table directory's own fields: the flavour, and the parameters of a binary search over its records."""
+
+    LAYOUT: ClassVar[struct.Struct] = struct.Struct(">4sHHHH")
+
+    flavour: bytes
+    table_count: int
+    search_range: int
+    entry_selector: int
+    range_shift: int
+
+    @classmethod
+    def of(cls, flavour: str, count: int) -> _Header:
+        selector = max(count.bit_length() - 1, 0)
+        search = 16 << selector
+        return cls(flavour.encode("latin-1"), count, search, selector, 16 * count - search)
+
+
+@dataclass(slots=True, frozen=True)
+class TableRecord(FixedRecord):
+    """Where a table lies, and the checksum over it."""
+
+    LAYOUT: ClassVar[struct.Struct] = struct.Struct(">4sIII")
+
+    tag_bytes: bytes
+    checksum: int
+    offset: int
+    length: int
+
+    @property
+    def tag(self) -> str:
+        """The tag; bytes outside ASCII are kept apart as Latin-1."""
+        return self.tag_bytes.decode("latin-1")
 
 
 def read_collection(data: bytes) -> list[tuple[str, Tables]]:
@@ -38,23 +75,29 @@ def read(data: bytes, start: int = 0) -> tuple[str, Tables]:
     count = reader.u16()
     if count > MAX_TABLES:
         raise FontError(f"its directory claims {count} tables", offset=start + 4)
-    reader.position = start + _HEADER.size
+    reader.position = start + _Header.LAYOUT.size
     tables: Tables = {}
     total = 0
-    for _ in range(count):
-        tag, _sum, offset, length = reader.tag(), reader.u32(), reader.u32(), reader.u32()
-        if offset + length > len(data):
-            # Padding that was cut off the last table is no loss; anything more is.
+    for record in [TableRecord.read(reader, "a table record") for _ in range(count)]:
+        end = record.offset + record.length
+        if end > len(data):
             raise FontError(
-                f"table '{tag}' should lie at {offset}-{offset + length}, but the file ends at {len(data)}",
-                offset=reader.position - _ENTRY.size,
+                f"table '{record.tag}' should lie at {record.offset}-{end}, but the file ends at {len(data)}",
+                offset=start + _Header.LAYOUT.size,
             )
-        if tag in tables:
+        if record.tag in tables:
             continue  # Browsers take the first of two entries with one tag.
-        total += length
+        total += record.length
         check_size(total, "its directory")
-        tables[tag] = data[offset : offset + length]
+        tables[record.tag] = data[record.offset : end]
     return flavour, tables
+
+
+def directory(data: bytes) -> list[TableRecord]:
+    """The table records of a file that `write` made."""
+    reader = Reader(data)
+    header = _Header.read(reader, "the table directory")
+    return [TableRecord.read(reader, "a table record") for _ in range(header.table_count)]
 
 
 def write(tables: Mapping[str, bytes], flavour: str) -> bytes:
@@ -62,33 +105,32 @@ def write(tables: Mapping[str, bytes], flavour: str) -> bytes:
     tags = sorted(tables, key=lambda tag: tag.encode("latin-1"))
     contents = {tag: tables[tag] for tag in tags}
     if "head" in contents:
-        contents["head"] = with_adjustment(contents["head"], 0)
-    header = _header(flavour, len(tags))
-    directory, body = b"", []
-    offset = len(header) + _ENTRY.size * len(tags)
+        contents["head"] = without_checksum(contents["head"])
+    head = _Header.of(flavour, len(tags)).compile()
+    body = []
+    offset = len(head) + TableRecord.LAYOUT.size * len(tags)
     for tag in tags:
         table = contents[tag]
-        directory += _ENTRY.pack(tag.encode("latin-1"), checksum(table), offset, len(table))
+        head += TableRecord(tag.encode("latin-1"), checksum(table), offset, len(table)).compile()
         body.append(pad4(table))
         offset += len(body[-1])
     if "head" in contents:
-        sums = checksum(header + directory) + sum(checksum(table) for table in body)
-        adjusted = with_adjustment(contents["head"], _CHECKSUM_MAGIC - sums & 0xFFFFFFFF)
+        sums = checksum(head) + sum(checksum(table) for table in body)
+        adjusted = _with_adjustment(contents["head"], _CHECKSUM_MAGIC - sums & 0xFFFFFFFF)
         body[tags.index("head")] = pad4(adjusted)
-    return b"".join((header, directory, *body))
+    return b"".join((head, *body))
 
 
-def with_adjustment(head: bytes, adjustment: int) -> bytes:
-    """'head' with its checkSumAdjustment field replaced; 0 while sums are taken."""
-    return head[:_ADJUSTMENT_AT] + adjustment.to_bytes(4, "big") + head[_ADJUSTMENT_AT + 4 :]
+def without_checksum(head: bytes) -> bytes:
+    """'head' with its checkSumAdjustment field 0, as it is while sums are taken."""
+    return _with_adjustment(head, 0)
+
+
+def _with_adjustment(head: bytes, adjustment: int) -> bytes:
+    return head[:_ADJUSTMENT_OFFSET] + adjustment.to_bytes(4, "big") + head[_ADJUSTMENT_OFFSET + 4 :]
 
 
 def size_of(tables: Mapping[str, bytes]) -> int:
     """Bytes of the font file that `write` would make."""
-    return _HEADER.size + sum(_ENTRY.size + len(table) + -len(table) % 4 for table in tables.values())
-
-
-def _header(flavour: str, count: int) -> bytes:
-    power = max(count.bit_length() - 1, 0)
-    search = 16 << power
-    return _HEADER.pack(flavour.encode("latin-1"), count, search, power, 16 * count - search)
+    records = sum(TableRecord.LAYOUT.size + len(table) + -len(table) % 4 for table in tables.values())
+    return _Header.LAYOUT.size + records

@@ -1,98 +1,122 @@
-"""WOFF 1.0: the sfnt's tables, each packed with zlib (W3C, "WOFF File Format 1.0")."""
+"""WOFF 1.0: the sfnt's tables, each compressed with zlib (W3C, "WOFF File Format 1.0")."""
 
 from __future__ import annotations
 
 import struct
 import zlib
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import ClassVar
 
 from aksara.binary import Reader, pad4
 from aksara.container import sfnt
 from aksara.container.limits import MAX_TABLES, Tables, check_size, inflate, metadata_block, with_block
 from aksara.errors import FontError, located
+from aksara.records import FixedRecord
 
-_HEADER = struct.Struct(">4s4sIHHIHHIIIII")
-_ENTRY = struct.Struct(">4sIIII")
-_METADATA_AT = 24
+_SIGNATURE = b"wOFF"
+_METADATA_OFFSET = 24  # of the header's fields about metadata
 _ITERATIONS = 15
 
 
+@dataclass(slots=True, frozen=True, kw_only=True)
+class _Header(FixedRecord):
+    """Section 3."""
+
+    LAYOUT: ClassVar[struct.Struct] = struct.Struct(">4s4sIHHIHHIIIII")
+
+    signature: bytes
+    flavour: bytes
+    length: int
+    table_count: int
+    reserved: int = 0
+    sfnt_size: int
+    major_version: int
+    minor_version: int
+    metadata_offset: int = 0
+    metadata_length: int = 0
+    metadata_size: int = 0
+    private_offset: int = 0
+    private_length: int = 0
+
+
+@dataclass(slots=True, frozen=True)
+class _TableEntry(FixedRecord):
+    """Section 4: where a table lies, its size compressed and not, and the checksum of the original."""
+
+    LAYOUT: ClassVar[struct.Struct] = struct.Struct(">4sIIII")
+
+    tag_bytes: bytes
+    offset: int
+    compressed_size: int
+    size: int
+    checksum: int
+
+
 def read(data: bytes) -> tuple[str, Tables, bytes]:
-    """The flavour, the unpacked tables and metadata; a private block is passed over."""
-    reader = Reader(data, 4)
-    flavour, length, count = reader.tag(), reader.u32(), reader.u16()
-    if length != len(data):
-        raise FontError(f"its header says {length} bytes, but it has {len(data)}", offset=8)
-    if count > MAX_TABLES:
-        raise FontError(f"its directory claims {count} tables", offset=12)
-    reader.position = _METADATA_AT
-    metadata = reader.u32(), reader.u32(), reader.u32()
-    reader.position = _HEADER.size
+    """The flavour, the decompressed tables and metadata; a private block is passed over."""
+    reader = Reader(data)
+    header = _Header.read(reader, "the header of a WOFF")
+    if header.length != len(data):
+        raise FontError(f"its header says {header.length} bytes, but it has {len(data)}", offset=8)
+    if header.table_count > MAX_TABLES:
+        raise FontError(f"its directory claims {header.table_count} tables", offset=12)
     tables: Tables = {}
     total = 0
-    for _ in range(count):
-        tag, offset, packed_size, size = reader.tag(), reader.u32(), reader.u32(), reader.u32()
-        reader.u32()  # checksum of the unpacked table
-        total += size
+    for entry in [_TableEntry.read(reader, "a table's entry") for _ in range(header.table_count)]:
+        tag = entry.tag_bytes.decode("latin-1")
+        total += entry.size
         check_size(total, "its directory")
-        if packed_size > size:
-            raise FontError(f"table '{tag}' is larger packed than unpacked", offset=reader.position - 20)
-        packed = reader.at(offset).take(packed_size, f"table '{tag}'")
+        if entry.compressed_size > entry.size:
+            raise FontError(f"table '{tag}' is larger compressed than not", offset=_Header.LAYOUT.size)
+        stored = reader.at(entry.offset).take(entry.compressed_size, f"table '{tag}'")
         if tag not in tables:
             with located(table=tag):
-                tables[tag] = packed if packed_size == size else inflate(packed, size)
-    return flavour, tables, metadata_block(data, metadata, inflate)
+                tables[tag] = stored if entry.compressed_size == entry.size else inflate(stored, entry.size)
+    metadata = header.metadata_offset, header.metadata_length, header.metadata_size
+    return header.flavour.decode("latin-1"), tables, metadata_block(data, metadata, inflate)
 
 
-def press(table: bytes) -> bytes:
+def deflate(table: bytes) -> bytes:
     """zlib at its best."""
     return zlib.compress(table, 9)
 
 
-def press_hard(table: bytes) -> bytes:
+def deflate_hard(table: bytes) -> bytes:
     """zlib's format as small as a long search makes it."""
     from zopfli.zlib import compress  # only needed here, and not by everybody
 
-    packed: bytes = compress(table, numiterations=_ITERATIONS)
-    return min(packed, press(table), key=len)
+    compressed: bytes = compress(table, numiterations=_ITERATIONS)
+    return min(compressed, deflate(table), key=len)
 
 
-def write(tables: Mapping[str, bytes], flavour: str, press: Callable[[bytes], bytes] = press) -> bytes:
-    """The WOFF file; a table that `press` does not make smaller is stored as it is (section 5)."""
+def write(tables: Mapping[str, bytes], flavour: str, compress: Callable[[bytes], bytes] = deflate) -> bytes:
+    """The WOFF file; a table that `compress` does not make smaller is stored as it is (section 5)."""
     # The checksums are those of the sfnt that a reader will rebuild.
     whole = sfnt.write(tables, flavour)
-    directory = Reader(whole, 12)
     entries, body = b"", []
-    offset = _HEADER.size + _ENTRY.size * len(tables)
-    for _ in range(len(tables)):
-        tag, check, start, size = directory.tag(), directory.u32(), directory.u32(), directory.u32()
-        table = whole[start : start + size]
-        packed = press(table)
-        if len(packed) >= size:
-            packed = table
-        entries += _ENTRY.pack(tag.encode("latin-1"), offset, len(packed), size, check)
-        body.append(pad4(packed))
+    offset = _Header.LAYOUT.size + _TableEntry.LAYOUT.size * len(tables)
+    for record in sfnt.directory(whole):
+        table = whole[record.offset : record.offset + record.length]
+        stored = min(compress(table), table, key=len)
+        if len(stored) == len(table):
+            stored = table
+        entries += _TableEntry(record.tag_bytes, offset, len(stored), len(table), record.checksum).compile()
+        body.append(pad4(stored))
         offset += len(body[-1])
-    header = _HEADER.pack(
-        b"wOFF",
-        flavour.encode("latin-1"),
-        offset,
-        len(tables),
-        0,
-        len(whole),
-        *_font_revision(tables),
-        *(0, 0, 0, 0, 0),
+    major, minor = struct.unpack(">HH", tables.get("head", bytes(8))[4:8])  # the font's own revision
+    header = _Header(
+        signature=_SIGNATURE,
+        flavour=flavour.encode("latin-1"),
+        length=offset,
+        table_count=len(tables),
+        sfnt_size=len(whole),
+        major_version=major,
+        minor_version=minor,
     )
-    return b"".join((header, entries, *body))
+    return b"".join((header.compile(), entries, *body))
 
 
 def add_metadata(data: bytes, metadata: bytes) -> bytes:
     """A file that `write` made, with an extended metadata block."""
-    packed = zlib.compress(metadata, 9)
-    return with_block(data, packed, len(metadata), _METADATA_AT)
-
-
-def _font_revision(tables: Mapping[str, bytes]) -> tuple[int, int]:
-    """Major and minor version of the WOFF file: the font's own revision, as in 'head'."""
-    head = tables.get("head", b"")
-    return (int.from_bytes(head[4:6], "big"), int.from_bytes(head[6:8], "big"))
+    return with_block(data, zlib.compress(metadata, 9), len(metadata), _METADATA_OFFSET)

@@ -1,4 +1,4 @@
-"""Sorting faces into families: one name for one family, and one font for one place in it."""
+"""Sorting faces into families: one name for one family, and one font for one face of it."""
 
 from __future__ import annotations
 
@@ -8,11 +8,12 @@ from dataclasses import replace
 
 from aksara.faces.face import Face
 
-Place = tuple[str, int, str, float]
+#: Family, weight, style and width: what a face is known by in CSS.
+Descriptors = tuple[str, int, str, float]
 
 
-def place_of(face: Face) -> Place:
-    """Where in CSS a face stands: family, weight, style, width."""
+def descriptors_of(face: Face) -> Descriptors:
+    """What CSS knows the face by; two faces of a family must not share it."""
     return face.family, face.weight, face.style, face.width
 
 
@@ -20,14 +21,14 @@ def sort_into_families(faces: Sequence[Face]) -> list[Face]:
     """The same faces, in the same order, with families that go together under one name.
 
     Families that differ only in blanks, hyphens or capitals take the most frequent spelling. Where several faces
-    claim one place and differ by something that CSS has no word for (an optical size, an outline), that becomes
+    share all descriptors and differ by something that CSS has no word for (an optical size, an outline), that becomes
     part of the family: "Penyu Sans 8", "Penyu Sans 12".
     """
     spelt = _one_spelling(faces)
-    claims: dict[Place, set[str]] = defaultdict(set)
+    claims: dict[Descriptors, set[str]] = defaultdict(set)
     for face in spelt:
-        claims[place_of(face)].add(face.variant)
-    divided = {place[0] for place, variants in claims.items() if len(variants) > 1}
+        claims[descriptors_of(face)].add(face.variant)
+    divided = {descriptors[0] for descriptors, variants in claims.items() if len(variants) > 1}
     return [
         replace(face, family=f"{face.family} {face.variant}") if face.family in divided and face.variant else face
         for face in spelt
@@ -46,9 +47,9 @@ def _folded(name: str) -> str:
     return "".join(c for c in name.casefold() if c.isalnum()) or name
 
 
-def rivals(faces: Sequence[Face]) -> list[list[Face]]:
-    """The faces that claim one place in the same family, place by place; what is left for the user to settle."""
-    claims: dict[Place, list[Face]] = defaultdict(list)
+def conflicting_faces(faces: Sequence[Face]) -> list[list[Face]]:
+    """Groups of faces with the same descriptors, which the user has to settle."""
+    claims: dict[Descriptors, list[Face]] = defaultdict(list)
     for face in faces:
-        claims[place_of(face)].append(face)
+        claims[descriptors_of(face)].append(face)
     return [group for group in claims.values() if len(group) > 1]

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
+from aksara.errors import EmbeddingNotPermitted
 from aksara.faces.permission import Embedding
 
 
@@ -35,12 +36,11 @@ class WebLicence:
         return f"Licensed{where}{limit}." if where or limit else ""
 
 
-def refusal(family: str, permission: Embedding, paths: Sequence[str]) -> str:
-    """Why fonts of this permission are not made into web fonts without a statement; three lines."""
+def refusal(family: str, permission: Embedding, paths: Sequence[str]) -> EmbeddingNotPermitted:
+    """Why fonts of this permission are not made into web fonts unless a web licence is stated."""
     fonts = paths[0] if len(paths) == 1 else f"{paths[0]} and {len(paths) - 1} more of {family}"
-    return (
-        f"{fonts}: the font itself says that it may not be used like this.\n"
-        f"  It says: {permission.words}. A web font is an embedded and, here, a subsetted copy.\n"
-        "  If you hold a licence for the web, say so: --web-licence, and --licensed-to NAME for whom. "
-        "If not, ask the seller for one."
+    return EmbeddingNotPermitted(
+        f"{fonts}: the font itself forbids this use.\n"
+        f"  It says: {permission.words}. A web font is an embedded and, here, a subsetted copy.",
+        files=paths,
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from aksara.font import Font
 from aksara.tables import OS2
@@ -11,11 +12,14 @@ _RESTRICTED, _PREVIEW, _EDITABLE, _NO_SUBSETTING, _BITMAPS = 0x0002, 0x0004, 0x0
 _RESERVED = 0xFCF1
 
 
+Permission = Literal["installable", "editable", "preview and print", "restricted", "unknown"]
+
+
 @dataclass(slots=True, frozen=True)
 class Embedding:
-    """`permission` is one of 'installable', 'editable', 'preview and print', 'restricted' or 'unknown'."""
+    """What the font says of being embedded, in all its bits."""
 
-    permission: str
+    permission: Permission
     no_subsetting: bool = False
     bitmaps_only: bool = False
     contradictory: bool = False
@@ -48,8 +52,12 @@ class Embedding:
 
 
 # Least strict first.
-_PERMISSIONS = ((_EDITABLE, "editable"), (_PREVIEW, "preview and print"), (_RESTRICTED, "restricted"))
-_WORDS = {
+_PERMISSIONS: tuple[tuple[int, Permission], ...] = (
+    (_EDITABLE, "editable"),
+    (_PREVIEW, "preview and print"),
+    (_RESTRICTED, "restricted"),
+)
+_WORDS: dict[Permission, str] = {
     "installable": "installable: the font itself sets no limits on embedding",
     "editable": "editable: may be embedded in documents that can be edited",
     "preview and print": "preview and print: may be embedded in documents for viewing and printing only",

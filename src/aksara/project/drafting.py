@@ -16,7 +16,7 @@ from aksara.faces import Face, identify, sort_into_families
 from aksara.font import Font
 from aksara.project.keys import TABLES
 from aksara.project.reading import PROJECT_NAME
-from aksara.sources import SourceFile, common_folder, expand, find_pages, open_delivery, read_text
+from aksara.sources import SourceFile, common_folder, expand, find_pages, find_sources, read_text
 from aksara.text import find_language, read_page
 
 _PAGES = (".html", ".htm", ".xhtml")
@@ -50,10 +50,10 @@ def draft_project(paths: Sequence[Path], base: Path) -> Draft:
 
     Raises `InputError` if there are no fonts that can be used, `RequestError` for a path that does not exist.
     """
-    places = list(paths) or [base]
-    pages = _pages(places)
-    fonts = [path for path in places if path not in pages]
-    families, skipped = _families(open_delivery(fonts or [base]).fonts, base)
+    given = list(paths) or [base]
+    pages = _pages(given)
+    fonts = [path for path in given if path not in pages]
+    families, skipped = _families(find_sources(fonts or [base]).fonts, base)
     if not families:
         raise InputError("none of the fonts here can be used:\n  " + "\n  ".join(skipped))
     languages = _languages(pages)
@@ -61,13 +61,13 @@ def draft_project(paths: Sequence[Path], base: Path) -> Draft:
     return Draft(text, tuple(families), tuple(pages), tuple(languages), tuple(skipped))
 
 
-def _pages(places: Iterable[Path]) -> list[Path]:
+def _pages(given: Iterable[Path]) -> list[Path]:
     found: list[Path] = []
-    for place in places:
-        if place.is_dir():
-            found += find_pages(place, _PAGES)
-        elif place.suffix.lower() in _PAGES and place.is_file():
-            found.append(place)
+    for path in given:
+        if path.is_dir():
+            found += find_pages(path, _PAGES)
+        elif path.suffix.lower() in _PAGES and path.is_file():
+            found.append(path)
     return found
 
 
@@ -89,29 +89,29 @@ def _languages(pages: Sequence[Path]) -> list[str]:
 def _families(files: Sequence[SourceFile], base: Path) -> tuple[list[DraftFamily], list[str]]:
     """The fonts sorted into families, as a build would; families that come in one file stay together."""
     faces: list[Face] = []
-    homes: list[Path] = []
+    sources: list[Path] = []
     skipped: list[str] = []
     for file in files:
         try:
             for font in Font.read_all(file.read(), file.name):
                 font.require_supported()
                 faces.append(identify(font))
-                homes.append(file.path)
+                sources.append(file.path)
         except InputError as problem:
             skipped.append(str(problem))
     members: dict[str, set[Path]] = defaultdict(set)
     labels: dict[str, list[Face]] = defaultdict(list)
-    for face, home in zip(sort_into_families(faces), homes, strict=True):
-        members[face.family].add(home)
+    for face, source in zip(sort_into_families(faces), sources, strict=True):
+        members[face.family].add(source)
         labels[face.family].append(face)
     groups: dict[frozenset[Path], list[str]] = defaultdict(list)
     for name, paths in members.items():
         sharing = {path for other in members.values() if other & paths for path in other}
         groups[frozenset(sharing)].append(name)
     result = []
-    for homes_of, names in sorted(groups.items(), key=lambda group: sorted(group[1])):
+    for paths_of, names in sorted(groups.items(), key=lambda group: sorted(group[1])):
         shown = [face.label for name in sorted(names) for face in sorted(labels[name], key=lambda face: face.sort_key)]
-        result.append(DraftFamily(tuple(sorted(names)), tuple(_patterns(homes_of, base)), tuple(dict.fromkeys(shown))))
+        result.append(DraftFamily(tuple(sorted(names)), tuple(_patterns(paths_of, base)), tuple(dict.fromkeys(shown))))
     return result, skipped
 
 

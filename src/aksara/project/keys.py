@@ -5,15 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from aksara.build.request import DISPLAYS, STYLES
 from aksara.container import EFFORTS, FORMATS
+from aksara.faces import STYLES
+from aksara.pipeline.request import DISPLAYS
 
 Kind = Literal["text", "texts", "size", "number", "switch", "date", "tables"]
 
 
-@dataclass(slots=True, frozen=True)
+@dataclass(slots=True, frozen=True, kw_only=True)
 class Key:
-    """`words` say what it is for, `example` is a value as written, `choices` are all that there are."""
+    """`words` say what it is for, `example` is a value as written, `choices` are all that there are.
+
+    `parameter` is what it sets in a request, by which errors of a build find their line in the file.
+    """
 
     name: str
     kind: Kind
@@ -21,70 +25,95 @@ class Key:
     example: str
     choices: tuple[str, ...] = ()
     required: bool = False
+    parameter: str = ""
 
 
 #: What a value of each kind is, in words.
 KINDS: dict[Kind, str] = {
-    "text": "a text in quotes",
+    "text": "text in quotes",
     "texts": 'a list of texts, as ["…", "…"]',
     "size": 'a size, as "120 KB"',
     "number": "a whole number",
     "switch": "true or false",
     "date": "a date, as 2028-01-31",
-    "tables": "tables of their own",
+    "tables": "a table of its own",
 }
 
+
+def _key(name: str, kind: Kind, parameter: str, words: str, example: str, *choices: str) -> Key:
+    return Key(name=name, kind=kind, parameter=parameter, words=words, example=example, choices=choices)
+
+
 _CHARACTERS = (
-    Key("pages", "texts", "pages, templates and data whose characters are kept", '["site/**/*.html"]'),
-    Key("languages", "texts", "keep what these languages are written with", '["en", "id", "vi"]'),
-    Key("scripts", "texts", "keep all of these scripts", '["Latn"]'),
-    Key("ranges", "texts", "keep these characters", '["U+20-7E"]'),
-    Key("text", "text", "keep the characters of this text", '"→ € ©"'),
+    _key(
+        "pages",
+        "texts",
+        "CharacterRequest.pages",
+        "keep the characters of these pages, templates and data",
+        '["site/**/*.html"]',
+    ),
+    _key(
+        "languages",
+        "texts",
+        "CharacterRequest.languages",
+        "keep what these languages are written with",
+        '["en", "id", "vi"]',
+    ),
+    _key("scripts", "texts", "CharacterRequest.scripts", "keep all characters of these scripts", '["Latn"]'),
+    _key("ranges", "texts", "CharacterRequest.ranges", "keep the characters in these ranges", '["U+20-7E"]'),
+    _key("text", "text", "CharacterRequest.texts", "keep the characters of this text", '"→ € ©"'),
 )
 
 TABLES: dict[str, tuple[Key, ...]] = {
     "site": _CHARACTERS,
     "output": (
-        Key("folder", "text", "where everything goes", '"web-fonts"'),
-        Key("css", "text", "where the style sheet goes; faces.css in the folder if not given", '"css/type.css"'),
-        Key("url", "text", "how the CSS refers to a font: <path> from the CSS to it, <file> its name", '"<path>"'),
-        Key("formats", "texts", "in the order in which browsers shall try them", '["woff2", "woff"]',
-            FORMATS),
-        Key("effort", "text", "how hard to press the files", '"normal"', EFFORTS),
-        Key("preload", "texts", "faces that pages ask for early", '["Regular"]'),
-        Key("budget", "size", "what a page's first view may fetch", '"120 KB"'),
-        Key("zip", "text", "pack everything into this file, too", '"fonts.zip"'),
-        Key("families", "texts", "only these families; all if not given", '["Penyu Sans"]'),
+        _key("folder", "text", "BuildRequest.folder", "output folder", '"web-fonts"'),
+        _key("css", "text", "BuildRequest.css", "the style sheet; by default faces.css in the output folder",
+             '"css/type.css"'),
+        _key("url", "text", "BuildRequest.url",
+             "how the CSS refers to a font: <path> is the path from the CSS, <file> its name", '"<path>"'),
+        _key("formats", "texts", "BuildRequest.formats", "font formats, in the order in which browsers try them",
+             '["woff2", "woff"]', *FORMATS),
+        _key("effort", "text", "BuildRequest.effort", "compression effort", '"normal"', *EFFORTS),
+        _key("preload", "texts", "BuildRequest.preload", "faces that pages should preload", '["Regular"]'),
+        _key("budget", "size", "BuildRequest.budget", "the most that a page's first view may download", '"120 KB"'),
+        _key("zip", "text", "BuildRequest.archive", "also write everything into this ZIP", '"fonts.zip"'),
+        _key("families", "texts", "BuildRequest.families", "only these families; by default all", '["Penyu Sans"]'),
         *_CHARACTERS,
     ),
     "licence": (
-        Key("web", "switch", "state that a licence for the web is held", "true"),
-        Key("holder", "text", "by whom", '"Penyu Ferries"'),
-        Key("file", "texts", "licence texts to travel with the fonts, besides those found beside them",
-            '["fonts/LICENCE.txt"]'),
-        Key("domains", "texts", "for which sites", '["penyu.example"]'),
-        Key("until", "date", "until when", "2028-01-31"),
-        Key("css", "text", "CSS that the licence demands; it is placed first",
-            '"@import url(\\"https://count.example/penyu\\");"'),
+        _key("web", "switch", "WebLicence.stated", "state that you hold a web licence", "true"),
+        _key("holder", "text", "WebLicence.holder", "who holds it", '"Penyu Ferries"'),
+        _key("file", "texts", "BuildRequest.licence_files", "more licence texts to publish beside the fonts",
+             '["fonts/LICENCE.txt"]'),
+        _key("domains", "texts", "WebLicence.domains", "the sites that it covers", '["penyu.example"]'),
+        _key("until", "date", "WebLicence.until", "when it ends", "2028-01-31"),
+        _key("css", "text", "WebLicence.css", "CSS that the licence demands, placed first in the style sheet",
+             '"@import url(\\"https://count.example/penyu\\");"'),
     ),
     "family": (
-        Key("name", "text", "one name for these fonts; by their own names if not given", '"Penyu Sans"'),
-        Key("fonts", "texts", "files, folders, ZIPs, or patterns of these", '["fonts/PenyuSans-*.ttf"]',
-            required=True),
-        Key("stack", "texts", "the families behind it; chosen by its class if not given", '["Arial", "sans-serif"]'),
-        Key("display", "text", "font-display", '"swap"', DISPLAYS),
-        Key("local", "switch", "try an installed copy first", "false"),
-        Key("features", "texts", "OpenType features to keep, over the default; \"all\" for every one", '["tnum"]'),
-        Key("no-features", "texts", "OpenType features to leave out", '["liga"]'),
-        Key("hinting", "text", "hints for small sizes on old screens", '"keep"', ("keep", "drop")),
-        Key("uses", "texts", "weights and styles that the site uses; told if there is none", '["400", "700 italic"]'),
-        Key("budget", "size", "what all its faces may take", '"60 KB"'),
-        Key("face", "tables", "what a font is, if it says so wrongly", ""),
+        _key("name", "text", "FamilyRequest.name", "one family name for these fonts; by default their own",
+             '"Penyu Sans"'),
+        Key(name="fonts", kind="texts", parameter="FamilyRequest.fonts", words="files, folders, ZIPs, or patterns",
+            example='["fonts/PenyuSans-*.ttf"]', required=True),
+        _key("stack", "texts", "FamilyRequest.stack",
+             "the families that follow in the stack; by default chosen for you", '["Arial", "sans-serif"]'),
+        _key("display", "text", "FamilyRequest.display", "font-display", '"swap"', *DISPLAYS),
+        _key("local", "switch", "FamilyRequest.local", "try an installed copy first", "false"),
+        _key("features", "texts", "FamilyRequest.features",
+             'OpenType features to keep besides the default; "all" for all', '["tnum"]'),
+        _key("no-features", "texts", "FamilyRequest.features", "OpenType features to leave out", '["liga"]'),
+        _key("hinting", "text", "FamilyRequest.hints", "hints for small sizes on old screens", '"keep"',
+             "keep", "drop"),
+        _key("uses", "texts", "FamilyRequest.uses",
+             "weights and styles that the site uses; you are told if one is missing", '["400", "700 italic"]'),
+        _key("budget", "size", "FamilyRequest.budget", "the most that all faces of the family may take", '"60 KB"'),
+        _key("face", "tables", "FamilyRequest.overrides", "overrides a font's weight and style", ""),
     ),
     "family.face": (
-        Key("file", "text", "the font's file name", '"Odd-File.ttf"', required=True),
-        Key("weight", "number", "1 to 1000", "700", required=True),
-        Key("style", "text", "its style", '"italic"', STYLES),
+        Key(name="file", kind="text", words="the font's file name", example='"Odd-File.ttf"', required=True),
+        Key(name="weight", kind="number", words="1 to 1000", example="700", required=True),
+        Key(name="style", kind="text", words="its style", example='"italic"', choices=STYLES),
     ),
 }  # fmt: skip
 
@@ -92,9 +121,9 @@ TABLES: dict[str, tuple[Key, ...]] = {
 REPEATED = frozenset({"output", "family", "family.face"})
 #: What each table is for.
 WORDS = {
-    "site": "whose characters are kept",
-    "output": "where things go; [[output]] several times makes several sites from the same fonts",
-    "licence": "what allows it",
+    "site": "which characters are kept",
+    "output": "where the output goes; repeat [[output]] to make several sites from the same fonts",
+    "licence": "the licence under which the fonts are used",
     "family": "fonts, one table a family",
-    "family.face": "a font that says wrongly what it is",
+    "family.face": "a font whose weight or style is not what it says",
 }

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import tomllib
 
-Place = tuple[str | int, ...]
+KeyPath = tuple[str | int, ...]
 
 # Strings first, so that nothing in them counts; then what opens and closes, and comments.
 _TOKEN = re.compile(
@@ -15,20 +15,20 @@ _TOKEN = re.compile(
 _PART = re.compile(r'"(?:\\.|[^"\\])*"|\'[^\']*\'|[A-Za-z0-9_-]+')
 
 
-def find_lines(text: str) -> dict[Place, int]:
-    """The line of each table and key, by its place: `("family", 0, "name")`. The text must be sound TOML."""
-    lines: dict[Place, int] = {}
-    tables: dict[Place, int] = {}
-    table: Place = ()
+def find_lines(text: str) -> dict[KeyPath, int]:
+    """The line of each table and key, by its path: `("family", 0, "name")`. The text must be sound TOML."""
+    lines: dict[KeyPath, int] = {}
+    tables: dict[KeyPath, int] = {}
+    table: KeyPath = ()
     for number, statement in _statements(text):
         header = re.fullmatch(r"(\[\[?)(.*?)(\]\]?)", statement, re.DOTALL)
         if header:
-            place = _placed(_dotted(header[2]), tables)
+            path = _resolved(_dotted(header[2]), tables)
             if header[1] == "[[":
-                tables[place] = tables.get(place, -1) + 1
-                place = (*place, tables[place])
-            table = place
-            lines.setdefault(place, number)
+                tables[path] = tables.get(path, -1) + 1
+                path = (*path, tables[path])
+            table = path
+            lines.setdefault(path, number)
         else:
             key = re.match(rf"\s*(?:{_PART.pattern})(?:\s*\.\s*(?:{_PART.pattern}))*", statement)
             lines.setdefault((*table, *_dotted(key[0] if key else "")), number)
@@ -55,22 +55,22 @@ def _statements(text: str) -> list[tuple[int, str]]:
     return found
 
 
-def _dotted(text: str) -> Place:
+def _dotted(text: str) -> KeyPath:
     return tuple(str(tomllib.loads(f"x = {p}")["x"]) if p[0] in "\"'" else p for p in _PART.findall(text))
 
 
-def _placed(parts: Place, tables: dict[Place, int]) -> Place:
-    """The place of a header: what stands below a repeated table belongs to its latest."""
-    place: Place = ()
+def _resolved(parts: KeyPath, tables: dict[KeyPath, int]) -> KeyPath:
+    """The path of a header: what stands below a repeated table belongs to its latest."""
+    path: KeyPath = ()
     for index, part in enumerate(parts):
-        place = (*place, part)
-        if index < len(parts) - 1 and place in tables:
-            place = (*place, tables[place])
-    return place
+        path = (*path, part)
+        if index < len(parts) - 1 and path in tables:
+            path = (*path, tables[path])
+    return path
 
 
-def line_of(lines: dict[Place, int], place: Place) -> int:
-    """The line of a place, or of what holds it."""
-    while place and place not in lines:
-        place = place[:-1]
-    return lines.get(place, 1)
+def line_of(lines: dict[KeyPath, int], path: KeyPath) -> int:
+    """The line of a path, or of what holds it."""
+    while path and path not in lines:
+        path = path[:-1]
+    return lines.get(path, 1)

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from aksara.errors import InputError
-from aksara.sources.source import SourceFile, shown
+from aksara.sources.source import SourceFile, printable
 
 #: Members of one archive; a delivery of fonts has a few hundred.
 MAX_MEMBERS = 20_000
@@ -43,7 +43,7 @@ def members(path: Path) -> Iterator[SourceFile]:
 
     Raises `InputError` for one that is damaged or beyond all bounds.
     """
-    name = shown(str(path))
+    name = printable(str(path))
     try:
         with zipfile.ZipFile(path) as archive:
             found = [info for info in archive.infolist() if not info.is_dir()]
@@ -52,4 +52,4 @@ def members(path: Path) -> Iterator[SourceFile]:
     if len(found) > MAX_MEMBERS or sum(info.file_size for info in found) > _MAX_CLAIMED:
         raise InputError(f"{name}: this ZIP claims more than any delivery of fonts holds; unpack what you need of it")
     for info in sorted(found, key=lambda info: info.filename):
-        yield SourceFile(path, f"{name}/{shown(info.filename)}", info.filename)
+        yield SourceFile(path, f"{name}/{printable(info.filename)}", info.filename)

@@ -11,7 +11,7 @@ from pathlib import Path, PurePosixPath
 
 from aksara.errors import InputError, RequestError
 from aksara.sources.archive import is_archive, is_own_archive, members
-from aksara.sources.source import SourceFile, shown
+from aksara.sources.source import SourceFile, printable
 
 FONT_SUFFIXES = frozenset({".ttf", ".otf", ".ttc", ".otc", ".woff", ".woff2"})
 #: The manifest that Aksara leaves in its output folder, by which the folder is known and passed over.
@@ -29,14 +29,14 @@ _LICENCE_SUFFIXES = frozenset({"", ".txt", ".md", ".html", ".htm", ".rtf", ".pdf
 
 
 @dataclass(slots=True, frozen=True)
-class Delivery:
+class Sources:
     """The font files that were given, and the licence texts found beside them; both in a stable order."""
 
     fonts: tuple[SourceFile, ...]
     licences: tuple[SourceFile, ...]
 
 
-def open_delivery(paths: Iterable[Path], *, ignore: Path | None = None) -> Delivery:
+def find_sources(paths: Iterable[Path], *, ignore: Path | None = None) -> Sources:
     """Everything of interest at these paths, each file once.
 
     Folders are searched through; so are ZIPs, but for other ZIPs in them. `ignore` is a folder to pass over, as are
@@ -48,28 +48,30 @@ def open_delivery(paths: Iterable[Path], *, ignore: Path | None = None) -> Deliv
     given = list(paths)
     for path in given:
         if not _exists(path):
-            raise RequestError(f"{shown(str(path))}: there is no such file or folder; check the path")
+            raise RequestError(f"{printable(str(path))}: there is no such file or folder; check the path")
         for file, is_font in _within(path, ignore.resolve() if ignore else None):
             kept = fonts if is_font else licences
             kept.setdefault((file.path.resolve(), file.member), file)
             if len(kept) > MAX_FILES:
-                raise RequestError(f"{shown(str(path))}: more than {MAX_FILES} font files; give a smaller folder")
+                raise RequestError(f"{printable(str(path))}: more than {MAX_FILES} font files; give a smaller folder")
     if not fonts:
-        places = ", ".join(shown(str(path)) for path in given)
+        places = ", ".join(printable(str(path)) for path in given)
         raise InputError(f"{places}: no fonts here; give a folder or ZIP with TTF, OTF, WOFF or WOFF2 files, or a font")
-    return Delivery(tuple(fonts.values()), tuple(licences.values()))
+    return Sources(tuple(fonts.values()), tuple(licences.values()))
 
 
 def find_fonts(paths: Iterable[Path], *, ignore: Path | None = None) -> tuple[SourceFile, ...]:
-    """The fonts of `open_delivery`."""
-    return open_delivery(paths, ignore=ignore).fonts
+    """The fonts of `find_sources`."""
+    return find_sources(paths, ignore=ignore).fonts
 
 
 def _exists(path: Path) -> bool:
     try:
         return path.exists()
     except OSError as error:
-        raise InputError(f"{shown(str(path))}: cannot be read ({error.strerror}); check your rights there") from error
+        raise InputError(
+            f"{printable(str(path))}: cannot be read ({error.strerror}); check your rights there"
+        ) from error
 
 
 def _within(path: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, bool]]:
@@ -80,10 +82,10 @@ def _within(path: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, bool]
         yield from _in_archive(path)
     else:
         # Whatever its name: the user says that it is a font.
-        yield SourceFile(path, shown(str(path))), True
+        yield SourceFile(path, printable(str(path))), True
         with suppress(OSError):  # the folder may be closed to us though its font is not
             beside = sorted(other for other in path.parent.iterdir() if _is_licence(other.name) and other.is_file())
-            yield from [(SourceFile(other, shown(str(other))), False) for other in beside]
+            yield from [(SourceFile(other, printable(str(other))), False) for other in beside]
 
 
 def _in_folder(folder: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, bool]]:
@@ -103,7 +105,7 @@ def _in_folder(folder: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, 
             if name.startswith("."):  # "._name" is the Mac's note about a file, not the file
                 continue
             if path.suffix.lower() in FONT_SUFFIXES or _is_licence(name):
-                yield SourceFile(path, shown(str(path))), path.suffix.lower() in FONT_SUFFIXES
+                yield SourceFile(path, printable(str(path))), path.suffix.lower() in FONT_SUFFIXES
             elif path.suffix.lower() == ".zip" and is_archive(path) and not is_own_archive(path):
                 yield from _in_archive(path)
 

@@ -48,7 +48,7 @@ class SourceFile:
 
 def read_file(path: Path, name: str = "", limit: int = MAX_FILE_SIZE) -> bytes:
     """A file's bytes, bounded in size."""
-    name = name or shown(str(path))
+    name = name or printable(str(path))
     try:
         with path.open("rb") as file:
             data = file.read(limit + 1)
@@ -66,7 +66,7 @@ def _bounded(data: bytes, name: str, limit: int) -> bytes:
     return data
 
 
-def shown(name: str) -> str:
+def printable(name: str) -> str:
     """A file's name without what could play with a terminal: control and direction characters, lone surrogates."""
     return "".join(
         c if unicodedata.category(c) not in ("Cc", "Cf", "Cs") else "\N{REPLACEMENT CHARACTER}" for c in name

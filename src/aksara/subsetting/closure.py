@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 
 from aksara.errors import located
 from aksara.font import Font
-from aksara.tables import Cff, Cmap, Glyf, Gsub, Math
+from aksara.tables import Cmap, Table
+from aksara.tables.registry import CLASSES
+
+
+def kept_tables(font: Font, dropped: Collection[str]) -> list[Table]:
+    """The tables of the font that Aksara understands, but for the dropped ones."""
+    return [font.table(kind) for tag, kind in CLASSES.items() if tag in font and tag not in dropped]
 
 
 def encoded_glyphs(font: Font, characters: Mapping[int, int]) -> set[int]:
@@ -18,28 +24,25 @@ def encoded_glyphs(font: Font, characters: Mapping[int, int]) -> set[int]:
     return glyphs
 
 
-def closed(font: Font, glyphs: set[int], gsub: Gsub | None, math: Math | None, features: Collection[str]) -> set[int]:
+def text_closure(font: Font, tables: Sequence[Table], glyphs: set[int], features: Collection[str]) -> set[int]:
     """These glyphs, what substitution makes of them with these features, and their larger forms: all that text shows.
 
-    What they are drawn with comes on top (`with_parts`).
+    What they are drawn with comes on top (`component_closure`).
     """
     count = font.num_glyphs
     size = -1
     while size != len(glyphs):
         size = len(glyphs)
-        if gsub is not None:
-            glyphs = gsub.closure(glyphs, features)
-        if math is not None:
-            glyphs = math.closure(glyphs)
+        for table in tables:
+            glyphs = table.substitution_closure(glyphs, features)
         # Tables of real fonts speak of glyphs beyond the last one; renderers ignore these.
         glyphs = {glyph for glyph in glyphs if glyph < count}
     return glyphs
 
 
-def with_parts(font: Font, glyphs: set[int]) -> set[int]:
+def component_closure(tables: Sequence[Table], glyphs: set[int]) -> set[int]:
     """These glyphs and those that they are drawn with."""
-    if "glyf" in font:
-        with located(table=Glyf.TAG):
-            return font.table(Glyf).with_components(glyphs)
-    with located(table=Cff.TAG):
-        return font.table(Cff).closure(glyphs)
+    for table in tables:
+        with located(table=table.TAG):
+            glyphs = table.component_closure(glyphs)
+    return glyphs

@@ -30,15 +30,6 @@ _OF_FORMULAS = "ssty dtls flac"
 
 DEFAULT_FEATURES = frozenset((*_BY_DEFAULT.split(), *_OF_SCRIPTS.split(), *_OF_VERTICAL_TEXT.split()))
 
-# Where a font lacks a feature for these characters, shapers do something else instead, even if it did nothing.
-_PRESENCE_MATTERS = (
-    ((0x0590, 0x05FF), ("mark",)),
-    ((0x0600, 0x08FF), ("init", "medi", "fina", "isol", "rlig")),
-    ((0x1100, 0x11FF), ("ljmo", "vjmo", "tjmo")),
-    ((0x2010, 0x2026), ("vert",)),
-    ((0x3000, 0x30FF), ("vert",)),
-)
-
 
 @dataclass(slots=True, frozen=True)
 class FeatureChoice:
@@ -48,7 +39,7 @@ class FeatureChoice:
     without: frozenset[str] = field(default_factory=frozenset)
     everything: bool = False
 
-    def wanted(self, present: Iterable[str], characters: Set[int], *, formulas: bool) -> frozenset[str]:
+    def kept(self, present: Iterable[str], characters: Set[int], *, formulas: bool) -> frozenset[str]:
         """Of the features that a font has those to keep, for text of these characters, perhaps in formulas."""
         kept = set(present) if self.everything else set(DEFAULT_FEATURES | self.more)
         if FRACTION_SLASH in characters:
@@ -58,20 +49,3 @@ class FeatureChoice:
         if formulas:
             kept |= set(_OF_FORMULAS.split())
         return frozenset(kept & set(present)) - self.without
-
-
-def kept_though_empty(characters: Iterable[int]) -> set[str]:
-    """The features that must not vanish from a font for these characters, even if they do nothing there any more."""
-    codes = list(characters)
-    return {
-        tag for (first, last), tags in _PRESENCE_MATTERS if any(first <= code <= last for code in codes) for tag in tags
-    }
-
-
-@dataclass(slots=True, frozen=True)
-class LeftOut:
-    """A feature that was left out: how many glyphs it would add, and about how many bytes of tables (unpacked)."""
-
-    tag: str
-    glyphs: int
-    size: int

@@ -2,29 +2,86 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Protocol, Self, TypeVar
+from abc import ABC, abstractmethod
+from collections.abc import Collection, Sequence
+from typing import TYPE_CHECKING, ClassVar, Protocol, Self, TypeVar
+
+if TYPE_CHECKING:
+    from aksara.tables.subsetting import SubsetContext, SubsetScope
 
 
-class Font(Protocol):
-    """What a table may ask of the font that it is part of: its sibling tables."""
+class Table(ABC):
+    """A table of a font.
 
-    def table(self, kind: type[T]) -> T:
-        """The parsed table of that class."""
-        ...
-
-
-class Table(Protocol):
-    """A table of a font. Parsing and compiling are inverse to each other.
-
-    `parse` raises `FontError` for data that breaks the format.
+    `parse` and `compile` are inverse to each other; `subset` cuts the table down. A table that says nothing of glyphs
+    or characters has nothing to override but these first two.
     """
 
+    __slots__ = ()
     TAG: ClassVar[str]
+    #: Browsers do without the table where it is damaged; so do we, and say so.
+    OPTIONAL: ClassVar[bool] = False
+    #: It belongs to the programs that hint TrueType outlines.
+    IS_HINTING: ClassVar[bool] = False
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Self: ...
+    @abstractmethod
+    def parse(cls, data: bytes, font: FontTables) -> Self:
+        """The table from its bytes. Raises `FontError` for data that break the format."""
 
-    def compile(self) -> bytes: ...
+    @abstractmethod
+    def compile(self) -> bytes:
+        """The table's bytes."""
+
+    @classmethod
+    def reason_to_drop(cls, scope: SubsetScope) -> str | None:
+        """Why a web font of this scope does without the table, in words; None if it may need it."""
+        if cls.IS_HINTING and not scope.hints:
+            return "hints are dropped"
+        return None
+
+    def subset(self, context: SubsetContext) -> Self | None:
+        """The table for the kept glyphs, characters and features; None if nothing of it is needed."""
+        return self
+
+    def substitution_closure(self, glyphs: set[int], features: Collection[str]) -> set[int]:
+        """These glyphs, and those that text of them can show with these features by way of this table."""
+        return glyphs
+
+    def component_closure(self, glyphs: set[int]) -> set[int]:
+        """These glyphs, and those that this table draws them with."""
+        return glyphs
+
+    def alternatives(self) -> tuple[Self, ...]:
+        """Other tables that draw just the same, of which one may compress better."""
+        return ()
+
+    def defects_found(self) -> Sequence[str]:
+        """What was damaged and left out when the table was parsed, in words."""
+        return ()
 
 
 T = TypeVar("T", bound=Table)
+
+
+class FontTables(Protocol):
+    """What a table may ask of the font that it is part of."""
+
+    def table(self, kind: type[T]) -> T:
+        """The parsed table of that class. Raises `FontError` if it is missing or damaged."""
+        ...
+
+    def find(self, kind: type[T]) -> T | None:
+        """The parsed table of that class, or None if the font has none."""
+        ...
+
+    def raw(self, tag: str) -> bytes:
+        """The bytes of a table; KeyError if there is none."""
+        ...
+
+    def __contains__(self, tag: str) -> bool: ...
+
+    @property
+    def characters(self) -> dict[int, int]:
+        """Code point → glyph ID."""
+        ...

@@ -4,18 +4,30 @@ from __future__ import annotations
 
 import struct
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import ClassVar, Self
 
 from aksara.binary import Reader
-from aksara.tables.base import Font
-from aksara.tables.record import pack_record, read_record
+from aksara.records import FixedRecord
+from aksara.tables.base import FontTables, Table
 
-_HEADER = struct.Struct(">IHHHHHH")
-_AXIS_SIZE = 20
+_VERSION, _RESERVED = 0x00010000, 2
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class _Header(FixedRecord):
+    LAYOUT: ClassVar[struct.Struct] = struct.Struct(">IHHHHHH")
+
+    version: int = _VERSION
+    axes_offset: int
+    reserved: int = _RESERVED
+    axis_count: int
+    axis_size: int
+    instance_count: int
+    instance_size: int
 
 
 @dataclass(slots=True, frozen=True)
-class Axis:
+class VariationAxis(FixedRecord):
     """An axis of variation; the numbers are 16.16, as stored."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">IiiiHH")
@@ -29,6 +41,7 @@ class Axis:
 
     @property
     def tag(self) -> str:
+        """The axis's tag: "wght"."""
         return self.tag_number.to_bytes(4, "big").decode("latin-1")
 
     @property
@@ -38,26 +51,33 @@ class Axis:
 
 
 @dataclass(slots=True, frozen=True)
-class Fvar:
+class Fvar(Table):
     """The axes, and the instance records as they were (`instance_size` bytes each)."""
 
     TAG: ClassVar[str] = "fvar"
 
-    axes: tuple[Axis, ...]
+    axes: tuple[VariationAxis, ...]
     instance_size: int
     instances: bytes
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Fvar:
+    def parse(cls, data: bytes, font: FontTables) -> Self:
         reader = Reader(data)
-        _, offset, _, count, size, instance_count, instance_size = reader.unpack(_HEADER, "the header of 'fvar'")
+        header = _Header.read(reader, "the header of 'fvar'")
         axes = []
-        for number in range(count):
-            axes.append(read_record(Axis, reader.at(offset + number * size), "an axis"))
-        instances = reader.at(offset + count * size).take(instance_count * instance_size, "instances")
-        return cls(tuple(axes), instance_size, instances)
+        for number in range(header.axis_count):
+            axes.append(VariationAxis.read(reader.at(header.axes_offset + number * header.axis_size), "an axis"))
+        instances = reader.at(header.axes_offset + header.axis_count * header.axis_size)
+        return cls(
+            tuple(axes), header.instance_size, instances.take(header.instance_count * header.instance_size, "instances")
+        )
 
     def compile(self) -> bytes:
-        count = len(self.instances) // self.instance_size if self.instance_size else 0
-        header = _HEADER.pack(0x10000, _HEADER.size, 2, len(self.axes), _AXIS_SIZE, count, self.instance_size)
-        return header + b"".join(pack_record(axis) for axis in self.axes) + self.instances
+        header = _Header(
+            axes_offset=_Header.LAYOUT.size,
+            axis_count=len(self.axes),
+            axis_size=VariationAxis.LAYOUT.size,
+            instance_count=len(self.instances) // self.instance_size if self.instance_size else 0,
+            instance_size=self.instance_size,
+        )
+        return header.compile() + b"".join(axis.compile() for axis in self.axes) + self.instances

@@ -1,116 +1,54 @@
-"""'glyf': TrueType outlines (OpenType 1.9.1).
+"""'glyf' and 'loca': TrueType outlines, and where each of them lies (OpenType 1.9.1).
 
 Glyphs stay the bytes they were until something needs their points or components.
 """
 
 from __future__ import annotations
 
-import itertools
-from collections.abc import Iterable, Mapping, Sequence, Set
+from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import ClassVar, Self
 
-import numpy as np
-from numpy.typing import NDArray
-
-from aksara.binary import Reader
 from aksara.errors import FontError
-from aksara.tables.base import Font
-from aksara.tables.loca import Loca
-from aksara.truetype import (
-    ARGS_ARE_WORDS,
-    ARGS_ARE_XY,
-    HAS_INSTRUCTIONS,
-    MORE_COMPONENTS,
-    Points,
-    component_glyphs,
-    component_size,
-    decode_simple,
-)
+from aksara.records import ArrayRecord
+from aksara.tables.base import FontTables, Table
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.head import Head
+from aksara.tables.maxp import Maxp
+from aksara.tables.subsetting import SubsetContext
+from aksara.truetype import glyph_data
+from aksara.truetype.components import Composite, component_ids, with_component_ids
+from aksara.truetype.glyph_data import HEADER_SIZE
+from aksara.truetype.points import Ints, Points, decode_simple
 
-_HEADER_SIZE = 10
 #: Nesting of composites that is followed; renderers give up far earlier, real fonts stay within 6.
 MAX_NESTING = 64
 
 
-@dataclass(slots=True, frozen=True)
-class Component:
-    """One part of a composite glyph.
+@dataclass(slots=True, frozen=True, eq=False)
+class Loca(ArrayRecord, Table):
+    """Byte offsets of the glyphs, one more than there are glyphs; `long` is the format in which they are stored."""
 
-    `first` and `second` are an offset in font units if `flags` has ARGS_ARE_XY, else two point numbers;
-    `scale` is the 0, 1, 2 or 4 numbers (2.14) of the transform that `flags` announces.
-    """
+    TAG: ClassVar[str] = "loca"
 
-    glyph: int
-    flags: int
-    first: int
-    second: int
-    scale: tuple[int, ...] = ()
-
-
-@dataclass(slots=True, frozen=True)
-class Composite:
-    """A glyph made of others. `box` is xMin, yMin, xMax, yMax."""
-
-    box: tuple[int, int, int, int]
-    components: tuple[Component, ...]
-    program: bytes | None = None
+    offsets: Ints
+    long: bool
 
     @classmethod
-    def parse(cls, glyph: bytes, number: int) -> Composite:
-        reader = Reader(glyph, 2)
-        box = (reader.i16(), reader.i16(), reader.i16(), reader.i16())
-        components: list[Component] = []
-        flags, wants_program = MORE_COMPONENTS, 0
-        try:
-            while flags & MORE_COMPONENTS:
-                start = reader.position
-                flags, part = reader.u16(), reader.u16()
-                wants_program |= flags & HAS_INSTRUCTIONS
-                size, signed = (2 if flags & ARGS_ARE_WORDS else 1), bool(flags & ARGS_ARE_XY)
-                first, second = (int.from_bytes(reader.take(size), "big", signed=signed) for _ in range(2))
-                numbers = (start + component_size(flags) - reader.position) // 2
-                scale = tuple(reader.i16() for _ in range(numbers))
-                components.append(Component(part, flags, first, second, scale))
-            program = reader.take(reader.u16(), "a program") if wants_program else None
-        except FontError as error:
-            raise FontError(f"glyph {number}: its components run past its end") from error
-        return cls(box, tuple(components), program)
+    def parse(cls, data: bytes, font: FontTables) -> Self:
+        long = font.table(Head).index_to_loc_format == 1
+        return cls(glyph_data.read_offsets(data, font.table(Maxp).num_glyphs, long=long), long)
 
     def compile(self) -> bytes:
-        out = [b"\xff\xff", np.array(self.box, ">i2").tobytes()]
-        for part in self.components:
-            size, signed = (2 if part.flags & ARGS_ARE_WORDS else 1), bool(part.flags & ARGS_ARE_XY)
-            out.append(part.flags.to_bytes(2, "big") + part.glyph.to_bytes(2, "big"))
-            out += (value.to_bytes(size, "big", signed=signed) for value in (part.first, part.second))
-            out.append(np.array(part.scale, ">i2").tobytes())
-        if self.program is not None:
-            out.append(len(self.program).to_bytes(2, "big") + self.program)
-        return b"".join(out)
+        return glyph_data.write_offsets(self.offsets, long=self.long)
 
-
-def _with_parts(glyph: bytes, numbers: Mapping[int, int], *, hints: bool) -> bytes:
-    """The composite glyph with new numbers for its parts."""
-    out = bytearray(glyph)
-    place, flags = _HEADER_SIZE, MORE_COMPONENTS
-    while flags & MORE_COMPONENTS and place + 4 <= len(out):
-        flags, part = int.from_bytes(out[place : place + 2], "big"), int.from_bytes(out[place + 2 : place + 4], "big")
-        out[place + 2 : place + 4] = numbers[part].to_bytes(2, "big")
-        if not hints:
-            out[place : place + 2] = (flags & ~HAS_INSTRUCTIONS).to_bytes(2, "big")
-        place += component_size(flags)
-    return bytes(out) if hints else bytes(out[:place])
-
-
-def _without_program(glyph: bytes) -> bytes:
-    """The simple glyph without its instructions, whose length stands behind the ends of its contours."""
-    at = _HEADER_SIZE + 2 * int.from_bytes(glyph[:2], "big")
-    size = int.from_bytes(glyph[at : at + 2], "big")
-    return glyph[:at] + b"\0\0" + glyph[at + 2 + size :]
+    def subset(self, context: SubsetContext) -> Loca | None:
+        glyf = context.subset(Glyf)
+        return glyf.loca() if glyf is not None else None
 
 
 @dataclass(slots=True)
-class Glyf:
+class Glyf(Table):
     """The glyphs, each as its bytes; an empty glyph has none."""
 
     TAG: ClassVar[str] = "glyf"
@@ -118,93 +56,97 @@ class Glyf:
     glyphs: list[bytes]
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Glyf:
-        bounds = font.table(Loca).offsets.tolist()
-        glyphs = []
-        for number, (start, end) in enumerate(itertools.pairwise(bounds)):
-            glyph = data[start:end]
-            if end > len(data) and len(data) < start + _HEADER_SIZE and start != end:
-                raise FontError(f"glyph {number} lies beyond the end of the table", offset=start)
-            if 0 < len(glyph) < _HEADER_SIZE:
-                # Padding that belongs to nobody; too short for a glyph.
-                if any(glyph):
-                    raise FontError(f"glyph {number} is cut short", offset=start)
-                glyph = b""
-            glyphs.append(glyph)
-        return cls(glyphs)
+    def parse(cls, data: bytes, font: FontTables) -> Self:
+        return cls(glyph_data.split(data, font.table(Loca).offsets))
 
     def compile(self) -> bytes:
-        padded = not self.loca().long
-        return b"".join(glyph + bytes(len(glyph) % 2) if padded else glyph for glyph in self.glyphs)
+        return glyph_data.join(self.glyphs, alignment=1 if self.loca().long else 2)[0]
 
     def loca(self) -> Loca:
         """The 'loca' that belongs to what `compile` gives: short offsets, which count in twos, if they reach."""
-        short = Loca.of_sizes([len(glyph) + len(glyph) % 2 for glyph in self.glyphs])
-        return Loca.of_sizes([len(glyph) for glyph in self.glyphs], long=True) if short.long else short
+        _, offsets = glyph_data.join(self.glyphs, alignment=2)
+        if not glyph_data.needs_long_offsets(int(offsets[-1])):
+            return Loca(offsets, long=False)
+        return Loca(glyph_data.join(self.glyphs, alignment=1)[1], long=True)
 
-    def take(self, order: Sequence[int | None], numbers: Mapping[int, int], *, hints: bool = True) -> Glyf:
-        """The glyphs of `order` (None: an empty one), with new numbers for the parts of composites (old → new).
+    def subset(self, context: SubsetContext) -> Glyf:
+        """The kept glyphs, components under their new IDs; without hints they lose their programs."""
+        return Glyf([self._kept(old, context.glyphs, hints=context.hints) for old in context.glyphs.order])
 
-        Without `hints` they lose their programs.
-        """
-        glyphs = []
-        for old in order:
-            glyph = self.glyphs[old] if old is not None else b""
-            if glyph and old is not None and self.is_composite(old):
-                glyph = _with_parts(glyph, numbers, hints=hints)
-            elif glyph and not hints:
-                glyph = _without_program(glyph)
-            glyphs.append(glyph)
-        return Glyf(glyphs)
+    def _kept(self, old: int | None, glyphs: GlyphMap, *, hints: bool) -> bytes:
+        glyph = self.glyphs[old] if old is not None else b""
+        if not glyph or old is None:
+            return b""
+        if self.is_composite(old):
+            return with_component_ids(glyph, glyphs, keep_program=hints)
+        return glyph if hints else _without_program(glyph)
 
     def program_size(self) -> int:
         """Bytes that the glyphs' programs take."""
-        simple = (glyph for glyph in self.glyphs if glyph and glyph[0] < 0x80)
         size = 0
-        for glyph in simple:
-            at = _HEADER_SIZE + 2 * (glyph[0] << 8 | glyph[1])
-            size += int.from_bytes(glyph[at : at + 2], "big")
-        composite = (number for number in range(len(self.glyphs)) if self.is_composite(number))
-        return size + sum(len(self.composite(number).program or b"") for number in composite)
+        for number, glyph in enumerate(self.glyphs):
+            if glyph and glyph_data.contour_count(glyph) >= 0:
+                size += int.from_bytes(glyph[_program_length_at(glyph) :][:2], "big")
+            elif glyph:
+                size += len(self.composite(number).program or b"")
+        return size
 
-    def contours(self, number: int) -> int:
+    def contours(self, glyph: int) -> int:
         """Number of contours; negative for a composite glyph, 0 for an empty one."""
-        return int.from_bytes(self.glyphs[number][:2], "big", signed=True)
+        return glyph_data.contour_count(self.glyphs[glyph])
 
-    def is_composite(self, number: int) -> bool:
-        return self.contours(number) < 0
+    def is_composite(self, glyph: int) -> bool:
+        """Whether the glyph is made of others."""
+        return self.contours(glyph) < 0
 
-    def composite(self, number: int) -> Composite:
-        return Composite.parse(self.glyphs[number], number)
+    def composite(self, glyph: int) -> Composite:
+        """The composite glyph, parsed."""
+        return Composite.parse(self.glyphs[glyph], glyph)
 
-    def simple(self, numbers: Iterable[int]) -> Points:
+    def simple(self, glyphs: Iterable[int]) -> Points:
         """The points of these simple glyphs."""
-        wanted = list(numbers)
-        return decode_simple([self.glyphs[n] for n in wanted], wanted)
+        wanted = list(glyphs)
+        return decode_simple([self.glyphs[glyph] for glyph in wanted], wanted)
 
-    def boxes(self) -> NDArray[np.int64]:
+    def boxes(self) -> Ints:
         """Bounding box of every glyph (G by 4: xMin, yMin, xMax, yMax), as its header has it; zeros if empty."""
-        heads = b"".join(glyph[:_HEADER_SIZE] or bytes(_HEADER_SIZE) for glyph in self.glyphs)
-        return np.frombuffer(heads, ">i2").reshape(-1, 5)[:, 1:].astype(np.int64)
+        return glyph_data.bounding_boxes(self.glyphs)
 
-    def with_components(self, numbers: Set[int]) -> set[int]:
+    def draws(self, glyph: int) -> bool:
+        """Whether the glyph has an outline."""
+        return bool(self.glyphs[glyph])
+
+    def component_closure(self, glyphs: set[int]) -> set[int]:
         """These glyphs and, however deep they nest, the glyphs they are made of.
 
         Raises `FontError` for a composite that contains itself or a glyph that does not exist.
         """
         done: set[int] = set()
-        for number in sorted(numbers):
-            self._add_components(number, done, [])
+        for glyph in sorted(glyphs):
+            self._add_components(glyph, done, [])
         return done
 
-    def _add_components(self, number: int, done: set[int], path: list[int]) -> None:
-        if number in path or len(path) > MAX_NESTING:
-            raise FontError(f"glyph {path[0]} is made of parts that contain itself")
-        if number >= len(self.glyphs):
-            raise FontError(f"glyph {path[-1]} has glyph {number} as a part, but there are only {len(self.glyphs)}")
-        if number in done:
+    def _add_components(self, glyph: int, done: set[int], path: list[int]) -> None:
+        if glyph in path or len(path) > MAX_NESTING:
+            raise FontError("it is made of components that contain itself", glyph=path[0])
+        if glyph >= len(self.glyphs):
+            raise FontError(
+                f"one of its components is glyph {glyph}, but there are only {len(self.glyphs)}", glyph=path[-1]
+            )
+        if glyph in done:
             return
-        if self.is_composite(number):
-            for part in component_glyphs(self.glyphs[number]):
-                self._add_components(part, done, [*path, number])
-        done.add(number)
+        if self.is_composite(glyph):
+            for component in component_ids(self.glyphs[glyph]):
+                self._add_components(component, done, [*path, glyph])
+        done.add(glyph)
+
+
+def _program_length_at(glyph: bytes) -> int:
+    """Where a simple glyph says how long its program is: behind the ends of its contours."""
+    return HEADER_SIZE + 2 * glyph_data.contour_count(glyph)
+
+
+def _without_program(glyph: bytes) -> bytes:
+    at = _program_length_at(glyph)
+    size = int.from_bytes(glyph[at : at + 2], "big")
+    return glyph[:at] + b"\0\0" + glyph[at + 2 + size :]

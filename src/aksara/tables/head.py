@@ -3,20 +3,30 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass
-from typing import ClassVar
+from dataclasses import dataclass, replace
+from typing import ClassVar, Protocol, Self, cast
 
 from aksara.binary import Reader
 from aksara.errors import FontError
-from aksara.tables.base import Font
-from aksara.tables.record import pack_record, read_record
+from aksara.records import FixedRecord
+from aksara.tables.base import FontTables, Table
+from aksara.tables.subsetting import SubsetContext
 
 MAC_BOLD, MAC_ITALIC = 0x0001, 0x0002
 _MAGIC = 0x5F0F3CF5
+# flags: the glyph programs depend on the size, and change advances.
+_HINTED_FLAGS = 1 << 2 | 1 << 4
+_LOCA = "loca"
 
 
-@dataclass(slots=True, frozen=True)
-class Head:
+class _Offsets(Protocol):
+    """What this table needs of 'loca', whose module imports this one."""
+
+    long: bool
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class Head(FixedRecord, Table):
     """Lengths are in font units, dates in seconds since 1904; `index_to_loc_format` is 0 (short) or 1 (long)."""
 
     TAG: ClassVar[str] = "head"
@@ -41,8 +51,8 @@ class Head:
     glyph_data_format: int
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Head:
-        head = read_record(cls, Reader(data), "the font header")
+    def parse(cls, data: bytes, font: FontTables) -> Self:
+        head = cls.read(Reader(data), "the font header")
         if head.magic != _MAGIC:
             raise FontError("its magic number is wrong, so this is no font header", offset=12)
         if not 16 <= head.units_per_em <= 16384:
@@ -51,5 +61,10 @@ class Head:
             raise FontError(f"glyph offsets of format {head.index_to_loc_format}; only 0 and 1 exist", offset=50)
         return head
 
-    def compile(self) -> bytes:
-        return pack_record(self)
+    def subset(self, context: SubsetContext) -> Self:
+        """The bounding box stays that of the whole font: browsers derive nothing from it that a reader sees."""
+        head = self if context.hints else replace(self, flags=self.flags & ~_HINTED_FLAGS)
+        loca = context.subset_by_tag(_LOCA)
+        if loca is None:
+            return head
+        return replace(head, index_to_loc_format=int(cast(_Offsets, loca).long))

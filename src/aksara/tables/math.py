@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Set
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
-from typing import ClassVar, Self, TypeVar
+from typing import ClassVar, Self
 
-from aksara.tables.base import Font
-from aksara.tables.layout.coverage import coverage_block, kept_glyphs, read_coverage, read_covered
-from aksara.tables.layout.offsets import Block, Place, pack
-from aksara.tables.layout.values import Device, device_block, read_device
+from aksara.offsets import Block, OffsetReader, serialize
+from aksara.tables.base import FontTables, Table
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.coverage import coverage_block, parse_coverage, parse_covered, rows_by_glyph
+from aksara.tables.layout.devices import Device, device_block, parse_device
+from aksara.tables.subsetting import SubsetContext, SubsetScope
 
-V = TypeVar("V")
 _VERSION = 0x00010000
 #: Percentages and heights without a device, then values with one, then a percentage.
 _PLAIN_CONSTANTS, _CONSTANTS = 4, 51
@@ -19,19 +20,19 @@ _PLAIN_CONSTANTS, _CONSTANTS = 4, 51
 
 @dataclass(slots=True, frozen=True)
 class MathValue:
-    """A distance in font units, with a device for small sizes."""
+    """A distance in font units, perhaps with a device that corrects it."""
 
     value: int
     device: Device | None = None
 
     @classmethod
-    def parse(cls, place: Place) -> Self:
+    def parse(cls, reader: OffsetReader) -> Self:
         """The record at the cursor; its offset counts from the place's origin."""
-        (value,) = place.i16s(1)
-        return cls(value, read_device(place.link()))
+        (value,) = reader.i16s(1)
+        return cls(value, parse_device(reader.offset16()))
 
     def write(self, block: Block) -> None:
-        block.i16(self.value).link(device_block(self.device))
+        block.i16(self.value).offset16(device_block(self.device))
 
 
 @dataclass(slots=True, frozen=True)
@@ -42,10 +43,10 @@ class Kerns:
     kerns: tuple[MathValue, ...]
 
     @classmethod
-    def parse(cls, place: Place) -> Self:
-        count = place.u16()
-        place.spend(count)
-        values = [MathValue.parse(place) for _ in range(2 * count + 1)]
+    def parse(cls, reader: OffsetReader) -> Self:
+        count = reader.u16()
+        reader.count_records(count)
+        values = [MathValue.parse(reader) for _ in range(2 * count + 1)]
         return cls(tuple(values[:count]), tuple(values[count:]))
 
     def block(self) -> Block:
@@ -82,24 +83,24 @@ class Construction:
     assembly: Assembly | None
 
     @classmethod
-    def parse(cls, place: Place) -> Self:
-        assembly = place.link()
-        numbers = place.u16s(2 * place.u16())
+    def parse(cls, reader: OffsetReader) -> Self:
+        assembly = reader.offset16()
+        numbers = reader.u16s(2 * reader.u16())
         variants = tuple(zip(numbers[::2], numbers[1::2], strict=True))
-        return cls(variants, assembly.once(_read_assembly) if assembly else None)
+        return cls(variants, assembly.once(_parse_assembly) if assembly else None)
 
     @property
     def glyphs(self) -> set[int]:
         parts = self.assembly.parts if self.assembly else ()
         return {glyph for glyph, _ in self.variants} | {part.glyph for part in parts}
 
-    def subset(self, numbers: Mapping[int, int]) -> Self:
+    def subset(self, glyphs: GlyphMap) -> Self:
+        """With the variants that are kept; an assembly that lacks a part is none."""
         assembly = self.assembly
         if assembly is not None:
-            parts = tuple(replace(part, glyph=numbers[part.glyph]) for part in assembly.parts if part.glyph in numbers)
-            # An assembly that lacks a part is none.
+            parts = tuple(replace(part, glyph=glyphs[part.glyph]) for part in assembly.parts if part.glyph in glyphs)
             assembly = replace(assembly, parts=parts) if len(parts) == len(assembly.parts) else None
-        variants = tuple((numbers[glyph], size) for glyph, size in self.variants if glyph in numbers)
+        variants = tuple((glyphs[glyph], size) for glyph, size in self.variants if glyph in glyphs)
         return type(self)(variants, assembly)
 
     def block(self) -> Block:
@@ -111,13 +112,13 @@ class Construction:
             for part in self.assembly.parts:
                 assembly.u16(part.glyph, part.start, part.end, part.full, part.flags)
         flat = [number for variant in self.variants for number in variant]
-        return Block().link(assembly).u16(len(self.variants), *flat)
+        return Block().offset16(assembly).u16(len(self.variants), *flat)
 
 
-def _read_assembly(place: Place) -> Assembly:
-    italics = MathValue.parse(place)
-    count = place.u16()
-    numbers = place.u16s(5 * count)
+def _parse_assembly(reader: OffsetReader) -> Assembly:
+    italics = MathValue.parse(reader)
+    count = reader.u16()
+    numbers = reader.u16s(5 * count)
     return Assembly(italics, tuple(Part(*numbers[at : at + 5]) for at in range(0, 5 * count, 5)))
 
 
@@ -130,25 +131,20 @@ class Variants:
     horizontal: Mapping[int, Construction]
 
     @classmethod
-    def parse(cls, place: Place) -> Self:
-        overlap = place.u16()
-        covered = [read_coverage(at) if at is not None else {} for at in place.links(2)]
-        counts = place.u16s(2)
-        groups: list[dict[int, Construction]] = []
+    def parse(cls, reader: OffsetReader) -> Self:
+        overlap = reader.u16()
+        covered = [parse_coverage(at) if at is not None else {} for at in reader.offsets16(2)]
+        counts = reader.u16s(2)
+        groups = []
         for glyphs, count in zip(covered, counts, strict=True):
-            places = place.links(count)
-            groups.append(
-                {
-                    glyph: at.once(Construction.parse)
-                    for glyph, index in glyphs.items()
-                    if index < count and (at := places[index]) is not None
-                }
-            )
+            found = rows_by_glyph(glyphs, reader.offsets16(count))
+            groups.append({glyph: at.once(Construction.parse) for glyph, at in found.items() if at is not None})
         return cls(overlap, *groups)
 
-    def subset(self, numbers: Mapping[int, int]) -> Self:
+    def subset(self, glyphs: GlyphMap) -> Self:
+        """The variants of kept glyphs."""
         vertical, horizontal = (
-            {numbers[glyph]: each.subset(numbers) for glyph, each in group.items() if glyph in numbers}
+            {glyph: each.subset(glyphs) for glyph, each in glyphs.keys_of(group).items()}
             for group in (self.vertical, self.horizontal)
         )
         return replace(self, vertical=vertical, horizontal=horizontal)
@@ -157,11 +153,11 @@ class Variants:
         groups = (self.vertical, self.horizontal)
         block = Block().u16(self.min_overlap)
         for group in groups:
-            block.link(coverage_block(group) if group else None)
+            block.offset16(coverage_block(group) if group else None)
         block.u16(*map(len, groups))
         for group in groups:
             for glyph in sorted(group):
-                block.link(group[glyph].block())
+                block.offset16(group[glyph].block())
         return block
 
 
@@ -174,10 +170,10 @@ class Constants:
     raise_percent: int
 
     @classmethod
-    def parse(cls, place: Place) -> Self:
-        plain = place.i16s(_PLAIN_CONSTANTS)
-        values = tuple(MathValue.parse(place) for _ in range(_CONSTANTS))
-        return cls(plain, values, place.i16())
+    def parse(cls, reader: OffsetReader) -> Self:
+        plain = reader.i16s(_PLAIN_CONSTANTS)
+        values = tuple(MathValue.parse(reader) for _ in range(_CONSTANTS))
+        return cls(plain, values, reader.i16())
 
     def block(self) -> Block:
         block = Block().i16(*self.plain)
@@ -187,11 +183,12 @@ class Constants:
 
 
 @dataclass(slots=True, frozen=True)
-class Math:
+class Math(Table):
     """Constants; of glyphs: italics corrections, places for accents, which are extended shapes, kerns at the four
     corners (top right, top left, bottom right, bottom left); and larger variants."""
 
     TAG: ClassVar[str] = "MATH"
+    OPTIONAL: ClassVar[bool] = True
 
     constants: Constants | None
     italics: Mapping[int, MathValue]
@@ -201,27 +198,31 @@ class Math:
     variants: Variants | None
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Self:
-        place = Place(data)
-        place.version()
-        constants, info, variants = place.links(3)
-        italics, accents, extended, kerns = info.links(4) if info else (None, None, None, None)
+    def parse(cls, data: bytes, font: FontTables) -> Self:
+        reader = OffsetReader(data)
+        reader.version()
+        constants, info, variants = reader.offsets16(3)
+        italics, accents, extended, kerns = info.offsets16(4) if info else (None, None, None, None)
         return cls(
             constants.once(Constants.parse) if constants else None,
-            italics.once(_read_values) if italics else {},
-            accents.once(_read_values) if accents else {},
-            read_covered(extended) if extended else frozenset(),
-            kerns.once(_read_kerns) if kerns else {},
+            italics.once(_parse_values) if italics else {},
+            accents.once(_parse_values) if accents else {},
+            parse_covered(extended) if extended else frozenset(),
+            kerns.once(_parse_kerns) if kerns else {},
             variants.once(Variants.parse) if variants else None,
         )
 
     def compile(self) -> bytes:
-        info = Block().link(_values_block(self.italics)).link(_values_block(self.accents))
-        info.link(coverage_block(self.extended) if self.extended else None).link(_kerns_block(self.kerns))
-        root = Block().u32(_VERSION).link(self.constants.block() if self.constants else None).link(info)
-        return pack(root.link(self.variants.block() if self.variants else None))
+        info = Block().offset16(_values_block(self.italics)).offset16(_values_block(self.accents))
+        info.offset16(coverage_block(self.extended) if self.extended else None).offset16(_kerns_block(self.kerns))
+        root = Block().u32(_VERSION).offset16(self.constants.block() if self.constants else None).offset16(info)
+        return serialize(root.offset16(self.variants.block() if self.variants else None))
 
-    def closure(self, glyphs: Set[int]) -> set[int]:
+    @classmethod
+    def reason_to_drop(cls, scope: SubsetScope) -> str | None:
+        return None if any(map(is_mathematical, scope.characters)) else "no mathematical character is kept"
+
+    def substitution_closure(self, glyphs: set[int], features: Collection[str]) -> set[int]:
         """These glyphs and the larger forms of them, and theirs."""
         found, pending = set(glyphs), list(glyphs)
         groups = (self.variants.vertical, self.variants.horizontal) if self.variants else ()
@@ -233,53 +234,52 @@ class Math:
                 pending += new
         return found
 
-    def subset(self, numbers: Mapping[int, int]) -> Self:
-        """For the kept glyphs (old number → new)."""
-
-        def kept(part: Mapping[int, V]) -> dict[int, V]:
-            return {numbers[glyph]: value for glyph, value in part.items() if glyph in numbers}
-
+    def subset(self, context: SubsetContext) -> Self:
+        glyphs = context.glyphs
         return replace(
             self,
-            italics=kept(self.italics),
-            accents=kept(self.accents),
-            extended=kept_glyphs(self.extended, numbers),
-            kerns=kept(self.kerns),
-            variants=self.variants.subset(numbers) if self.variants else None,
+            italics=glyphs.keys_of(self.italics),
+            accents=glyphs.keys_of(self.accents),
+            extended=glyphs.set_of(self.extended),
+            kerns=glyphs.keys_of(self.kerns),
+            variants=self.variants.subset(glyphs) if self.variants else None,
         )
 
 
-def _read_values(place: Place) -> dict[int, MathValue]:
-    covered = read_coverage(place.required())
-    values = [MathValue.parse(place) for _ in range(place.u16())]
-    return {glyph: values[index] for glyph, index in covered.items() if index < len(values)}
+def is_mathematical(code: int) -> bool:
+    """Operators and mathematical letters (blocks Mathematical Operators, Supplemental…, Alphanumeric Symbols)."""
+    return (
+        0x2200 <= code <= 0x22FF or 0x27C0 <= code <= 0x27EF or 0x2980 <= code <= 0x2AFF or 0x1D400 <= code <= 0x1D7FF
+    )
+
+
+def _parse_values(reader: OffsetReader) -> dict[int, MathValue]:
+    covered = parse_coverage(reader.required16())
+    values = [MathValue.parse(reader) for _ in range(reader.u16())]
+    return rows_by_glyph(covered, values)
 
 
 def _values_block(values: Mapping[int, MathValue]) -> Block | None:
     if not values:
         return None
-    block = Block().link(coverage_block(values)).u16(len(values))
+    block = Block().offset16(coverage_block(values)).u16(len(values))
     for glyph in sorted(values):
         values[glyph].write(block)
     return block
 
 
-def _read_kerns(place: Place) -> dict[int, tuple[Kerns | None, ...]]:
-    covered = read_coverage(place.required())
-    places = place.links(4 * place.u16())
-    corners = [at.once(Kerns.parse) if at is not None else None for at in places]
-    return {
-        glyph: tuple(corners[4 * index : 4 * index + 4])
-        for glyph, index in covered.items()
-        if 4 * index + 4 <= len(corners)
-    }
+def _parse_kerns(reader: OffsetReader) -> dict[int, tuple[Kerns | None, ...]]:
+    covered = parse_coverage(reader.required16())
+    starts = reader.offsets16(4 * reader.u16())
+    corners = [at.once(Kerns.parse) if at is not None else None for at in starts]
+    return rows_by_glyph(covered, [tuple(corners[at : at + 4]) for at in range(0, len(corners), 4)])
 
 
 def _kerns_block(kerns: Mapping[int, tuple[Kerns | None, ...]]) -> Block | None:
     if not kerns:
         return None
-    block = Block().link(coverage_block(kerns)).u16(len(kerns))
+    block = Block().offset16(coverage_block(kerns)).u16(len(kerns))
     for glyph in sorted(kerns):
         for corner in kerns[glyph]:
-            block.link(corner.block() if corner else None)
+            block.offset16(corner.block() if corner else None)
     return block

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import ClassVar
+from typing import ClassVar, Self
 
 import numpy as np
 
-from aksara.binary import Reader
-from aksara.tables.base import Font
+from aksara.binary import Reader, Writer
+from aksara.tables.base import FontTables, Table
+from aksara.tables.subsetting import SubsetContext
 
 VERSION_1_0 = 0x00010000
 _FIELDS = 13
 
 
 @dataclass(slots=True, frozen=True)
-class Maxp:
+class Maxp(Table):
     """The number of glyphs; with TrueType outlines also limits that glyphs and programs stay within.
 
     `limits` has the 13 fields of version 1.0 behind numGlyphs, in order, or none in version 0.5.
@@ -28,21 +29,25 @@ class Maxp:
     limits: tuple[int, ...] = ()
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Maxp:
+    def parse(cls, data: bytes, font: FontTables) -> Self:
         reader = Reader(data)
         version, count = reader.u32(), reader.u16()
         if version != VERSION_1_0:
             return cls(version, count)
         return cls(version, count, tuple(reader.array(np.uint16, _FIELDS, "limits").tolist()))
 
-    def without_hints(self) -> Maxp:
+    def compile(self) -> bytes:
+        return bytes(Writer().u32(self.version).u16(self.num_glyphs, *self.limits))
+
+    def subset(self, context: SubsetContext) -> Self:
+        """Limits stay: they cover what remains."""
+        counted = replace(self, num_glyphs=len(context.glyphs.order))
+        return counted if context.hints else counted.without_hints()
+
+    def without_hints(self) -> Self:
         """With limits of 0 for what only glyph programs use: one zone, no storage, functions, stack, or program."""
         if not self.limits:
             return self
         points, contours, composite_points, composite_contours, *_, parts, depth = self.limits
         outlines = (points, contours, composite_points, composite_contours)
         return replace(self, limits=(*outlines, 1, 0, 0, 0, 0, 0, 0, parts, depth))
-
-    def compile(self) -> bytes:
-        numbers = np.array((self.num_glyphs, *self.limits), ">u2")
-        return self.version.to_bytes(4, "big") + numbers.tobytes()

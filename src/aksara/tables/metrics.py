@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from aksara.binary import Reader
 from aksara.errors import FontError
-from aksara.tables.record import ArrayRecord
+from aksara.records import ArrayRecord
+from aksara.tables.glyph_map import GlyphMap
 
 
 @dataclass(slots=True, frozen=True, eq=False)
@@ -49,10 +50,15 @@ class Metrics(ArrayRecord):
         return int(different[-1]) + 2 if len(different) else 1
 
     def compile(self) -> bytes:
+        """Pairs of advance and side bearing, then the side bearings of those that share the last advance."""
         count = self.stored_advances
         pairs = np.column_stack((self.advances[:count].view(np.int16), self.side_bearings[:count]))
         return pairs.astype(">i2").tobytes() + self.side_bearings[count:].astype(">i2").tobytes()
 
-    def take(self, glyphs: NDArray[np.int64]) -> Self:
-        """The metrics of these glyphs, in this order."""
-        return type(self)(self.advances[glyphs], self.side_bearings[glyphs])
+    def of_glyphs(self, glyphs: GlyphMap) -> Self:
+        """The metrics of the kept glyphs; those of glyphs that are there only for their ID become 0."""
+        old, kept = glyphs.old_ids(), glyphs.is_kept()
+        return type(self)(
+            np.where(kept, self.advances[old], 0).astype(np.uint16),
+            np.where(kept, self.side_bearings[old], 0).astype(np.int16),
+        )

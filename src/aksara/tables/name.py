@@ -2,24 +2,65 @@
 
 from __future__ import annotations
 
+import struct
 import unicodedata
-from collections.abc import Callable
+from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import ClassVar, Self
 
 from aksara.binary import Reader
-from aksara.tables.base import Font
+from aksara.records import FixedRecord
+from aksara.tables.base import FontTables, Table
+from aksara.tables.platforms import MACINTOSH, UNICODE, WINDOWS
+from aksara.tables.subsetting import SubsetContext
 
 COPYRIGHT, FAMILY, SUBFAMILY, UNIQUE_ID, FULL_NAME, VERSION, POSTSCRIPT_NAME, TRADEMARK = range(8)
 MANUFACTURER, DESIGNER, DESCRIPTION, VENDOR_URL, DESIGNER_URL, LICENCE, LICENCE_URL = range(8, 15)
 TYPOGRAPHIC_FAMILY, TYPOGRAPHIC_SUBFAMILY = 16, 17
 WWS_FAMILY, WWS_SUBFAMILY = 21, 22
 
-UNICODE, MACINTOSH, WINDOWS = 0, 1, 3
 _WINDOWS_ENGLISH, _MAC_ENGLISH = 0x0409, 0
 # Encodings of the Windows platform that are not UTF-16.
 _WINDOWS_CODECS = {2: "shift_jis", 3: "gb18030", 4: "big5", 5: "euc_kr"}
 _MAC_CODECS = {0: "mac_roman", 1: "shift_jis", 2: "big5", 3: "euc_kr", 6: "mac_greek", 7: "mac_cyrillic", 25: "gb18030"}
+# Names that identify the font on the web or that the law wants to travel with it.
+_KEPT = frozenset(
+    {
+        *(COPYRIGHT, FAMILY, SUBFAMILY, FULL_NAME, POSTSCRIPT_NAME, TRADEMARK, LICENCE, LICENCE_URL),
+        *(TYPOGRAPHIC_FAMILY, TYPOGRAPHIC_SUBFAMILY),
+    }
+)
+
+
+@dataclass(slots=True, frozen=True)
+class _Header(FixedRecord):
+    LAYOUT: ClassVar[struct.Struct] = struct.Struct(">HHH")
+
+    version: int
+    count: int
+    storage_offset: int
+
+
+@dataclass(slots=True, frozen=True)
+class _RecordHeader(FixedRecord):
+    """A name record as it is stored; its text lies at `offset` in the storage."""
+
+    LAYOUT: ClassVar[struct.Struct] = struct.Struct(">6H")
+
+    platform: int
+    encoding: int
+    language: int
+    name_id: int
+    size: int
+    offset: int
+
+
+@dataclass(slots=True, frozen=True)
+class _LanguageTag(FixedRecord):
+    LAYOUT: ClassVar[struct.Struct] = struct.Struct(">HH")
+
+    size: int
+    offset: int
 
 
 @dataclass(slots=True, frozen=True)
@@ -43,13 +84,31 @@ class NameRecord:
 
     @property
     def is_english(self) -> bool:
+        """Whether the name is in English, of whatever country."""
         if self.platform == WINDOWS:
             return self.language & 0x3FF == 0x009
         return self.language == _MAC_ENGLISH
 
 
+class _Storage:
+    """The texts of all names, in which a text may lie within another."""
+
+    def __init__(self, texts: Iterable[bytes]) -> None:
+        self.data = bytearray()
+        self._offsets: dict[bytes, int] = {}
+        for text in texts:
+            if text not in self._offsets:
+                offset = self.data.find(text)
+                self._offsets[text] = offset if offset >= 0 else len(self.data)
+                self.data += text if offset < 0 else b""
+
+    def place_of(self, text: bytes) -> tuple[int, int]:
+        """The text's size and offset."""
+        return len(text), self._offsets[text]
+
+
 @dataclass(slots=True, frozen=True)
-class Name:
+class Name(Table):
     """Name records in their stored order, and the language tags (UTF-16) of format 1."""
 
     TAG: ClassVar[str] = "name"
@@ -58,43 +117,46 @@ class Name:
     language_tags: tuple[bytes, ...] = ()
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Name:
+    def parse(cls, data: bytes, font: FontTables) -> Self:
         reader = Reader(data)
-        version, count, storage = reader.u16(), reader.u16(), reader.u16()
-        heads = [tuple(reader.u16() for _ in range(6)) for _ in range(count)]
-        tags = [(reader.u16(), reader.u16()) for _ in range(reader.u16())] if version == 1 else []
+        header = _Header.read(reader, "the header of 'name'")
+        stored = [_RecordHeader.read(reader, "a name record") for _ in range(header.count)]
+        tags = [_LanguageTag.read(reader) for _ in range(reader.u16())] if header.version == 1 else []
 
         def text(size: int, offset: int) -> bytes:
             # A text that runs beyond the table is cut there, as browsers and systems do.
-            return data[storage + offset : storage + offset + size]
+            start = header.storage_offset + offset
+            return data[start : start + size]
 
         records = tuple(
-            NameRecord(platform, encoding, language, name_id, text(size, offset))
-            for platform, encoding, language, name_id, size, offset in heads
+            NameRecord(one.platform, one.encoding, one.language, one.name_id, text(one.size, one.offset))
+            for one in stored
         )
-        return cls(records, tuple(text(size, offset) for size, offset in tags))
+        return cls(records, tuple(text(tag.size, tag.offset) for tag in tags))
 
     def compile(self) -> bytes:
-        storage = bytearray()
-        places: dict[bytes, int] = {}
-
-        def place(text: bytes) -> bytes:
-            if text not in places:
-                found = storage.find(text)  # a text may lie within another
-                places[text] = found if found >= 0 else len(storage)
-                if found < 0:
-                    storage.extend(text)
-            return len(text).to_bytes(2, "big") + places[text].to_bytes(2, "big")
-
+        storage = _Storage([*(record.text for record in self.records), *self.language_tags])
         heads = b"".join(
-            b"".join(n.to_bytes(2, "big") for n in (r.platform, r.encoding, r.language, r.name_id)) + place(r.text)
-            for r in self.records
+            _RecordHeader(one.platform, one.encoding, one.language, one.name_id, *storage.place_of(one.text)).compile()
+            for one in self.records
         )
+        if self.language_tags:
+            heads += len(self.language_tags).to_bytes(2, "big")
+            heads += b"".join(_LanguageTag(*storage.place_of(tag)).compile() for tag in self.language_tags)
         version = 1 if self.language_tags else 0
-        if version:
-            heads += len(self.language_tags).to_bytes(2, "big") + b"".join(place(tag) for tag in self.language_tags)
-        start = 6 + len(heads)
-        return b"".join(n.to_bytes(2, "big") for n in (version, len(self.records), start)) + heads + bytes(storage)
+        header = _Header(version, len(self.records), _Header.LAYOUT.size + len(heads))
+        return header.compile() + heads + bytes(storage.data)
+
+    def subset(self, context: SubsetContext) -> Self:
+        """What matters on the web and to the law: in English if there is English, for Windows if there is that."""
+        wanted = [record for record in self.records if record.name_id in _KEPT]
+        kept: list[NameRecord] = []
+        for name_id in sorted({record.name_id for record in wanted}):
+            group = [record for record in wanted if record.name_id == name_id]
+            group = [record for record in group if record.platform != MACINTOSH] or group
+            group = [record for record in group if record.is_english] or group
+            kept += group
+        return type(self)(tuple(record for record in self.records if record in kept))
 
     def get(self, name_id: int) -> str | None:
         """The name in English, else in whatever language there is; Windows before Mac. None if absent or blank."""
@@ -103,10 +165,6 @@ class Name:
             if text := clean(record.decode()):
                 return text
         return None
-
-    def keep(self, wanted: Callable[[NameRecord], bool]) -> Name:
-        """The same table with only the wanted records; language tags stay as they are."""
-        return Name(tuple(filter(wanted, self.records)), self.language_tags)
 
 
 def _preference(record: NameRecord) -> tuple[int, int]:

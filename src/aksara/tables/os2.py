@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass, fields
-from typing import ClassVar
+from dataclasses import dataclass, replace
+from typing import ClassVar, Self
 
 from aksara.binary import Reader
-from aksara.tables.base import Font
+from aksara.tables.base import FontTables, Table
+from aksara.tables.kern import Kern
+from aksara.tables.layout.gpos import Gpos
+from aksara.tables.layout.gsub import Gsub
+from aksara.tables.os2_ranges import true_code_pages, true_unicode_ranges
+from aksara.tables.subsetting import SubsetContext
 
 # fsSelection
 ITALIC, BOLD, REGULAR, USE_TYPO_METRICS, OBLIQUE = 1 << 0, 1 << 5, 1 << 6, 1 << 7, 1 << 9
@@ -23,8 +28,8 @@ _GROUPS = (
 )
 
 
-@dataclass(slots=True, frozen=True)
-class OS2:
+@dataclass(slots=True, frozen=True, kw_only=True)
+class OS2(Table):
     """Fields that the version (or a table cut short) does not have are None. Lengths are in font units."""
 
     TAG: ClassVar[str] = "OS/2"
@@ -70,7 +75,7 @@ class OS2:
     upper_optical_point_size: int | None = None
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> OS2:
+    def parse(cls, data: bytes, font: FontTables) -> Self:
         reader = Reader(data)
         version = reader.at(0).u16()
         values: list[int] = []
@@ -79,10 +84,11 @@ class OS2:
             if number and (version < since or reader.remaining < layout.size):
                 break
             values += reader.unpack(layout, "the fields of OS/2")
-        return cls(*values)  # type: ignore[arg-type]  # panose and vendor are bytes, as their layout says
+        # panose and vendor are bytes, as their layout says.
+        return cls(**dict(zip(cls.__slots__, values, strict=False)))  # type: ignore[arg-type]
 
     def compile(self) -> bytes:
-        values = [getattr(self, field.name) for field in fields(self)]
+        values = [getattr(self, name) for name in self.__slots__]
         out = b""
         for _, layout in _GROUPS:
             count = len(layout.unpack(bytes(layout.size)))
@@ -91,3 +97,35 @@ class OS2:
                 break
             out += layout.pack(*group)
         return out
+
+    def subset(self, context: SubsetContext) -> Self:
+        """The same vertical metrics; characters, Unicode ranges, code pages and context as they are still true."""
+        kept = context.characters.keys()
+        words = (self.unicode_range1, self.unicode_range2, self.unicode_range3, self.unicode_range4)
+        ranges = true_unicode_ranges(sum(word << 32 * n for n, word in enumerate(words)), kept)
+        codes = [min(code, 0xFFFF) for code in kept] or [0]
+        changed = replace(
+            self,
+            first_char_index=min(codes),
+            last_char_index=max(codes),
+            unicode_range1=ranges & 0xFFFFFFFF,
+            unicode_range2=ranges >> 32 & 0xFFFFFFFF,
+            unicode_range3=ranges >> 64 & 0xFFFFFFFF,
+            unicode_range4=ranges >> 96 & 0xFFFFFFFF,
+        )
+        if self.code_page_range1 is not None and self.code_page_range2 is not None:
+            claimed = self.code_page_range1 | self.code_page_range2 << 32
+            pages = true_code_pages(claimed, context.source.characters, kept)
+            changed = replace(changed, code_page_range1=pages & 0xFFFFFFFF, code_page_range2=pages >> 32)
+        if self.max_context is not None:
+            changed = replace(changed, max_context=_longest_context(context))
+        return changed
+
+
+def _longest_context(context: SubsetContext) -> int:
+    """How many glyphs at most a lookup looks at together; 0 where there are neither lookups nor kerning."""
+    tables = [table for table in (context.subset(Gsub), context.subset(Gpos)) if table is not None]
+    lengths = [subtable.span for table in tables for lookup in table.lookups for subtable in lookup.subtables]
+    if context.subset(Kern) is not None:
+        lengths.append(2)
+    return max(lengths, default=0)

@@ -3,45 +3,69 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass, replace
-from typing import ClassVar
+from dataclasses import dataclass
+from typing import ClassVar, Self
 
 from aksara.binary import Reader
-from aksara.tables.base import Font
+from aksara.records import FixedRecord
+from aksara.tables.base import FontTables, Table
+from aksara.tables.subsetting import SubsetContext
 
 VERSION_3_0 = 0x00030000
-_HEADER = struct.Struct(">IihhIIIII")
 
 
-@dataclass(slots=True, frozen=True)
-class Post:
-    """Angle in degrees as 16.16, lengths in font units; `names` is what follows the header (glyph names)."""
+@dataclass(slots=True, frozen=True, kw_only=True)
+class PostHeader(FixedRecord):
+    """Angle in degrees as 16.16, lengths in font units; the memory that a printer needs, in bytes."""
 
-    TAG: ClassVar[str] = "post"
+    LAYOUT: ClassVar[struct.Struct] = struct.Struct(">IihhIIIII")
 
     version: int
     italic_angle: int
     underline_position: int
     underline_thickness: int
     is_fixed_pitch: int
-    memory: tuple[int, int, int, int] = (0, 0, 0, 0)
+    min_mem_type42: int = 0
+    max_mem_type42: int = 0
+    min_mem_type1: int = 0
+    max_mem_type1: int = 0
+
+
+@dataclass(slots=True, frozen=True)
+class Post(Table):
+    """The header, and what follows it (glyph names)."""
+
+    TAG: ClassVar[str] = "post"
+
+    header: PostHeader
     names: bytes = b""
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Post:
-        version, angle, position, thickness, fixed, *memory = Reader(data).unpack(_HEADER, "the header of 'post'")
-        a, b, c, d = memory
-        return cls(version, angle, position, thickness, fixed, (a, b, c, d), data[_HEADER.size :])
+    def parse(cls, data: bytes, font: FontTables) -> Self:
+        return cls(PostHeader.read(Reader(data), "the header of 'post'"), data[PostHeader.LAYOUT.size :])
 
     def compile(self) -> bytes:
-        head = (self.version, self.italic_angle, self.underline_position, self.underline_thickness, self.is_fixed_pitch)
-        return _HEADER.pack(*head, *self.memory) + self.names
+        return self.header.compile() + self.names
 
-    def without_names(self) -> Post:
+    def subset(self, context: SubsetContext) -> Self:
         """Version 3.0: no browser uses glyph names, and they are 4 to 9 % of a font."""
-        return replace(self, version=VERSION_3_0, memory=(0, 0, 0, 0), names=b"")
+        header = self.header
+        return type(self)(
+            PostHeader(
+                version=VERSION_3_0,
+                italic_angle=header.italic_angle,
+                underline_position=header.underline_position,
+                underline_thickness=header.underline_thickness,
+                is_fixed_pitch=header.is_fixed_pitch,
+            )
+        )
+
+    @property
+    def is_fixed_pitch(self) -> bool:
+        """Whether the font says that all its glyphs are equally wide."""
+        return bool(self.header.is_fixed_pitch)
 
     @property
     def italic_degrees(self) -> float:
         """Counter-clockwise from upright: negative for a font that leans to the right."""
-        return self.italic_angle / 65536
+        return self.header.italic_angle / 65536

@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
-from aksara.binary import Reader
-from aksara.tables.base import Font
+from aksara.binary import Reader, Writer
+from aksara.records import FixedRecord
+from aksara.tables.base import FontTables, Table
 from aksara.tables.maxp import Maxp
 from aksara.tables.metrics import Metrics
-from aksara.tables.record import pack_record, read_record
+from aksara.tables.subsetting import SubsetContext, SubsetScope
 
 
-@dataclass(slots=True, frozen=True)
-class Vhea:
+@dataclass(slots=True, frozen=True, kw_only=True)
+class Vhea(FixedRecord, Table):
     """Ascender and so on of vertical lines, in font units, from the middle of the line."""
 
     TAG: ClassVar[str] = "vhea"
@@ -40,26 +41,38 @@ class Vhea:
     number_of_v_metrics: int
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Self:
-        return read_record(cls, Reader(data), "the fields of 'vhea'")
+    def parse(cls, data: bytes, font: FontTables) -> Self:
+        return cls.read(Reader(data), "the vertical header")
 
-    def compile(self) -> bytes:
-        return pack_record(self)
+    @classmethod
+    def reason_to_drop(cls, scope: SubsetScope) -> str | None:
+        return None if Vmtx.TAG in scope.tags else "the table 'vmtx' that it belongs to is missing"
+
+    def subset(self, context: SubsetContext) -> Self:
+        vmtx = context.subset(Vmtx)
+        return replace(self, number_of_v_metrics=vmtx.stored_advances) if vmtx is not None else self
 
 
 @dataclass(slots=True, frozen=True, eq=False)
-class Vmtx(Metrics):
+class Vmtx(Metrics, Table):
     """Advance height and top side bearing of every glyph, in font units."""
 
     TAG: ClassVar[str] = "vmtx"
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Self:
+    def parse(cls, data: bytes, font: FontTables) -> Self:
         return cls.read(data, font.table(Vhea).number_of_v_metrics, font.table(Maxp).num_glyphs)
+
+    @classmethod
+    def reason_to_drop(cls, scope: SubsetScope) -> str | None:
+        return None if Vhea.TAG in scope.tags else "the table 'vhea' that it belongs to is missing"
+
+    def subset(self, context: SubsetContext) -> Self:
+        return self.of_glyphs(context.glyphs)
 
 
 @dataclass(slots=True, frozen=True)
-class Vorg:
+class Vorg(Table):
     """The vertical origin of glyphs, in font units; `default` for those that are not named."""
 
     TAG: ClassVar[str] = "VORG"
@@ -68,15 +81,16 @@ class Vorg:
     origins: Mapping[int, int]
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Self:
+    def parse(cls, data: bytes, font: FontTables) -> Self:
         reader = Reader(data, 4)
         default = reader.i16()
         return cls(default, {reader.u16(): reader.i16() for _ in range(reader.u16())})
 
     def compile(self) -> bytes:
-        head = struct.pack(">HHhH", 1, 0, self.default, len(self.origins))
-        return head + b"".join(struct.pack(">Hh", *origin) for origin in sorted(self.origins.items()))
+        writer = Writer().u16(1, 0).i16(self.default).u16(len(self.origins))
+        for glyph, origin in sorted(self.origins.items()):
+            writer.u16(glyph).i16(origin)
+        return bytes(writer)
 
-    def subset(self, numbers: Mapping[int, int]) -> Self:
-        """For the kept glyphs (old number → new)."""
-        return type(self)(self.default, {numbers[g]: y for g, y in self.origins.items() if g in numbers})
+    def subset(self, context: SubsetContext) -> Self:
+        return type(self)(self.default, context.glyphs.keys_of(self.origins))

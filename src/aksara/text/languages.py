@@ -154,7 +154,7 @@ def find_language(tag: str) -> Language:
     ):
         if candidate in known:
             return _language(candidate)
-    raise RequestError(f"no language '{tag}' is known{_nearest(tag)}; `aksara languages` lists them all")
+    raise RequestError(f"no language '{tag}' is known{_nearest(tag)}", remedy="languages")
 
 
 # Scripts that stand for others: Chinese and Japanese and Korean are tagged by how they mix scripts.

@@ -8,7 +8,7 @@ from pathlib import PurePath
 from aksara.faces import label_of
 from aksara.sizes import format_size
 from aksara.web.fallback import FallbackFace
-from aksara.web.matching import Asked, best_match, text_family
+from aksara.web.font_matching import DesiredFace, best_match, text_family
 from aksara.web.model import WHOLE, LicenceNote, WebFace, WebFamily, WebSlice, format_label
 from aksara.web.syntax import comment_text, family_name, property_name, string
 from aksara.web.urls import url_value
@@ -32,11 +32,11 @@ def style_sheet(families: Sequence[WebFamily], *, version: str, licence: Licence
 
 
 def _head(families: Sequence[WebFamily], version: str, licence: LicenceNote) -> str:
-    lines = [f"{MARK} {version}. The next build writes it anew: change the build, not this file."]
+    lines = [f"{MARK} {version}. The next build overwrites it: change the build, not this file."]
     lines += [f"   {comment_text(f'{family.name}: {family.notice}')}" for family in families if family.notice]
     lines += [f"   {comment_text(licence.stated.words)}"] if licence.stated.words else []
     names = ", ".join(file.name for file in licence.files)
-    lines += [f"   Licence, beside the fonts: {comment_text(names)}"] if names else []
+    lines += [f"   Licence texts beside the fonts: {comment_text(names)}"] if names else []
     return "\n".join(lines) + " */"
 
 
@@ -77,10 +77,10 @@ def _span(weight: tuple[int, int]) -> str:
     return str(low) if low == high else f"{low} {high}"
 
 
-def _format_name(form: str, flavour: str) -> str:
-    if form == "sfnt":
-        form = "opentype" if flavour == "OTTO" else "truetype"
-    return string(form)
+def _format_name(font_format: str, flavour: str) -> str:
+    if font_format == "sfnt":
+        font_format = "opentype" if flavour == "OTTO" else "truetype"
+    return string(font_format)
 
 
 def _declaration(name: str, values: Sequence[str]) -> str:
@@ -97,10 +97,10 @@ def _declaration(name: str, values: Sequence[str]) -> str:
 
 
 def fallback_rule(family: WebFamily, face: FallbackFace) -> str:
-    """The rule of a metric-matched stand-in (CSS Fonts 5, section 5)."""
+    """The rule of a metric-matched fallback face (CSS Fonts 5, section 5)."""
     low, high = face.weight
     label = label_of(low, face.style, face.width) + (f" to {label_of(high, face.style, face.width)}" * (low != high))
-    lines = [f"/* {comment_text(f'Stands in for {family.name} {label} until it has come')} */", "@font-face {"]
+    lines = [f"/* {comment_text(f'Fallback for {family.name} {label} while it loads')} */", "@font-face {"]
     lines += [f"  {name}: {value};" for name, value in _identity(face.family, face.style, face.weight, face.width)]
     lines.append(_declaration("src", [f"local({string(name)})" for name in face.local]))
     lines += [f"  {name}: {value:g}%;" for name, value in metric_overrides(face).items()]
@@ -118,9 +118,9 @@ def metric_overrides(face: FallbackFace) -> dict[str, float]:
 
 
 def stack_value(family: WebFamily) -> str:
-    """The value of `font-family`: the web font, its stand-ins, and what stands behind them."""
-    stand_ins = dict.fromkeys(face.family for face in family.fallbacks)
-    return ", ".join([*map(string, (family.name, *stand_ins)), *map(family_name, family.stack)])
+    """The value of `font-family`: the web font, its fallback faces, and the families that follow."""
+    fallbacks = dict.fromkeys(face.family for face in family.fallbacks)
+    return ", ".join([*map(string, (family.name, *fallbacks)), *map(family_name, family.stack)])
 
 
 def property_names(families: Sequence[WebFamily]) -> list[str]:
@@ -146,19 +146,19 @@ def usage(families: Sequence[WebFamily]) -> str:
     variables = dict(zip((family.name for family in families), property_names(families), strict=True))
     text = text_family(families)
     faces = [web.face for web in text.faces]
-    body = best_match(faces, Asked())
+    body = best_match(faces, DesiredFace())
     lines = [
         f"body {{ font-family: var({variables[text.name]}); font-weight: {_weight_near(body.weight_range, 400)}; }}"
     ]
-    bold = best_match(faces, Asked(700))
+    bold = best_match(faces, DesiredFace(700))
     if bold.weight_range[1] > body.weight:
         lines.append(f"strong, b {{ font-weight: {_weight_near(bold.weight_range, 700)}; }}")
-    slanted = best_match(faces, Asked(style="italic"))
+    slanted = best_match(faces, DesiredFace(style="italic"))
     if slanted.style != "normal":
         lines.append(f"em, i {{ font-style: {slanted.style}; }}")
     others = [family for family in families if family is not text]
     titles = next((family for family in others if family.generic != "monospace"), text)
-    heaviest = best_match([web.face for web in titles.faces], Asked(700))
+    heaviest = best_match([web.face for web in titles.faces], DesiredFace(700))
     headings = f"font-family: var({variables[titles.name]}); " if titles is not text else ""
     lines.append(f"h1, h2, h3 {{ {headings}font-weight: {_weight_near(heaviest.weight_range, 700)}; }}")
     code = next((family for family in others if family.generic == "monospace"), None)

@@ -1,4 +1,4 @@
-"""Fallback faces: system fonts made to take the room of the web font, so that no line moves when it arrives.
+"""Fallback faces: system fonts scaled to the web font's metrics, so that no line moves when it arrives.
 
 A family of its own ("Penyu Sans on Arial") has a face for each face of the web font: `local()` finds the system's font,
 `size-adjust` scales it until text is as wide, and the overrides give it the web font's lines (CSS Fonts 5, section 5).
@@ -14,13 +14,13 @@ from aksara.web.system_families import SystemFamily, find_system_family, mean_wi
 
 #: Of running text, the share of letters that both fonts must have, or the ratio of widths would be a guess.
 _KNOWN_SHARE = 0.9
-#: Ratios of widths that a stand-in is still legible at.
+#: Ratios of widths that a scaled font is still legible at.
 _SANE = (0.5, 2.0)
 #: Neighbouring weights whose sizes differ by less, in percent, share a rule.
 _SAME_SIZE = 0.05
 
 
-@dataclass(slots=True, frozen=True)
+@dataclass(slots=True, frozen=True, kw_only=True)
 class FallbackFace:
     """One rule: `family` is its own name, `on` the system family, `local` the names of its fonts.
 
@@ -75,24 +75,24 @@ def _face(
     family: str, face: Face, metrics: FaceMetrics, system: SystemFamily, frequencies: Mapping[int, float]
 ) -> FallbackFace | None:
     # Browsers take a family's bold from 600 on.
-    stand_in = system.face(bold=face.weight >= 600, italic=face.style != "normal")
-    ratio = fit(metrics, stand_in.widths, frequencies)
+    system_face = system.face(bold=face.weight >= 600, italic=face.style != "normal")
+    ratio = fit(metrics, system_face.widths, frequencies)
     if ratio is None:
         return None
     lines = metrics.windows_lines if system.platforms == {"windows"} else metrics.lines
     # A face whose metrics make no line at all (all zero, or upside down) gets none from us either.
     ascent, descent, gap = (round(100 * max(part, 0) / ratio, 2) for part in (lines.ascent, lines.descent, lines.gap))
     return FallbackFace(
-        f"{family} on {system.name}",
-        system.name,
-        stand_in.local,
-        face.weight_range,
-        face.style,
-        face.width,
-        round(100 * ratio, 2),
-        ascent,
-        descent,
-        gap,
+        family=f"{family} on {system.name}",
+        on=system.name,
+        local=system_face.local,
+        weight=face.weight_range,
+        style=face.style,
+        width=face.width,
+        size_adjust=round(100 * ratio, 2),
+        ascent=ascent,
+        descent=descent,
+        line_gap=gap,
     )
 
 

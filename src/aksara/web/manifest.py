@@ -7,24 +7,25 @@ from hashlib import sha256
 from typing import Any
 
 from aksara.faces import Face, LineMetrics
+from aksara.notices import Notice
 from aksara.web.css import metric_overrides, property_names, stack_value
 from aksara.web.fallback import FallbackFace
-from aksara.web.matching import Asked
+from aksara.web.font_matching import DesiredFace
 from aksara.web.model import LicenceFile, LicenceNote, WebFace, WebFamily, WebFile, WebSlice
 from aksara.web.preload import Preload
 
 #: Of the shape of `faces.json`; grows when a field changes its meaning or goes.
-FORMAT_VERSION = 1
+FORMAT_VERSION = 2
 
 
-def manifest(
+def build_manifest(
     families: Sequence[WebFamily],
     *,
     preload: Sequence[tuple[Preload, str]],
     licence: LicenceNote,
     budget: Sequence[Mapping[str, Any]],
     css: str,
-    warnings: Sequence[Mapping[str, str]],
+    warnings: Sequence[Notice],
     version: str,
 ) -> dict[str, Any]:
     """All of it. `css` is the path of the style sheet from the folder of the manifest; `preload` has its links."""
@@ -42,7 +43,7 @@ def manifest(
             "files": [_licence_file(file) for file in licence.files],
         },
         "budget": list(budget),
-        "warnings": list(warnings),
+        "warnings": [warning.as_json() for warning in warnings],
     }
 
 
@@ -56,12 +57,11 @@ def _family(family: WebFamily, variable: str) -> dict[str, Any]:
         "css_value": stack_value(family),
         "faces": [_face(face) for face in family.faces],
         "fallbacks": [_fallback(face) for face in family.fallbacks],
-        "holes": [{"asked": str(asked), "nearest": str(_place(face))} for asked, face in family.holes],
+        "missing_faces": [
+            {"desired": str(desired), "nearest": str(DesiredFace(face.weight, face.style, face.width))}
+            for desired, face in family.missing_faces
+        ],
     }
-
-
-def _place(face: Face) -> Asked:
-    return Asked(face.weight, face.style, face.width)
 
 
 def _face(web: WebFace) -> dict[str, Any]:
@@ -74,9 +74,9 @@ def _face(web: WebFace) -> dict[str, Any]:
         "languages": list(web.languages),
         "embedding": web.permission,
         "features": list(web.features),
-        "features_left_out": [
+        "features_omitted": [
             {"tag": cost.tag, "name": cost.name, "glyphs": cost.glyphs, "about_bytes": cost.size}
-            for cost in web.left_out
+            for cost in web.omitted
         ],
         "line_metrics": _lines(web.lines),
         "line_metrics_on_windows": _lines(web.windows_lines),

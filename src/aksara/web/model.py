@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from hashlib import sha256
 
+from aksara.container import FontFormat
 from aksara.faces import Face, LineMetrics, WebLicence
 from aksara.web.fallback import FallbackFace
-from aksara.web.matching import Asked
+from aksara.web.font_matching import DesiredFace
 from aksara.web.syntax import slug
 
 #: The name of the only slice of a face that is not cut into several.
@@ -16,15 +17,16 @@ WHOLE = "all"
 
 @dataclass(slots=True, frozen=True)
 class WebFile:
-    """One font file: its name in the folder of fonts, its format ('woff2', 'woff', 'sfnt') and its bytes."""
+    """One font file: its name in the folder of fonts, its format and its bytes."""
 
     name: str
-    format: str
+    format: FontFormat
     data: bytes = field(repr=False)
     url: str = ""
 
     @property
     def sha256(self) -> str:
+        """The hash of its bytes, in hexadecimal."""
         return sha256(self.data).hexdigest()
 
     @property
@@ -57,12 +59,12 @@ class FeatureCost:
     size: int
 
 
-@dataclass(slots=True, frozen=True)
+@dataclass(slots=True, frozen=True, kw_only=True)
 class WebFace:
     """A face with the files that were made of it.
 
     `source_size` is the desktop font's bytes, `flavour` its sfnt version tag, `permission` what it says of embedding,
-    in words. `features` are the tags of the OpenType features that were kept, `left_out` the others that could have
+    in words. `features` are the tags of the OpenType features that were kept, `omitted` the others that could have
     been. `languages` are the tags of those that the face can set, `described` is the same for a reader. `local` are
     the names by which an installed copy is tried first, `technologies` what a browser must know besides the format
     (CSS Fonts 4, "tech()").
@@ -75,7 +77,7 @@ class WebFace:
     flavour: str = "\0\1\0\0"
     permission: str = ""
     features: tuple[str, ...] = ()
-    left_out: tuple[FeatureCost, ...] = ()
+    omitted: tuple[FeatureCost, ...] = ()
     languages: tuple[str, ...] = ()
     described: str = ""
     local: tuple[str, ...] = ()
@@ -93,9 +95,9 @@ class WebFace:
         """Those of all slices."""
         return tuple(file for part in self.slices for file in part.files)
 
-    def size(self, form: str) -> int:
+    def size(self, font_format: FontFormat) -> int:
         """Bytes in that format; 0 if it was not made."""
-        return sum(len(file.data) for file in self.files if file.format == form)
+        return sum(len(file.data) for file in self.files if file.format == font_format)
 
     @property
     def best_size(self) -> int:
@@ -103,11 +105,12 @@ class WebFace:
         return sum(len(part.files[0].data) for part in self.slices if part.files)
 
 
-@dataclass(slots=True, frozen=True)
+@dataclass(slots=True, frozen=True, kw_only=True)
 class WebFamily:
-    """A family: its faces in order, and the stack of families behind it, generic last.
+    """A family: its faces in order, and the stack of families that follow, generic last.
 
-    `fallbacks` are the metric-matched stand-ins for members of the stack, `holes` what was asked for and is not there.
+    `fallbacks` are the metric-matched faces on families of the stack, `missing_faces` what was asked for and is not
+    there, with the face that a browser takes instead.
     """
 
     name: str
@@ -117,19 +120,19 @@ class WebFamily:
     notice: str = ""
     display: str = "swap"
     fallbacks: tuple[FallbackFace, ...] = ()
-    holes: tuple[tuple[Asked, Face], ...] = ()
+    missing_faces: tuple[tuple[DesiredFace, Face], ...] = ()
 
 
-def format_label(form: str) -> str:
+def format_label(font_format: FontFormat) -> str:
     """A format as people call it: WOFF2, WOFF, TTF."""
-    return {"sfnt": "TTF"}.get(form, form.upper())
+    return "TTF" if font_format == "sfnt" else font_format.upper()
 
 
-def file_name(face: Face, form: str, data: bytes) -> str:
+def file_name(face: Face, font_format: FontFormat, data: bytes) -> str:
     """`PenyuSans-BoldItalic.3f9a2c1b.woff2`: the name changes when, and only when, the bytes do."""
     family = slug(face.family, "") or "Font"
     style = slug(face.label, "")
-    suffix = {"sfnt": "otf" if data[:4] == b"OTTO" else "ttf"}.get(form, form)
+    suffix = ("otf" if data[:4] == b"OTTO" else "ttf") if font_format == "sfnt" else font_format
     return f"{family}-{style}.{sha256(data).hexdigest()[:8]}.{suffix}"
 
 

@@ -11,7 +11,7 @@ from html import escape
 from pathlib import Path
 from urllib.parse import quote
 
-from aksara.web.matching import Asked, best_match, named_face, text_family
+from aksara.web.font_matching import DesiredFace, best_match, named_face, text_family
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
 from aksara.web.urls import is_path
 
@@ -45,7 +45,7 @@ def preloads(families: Sequence[WebFamily], asked: Sequence[str], css_file: Path
     chosen = [named_face(families, text) for text in dict.fromkeys(asked)]
     if not chosen:
         family = text_family(families)
-        chosen = [(family, best_match([web.face for web in family.faces], Asked()))]
+        chosen = [(family, best_match([web.face for web in family.faces], DesiredFace()))]
     return tuple(
         Preload(family, web, web.slices[0], file, css_file)
         for family, face in chosen

@@ -1,4 +1,4 @@
-"""The families behind the web font, for as long as it has not come and for what it lacks."""
+"""The families that follow the web font, while it loads and for what it lacks."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from aksara.web.fallback import fit
 from aksara.web.syntax import GENERIC_FAMILIES
 from aksara.web.system_families import PLATFORMS, SystemFamily, system_families
 
-# Where letters could not be compared, families of that kind by name: they stand in without matched metrics.
+# Where letters could not be compared, families of that kind by name: they follow without matched metrics.
 _BY_NAME: dict[Generic, tuple[str, ...]] = {
     "sans-serif": ("Arial",),
     "serif": ("Times New Roman",),
@@ -68,7 +68,9 @@ def parse_stack(text: str) -> tuple[str, ...]:
     """The families of a list as typed by a user: `"Segoe UI", Arial, sans-serif`, quotes optional."""
     families = [" ".join(part.split()).strip("\"' ") for part in text.split(",")]
     if not all(families):
-        raise RequestError(f"'{text}' has an empty family; write a list like \"Arial, sans-serif\"")
+        raise RequestError(
+            f"'{text}' has an empty family; write a list like \"Arial, sans-serif\"", parameter="FamilyRequest.stack"
+        )
     return tuple(families)
 
 

@@ -15,6 +15,7 @@ GENERIC_FAMILIES = frozenset(
     }
 )
 _RESERVED = frozenset({"inherit", "initial", "unset", "revert", "revert-layer", "default", "none"})
+_CSS = "WebLicence.css"
 _IDENTIFIER = re.compile(r"[A-Za-z][A-Za-z0-9-]*")
 
 
@@ -66,7 +67,9 @@ def check_leading_css(text: str) -> None:
     import tinycss2
 
     if "</style" in text.lower() or "@charset" in text.lower():
-        raise RequestError("the CSS that the licence demands has '</style' or '@charset' in it; leave these out")
+        raise RequestError(
+            "the CSS that the licence demands has '</style' or '@charset' in it; leave these out", parameter=_CSS
+        )
     # What is left open swallows what follows: a rule put behind must come out whole.
     rules = tinycss2.parse_stylesheet(f"{text}\n@font-face {{}}", skip_comments=True, skip_whitespace=True)
     wrong = next((rule for rule in rules if rule.type == "error"), None)
@@ -74,5 +77,6 @@ def check_leading_css(text: str) -> None:
     if wrong is not None or last is None or getattr(last, "at_keyword", "") != "font-face":
         raise RequestError(
             "the CSS that the licence demands is not whole (a brace, quote or comment is left open, or a semicolon "
-            "is missing at its end); correct it"
+            "is missing at its end); correct it",
+            parameter=_CSS,
         )

@@ -53,7 +53,7 @@ class SystemFamily:
     faces: tuple[SystemFace, ...]
 
     def face(self, *, bold: bool, italic: bool) -> SystemFace:
-        """The style that stands in for such text; the weight counts more than the slant."""
+        """The nearest style; the weight counts more than the slant."""
         return max(self.faces, key=lambda face: (face.bold == bold, face.italic == italic))
 
 

@@ -22,14 +22,15 @@ _MAX_ROOTS = 12
 
 def check_pattern(pattern: str) -> None:
     """Raise `RequestError` for a pattern that cannot make a different, well-formed URL for each file."""
+    problem = ""
     if PATH not in pattern and FILE not in pattern:
-        raise RequestError(
-            f"--url '{pattern}' names no font; put {PATH} (path from the CSS to the font) or {FILE} (its name) into it"
-        )
-    if any(c in pattern for c in "\n\r\f\\") or "</style" in pattern.lower():
-        raise RequestError(f"--url '{pattern}' has a line end, a backslash or '</style', which no URL in CSS can have")
-    if '"' in pattern and "'" in pattern:
-        raise RequestError(f"--url '{pattern}' has both kinds of quotes; use only one of them")
+        problem = f"names no font; put {PATH} (path from the CSS to the font) or {FILE} (its name) into it"
+    elif any(c in pattern for c in "\n\r\f\\") or "</style" in pattern.lower():
+        problem = "has a line end, a backslash or '</style', which no URL in CSS can have"
+    elif '"' in pattern and "'" in pattern:
+        problem = "has both kinds of quotes; use only one of them"
+    if problem:
+        raise RequestError(f"'{pattern}' {problem}", parameter="BuildRequest.url")
 
 
 def font_url(pattern: str, css_file: Path, font_file: Path) -> str:
@@ -67,15 +68,15 @@ def url_value(url: str) -> str:
 
 
 @dataclass(slots=True, frozen=True)
-class Destination:
-    """Where a URL leads: `verdict`, and the file or the site's root that it was followed to ('' for none).
+class UrlTarget:
+    """Where a URL leads: `verdict`, and the file or the site's root that it was resolved to ('' for none).
 
-    'found': to the font. 'nowhere': to no file, or another. 'unknown': it depends on a server or a template.
+    'found': to the font. 'missing': to no file, or another. 'unknown': it depends on a server or a template.
     """
 
     url: str
-    verdict: Literal["found", "nowhere", "unknown"]
-    place: str = ""
+    verdict: Literal["found", "missing", "unknown"]
+    path: str = ""
 
 
 def is_path(url: str) -> bool:
@@ -83,26 +84,26 @@ def is_path(url: str) -> bool:
     return not (_SCHEME.match(url) or _TEMPLATE.search(url))
 
 
-def follow(url: str, css_file: Path, font_file: Path) -> Destination:
+def resolve_url(url: str, css_file: Path, font_file: Path) -> UrlTarget:
     """Resolve a URL as a browser would that has read the style sheet from disk.
 
     One that starts with "/" counts from the root of the site, which is not known: each folder above both files is
     tried. Nothing is read but whether files are the same.
     """
     if not is_path(url):
-        return Destination(url, "unknown")
+        return UrlTarget(url, "unknown")
     path = unquote(re.split("[?#]", url, maxsplit=1)[0])
     if not path.startswith("/"):
-        place = css_file.absolute().parent / path
-        return Destination(url, "found" if _same(place, font_file) else "nowhere", os.path.normpath(place))
+        target = css_file.absolute().parent / path
+        return UrlTarget(url, "found" if _same(target, font_file) else "missing", os.path.normpath(target))
     for root in [*font_file.absolute().parents][:_MAX_ROOTS]:
         if _same(root / path.lstrip("/"), font_file):
-            return Destination(url, "found", str(root))
-    return Destination(url, "unknown")
+            return UrlTarget(url, "found", str(root))
+    return UrlTarget(url, "unknown")
 
 
-def _same(place: Path, font_file: Path) -> bool:
+def _same(target: Path, font_file: Path) -> bool:
     # By path and not by inode: in a dry run nothing is there yet.
-    return os.path.normpath(place) == os.path.normpath(font_file.absolute()) or (
-        place.is_file() and font_file.is_file() and place.samefile(font_file)
+    return os.path.normpath(target) == os.path.normpath(font_file.absolute()) or (
+        target.is_file() and font_file.is_file() and target.samefile(font_file)
     )

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import ClassVar
 
 import brotli
 
@@ -13,15 +15,37 @@ from aksara.container.limits import MAX_MEMBERS, MAX_TABLES, Tables, check_size,
 from aksara.container.woff2 import glyf, hmtx
 from aksara.container.woff2.directory import NO_TRANSFORM, Entry, read_255, read_entry, write_entry
 from aksara.errors import FontError, located
+from aksara.records import FixedRecord
 
-_HEADER = struct.Struct(">4s4sIHHIIHHIIIII")
-_METADATA_AT = 28
+_SIGNATURE = b"wOF2"
+_METADATA_OFFSET = 28  # of the header's fields about metadata
 #: What may come first in the stream, so that like stands by like: outlines, or all that is not layout.
 _LEADS = (("glyf", "CFF "), ("fpgm", "glyf", "prep"), ("CFF ", "cmap", "glyf", "head", "hhea", "hmtx"))
 _LOSSLESS = 0x0800  # bit 11 of head.flags: the font went through a lossless transform
 
-
 Stored = tuple[Entry, bytes]
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class _Header(FixedRecord):
+    """Section 4."""
+
+    LAYOUT: ClassVar[struct.Struct] = struct.Struct(">4s4sIHHIIHHIIIII")
+
+    signature: bytes
+    flavour: bytes
+    length: int
+    table_count: int
+    reserved: int = 0
+    sfnt_size: int
+    compressed_size: int
+    major_version: int
+    minor_version: int
+    metadata_offset: int = 0
+    metadata_length: int = 0
+    metadata_size: int = 0
+    private_offset: int = 0
+    private_length: int = 0
 
 
 def read(data: bytes) -> tuple[list[tuple[str, Tables]], bytes]:
@@ -29,34 +53,31 @@ def read(data: bytes) -> tuple[list[tuple[str, Tables]], bytes]:
 
     Every length is a claim that is checked.
     """
-    reader = Reader(data, 4)
-    flavour, length, count = reader.tag(), reader.u32(), reader.u16()
-    if length != len(data):
-        raise FontError(f"its header says {length} bytes, but it has {len(data)}", offset=8)
+    reader = Reader(data)
+    header = _Header.read(reader, "the header of a WOFF2")
+    flavour, count = header.flavour.decode("latin-1"), header.table_count
+    if header.length != len(data):
+        raise FontError(f"its header says {header.length} bytes, but it has {len(data)}", offset=8)
     if count > MAX_TABLES:
         raise FontError(f"its directory claims {count} tables", offset=12)
-    reader.position = 20
-    packed_size = reader.u32()
-    reader.position = _METADATA_AT
-    metadata = reader.u32(), reader.u32(), reader.u32()
-    reader.position = _HEADER.size
     entries = [read_entry(reader) for _ in range(count)]
     members = _read_members(reader, count) if flavour == "ttcf" else [(flavour, list(range(count)))]
     total = sum(entry.stored_size for entry in entries)
     check_size(total, "its directory")
     check_size(sum(entry.size for entry in entries), "its directory")
-    stream = unbrotli(reader.take(packed_size, "the packed tables"), total)
+    stream = unbrotli(reader.take(header.compressed_size, "the compressed tables"), total)
     stored: list[Stored] = []
     at = 0
     for entry in entries:
         stored.append((entry, stream[at : at + entry.stored_size]))
         at += entry.stored_size
     fonts = [(each, _rebuild(_by_tag(stored, indices))) for each, indices in members]
+    metadata = header.metadata_offset, header.metadata_length, header.metadata_size
     return fonts, metadata_block(data, metadata, unbrotli)
 
 
 def _read_members(reader: Reader, count: int) -> list[tuple[str, list[int]]]:
-    """The collection directory (section 4.2): flavour of each font, and its tables as places in the table directory."""
+    """The collection directory (section 4.2): flavour of each font, and indices into the table directory."""
     start = reader.position
     reader.u32()
     members = []
@@ -92,9 +113,8 @@ def _rebuild(stored: Mapping[str, Stored]) -> Tables:
             raise FontError("only one of 'glyf' and 'loca' is transformed")
         with located(table="glyf"):
             tables["glyf"], tables["loca"], index_format = glyf.rebuild(stored["glyf"][1])
-            if "head" in tables and len(tables["head"]) >= 52:
-                head = tables["head"]
-                tables["head"] = head[:50] + index_format.to_bytes(2, "big") + head[52:]
+            if "head" in tables:
+                tables["head"] = glyf.with_index_format(tables["head"], index_format)
     if "hmtx" in pending:
         with located(table="hmtx"):
             tables["hmtx"] = hmtx.rebuild(stored["hmtx"][1], tables)
@@ -121,11 +141,11 @@ def write(tables: Mapping[str, bytes], flavour: str, quality: int = 11, *, searc
         if (side_bearings := hmtx.transform(contents, boxes)) is not None:
             transformed["hmtx"] = side_bearings
     # The head's adjustment must be right for the sfnt that a reader rebuilds; readers recompute it,
-    # so the constant 0 is as good and packs better.
-    contents["head"] = sfnt.with_adjustment(contents["head"], 0)
+    # so the constant 0 is as good and compresses better.
+    contents["head"] = sfnt.without_checksum(contents["head"])
 
     stored = {tag: transformed.get(tag, data) for tag, data in contents.items()}
-    order, stream = _pressed(stored, quality, search=search)
+    order, stream = _compressed(stored, quality, search=search)
     entries = b""
     for tag in order:
         transform = NO_TRANSFORM.get(tag, 0)
@@ -133,26 +153,26 @@ def write(tables: Mapping[str, bytes], flavour: str, quality: int = 11, *, searc
             transform = 1 if tag == "hmtx" else 0
         entries += write_entry(Entry(tag, transform, len(contents[tag]), len(stored[tag])))
     # Readers want the compressed tables to end at a multiple of four bytes, also where nothing follows.
-    end = _HEADER.size + len(entries) + len(stream)
+    end = _Header.LAYOUT.size + len(entries) + len(stream)
     end += -end % 4
-    header = _HEADER.pack(
-        b"wOF2",
-        flavour.encode("latin-1"),
-        end,
-        len(contents),
-        0,
-        final_size,
-        len(stream),
-        *struct.unpack(">HH", contents["head"][4:8]),
-        *(0, 0, 0, 0, 0),  # no metadata, no private block
+    major, minor = struct.unpack(">HH", contents["head"][4:8])  # the font's own revision
+    header = _Header(
+        signature=_SIGNATURE,
+        flavour=flavour.encode("latin-1"),
+        length=end,
+        table_count=len(contents),
+        sfnt_size=final_size,
+        compressed_size=len(stream),
+        major_version=major,
+        minor_version=minor,
     )
-    return bytes(header + entries + stream).ljust(end, b"\0")
+    return bytes(header.compile() + entries + stream).ljust(end, b"\0")
 
 
 def add_metadata(data: bytes, metadata: bytes) -> bytes:
     """A file that `write` made, with an extended metadata block."""
-    packed: bytes = brotli.compress(metadata, mode=brotli.MODE_TEXT, quality=11)
-    return with_block(data, packed, len(metadata), _METADATA_AT)
+    compressed: bytes = brotli.compress(metadata, mode=brotli.MODE_TEXT, quality=11)
+    return with_block(data, compressed, len(metadata), _METADATA_OFFSET)
 
 
 def mark_lossless(head: bytes) -> bytes:
@@ -161,8 +181,8 @@ def mark_lossless(head: bytes) -> bytes:
     return head[:16] + flags.to_bytes(2, "big") + head[18:]
 
 
-def _pressed(stored: Mapping[str, bytes], quality: int, *, search: bool) -> tuple[list[str], bytes]:
-    """The order of the tables and their stream; of several orders the one that packs best."""
+def _compressed(stored: Mapping[str, bytes], quality: int, *, search: bool) -> tuple[list[str], bytes]:
+    """The order of the tables and their stream; of several orders the one that compresses best."""
     orders = [_order(stored)]
     if search:
         orders += [order for lead in _LEADS if (order := _order(stored, lead)) not in orders]

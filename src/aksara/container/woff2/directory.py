@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from aksara.binary import Reader
 from aksara.errors import FontError
 
-# "Known table tags" of the specification: the tag's place in this list is its code.
+# "Known table tags" of the specification: a tag's index in this list is its code.
 KNOWN_TAGS = (
     "cmap head hhea hmtx maxp name OS/2 post cvt_ fpgm glyf loca prep CFF_ VORG EBDT EBLC gasp hdmx kern LTSH PCLT "
     "VDMX vhea vmtx BASE GDEF GPOS GSUB EBSC JSTF MATH CBDT CBLC COLR CPAL SVG_ sbix acnt avar bdat bloc bsln cvar "
@@ -35,10 +35,12 @@ class Entry:
 
     @property
     def transformed(self) -> bool:
+        """Whether the table is stored transformed."""
         return self.transform != NO_TRANSFORM.get(self.tag, 0)
 
 
 def read_entry(reader: Reader) -> Entry:
+    """The entry at the cursor (section 4.1)."""
     start = reader.position
     flags = reader.u8()
     code = flags & 0x3F
@@ -53,6 +55,7 @@ def read_entry(reader: Reader) -> Entry:
 
 
 def write_entry(entry: Entry) -> bytes:
+    """The entry's bytes."""
     code = _CODES.get(entry.tag, _ARBITRARY)
     out = bytes((entry.transform << 6 | code,))
     if code == _ARBITRARY:
@@ -77,6 +80,7 @@ def read_base128(reader: Reader) -> int:
 
 
 def base128(value: int) -> bytes:
+    """UIntBase128 in the fewest bytes."""
     out = [value & 0x7F]
     while value := value >> 7:
         out.append(value & 0x7F | 0x80)
@@ -87,7 +91,7 @@ def base128(value: int) -> bytes:
 _WORD, _PLUS_253, _PLUS_506 = 253, 255, 254
 
 
-def pack_255(values: NDArray[np.int64]) -> tuple[bytes, NDArray[np.int64]]:
+def encode_255(values: NDArray[np.int64]) -> tuple[bytes, NDArray[np.int64]]:
     """All values as 255UInt16 in the shortest form, and the bytes that each takes."""
     sizes = np.where(values < 253, 1, np.where(values < 762, 2, 3)).astype(np.int64)
     out = np.zeros(int(sizes.sum()), np.uint8)
@@ -103,6 +107,7 @@ def pack_255(values: NDArray[np.int64]) -> tuple[bytes, NDArray[np.int64]]:
 
 
 def read_255(reader: Reader) -> int:
+    """255UInt16, in whichever of its forms."""
     first = reader.u8()
     if first == _WORD:
         return reader.u16()

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from aksara.binary import Reader
 from aksara.errors import FontError
+from aksara.truetype.glyph_data import bounding_boxes, read_offsets, split
 
 _NO_PROPORTIONAL, _NO_MONOSPACED, _RESERVED = 0x01, 0x02, 0xFC
 
@@ -63,10 +64,6 @@ def _count(tables: Mapping[str, bytes]) -> int:
 
 
 def _x_mins(tables: Mapping[str, bytes], glyphs: int) -> NDArray[np.int16]:
-    long = Reader(tables["head"], 50).u16()
-    offsets = Reader(tables["loca"]).array(np.uint32 if long else np.uint16, glyphs + 1, "glyph offsets")
-    offsets = offsets.astype(np.int64) * (1 if long else 2)
-    data = np.frombuffer(tables["glyf"] + bytes(4), np.uint8).astype(np.int32)
-    starts = np.minimum(offsets[:-1], len(data) - 4)
-    value = (data[starts + 2] << 8 | data[starts + 3]).astype(np.uint16).view(np.int16)
-    return np.where(offsets[1:] > offsets[:-1], value, np.int16(0)).astype(np.int16)
+    long = Reader(tables["head"], 50).u16() == 1
+    offsets = read_offsets(tables["loca"], glyphs, long=long)
+    return bounding_boxes(split(tables["glyf"], offsets))[:, 0].astype(np.int16)

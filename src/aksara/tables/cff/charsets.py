@@ -48,22 +48,22 @@ def read_charset(reader: Reader, offset: int, glyphs: int, *, cid_keyed: bool) -
         known = [] if cid_keyed else _PREDEFINED[offset][:glyphs]
         return known + list(range(len(known), glyphs))
     at = reader.at(offset)
-    form = at.u8()
+    charset_format = at.u8()
     charset = [0]
-    if form == 0:
+    if charset_format == 0:
         while len(charset) < glyphs:
             charset.append(at.u16())
-    elif form in (1, 2):
+    elif charset_format in (1, 2):
         while len(charset) < glyphs:
-            first, more = at.u16(), at.u8() if form == 1 else at.u16()
+            first, more = at.u16(), at.u8() if charset_format == 1 else at.u16()
             charset += range(first, first + more + 1)
     else:
-        raise FontError(f"a charset of format {form}; only 0 to 2 exist", offset=offset)
+        raise FontError(f"a charset of format {charset_format}; only 0 to 2 exist", offset=offset)
     return charset[:glyphs]
 
 
 def write_charset(charset: Sequence[int], *, cid_keyed: bool) -> bytes | None:
-    """The charset in its smallest form; None where the one that readers assume is right."""
+    """The charset in the smallest of its formats; None where the one that readers assume is right."""
     if not cid_keyed and list(charset) == _ISO_ADOBE[: len(charset)]:
         return None
     listed = b"\0" + b"".join(name.to_bytes(2, "big") for name in charset[1:])
@@ -79,3 +79,8 @@ def _runs(names: Sequence[int]) -> Iterator[tuple[int, int]]:
     for _, group in groupby(enumerate(names), key=lambda item: item[1] - item[0]):
         run = [name for _, name in group]
         yield run[0], len(run) - 1
+
+
+def standard_names(codes: tuple[int, int] | None) -> list[int]:
+    """The SIDs of characters of the standard encoding."""
+    return [STANDARD_ENCODING[code] for code in codes or () if 0 <= code < 256 and STANDARD_ENCODING[code]]

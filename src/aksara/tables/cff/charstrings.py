@@ -4,22 +4,21 @@ A charstring is numbers and operators. Which of its bytes are operators can
 only be told by running it: the length of a hint mask depends on the stems
 before it, perhaps in a subroutine. `Runner` runs charstrings without drawing
 and writes them out with every subroutine in place of its call; it notes where
-calls stand, so that `Outlining` can write them with chosen subroutines, too.
+calls stand, so that charstrings can be written with chosen subroutines, too (`subroutines`).
 """
 
 from __future__ import annotations
 
 import re
-from collections import Counter, defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
-from aksara.errors import FontError
-from aksara.tables.cff.dicts import write_integer
-from aksara.tables.cff.index import index_overhead
+from aksara.errors import FontError, located
 
-_CALL_LOCAL, _RETURN, _ESCAPE, _ENDCHAR, _CALL_GLOBAL = 10, 11, 12, 14, 29
+CALL_LOCAL, RETURN, _ESCAPE, _ENDCHAR, CALL_GLOBAL = 10, 11, 12, 14, 29
+#: The charstring of a glyph that draws nothing.
+EMPTY_GLYPH = bytes((_ENDCHAR,))
 _STEMS, _MASKS = frozenset((1, 3, 18, 23)), frozenset((19, 20))
 #: Renderers give up at 10 to 16 calls in one another.
 _MAX_NESTING = 16
@@ -45,9 +44,9 @@ _ARITHMETIC = {
 
 
 class Body(NamedTuple):
-    """Names a charstring or subroutine: its kind ('glyph', 'local', 'global'), font dictionary, and number."""
+    """Names a charstring, or a local or global subroutine: its owner, font dictionary, and number."""
 
-    kind: str
+    owner: Literal["glyph", "local", "global"]
     font_dict: int
     number: int
 
@@ -93,12 +92,16 @@ class Runner:
         Without `hints` stems and masks are left out.
         """
         state = _State(font_dict)
-        try:
+        with located(glyph=glyph):
             self._body(Body("glyph", 0, glyph), self.charstrings[glyph], state, 0, hints)
-        except FontError as error:
-            raise FontError(f"glyph {glyph}: {error.problem}") from error
         self._size += len(state.out)
         return bytes(state.out), state.accent
+
+    def data(self, body: Body) -> bytes:
+        """The bytes of a charstring or subroutine, as they were."""
+        if body.owner == "glyph":
+            return self.charstrings[body.number]
+        return self.shared[body.number] if body.owner == "global" else self.local[body.font_dict][body.number]
 
     def _body(self, name: Body, data: bytes, state: _State, nesting: int, hints: bool) -> bool:
         """Run one charstring or subroutine; False once the glyph has ended."""
@@ -117,12 +120,12 @@ class Runner:
                 state.stack_at = len(state.out)
             at = step.end()
             operator = data[at] if at < len(data) else None
-            if operator in (_CALL_LOCAL, _CALL_GLOBAL):
+            if operator in (CALL_LOCAL, CALL_GLOBAL):
                 call = self._call(operator, numbers, at, state)
                 calls.append(call)
                 state.out += numbers[: len(numbers) - (at - call.start)]
                 at += 1
-                subroutine = (self.shared if operator == _CALL_GLOBAL else self.local[state.font_dict])[
+                subroutine = (self.shared if operator == CALL_GLOBAL else self.local[state.font_dict])[
                     call.target.number
                 ]
                 if len(state.out) + self._size > _MAX_SIZE:
@@ -132,14 +135,14 @@ class Runner:
                     break
                 continue
             state.out += numbers
-            if operator is None or operator == _RETURN:
+            if operator is None or operator == RETURN:
                 state.depth += _count(numbers)
                 break
             at = self._operate(operator, data, at, numbers, state, hints)
             if operator == _ENDCHAR:
                 goes_on = False
                 break
-        if calls or name.kind != "glyph":  # the others, most of a large font, are written as they are
+        if calls or name.owner != "glyph":  # the others, most of a large font, are written as they are
             same_calls = self.calls.setdefault(name, tuple(calls)) == tuple(calls)
             self.ambiguous |= not same_calls or self.ends.setdefault(name, at) != at
         return goes_on
@@ -151,7 +154,7 @@ class Runner:
         state.depth += len(pushed) - 1
         if state.depth > _MAX_STACK:
             raise FontError("it leaves more numbers on the stack than there is room for")
-        is_local = operator == _CALL_LOCAL
+        is_local = operator == CALL_LOCAL
         available = self.local[state.font_dict] if is_local else self.shared
         number = _value(pushed[-1]) + bias(len(available))
         if not 0 <= number < len(available):
@@ -222,116 +225,9 @@ def draws(charstring: bytes) -> bool:
     step = _STEP.match(charstring)
     assert step is not None
     at = step.end()
-    return bool(step.group(1)) or (at < len(charstring) and charstring[at] not in (_ENDCHAR, _RETURN))
+    return bool(step.group(1)) or (at < len(charstring) and charstring[at] not in (_ENDCHAR, RETURN))
 
 
 def bias(count: int) -> int:
     """What is added to the number in a call, by how many subroutines there are (section 4.7)."""
     return 107 if count < 1240 else 1131 if count < 33900 else 32768
-
-
-@dataclass(slots=True)
-class Outlining:
-    """Charstrings, with those subroutines that make them smaller: of each font dictionary, and shared by all."""
-
-    charstrings: list[bytes]
-    local: list[list[bytes]]
-    shared: list[bytes]
-
-
-def with_subroutines(runner: Runner, glyphs: Iterable[int]) -> Outlining | None:
-    """The glyphs that `runner` has run, written with the subroutines that are worth it.
-
-    None where no glyph calls any, or where bodies are ambiguous: then only charstrings without calls are certain to be
-    right.
-    """
-    glyphs = list(glyphs)
-    if not runner.calls:
-        return None
-    bodies = [Body("glyph", 0, glyph) for glyph in glyphs]
-    if runner.ambiguous or _mixes_dictionaries(runner):
-        return None
-    uses: Counter[Body] = Counter()
-    pending, seen = list(bodies), set(bodies)
-    while pending:
-        for call in runner.calls.get(pending.pop(), ()):
-            uses[call.target] += 1
-            if call.target not in seen:
-                seen.add(call.target)
-                pending.append(call.target)
-    kept = {body for body, count in uses.items() if _is_worth_it(len(_data(runner, body)), count)}
-    numbers: dict[Body, int] = {}
-    groups: dict[tuple[str, int], list[Body]] = defaultdict(list)
-    for body in sorted(kept, key=lambda body: (body.kind, body.font_dict, -uses[body], body.number)):
-        groups[body.kind, body.font_dict].append(body)
-    for group in groups.values():
-        for number, body in enumerate(_near_first(group)):
-            numbers[body] = number - bias(len(group))
-    writer = _Writer(runner, numbers)
-    ordered = {key: sorted(group, key=numbers.__getitem__) for key, group in groups.items()}
-    return Outlining(
-        [writer.text(body) for body in bodies],
-        [[writer.subroutine(b) for b in ordered.get(("local", fd), ())] for fd in range(len(runner.local))],
-        [writer.subroutine(b) for b in ordered.get(("global", 0), ())],
-    )
-
-
-def _near_first(group: Sequence[Body]) -> list[Body]:
-    """The most used where their numbers take one byte in a call: around the bias."""
-    middle = bias(len(group))
-    order = sorted(range(len(group)), key=lambda place: abs(place - middle))
-    placed: list[Body | None] = [None] * len(group)
-    for place, body in zip(order, group, strict=True):
-        placed[place] = body
-    return [body for body in placed if body is not None]
-
-
-def _mixes_dictionaries(runner: Runner) -> bool:
-    """Whether a shared subroutine calls local ones, which are others for each font dictionary."""
-    if len(runner.local) < 2:
-        return False
-    return any(
-        call.target.kind == "local" for body, calls in runner.calls.items() if body.kind == "global" for call in calls
-    )
-
-
-def _is_worth_it(size: int, uses: int) -> bool:
-    """Whether a subroutine of `size` bytes (its return included) saves more than its calls and its entry cost."""
-    call, entry = 3, index_overhead(2, 2000) - index_overhead(1, 2000)
-    return uses * (size - 1 - call) > size + entry
-
-
-def _data(runner: Runner, body: Body) -> bytes:
-    if body.kind == "glyph":
-        return runner.charstrings[body.number]
-    return runner.shared[body.number] if body.kind == "global" else runner.local[body.font_dict][body.number]
-
-
-class _Writer:
-    """Writes bodies with calls to the numbered subroutines, and all others in place of their calls."""
-
-    def __init__(self, runner: Runner, numbers: dict[Body, int]) -> None:
-        self.runner = runner
-        self.numbers = numbers
-        self._texts: dict[Body, bytes] = {}
-
-    def text(self, body: Body) -> bytes:
-        if body not in self.runner.calls:
-            return _data(self.runner, body)
-        if body not in self._texts:
-            data = _data(self.runner, body)
-            out, at = bytearray(), 0
-            for call in self.runner.calls[body]:
-                out += data[at : call.start]
-                if call.target in self.numbers:
-                    kind = _CALL_GLOBAL if call.target.kind == "global" else _CALL_LOCAL
-                    out += write_integer(self.numbers[call.target]) + bytes((kind,))
-                else:
-                    out += self.text(call.target)
-                at = call.end
-            self._texts[body] = bytes(out + data[at : self.runner.ends[body]])
-        return self._texts[body]
-
-    def subroutine(self, body: Body) -> bytes:
-        """Its text, closed."""
-        return self.text(body) + bytes((_RETURN,))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Set
 
 from aksara.binary import Reader
 from aksara.errors import FontError
@@ -18,6 +18,7 @@ _MAX_OPERANDS = 513
 
 
 def read_dict(data: bytes) -> Dict:
+    """The operators of DICT data. Raises `FontError` for what is none."""
     reader, found, operands = Reader(data), Dict(), list[Number]()
     while reader.remaining:
         first = reader.u8()
@@ -42,7 +43,7 @@ def _read_number(reader: Reader, first: int) -> Number:
     if first == _INT16:
         return reader.i16()
     if first == _INT32:
-        return int.from_bytes(reader.take(4), "big", signed=True)
+        return reader.i32()
     if first != _REAL:
         raise FontError(f"a DICT has the byte {first}, which starts nothing", offset=reader.position - 1)
     start = reader.position
@@ -53,6 +54,7 @@ def _read_number(reader: Reader, first: int) -> Number:
 
 
 def write_dict(values: Mapping[int, tuple[Number, ...]]) -> bytes:
+    """DICT data, operators in the order of `values`."""
     out = bytearray()
     for operator, operands in values.items():
         for operand in operands:
@@ -62,7 +64,7 @@ def write_dict(values: Mapping[int, tuple[Number, ...]]) -> bytes:
 
 
 def write_integer(value: int) -> bytes:
-    """In the shortest form."""
+    """The number in the fewest bytes."""
     if -107 <= value <= 107:
         return bytes((value + 139,))
     if 108 <= value <= 1131:
@@ -74,3 +76,24 @@ def write_integer(value: int) -> bytes:
     if -0x8000 <= value <= 0x7FFF:
         return bytes((_INT16,)) + value.to_bytes(2, "big", signed=True)
     return bytes((_INT32,)) + value.to_bytes(4, "big", signed=True)
+
+
+def without(values: Mapping[int, tuple[Number, ...]], operators: Set[int]) -> Dict:
+    """The DICT without these operators."""
+    return {operator: operands for operator, operands in values.items() if operator not in operators}
+
+
+def integer(values: Dict, operator: int, default: int) -> int:
+    """The one whole number of an operator. Raises `FontError` for anything else."""
+    operands = values.get(operator, (default,))
+    if len(operands) != 1 or not isinstance(operands[0], int):
+        raise FontError(f"operator {operator} of a DICT has no whole number")
+    return operands[0]
+
+
+def offset_of(values: Dict, operator: int) -> int:
+    """The offset that an operator of the Top DICT must hold."""
+    offset = integer(values, operator, 0)
+    if offset <= 0:
+        raise FontError(f"operator {operator} of the Top DICT, an offset, is missing or wrong")
+    return offset

@@ -5,21 +5,20 @@ from __future__ import annotations
 from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field
-from typing import ClassVar
+from typing import ClassVar, Self
 
-import numpy as np
-
-from aksara.binary import Reader
-from aksara.tables.base import Font
-from aksara.tables.cmap import format4, format12, variations
+from aksara.binary import Reader, Writer
+from aksara.tables.base import FontTables, Table
+from aksara.tables.cmap import format4, format12, variation_sequences
 from aksara.tables.cmap.reading import READERS
-from aksara.tables.cmap.variations import VariationSequences
+from aksara.tables.cmap.variation_sequences import VariationSequences
+from aksara.tables.platforms import MACINTOSH, UNICODE, WINDOWS
+from aksara.tables.subsetting import SubsetContext
 
-UNICODE, MACINTOSH, WINDOWS = 0, 1, 3
-_SYMBOL, _BMP, _FULL = 0, 1, 10
+_SYMBOL, _BMP, _FULL, _VARIATION_SEQUENCES = 0, 1, 10, 5
 _SYMBOL_AREA = 0xF000
+_FORMAT_14 = 14
 
-# Best first; the Unicode platform's encodings differ only in how old a Unicode they promise.
 # Encodings older than Unicode, by the name of Python's codec: only fonts that have nothing better are read by these.
 _CODECS = {
     (WINDOWS, 2): "cp932",
@@ -29,6 +28,7 @@ _CODECS = {
     (WINDOWS, 6): "johab",
     (MACINTOSH, 0): "mac_roman",
 }
+# Best first; the Unicode platform's encodings differ only in how old a Unicode they promise.
 _PREFERENCE = (
     (WINDOWS, _FULL),
     *((UNICODE, e) for e in (6, 4, 3, 2, 1, 0)),
@@ -52,7 +52,7 @@ class CmapSubtable:
 
 
 @dataclass(slots=True)
-class Cmap:
+class Cmap(Table):
     """The subtables by platform and encoding, and the variation sequences (format 14), if any."""
 
     TAG: ClassVar[str] = "cmap"
@@ -61,7 +61,7 @@ class Cmap:
     variations: VariationSequences | None = None
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Cmap:
+    def parse(cls, data: bytes, font: FontTables) -> Self:
         reader = Reader(data, 2)
         records = [(reader.u16(), reader.u16(), reader.u32()) for _ in range(reader.u16())]
         read: dict[int, tuple[Mapping[int, int], int]] = {}
@@ -70,8 +70,8 @@ class Cmap:
         for platform, encoding, offset in records:
             at = reader.at(offset)
             number = at.at(offset).u16()
-            if number == 14:
-                sequences = sequences or variations.parse(at)
+            if number == _FORMAT_14:
+                sequences = sequences or variation_sequences.parse(at)
             elif number in READERS:
                 if offset not in read:
                     read[offset] = READERS[number](at)
@@ -89,18 +89,17 @@ class Cmap:
             body = None if wide else format4.compile(sub.mapping, sub.language)
             entries.append((sub.platform, sub.encoding, body or format12.compile(sub.mapping, sub.language)))
         if self.variations is not None:
-            entries.append((UNICODE, 5, variations.compile(self.variations)))
+            entries.append((UNICODE, _VARIATION_SEQUENCES, variation_sequences.compile(self.variations)))
         entries.sort(key=lambda entry: entry[:2])
-        places: dict[bytes, int] = {}
-        head = np.array((0, len(entries)), ">u2").tobytes()
-        offset, bodies = len(head) + 8 * len(entries), []
+        header, bodies = Writer().u16(0, len(entries)), Writer()
+        first = len(header) + 8 * len(entries)
+        offsets: dict[bytes, int] = {}
         for platform, encoding, body in entries:
-            if body not in places:
-                places[body] = offset
+            if body not in offsets:
+                offsets[body] = first + len(bodies)
                 bodies.append(body)
-                offset += len(body)
-            head += platform.to_bytes(2, "big") + encoding.to_bytes(2, "big") + places[body].to_bytes(4, "big")
-        return b"".join((head, *bodies))
+            header.u16(platform, encoding).u32(offsets[body])
+        return bytes(header) + bytes(bodies)
 
     @property
     def best(self) -> CmapSubtable | None:
@@ -110,6 +109,7 @@ class Cmap:
 
     @property
     def is_symbol(self) -> bool:
+        """Whether it is a symbol font's, whose codes mean nothing but their glyphs."""
         best = self.best
         return best is not None and (best.platform, best.encoding) == (WINDOWS, _SYMBOL)
 
@@ -128,16 +128,15 @@ class Cmap:
         twins = {code - _SYMBOL_AREA: glyph for code, glyph in best.mapping.items() if code >> 8 == _SYMBOL_AREA >> 8}
         return twins | dict(best.mapping)
 
-    def subset(self, characters: Mapping[int, int], numbers: Mapping[int, int]) -> Cmap:
-        """A table for these characters (code point → new glyph), with the variation sequences of kept characters.
-
-        `numbers` is old glyph → new.
-        """
-        sequences = self.variations.subset(characters, numbers) if self.variations else None
+    def subset(self, context: SubsetContext) -> Self:
+        """The kept characters in subtables that every browser reads, and the variation sequences of these."""
+        glyphs = context.glyphs
+        characters = {code: glyphs[glyph] for code, glyph in context.characters.items()}
+        sequences = self.variations.subset(characters, glyphs) if self.variations else None
         if self.is_symbol:
             coded = {code if code >= _SYMBOL_AREA else code + _SYMBOL_AREA: g for code, g in characters.items()}
-            return Cmap([CmapSubtable(WINDOWS, _SYMBOL, coded)], sequences)
-        return Cmap(unicode_subtables(characters), sequences)
+            return type(self)([CmapSubtable(WINDOWS, _SYMBOL, coded)], sequences)
+        return type(self)(unicode_subtables(characters), sequences)
 
 
 def _decoded(mapping: Mapping[int, int], codec: str) -> dict[int, int]:

@@ -10,6 +10,7 @@ _HEADER = 16
 
 
 def compile(mapping: Mapping[int, int], language: int = 0) -> bytes:
+    """The subtable; `mapping` is code → glyph ID."""
     codes = np.array(sorted(mapping), np.int64)
     glyphs = np.array([mapping[code] for code in codes.tolist()], np.int64)
     new = np.ones(len(codes), bool)

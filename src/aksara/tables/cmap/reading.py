@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +12,7 @@ from aksara.errors import FontError
 
 Mapped = tuple[Mapping[int, int], int]
 Ints = NDArray[np.int64]
+Glyphs = NDArray[np.int64] | NDArray[np.uint16] | NDArray[np.uint8]
 MAX_CODE = 0x10FFFF
 MAX_GLYPH = 0xFFFF
 
@@ -32,7 +32,7 @@ def read_2(reader: Reader) -> Mapped:
     start, found = reader.position, {}
     for high in range(256):
         at = reader.at(start + 8 * int(keys[high]))
-        first, count, delta, range_at, offset = at.u16(), at.u16(), at.i16(), at.position, at.u16()
+        first, count, delta, range_offset, offset = at.u16(), at.u16(), at.i16(), at.position, at.u16()
         if not keys[high]:
             # Of the first subheader, whose codes have one byte, each stands for itself.
             codes = range(high, high + 1) if first <= high < first + count else range(0)
@@ -40,7 +40,7 @@ def read_2(reader: Reader) -> Mapped:
         else:
             codes, base = range(first, first + count), high << 8
         for low in codes:
-            glyph = at.at(range_at + offset + 2 * (low - first)).u16()
+            glyph = at.at(range_offset + offset + 2 * (low - first)).u16()
             if glyph:
                 found[base | low] = glyph + delta & 0xFFFF
     return {code: glyph for code, glyph in found.items() if glyph}, language
@@ -63,21 +63,21 @@ def read_4(reader: Reader) -> Mapped:
     reader.u16()
     starts = reader.array(np.uint16, segments, "segment starts").astype(np.int64)
     deltas = reader.array(np.uint16, segments, "deltas").astype(np.int64)
-    ranges_at = reader.position
+    ranges_offset = reader.position
     ranges = reader.array(np.uint16, segments, "range offsets").astype(np.int64)
-    # Glyph numbers of the segments with a range offset lie behind it, counted from the offset's own place.
-    words = np.frombuffer(reader.data, ">u2", (len(reader.data) - ranges_at) // 2, ranges_at)
+    # Glyph IDs of the segments with a range offset lie behind it, counted from the offset's own place.
+    words = np.frombuffer(reader.data, ">u2", (len(reader.data) - ranges_offset) // 2, ranges_offset)
     sizes = np.maximum(ends - starts + 1, 0)
     if sizes.sum() > 2 * 0x10000:
-        raise FontError("segments overlap over and over", offset=ranges_at)
+        raise FontError("segments overlap over and over", offset=ranges_offset)
     segment = np.repeat(np.arange(segments), sizes)
     codes = np.arange(len(segment)) - np.repeat(np.cumsum(sizes) - sizes - starts, sizes)
     glyphs = codes + deltas[segment]
     # An offset of 0xFFFF in the last segment stands for "no glyph" in some fonts.
     indirect = (ranges[segment] != 0) & (ranges[segment] != 0xFFFF)
-    places = segment[indirect] + ranges[segment[indirect]] // 2 + codes[indirect] - starts[segment[indirect]]
-    inside = places < len(words)
-    found = np.where(inside, words[np.minimum(places, len(words) - 1)] if len(words) else 0, 0).astype(np.int64)
+    words_at = segment[indirect] + ranges[segment[indirect]] // 2 + codes[indirect] - starts[segment[indirect]]
+    inside = words_at < len(words)
+    found = np.where(inside, words[np.minimum(words_at, len(words) - 1)] if len(words) else 0, 0).astype(np.int64)
     glyphs[indirect] = np.where(found > 0, found + deltas[segment[indirect]], 0)
     glyphs &= 0xFFFF
     glyphs[ranges[segment] == 0xFFFF] = 0
@@ -127,7 +127,7 @@ def _group_list(reader: Reader, language: int, *, consecutive: bool) -> Mapped:
     return _mapping(np.repeat(firsts, sizes) + step, found), language
 
 
-def _mapping(codes: Ints, glyphs: NDArray[np.integer[Any]]) -> dict[int, int]:
+def _mapping(codes: Ints, glyphs: Glyphs) -> dict[int, int]:
     kept = (glyphs > 0) & (glyphs <= MAX_GLYPH) & (codes <= MAX_CODE)
     return dict(zip(codes[kept].tolist(), glyphs[kept].tolist(), strict=True))
 

@@ -7,43 +7,47 @@ from dataclasses import dataclass, field, replace
 from typing import ClassVar, Self
 
 from aksara.errors import FontError
-from aksara.tables.base import Font
-from aksara.tables.layout.offsets import Block, Place, pack
-from aksara.tables.layout.values import Device, device_block, read_device, read_store
+from aksara.offsets import Block, OffsetReader, serialize
+from aksara.tables.base import FontTables, Table
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.devices import Device, device_block, parse_device
+from aksara.tables.subsetting import SubsetContext
+from aksara.tables.variation.item_variation_store import ItemVariationStore
 
 _VERSION_1_0, _VERSION_1_1 = 0x00010000, 0x00010001
 
 
 @dataclass(slots=True, frozen=True)
 class Coordinate:
-    """A place in font units; renderers that hint may read it off a point of a glyph (`reference`: glyph, point)."""
+    """A distance in font units; renderers that hint may read it off a point of a glyph (`reference`: glyph, point)."""
 
     value: int
     reference: tuple[int, int] | None = None
     device: Device | None = None
 
     @classmethod
-    def parse(cls, place: Place) -> Self:
-        form = place.u16()
-        (value,) = place.i16s(1)
-        if form == 2:
-            glyph, point = place.u16s(2)
+    def parse(cls, reader: OffsetReader) -> Self:
+        coordinate_format = reader.u16()
+        (value,) = reader.i16s(1)
+        if coordinate_format == 2:
+            glyph, point = reader.u16s(2)
             return cls(value, (glyph, point))
-        if form not in (1, 3):
-            raise FontError(f"a coordinate of format {form}; only 1 to 3 exist", offset=place.origin)
-        return cls(value, device=read_device(place.link()) if form == 3 else None)
+        if coordinate_format not in (1, 3):
+            raise FontError(f"a coordinate of format {coordinate_format}; only 1 to 3 exist", offset=reader.origin)
+        return cls(value, device=parse_device(reader.offset16()) if coordinate_format == 3 else None)
 
-    def subset(self, numbers: Mapping[int, int]) -> Self:
+    def subset(self, glyphs: GlyphMap) -> Self:
+        """With its reference under the new glyph ID, or without one."""
         if self.reference is None:
             return self
         glyph, point = self.reference
-        return replace(self, reference=(numbers[glyph], point) if glyph in numbers else None)
+        return replace(self, reference=(glyphs[glyph], point) if glyph in glyphs else None)
 
     def block(self) -> Block:
         if self.reference is not None:
             return Block().u16(2).i16(self.value).u16(*self.reference)
         if self.device is not None:
-            return Block().u16(3).i16(self.value).link(device_block(self.device))
+            return Block().u16(3).i16(self.value).offset16(device_block(self.device))
         return Block().u16(1).i16(self.value)
 
 
@@ -69,7 +73,7 @@ class BaseScript:
 
 
 @dataclass(slots=True, frozen=True)
-class Axis:
+class BaselineAxis:
     """The baselines of one direction of text: their tags, and where they lie for each script."""
 
     tags: tuple[str, ...]
@@ -77,72 +81,72 @@ class Axis:
 
 
 @dataclass(slots=True, frozen=True)
-class Base:
-    """Baselines of horizontal and of vertical text. `variations` are the bytes of an item variation store."""
+class Base(Table):
+    """Baselines of horizontal and of vertical text. `variations` is the store that coordinates vary by."""
 
     TAG: ClassVar[str] = "BASE"
+    OPTIONAL: ClassVar[bool] = True
 
-    horizontal: Axis | None
-    vertical: Axis | None
-    variations: bytes | None = None
+    horizontal: BaselineAxis | None
+    vertical: BaselineAxis | None
+    variations: ItemVariationStore | None = None
 
     @classmethod
-    def parse(cls, data: bytes, font: Font) -> Self:
-        place = Place(data)
-        version = place.version()
-        horizontal, vertical = place.links(2)
-        store = place.link32() if version >= _VERSION_1_1 else None
+    def parse(cls, data: bytes, font: FontTables) -> Self:
+        reader = OffsetReader(data)
+        version = reader.version()
+        horizontal, vertical = reader.offsets16(2)
+        store = reader.offset32() if version >= _VERSION_1_1 else None
         return cls(
-            horizontal.once(_read_axis) if horizontal else None,
-            vertical.once(_read_axis) if vertical else None,
-            store.once(read_store) if store else None,
+            horizontal.once(_parse_axis) if horizontal else None,
+            vertical.once(_parse_axis) if vertical else None,
+            store.once(ItemVariationStore.parse) if store else None,
         )
 
     def compile(self) -> bytes:
         root = Block().u32(_VERSION_1_1 if self.variations else _VERSION_1_0)
-        root.link(_axis_block(self.horizontal)).link(_axis_block(self.vertical))
-        return pack(root.link32(Block(self.variations)) if self.variations else root)
+        root.offset16(_axis_block(self.horizontal)).offset16(_axis_block(self.vertical))
+        return serialize(root.offset32(self.variations.block()) if self.variations else root)
 
-    def subset(self, numbers: Mapping[int, int]) -> Self:
-        """For the kept glyphs (old number → new)."""
-        return replace(
-            self, horizontal=_axis_subset(self.horizontal, numbers), vertical=_axis_subset(self.vertical, numbers)
-        )
+    def subset(self, context: SubsetContext) -> Self:
+        glyphs = context.glyphs
+        horizontal, vertical = (_axis_subset(axis, glyphs) for axis in (self.horizontal, self.vertical))
+        return replace(self, horizontal=horizontal, vertical=vertical)
 
 
-def _read_axis(place: Place) -> Axis:
-    tags, scripts = place.link(), place.link()
+def _parse_axis(reader: OffsetReader) -> BaselineAxis:
+    tags, scripts = reader.offset16(), reader.offset16()
     found = tuple(tags.tag() for _ in range(tags.u16())) if tags else ()
-    records = [(scripts.tag(), scripts.link()) for _ in range(scripts.u16())] if scripts else []
-    return Axis(found, {tag: at.once(_read_script) for tag, at in records if at is not None})
+    records = [(scripts.tag(), scripts.offset16()) for _ in range(scripts.u16())] if scripts else []
+    return BaselineAxis(found, {tag: at.once(_parse_script) for tag, at in records if at is not None})
 
 
-def _read_script(place: Place) -> BaseScript:
-    values, extents = place.links(2)
-    records = [(place.tag(), place.link()) for _ in range(place.u16())]
-    languages = {tag: at.once(_read_extents) for tag, at in records if at is not None}
+def _parse_script(reader: OffsetReader) -> BaseScript:
+    values, extents = reader.offsets16(2)
+    records = [(reader.tag(), reader.offset16()) for _ in range(reader.u16())]
+    languages = {tag: at.once(_parse_extents) for tag, at in records if at is not None}
     default: int | None = None
     coordinates: tuple[Coordinate | None, ...] = ()
     if values is not None:
         default = values.u16()
-        coordinates = tuple(_coordinate(at) for at in values.links(values.u16()))
-    return BaseScript(default, coordinates, extents.once(_read_extents) if extents else None, languages)
+        coordinates = tuple(_coordinate(at) for at in values.offsets16(values.u16()))
+    return BaseScript(default, coordinates, extents.once(_parse_extents) if extents else None, languages)
 
 
-def _coordinate(place: Place | None) -> Coordinate | None:
-    return place.once(Coordinate.parse) if place is not None else None
+def _coordinate(reader: OffsetReader | None) -> Coordinate | None:
+    return reader.once(Coordinate.parse) if reader is not None else None
 
 
-def _read_extents(place: Place) -> Extents:
-    low, high = place.links(2)
+def _parse_extents(reader: OffsetReader) -> Extents:
+    low, high = reader.offsets16(2)
     features = []
-    for _ in range(place.u16()):
-        tag, (below, above) = place.tag(), place.links(2)
+    for _ in range(reader.u16()):
+        tag, (below, above) = reader.tag(), reader.offsets16(2)
         features.append((tag, (_coordinate(below), _coordinate(above))))
     return Extents((_coordinate(low), _coordinate(high)), tuple(features))
 
 
-def _axis_block(axis: Axis | None) -> Block | None:
+def _axis_block(axis: BaselineAxis | None) -> Block | None:
     if axis is None:
         return None
     tags = Block().u16(len(axis.tags))
@@ -150,17 +154,17 @@ def _axis_block(axis: Axis | None) -> Block | None:
         tags.tag(tag)
     scripts = Block().u16(len(axis.scripts))
     for tag in sorted(axis.scripts):
-        scripts.tag(tag).link(_script_block(axis.scripts[tag]))
-    return Block().link(tags if axis.tags else None).link(scripts)
+        scripts.tag(tag).offset16(_script_block(axis.scripts[tag]))
+    return Block().offset16(tags if axis.tags else None).offset16(scripts)
 
 
 def _script_block(script: BaseScript) -> Block:
     values = None
     if script.default is not None:
-        values = Block().u16(script.default).array(_coordinate_block(each) for each in script.coordinates)
-    block = Block().link(values).link(_extents_block(script.extents)).u16(len(script.languages))
+        values = Block().u16(script.default).offsets16(_coordinate_block(each) for each in script.coordinates)
+    block = Block().offset16(values).offset16(_extents_block(script.extents)).u16(len(script.languages))
     for tag in sorted(script.languages):
-        block.tag(tag).link(_extents_block(script.languages[tag]))
+        block.tag(tag).offset16(_extents_block(script.languages[tag]))
     return block
 
 
@@ -173,18 +177,18 @@ def _extents_block(extents: Extents | None) -> Block | None:
         return None
     block = Block()
     for each in extents.extent:
-        block.link(_coordinate_block(each))
+        block.offset16(_coordinate_block(each))
     block.u16(len(extents.features))
     for tag, extent in extents.features:
         block.tag(tag)
         for each in extent:
-            block.link(_coordinate_block(each))
+            block.offset16(_coordinate_block(each))
     return block
 
 
-def _axis_subset(axis: Axis | None, numbers: Mapping[int, int]) -> Axis | None:
+def _axis_subset(axis: BaselineAxis | None, glyphs: GlyphMap) -> BaselineAxis | None:
     def kept(coordinate: Coordinate | None) -> Coordinate | None:
-        return coordinate.subset(numbers) if coordinate is not None else None
+        return coordinate.subset(glyphs) if coordinate is not None else None
 
     def extents(each: Extents) -> Extents:
         low, high = each.extent
@@ -193,7 +197,7 @@ def _axis_subset(axis: Axis | None, numbers: Mapping[int, int]) -> Axis | None:
 
     if axis is None:
         return None
-    return Axis(
+    return BaselineAxis(
         axis.tags,
         {
             tag: BaseScript(

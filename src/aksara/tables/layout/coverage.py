@@ -7,71 +7,77 @@ or overlap; such a table is read as a renderer's bisection finds its way in it.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence, Set
+from collections.abc import Iterable, Mapping, Sequence
 from itertools import groupby, pairwise
 from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from aksara.tables.layout.offsets import Block, OffsetOverflow, Place
+from aksara.offsets import Block, OffsetOverflow, OffsetReader
 
 Ints = NDArray[np.int64]
 V = TypeVar("V")
 _GLYPHS = 0x10000
 
 
-def read_coverage(place: Place) -> dict[int, int]:
+def parse_coverage(reader: OffsetReader) -> dict[int, int]:
     """Glyph → coverage index."""
-    return place.once(_coverage)
+    return reader.once(_coverage)
 
 
-def read_covered(place: Place) -> frozenset[int]:
-    """The covered glyphs."""
-    return place.once(_covered)
+def parse_covered(reader: OffsetReader | None) -> frozenset[int]:
+    """The covered glyphs; none where there is no table."""
+    return reader.once(_covered) if reader is not None else frozenset()
 
 
-def _covered(place: Place) -> frozenset[int]:
-    return frozenset(_coverage(place.there(0)))
+def _covered(reader: OffsetReader) -> frozenset[int]:
+    return frozenset(_coverage(reader.at_offset(0)))
 
 
-def _coverage(place: Place) -> dict[int, int]:
-    kind, count = place.u16(), place.u16()
-    if kind == 1:
-        glyphs = np.array(place.u16s(count), np.int64)
+def _coverage(reader: OffsetReader) -> dict[int, int]:
+    coverage_format, count = reader.u16(), reader.u16()
+    if coverage_format == 1:
+        glyphs = np.array(reader.u16s(count), np.int64)
         first = last = glyphs
         index = np.arange(count)
-    elif kind == 2:
-        first, last, index = _ranges(place, count)
+    elif coverage_format == 2:
+        first, last, index = _ranges(reader, count)
     else:
         return {}  # to renderers, a coverage of an unknown format covers nothing
     glyphs, indices = _searched(first, last, index)
-    place.spend(len(glyphs))
+    reader.count_records(len(glyphs))
     return dict(zip(glyphs.tolist(), indices.tolist(), strict=True))
 
 
-def read_classes(place: Place | None) -> dict[int, int]:
-    """Glyph → class, without those of class 0, "all others". No place: all are of class 0."""
-    return place.once(_classes) if place is not None else {}
+def rows_by_glyph(covered: Mapping[int, int], rows: Sequence[V]) -> dict[int, V]:
+    """Glyph → the row that its coverage index leads to; a glyph whose index is beyond the rows has none."""
+    count = len(rows)
+    return {glyph: rows[index] for glyph, index in covered.items() if index < count}
 
 
-def _classes(place: Place) -> dict[int, int]:
-    kind = place.u16()
-    if kind == 1:
-        start, count = place.u16(), place.u16()
-        return {start + n: value for n, value in enumerate(place.u16s(count)) if value and start + n < _GLYPHS}
-    if kind != 2:
+def parse_classes(reader: OffsetReader | None) -> dict[int, int]:
+    """Glyph → class, without those of class 0, "all others". No table: all are of class 0."""
+    return reader.once(_classes) if reader is not None else {}
+
+
+def _classes(reader: OffsetReader) -> dict[int, int]:
+    class_format = reader.u16()
+    if class_format == 1:
+        start, count = reader.u16(), reader.u16()
+        return {start + n: value for n, value in enumerate(reader.u16s(count)) if value and start + n < _GLYPHS}
+    if class_format != 2:
         return {}
-    first, last, value = _ranges(place, place.u16())
+    first, last, value = _ranges(reader, reader.u16())
     # A class is the same for the whole range, an index counts on.
     glyphs, classes = _searched(first, last, value, counting=False)
-    place.spend(len(glyphs))
+    reader.count_records(len(glyphs))
     kept = classes > 0
     return dict(zip(glyphs[kept].tolist(), classes[kept].tolist(), strict=True))
 
 
-def _ranges(place: Place, count: int) -> tuple[Ints, Ints, Ints]:
-    ranges = np.array(place.u16s(3 * count), np.int64).reshape(-1, 3)
+def _ranges(reader: OffsetReader, count: int) -> tuple[Ints, Ints, Ints]:
+    ranges = np.array(reader.u16s(3 * count), np.int64).reshape(-1, 3)
     return ranges[:, 0], ranges[:, 1], ranges[:, 2]
 
 
@@ -97,7 +103,7 @@ def _searched(first: Ints, last: Ints, value: Ints, *, counting: bool = True) ->
     return glyphs, value[hit] + (glyphs - first[hit] if counting else 0)
 
 
-def searched(keys: Sequence[int], values: Sequence[V]) -> dict[int, V]:
+def bisected(keys: Sequence[int], values: Sequence[V]) -> dict[int, V]:
     """What bisection finds for each key, in a list that should be sorted, without doubles, and may not be."""
     if all(a < b for a, b in pairwise(keys)):
         return dict(zip(keys, values, strict=True))
@@ -107,7 +113,7 @@ def searched(keys: Sequence[int], values: Sequence[V]) -> dict[int, V]:
 
 
 def coverage_block(glyphs: Iterable[int]) -> Block:
-    """A coverage table of these glyphs, whose coverage index is their place in order; the smaller of both formats."""
+    """A coverage table of these glyphs, in the smaller of both formats; coverage indices follow the IDs."""
     ordered = sorted(glyphs)
     runs = list(_runs((glyph, 0) for glyph in ordered))
     if 3 * len(runs) >= len(ordered):
@@ -140,16 +146,11 @@ def _runs(ordered: Iterable[tuple[int, int]]) -> Iterable[tuple[int, int, int]]:
         yield glyphs[0], glyphs[-1], value
 
 
-def kept_glyphs(glyphs: Set[int] | Mapping[int, int], numbers: Mapping[int, int]) -> frozenset[int]:
-    """The new numbers of those glyphs that are kept; `numbers` is old number → new."""
-    return frozenset(numbers[glyph] for glyph in glyphs if glyph in numbers)
-
-
 def halved(mapping: Mapping[int, V]) -> tuple[dict[int, V], dict[int, V]]:
     """What is said of the first half of the glyphs, and of the second.
 
-    Each is covered by one only, so that two subtables of the halves do what one of the whole does.
-    Raises `OffsetOverflow` if there is just one.
+    Each glyph is covered by one half only, so that two subtables of the halves do what one of the whole does.
+    Raises `OffsetOverflow` if there is just one glyph.
     """
     ordered = sorted(mapping)
     if len(ordered) < 2:

@@ -2,34 +2,69 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
+from dataclasses import replace
+from typing import ClassVar, Self
 
-from aksara.tables.layout.contexts import read_chained, read_context
-from aksara.tables.layout.gpos.attachment import Cursive, LigatureAttachment, MarkAttachment
-from aksara.tables.layout.gpos.pairs import ClassPairs, GlyphPairs, read_pairs, tidy_pairs
-from aksara.tables.layout.gpos.single import Single
-from aksara.tables.layout.lookups import LayoutTable
+from aksara.tables.layout.contexts import parse_chained_context, parse_context
+from aksara.tables.layout.gdef import Gdef
+from aksara.tables.layout.gpos.attachment import CursiveAttachment, LigatureAttachment, MarkAttachment
+from aksara.tables.layout.gpos.class_pairs import ClassPairs
+from aksara.tables.layout.gpos.glyph_pairs import GlyphPairs
+from aksara.tables.layout.gpos.pair_formats import compacted_pairs, parse_pairs
+from aksara.tables.layout.gpos.single import SingleAdjustment
+from aksara.tables.layout.gpos.types import (
+    CHAINED_CONTEXT,
+    CONTEXT,
+    CURSIVE,
+    EXTENSION,
+    MARK_TO_BASE,
+    MARK_TO_LIGATURE,
+    MARK_TO_MARK,
+    PAIR,
+    SINGLE,
+)
+from aksara.tables.layout.layout_table import LayoutTable, features_kept_empty, has_complex_text, has_marks
+from aksara.tables.layout.lookups import Lookup, LookupFormat
+from aksara.tables.subsetting import SubsetContext
 
-SINGLE, PAIR, CURSIVE, MARK_TO_BASE, MARK_TO_LIGATURE, MARK_TO_MARK, CONTEXT, CHAINED, EXTENSION = range(1, 10)
+_KERN = "kern"
 
 
 class Gpos(LayoutTable):
     """Positions: type 9, extension, is only another way to write the others."""
 
     TAG: ClassVar[str] = "GPOS"
-    EXTENSION = EXTENSION
-    READERS: ClassVar = {
-        SINGLE: Single.parse,
-        PAIR: read_pairs,
-        CURSIVE: Cursive.parse,
-        MARK_TO_BASE: MarkAttachment.parse,
-        MARK_TO_LIGATURE: LigatureAttachment.parse,
-        MARK_TO_MARK: MarkAttachment.parse,
-        CONTEXT: read_context,
-        CHAINED: read_chained,
-    }
+    LOOKUPS: ClassVar = LookupFormat(
+        "GPOS",
+        EXTENSION,
+        {
+            SINGLE: SingleAdjustment.parse,
+            PAIR: parse_pairs,
+            CURSIVE: CursiveAttachment.parse,
+            MARK_TO_BASE: MarkAttachment.parse,
+            MARK_TO_LIGATURE: LigatureAttachment.parse,
+            MARK_TO_MARK: MarkAttachment.parse,
+            CONTEXT: parse_context,
+            CHAINED_CONTEXT: parse_chained_context,
+        },
+    )
 
-    def _tidied(self, subtables: list[Any]) -> tuple[Any, ...]:
-        if all(isinstance(subtable, GlyphPairs | ClassPairs) for subtable in subtables):
-            return tidy_pairs(subtables)
-        return tuple(subtables)
+    def compacted(self, lookup: Lookup) -> Lookup:
+        pairs = [subtable for subtable in lookup.subtables if isinstance(subtable, GlyphPairs | ClassPairs)]
+        if len(pairs) < len(lookup.subtables):
+            return lookup
+        return replace(lookup, subtables=compacted_pairs(pairs))
+
+    def cut(self, context: SubsetContext) -> Self | None:
+        """It stays for marks even where it has become empty: shapers then do not place them by themselves."""
+        always = features_kept_empty(context.characters)
+        if context.subset_by_tag(_KERN) is not None:
+            # Shapers turn to that table where GPOS has no such feature.
+            always |= {_KERN}
+        cut = self.cut_down(context.glyphs, context.features, always)
+        gdef = context.original(Gdef)
+        if gdef is not None:
+            marks = gdef.keeps_marks(context)
+        else:
+            marks = has_complex_text(context.characters) or has_marks(context.characters)
+        return cut if cut.features or marks else None

@@ -2,49 +2,47 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
-from typing import Self, TypeVar
+from typing import Self
 
-from aksara.tables.layout.coverage import coverage_block, halved, read_coverage
-from aksara.tables.layout.lookups import Subtable
-from aksara.tables.layout.offsets import Block, OffsetOverflow, Place
-from aksara.tables.layout.values import Anchor, anchor_block, read_anchor
+from aksara.offsets import Block, OffsetReader
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.anchors import Anchor, anchor_blocks, parse_anchor
+from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
+from aksara.tables.layout.subtable import Subtable
 
 #: One anchor for each class of marks, or None.
 Anchors = tuple[Anchor | None, ...]
 #: Mark → its class and anchor.
 Marks = Mapping[int, tuple[int, Anchor]]
-V = TypeVar("V")
+AnchorBlocks = Callable[[Anchor | None], Block | None]
 
 
 @dataclass(slots=True, frozen=True)
-class Cursive(Subtable):
+class CursiveAttachment(Subtable):
     """Type 3: glyph → the anchors where the one before and the one behind join it."""
 
     joints: Mapping[int, tuple[Anchor | None, Anchor | None]]
 
     @classmethod
-    def parse(cls, place: Place) -> Self:
-        _, covered = place.u16(), read_coverage(place.required())
-        places = place.links(2 * place.u16())
-        anchors = [read_anchor(at) for at in places]
+    def parse(cls, reader: OffsetReader) -> Self:
+        _, covered = reader.u16(), parse_coverage(reader.required16())
+        anchors = list(map(parse_anchor, reader.offsets16(2 * reader.u16())))
         joints = list(zip(anchors[::2], anchors[1::2], strict=True))
-        return cls({glyph: joints[index] for glyph, index in covered.items() if index < len(joints)})
+        return cls(rows_by_glyph(covered, joints))
 
-    def subset(self, numbers: Mapping[int, int]) -> Self | None:
-        kept = {numbers[glyph]: joint for glyph, joint in self.joints.items() if glyph in numbers}
+    def subset(self, glyphs: GlyphMap) -> Self | None:
+        kept = glyphs.keys_of(self.joints)
         return type(self)(kept) if kept else None
 
     def block(self) -> Block:
-        block = Block().u16(1).link(coverage_block(self.joints)).u16(len(self.joints))
+        # It has no halves: both ends of a joint must be in one subtable.
+        block, block_of = Block().u16(1).offset16(coverage_block(self.joints)).u16(len(self.joints)), anchor_blocks()
         for glyph in sorted(self.joints):
             for anchor in self.joints[glyph]:
-                block.link(anchor_block(anchor))
+                block.offset16(block_of(anchor))
         return block
-
-    def halves(self) -> tuple[Self, Self]:
-        raise OffsetOverflow  # both ends of a joint must be in one subtable
 
 
 @dataclass(slots=True, frozen=True)
@@ -56,19 +54,20 @@ class MarkAttachment(Subtable):
     bases: Mapping[int, Anchors]
 
     @classmethod
-    def parse(cls, place: Place) -> Self:
-        marks, bases, classes, mark_array, base_array = _read_header(place)
-        rows = _read_rows(base_array, classes) if base_array else []
-        return cls(classes, _read_marks(mark_array, marks, classes), _by_glyph(bases, rows))
+    def parse(cls, reader: OffsetReader) -> Self:
+        marks, bases, classes, mark_array, base_array = _parse_header(reader)
+        rows = _parse_rows(base_array, classes) if base_array else []
+        return cls(classes, _parse_marks(mark_array, marks, classes), rows_by_glyph(bases, rows))
 
-    def subset(self, numbers: Mapping[int, int]) -> Self | None:
-        marks, used = _kept_marks(self.marks, numbers)
-        bases = {numbers[g]: tuple(row[c] for c in used) for g, row in self.bases.items() if g in numbers}
+    def subset(self, glyphs: GlyphMap) -> Self | None:
+        marks, used = _kept_marks(self.marks, glyphs)
+        bases = {glyph: tuple(row[c] for c in used) for glyph, row in glyphs.keys_of(self.bases).items()}
         return type(self)(len(used), marks, bases) if marks and bases else None
 
     def block(self) -> Block:
-        rows = (self.bases[glyph] for glyph in sorted(self.bases))
-        return _header_block(self.marks, self.bases, self.classes, _rows_block(rows))
+        block_of = anchor_blocks()
+        rows = _rows_block((self.bases[glyph] for glyph in sorted(self.bases)), block_of)
+        return _header_block(self.marks, self.bases, self.classes, rows, block_of)
 
     def halves(self) -> tuple[Self, Self]:
         first, second = halved(self.bases)
@@ -84,44 +83,48 @@ class LigatureAttachment(Subtable):
     ligatures: Mapping[int, tuple[Anchors, ...]]
 
     @classmethod
-    def parse(cls, place: Place) -> Self:
-        marks, ligatures, classes, mark_array, array = _read_header(place)
-        places = array.links(array.u16()) if array else []
-        rows = [tuple(_read_rows(at, classes)) if at is not None else () for at in places]
-        return cls(classes, _read_marks(mark_array, marks, classes), _by_glyph(ligatures, rows))
+    def parse(cls, reader: OffsetReader) -> Self:
+        marks, ligatures, classes, mark_array, array = _parse_header(reader)
+        starts = array.offsets16(array.u16()) if array else []
+        rows = [tuple(_parse_rows(at, classes)) if at is not None else () for at in starts]
+        return cls(classes, _parse_marks(mark_array, marks, classes), rows_by_glyph(ligatures, rows))
 
-    def subset(self, numbers: Mapping[int, int]) -> Self | None:
-        marks, used = _kept_marks(self.marks, numbers)
+    def subset(self, glyphs: GlyphMap) -> Self | None:
+        marks, used = _kept_marks(self.marks, glyphs)
         ligatures = {
-            numbers[glyph]: tuple(tuple(row[c] for c in used) for row in rows)
-            for glyph, rows in self.ligatures.items()
-            if glyph in numbers
+            glyph: tuple(tuple(row[c] for c in used) for row in rows)
+            for glyph, rows in glyphs.keys_of(self.ligatures).items()
         }
         return type(self)(len(used), marks, ligatures) if marks and ligatures else None
 
     def block(self) -> Block:
-        array = Block().array(_rows_block(self.ligatures[glyph]) for glyph in sorted(self.ligatures))
-        return _header_block(self.marks, self.ligatures, self.classes, array)
+        block_of = anchor_blocks()
+        array = Block().offsets16(_rows_block(self.ligatures[glyph], block_of) for glyph in sorted(self.ligatures))
+        return _header_block(self.marks, self.ligatures, self.classes, array, block_of)
 
     def halves(self) -> tuple[Self, Self]:
         first, second = halved(self.ligatures)
         return type(self)(self.classes, self.marks, first), type(self)(self.classes, self.marks, second)
 
 
-def _read_header(place: Place) -> tuple[dict[int, int], dict[int, int], int, Place | None, Place | None]:
+def _parse_header(
+    reader: OffsetReader,
+) -> tuple[dict[int, int], dict[int, int], int, OffsetReader | None, OffsetReader | None]:
     """Coverage of the marks and of what they join, the number of classes, and where their arrays are."""
-    place.u16()
-    marks, others = read_coverage(place.required()), read_coverage(place.required())
-    return marks, others, place.u16(), place.link(), place.link()
+    reader.u16()
+    marks, others = parse_coverage(reader.required16()), parse_coverage(reader.required16())
+    return marks, others, reader.u16(), reader.offset16(), reader.offset16()
 
 
-def _read_marks(place: Place | None, covered: Mapping[int, int], classes: int) -> dict[int, tuple[int, Anchor]]:
-    if place is None:
+def _parse_marks(
+    reader: OffsetReader | None, covered: Mapping[int, int], classes: int
+) -> dict[int, tuple[int, Anchor]]:
+    if reader is None:
         return {}
     found: list[tuple[int, Anchor | None]] = []
-    for _ in range(place.u16()):
-        number = place.u16()
-        found.append((number, read_anchor(place.link())))
+    for _ in range(reader.u16()):
+        number = reader.u16()
+        found.append((number, parse_anchor(reader.offset16())))
     # A mark of a class that nothing has anchors for joins nothing; one without an anchor joins by its origin.
     return {
         glyph: (found[index][0], found[index][1] or Anchor(0, 0))
@@ -130,37 +133,33 @@ def _read_marks(place: Place | None, covered: Mapping[int, int], classes: int) -
     }
 
 
-def _read_rows(place: Place, classes: int) -> list[Anchors]:
-    count = place.u16()
-    anchors = [read_anchor(at) for at in place.links(count * classes)]
+def _parse_rows(reader: OffsetReader, classes: int) -> list[Anchors]:
+    count = reader.u16()
+    anchors = [parse_anchor(at) for at in reader.offsets16(count * classes)]
     return [tuple(anchors[n * classes : (n + 1) * classes]) for n in range(count)]
 
 
-def _by_glyph(covered: Mapping[int, int], rows: list[V]) -> dict[int, V]:
-    return {glyph: rows[index] for glyph, index in covered.items() if index < len(rows)}
-
-
-def _kept_marks(marks: Marks, numbers: Mapping[int, int]) -> tuple[dict[int, tuple[int, Anchor]], list[int]]:
+def _kept_marks(marks: Marks, glyphs: GlyphMap) -> tuple[dict[int, tuple[int, Anchor]], list[int]]:
     """The kept marks with new classes, and which of the old classes these are, in order."""
-    kept = {numbers[glyph]: mark for glyph, mark in marks.items() if glyph in numbers}
+    kept = glyphs.keys_of(marks)
     used = sorted({number for number, _ in kept.values()})
     new = {old: number for number, old in enumerate(used)}
     return {glyph: (new[number], anchor) for glyph, (number, anchor) in kept.items()}, used
 
 
-def _header_block(marks: Marks, others: Iterable[int], classes: int, array: Block) -> Block:
-    block = Block().u16(1).link(coverage_block(marks)).link(coverage_block(others)).u16(classes)
+def _header_block(marks: Marks, others: Iterable[int], classes: int, array: Block, block_of: AnchorBlocks) -> Block:
+    block = Block().u16(1).offset16(coverage_block(marks)).offset16(coverage_block(others)).u16(classes)
     mark_array = Block().u16(len(marks))
     for glyph in sorted(marks):
         number, anchor = marks[glyph]
-        mark_array.u16(number).link(anchor.block())
-    return block.link(mark_array).link(array)
+        mark_array.u16(number).offset16(block_of(anchor))
+    return block.offset16(mark_array).offset16(array)
 
 
-def _rows_block(rows: Iterable[Anchors]) -> Block:
+def _rows_block(rows: Iterable[Anchors], block_of: AnchorBlocks) -> Block:
     listed = list(rows)
     block = Block().u16(len(listed))
     for row in listed:
         for anchor in row:
-            block.link(anchor_block(anchor))
+            block.offset16(block_of(anchor))
     return block

@@ -7,49 +7,52 @@ from dataclasses import dataclass
 from typing import Self
 
 from aksara.errors import FontError
-from aksara.tables.layout.coverage import coverage_block, halved, read_coverage
-from aksara.tables.layout.lookups import Subtable
-from aksara.tables.layout.offsets import Block, Place
-from aksara.tables.layout.values import Value, field_count, read_value, used_format, write_value
+from aksara.offsets import Block, OffsetReader
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
+from aksara.tables.layout.subtable import Subtable
+from aksara.tables.layout.value_records import Value, field_count, parse_value, without_unused_fields, write_value
 
 
 @dataclass(slots=True, frozen=True)
-class Single(Subtable):
-    """Glyph → how it is moved, in `form`, the value format."""
+class SingleAdjustment(Subtable):
+    """Glyph → how it is moved, in `value_format`."""
 
-    form: int
+    value_format: int
     values: Mapping[int, Value]
 
     @classmethod
-    def parse(cls, place: Place) -> Self:
-        kind, covered, form = place.u16(), read_coverage(place.required()), place.u16()
-        if kind == 1:
-            value = read_value(place, form)
-            return cls(form, dict.fromkeys(covered, value))
-        if kind != 2:
-            raise FontError(f"a single adjustment of format {kind}; only 1 and 2 exist", offset=place.origin)
-        count = place.u16()
-        place.spend(count * field_count(form))
-        values = [read_value(place, form) for _ in range(count)]
-        return cls(form, {glyph: values[index] for glyph, index in covered.items() if index < count})
+    def parse(cls, reader: OffsetReader) -> Self:
+        subtable_format, covered, value_format = reader.u16(), parse_coverage(reader.required16()), reader.u16()
+        if subtable_format == 1:
+            value = parse_value(reader, value_format)
+            return cls(value_format, dict.fromkeys(covered, value))
+        if subtable_format != 2:
+            raise FontError(
+                f"a single adjustment of format {subtable_format}; only 1 and 2 exist", offset=reader.origin
+            )
+        count = reader.u16()
+        reader.count_records(count * field_count(value_format))
+        values = [parse_value(reader, value_format) for _ in range(count)]
+        return cls(value_format, rows_by_glyph(covered, values))
 
-    def subset(self, numbers: Mapping[int, int]) -> Self | None:
-        kept = {numbers[glyph]: value for glyph, value in self.values.items() if glyph in numbers}
+    def subset(self, glyphs: GlyphMap) -> Self | None:
+        kept = glyphs.keys_of(self.values)
         if not kept:
             return None
-        form, values = used_format(self.form, list(kept.values()))
-        return type(self)(form, dict(zip(kept, values, strict=True)))
+        value_format, values = without_unused_fields(self.value_format, list(kept.values()))
+        return type(self)(value_format, dict(zip(kept, values, strict=True)))
 
     def block(self) -> Block:
         ordered = [self.values[glyph] for glyph in sorted(self.values)]
         alike = len(set(ordered)) == 1
-        block = Block().u16(1 if alike else 2).link(coverage_block(self.values)).u16(self.form)
+        block = Block().u16(1 if alike else 2).offset16(coverage_block(self.values)).u16(self.value_format)
         if not alike:
             block.u16(len(ordered))
         for value in ordered[:1] if alike else ordered:
-            write_value(block, self.form, value)
+            write_value(block, self.value_format, value)
         return block
 
     def halves(self) -> tuple[Self, Self]:
         first, second = halved(self.values)
-        return type(self)(self.form, first), type(self)(self.form, second)
+        return type(self)(self.value_format, first), type(self)(self.value_format, second)

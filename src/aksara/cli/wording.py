@@ -1,0 +1,84 @@
+"""The command line's own words: options for the parameters that the core speaks of."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from aksara.errors import AksaraError, RequestError
+from aksara.notices import Notice
+from aksara.pipeline.budget import Change
+from aksara.pipeline.characters import CharacterRequest
+
+#: Parameter → the option that sets it.
+OPTIONS = {
+    "BuildRequest.archive": "--zip",
+    "BuildRequest.budget": "--budget",
+    "BuildRequest.css": "--css",
+    "BuildRequest.effort": "--effort",
+    "BuildRequest.folder": "--to",
+    "BuildRequest.formats": "--format",
+    "BuildRequest.licence_files": "--licence-file",
+    "BuildRequest.preload": "--preload",
+    "BuildRequest.url": "--url",
+    "CharacterRequest.languages": "--for-language",
+    "CharacterRequest.pages": "--for-site",
+    "CharacterRequest.ranges": "--for-range",
+    "CharacterRequest.scripts": "--for-script",
+    "CharacterRequest.text_files": "--for-file",
+    "CharacterRequest.texts": "--for-text",
+    "FamilyRequest.display": "--display",
+    "FamilyRequest.features": "--feature",
+    "FamilyRequest.hints": "--hinting",
+    "FamilyRequest.name": "--family",
+    "FamilyRequest.overrides": "--face",
+    "FamilyRequest.stack": "--stack",
+    "FamilyRequest.uses": "--use",
+}
+
+#: What helps → how it is said behind the message.
+_REMEDIES = {
+    "BuildRequest.licence_files": " (--licence-file)",
+    "BuildRequest.url": "; leave --url out, and the paths come out right",
+    "FamilyRequest.overrides": " (--face overrules)",
+    "WebLicence.stated": (
+        "\n  If you hold a web licence, say so: --web-licence, and --licensed-to NAME for whom. "
+        "If not, ask the seller for one."
+    ),
+    "languages": "; `aksara languages` lists them all",
+    "project": "; `aksara init` writes one",
+}
+
+
+def error_text(error: AksaraError) -> str:
+    """The message of an error: it names the option that was wrong, or the line of the project file."""
+    text = str(error)
+    if isinstance(error, RequestError) and error.location is None and error.parameter:
+        option = OPTIONS.get(error.parameter)
+        text = f"{option}: {error.problem}" if option else error.problem
+    return text + _REMEDIES.get(error.remedy, "")
+
+
+def notice_text(notice: Notice) -> str:
+    """The text of a notice, with the option that would change it."""
+    return notice.text + _REMEDIES.get(notice.remedy, "")
+
+
+def change_text(change: Change, characters: CharacterRequest) -> str:
+    """The option that makes a change to the request; `characters` are those of the request."""
+    option = OPTIONS[change.parameter]
+    if not change.values:
+        return f"without {option}"
+    if change.parameter == "CharacterRequest.languages" and _has_other_sources(characters):
+        # The option alone would drop the characters of pages and texts, too.
+        return f"languages {_listed(change.values)} only"
+    return f"{option} {_listed(change.values)}"
+
+
+def _has_other_sources(characters: CharacterRequest) -> bool:
+    return bool(
+        characters.texts or characters.text_files or characters.ranges or characters.scripts or characters.pages
+    )
+
+
+def _listed(values: Sequence[str]) -> str:
+    return ",".join(values)

@@ -1,0 +1,22 @@
+"""Notices: what a user should know though nothing failed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(slots=True, frozen=True)
+class Notice:
+    """`where` is the file or family that it is about ('' for the whole build), `text` a sentence without a full stop.
+
+    `remedy` is the parameter of a request that would change it (`"FamilyRequest.overrides"`), or ''; an interface adds
+    its own words for that.
+    """
+
+    where: str
+    text: str
+    remedy: str = ""
+
+    def as_json(self) -> dict[str, str]:
+        """For JSON outputs."""
+        return {"where": self.where, "message": self.text}

@@ -1,0 +1,52 @@
+"""`Block`: one table or subtable in the making, and the blocks that its offsets lead to."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import NamedTuple, Self
+
+from aksara.binary import Writer
+
+
+class Link(NamedTuple):
+    """An offset in a block: where it stands, its size in bytes (2, 3 or 4), and the block that it leads to."""
+
+    position: int
+    size: int
+    target: Block
+
+
+class Block(Writer):
+    """The bytes of one table, with zeros where its offsets will stand."""
+
+    __slots__ = ("links",)
+
+    def __init__(self, data: bytes | bytearray = b"") -> None:
+        super().__init__(data)
+        self.links: list[Link] = []
+
+    def offset16(self, target: Block | None) -> Self:
+        """An Offset16; null if there is no target."""
+        return self._offset(target, 2)
+
+    def offset24(self, target: Block | None) -> Self:
+        """An Offset24; null if there is no target."""
+        return self._offset(target, 3)
+
+    def offset32(self, target: Block | None) -> Self:
+        """An Offset32; null if there is no target."""
+        return self._offset(target, 4)
+
+    def offsets16(self, targets: Iterable[Block | None]) -> Self:
+        """A count and as many Offset16s."""
+        listed = list(targets)
+        self.u16(len(listed))
+        for target in listed:
+            self.offset16(target)
+        return self
+
+    def _offset(self, target: Block | None, size: int) -> Self:
+        position = self.reserve(size)
+        if target is not None:
+            self.links.append(Link(position, size, target))
+        return self

@@ -1,0 +1,28 @@
+"""A whole build: what is asked for, the plan, the work, and the files, written all at once."""
+
+from aksara.pipeline.budget import Budget, Saving
+from aksara.pipeline.characters import CharacterRequest
+from aksara.pipeline.output import OutputFile, Written, write_output
+from aksara.pipeline.plan import BuildPlan, make_plan
+from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest
+from aksara.pipeline.runner import Build, Progress, run
+
+__all__ = [
+    "Budget",
+    "Build",
+    "BuildPlan",
+    "BuildRequest",
+    "CharacterRequest",
+    "FaceOverride",
+    "FacePlan",
+    "FamilyPlan",
+    "FamilyRequest",
+    "OutputFile",
+    "Progress",
+    "Saving",
+    "Written",
+    "make_plan",
+    "run",
+    "write_output",
+]

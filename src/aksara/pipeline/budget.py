@@ -1,0 +1,221 @@
+"""Budgets: what a page's first view, or a family, may take; and what would save enough where it takes more."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from aksara.pipeline.font_files import make_font_files
+from aksara.pipeline.plan import BuildPlan
+from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.web_faces import recipe_for
+from aksara.subsetting import FeatureChoice, draws_any
+from aksara.text import CharacterSelection, find_language
+from aksara.web.font_matching import DesiredFace, best_match
+from aksara.web.model import WebFace, WebFamily
+
+FIRST_VIEW = "a page's first view"
+_SHOWN = 3
+#: What most sites are written in; stands for the user's own languages in an estimate.
+_EXAMPLE_LANGUAGE = "en"
+#: The part of what is too much that a saving must reach to be worth a line.
+_WORTH = 0.01
+
+
+@dataclass(slots=True, frozen=True)
+class Change:
+    """A parameter of the request, and the values to give it; no values: to leave it out."""
+
+    parameter: str
+    values: tuple[str, ...] = ()
+
+
+@dataclass(slots=True, frozen=True)
+class Saving:
+    """A way to make it smaller: in words, the changes to the request that do it (none if the build cannot), the bytes
+    that it saves, and whether that is enough."""
+
+    words: str
+    changes: tuple[Change, ...]
+    saves: int
+    enough: bool
+
+    def as_json(self) -> dict[str, Any]:
+        """For the manifest."""
+        changes = [{"parameter": change.parameter, "values": list(change.values)} for change in self.changes]
+        return {"words": self.words, "changes": changes, "saves": self.saves, "enough": self.enough}
+
+
+@dataclass(slots=True, frozen=True)
+class Budget:
+    """`limit` and `size` in bytes, of what a current browser fetches; if missed, `savings`, least noticed first."""
+
+    what: str
+    limit: int
+    size: int
+    savings: tuple[Saving, ...] = ()
+
+    @property
+    def missed(self) -> bool:
+        """Whether it takes more than it may."""
+        return self.size > self.limit
+
+    def as_json(self) -> dict[str, Any]:
+        """For the manifest."""
+        return {
+            "what": self.what,
+            "limit": self.limit,
+            "bytes": self.size,
+            "missed": self.missed,
+            "savings": [saving.as_json() for saving in self.savings],
+        }
+
+
+def check_budgets(plan: BuildPlan, families: Sequence[WebFamily]) -> tuple[Budget, ...]:
+    """The budgets that were set, page first. Savings are tried, not guessed: figures are of files that were made."""
+    pairs = list(zip(plan.families, families, strict=True))
+    found = []
+    if plan.request.budget is not None:
+        found.append(_check(FIRST_VIEW, plan.request.budget, plan, pairs))
+    for family, web in pairs:
+        if family.request.budget is not None:
+            found.append(_check(family.name, family.request.budget, plan, [(family, web)]))
+    return tuple(found)
+
+
+_Pairs = Sequence[tuple[FamilyPlan, WebFamily]]
+
+
+def _check(what: str, limit: int, plan: BuildPlan, pairs: _Pairs) -> Budget:
+    used = [(family, face, web) for family, made in pairs for face, web in _used(family, made)]
+    size = sum(web.best_size for _, _, web in used)
+    budget = Budget(what, limit, size)
+    return replace(budget, savings=_savings(budget, plan, used)) if budget.missed else budget
+
+
+def _used(family: FamilyPlan, made: WebFamily) -> list[tuple[FacePlan, WebFace]]:
+    """The faces that count: those that the site uses if it says which, else all."""
+    faces = [web.face for web in made.faces]
+    used = [best_match(faces, desired) for desired in family.request.uses] or faces
+    return [(plan, web) for plan, web in zip(family.faces, made.faces, strict=True) if web.face in used]
+
+
+_Used = Sequence[tuple[FamilyPlan, FacePlan, WebFace]]
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class _Idea:
+    """Something to do otherwise: fields of every face's recipe, or faces to leave out."""
+
+    words: str
+    changes: tuple[Change, ...] = ()
+    recipe: Mapping[str, Any] = field(default_factory=dict)
+    without: tuple[WebFace, ...] = ()
+
+
+def _savings(budget: Budget, plan: BuildPlan, used: _Used) -> tuple[Saving, ...]:
+    """Up to three, those first that readers notice least; if none is enough alone, the last is all of them together."""
+    over = budget.size - budget.limit
+
+    def saving(idea: _Idea, size: int) -> Saving:
+        return Saving(idea.words, idea.changes, budget.size - size, budget.size - size >= over)
+
+    tried = [(idea, saving(idea, _size(plan, used, [idea]))) for idea in _ideas(plan, used, over)]
+    worth = [(idea, each) for idea, each in tried if each.saves >= _WORTH * over]
+    listed = [each for _, each in worth[:_SHOWN]]
+    if any(each.enough for each in listed):
+        return tuple(listed)
+    if enough := [each for _, each in worth[_SHOWN:] if each.enough]:
+        return (*listed[: _SHOWN - 1], enough[0])
+    if len(worth) > 1:
+        ideas = [idea for idea, _ in worth]
+        words = "all of these together: " + "; ".join(idea.words.partition(";")[0] for idea in ideas)
+        changes = tuple(change for idea in ideas for change in idea.changes)
+        together = saving(_Idea(words=words, changes=changes), _size(plan, used, ideas))
+        return (*listed[: _SHOWN - 1], together)
+    return tuple(listed)
+
+
+def _ideas(plan: BuildPlan, used: _Used, over: int) -> Iterable[_Idea]:
+    """What could be done, the least noticed first."""
+    request, selection = plan.request, plan.selection
+    if request.formats[0] != "woff2":
+        change = Change("BuildRequest.formats", ("woff2",))
+        words = "make WOFF2, which current browsers take first"
+        yield _Idea(words=words, changes=(change,), recipe={"formats": ("woff2",)})
+    if request.effort != "most":
+        change = Change("BuildRequest.effort", ("most",))
+        yield _Idea(words="compress harder; nothing looks different", changes=(change,), recipe={"effort": "most"})
+    if selection.characters is None:
+        words = "keep only the letters of your languages (the figure is for English)"
+        change = Change("CharacterRequest.languages", (_EXAMPLE_LANGUAGE,))
+        characters = find_language(_EXAMPLE_LANGUAGE).characters
+        yield _Idea(words=words, changes=(change,), recipe={"characters": characters})
+    elif len(selection.languages) > 1:
+        yield _without_a_language(selection, used)
+    if any(face.request.features.more or face.request.features.everything for _, face, _ in used):
+        words = "keep only the features that browsers use by themselves"
+        yield _Idea(words=words, changes=(Change("FamilyRequest.features"),), recipe={"features": FeatureChoice()})
+    if any(face.request.hints for _, face, _ in used):
+        words = "drop the hints; less crisp at small sizes on old screens"
+        yield _Idea(words=words, changes=(Change("FamilyRequest.hints", ("drop",)),), recipe={"hints": False})
+    if left := _dispensed(used, over):
+        names = ", ".join(f"{family.name} {web.face.label}" for family, web in left)
+        words = f"leave out {names}; browsers fake what is missing"
+        yield _Idea(words=words, without=tuple(web for _, web in left))
+
+
+def _without_a_language(selection: CharacterSelection, used: _Used) -> _Idea:
+    """Doing without the language that costs the fonts the most characters."""
+    had = {code for _, _, web in used for code in web.characters}
+    smallest = min(selection.languages, key=lambda tag: len(had & selection.without(tag)))
+    others = tuple(tag for tag in selection.languages if tag != smallest)
+    return _Idea(
+        words=f"do without {find_language(smallest).name}; its pages show what is missing in another font",
+        changes=(Change("CharacterRequest.languages", others),),
+        recipe={"characters": selection.without(smallest)},
+    )
+
+
+def _size(plan: BuildPlan, used: _Used, ideas: Sequence[_Idea]) -> int:
+    """What these faces would take, made otherwise, in the first format."""
+    without = {web.face for idea in ideas for web in idea.without}
+    kept = [(face, web) for _, face, web in used if web.face not in without]
+    changes: dict[str, Any] = {"formats": plan.request.formats[:1]}
+    for idea in reversed(ideas):
+        changes |= idea.recipe
+    if all(idea.without for idea in ideas):
+        return sum(web.best_size for _, web in kept)
+    recipes = [(face.font, replace(recipe_for(face, plan.request), **changes)) for face, _ in kept]
+    drawn = [(font, recipe) for font, recipe in recipes if draws_any(font, recipe.characters)]
+    with ThreadPoolExecutor(max(1, plan.request.jobs)) as pool:
+        made = pool.map(lambda pair: make_font_files(*pair), drawn)
+        return sum(len(result.files[0].data) for result in made)
+
+
+def _dispensed(used: _Used, over: int) -> list[tuple[FamilyPlan, WebFace]]:
+    """As many faces as it takes, the least needed first; the regular of each family stays."""
+    left: list[tuple[FamilyPlan, WebFace]] = []
+    saved = 0
+    for family, web in sorted(_dispensable(used), key=lambda pair: _need(pair[1])):
+        if saved >= over:
+            break
+        left.append((family, web))
+        saved += web.best_size
+    return left
+
+
+def _dispensable(used: _Used) -> Iterable[tuple[FamilyPlan, WebFace]]:
+    for family, _, web in used:
+        if web.face != best_match([plan.face for plan in family.faces], DesiredFace()):
+            yield family, web
+
+
+def _need(web: WebFace) -> tuple[int, int]:
+    """Bold italics are rarest, then in-between weights, then italics; a plain bold is wanted most."""
+    face = web.face
+    slanted = face.style != "normal"
+    order = 0 if slanted and face.weight != 400 else 1 if face.weight not in (400, 700) else 2 if slanted else 3
+    return order, -web.best_size

@@ -1,0 +1,81 @@
+"""Which characters are asked for: the request, and what it comes to once texts and pages are read."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, fields
+from pathlib import Path
+
+from aksara.errors import RequestError
+from aksara.sources import PathPattern, pages_at, read_pages, read_text
+from aksara.text import TEXT_SUFFIXES, CharacterSelection, find_language, read_page, select_characters
+from aksara.text.ranges import parse_ranges
+from aksara.text.scripts import script_characters
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class CharacterRequest:
+    """The characters to keep; everything adds up, and nothing given at all keeps all characters.
+
+    `texts` are texts themselves, `text_files` UTF-8 files; `ranges` as in CSS ("U+41-5A, U+E9"); `languages` BCP 47
+    tags, `scripts` ISO 15924 codes; `pages` files, folders and patterns of pages, templates and data.
+    """
+
+    texts: tuple[str, ...] = ()
+    text_files: tuple[Path, ...] = ()
+    ranges: tuple[str, ...] = ()
+    languages: tuple[str, ...] = ()
+    scripts: tuple[str, ...] = ()
+    pages: tuple[Path | PathPattern, ...] = ()
+
+    def __post_init__(self) -> None:
+        checks: tuple[tuple[str, Iterable[str], Callable[[str], object]], ...] = (
+            ("ranges", self.ranges, parse_ranges),
+            ("languages", self.languages, find_language),
+            ("scripts", self.scripts, script_characters),
+        )
+        for name, values, check in checks:
+            for value in values:
+                try:
+                    check(value)
+                except RequestError as error:
+                    error.parameter = f"CharacterRequest.{name}"
+                    raise
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing is given, so that all characters are kept."""
+        return not any(getattr(self, field.name) for field in fields(self))
+
+
+def find_pages_of(places: Iterable[Path | PathPattern]) -> list[Path]:
+    """The files of the pages asked for, each once. Raises `RequestError` for a place without any."""
+    try:
+        return list(dict.fromkeys(page for place in places for page in pages_at(place, TEXT_SUFFIXES)))
+    except RequestError as error:
+        error.parameter = "CharacterRequest.pages"
+        raise
+
+
+def resolve_characters(request: CharacterRequest, pages: Iterable[Path]) -> CharacterSelection:
+    """What the request comes to; `pages` are the files that its pages are.
+
+    Raises `RequestError` for a text file that is not there or where no character remains, `InputError` for a file that
+    cannot be read.
+    """
+    texts = list(request.texts)
+    for path in request.text_files:
+        if not path.exists():
+            raise RequestError(
+                f"{path}: there is no such file; check the path", parameter="CharacterRequest.text_files"
+            )
+        texts.append(read_text(path))
+    read = [read_page(text, suffix) for text, suffix in read_pages(pages)] if request.pages else None
+    selection = select_characters(
+        texts=texts, ranges=request.ranges, languages=request.languages, scripts=request.scripts, pages=read
+    )
+    if selection.characters is not None and not selection.characters:
+        raise RequestError(
+            "no characters are asked for: the text to keep is empty; give some", parameter="CharacterRequest.texts"
+        )
+    return selection

@@ -1,0 +1,34 @@
+"""The smallest file of fonts that draw the same."""
+
+from __future__ import annotations
+
+import zlib
+from collections.abc import Sequence
+
+import brotli
+
+from aksara.container import Effort, FontFormat
+from aksara.font import Font
+
+#: Quality of the quick trial that chooses between variants; it ranks them as the best one does.
+_TRIAL_QUALITY = 5
+
+
+def choose_variant(variants: Sequence[Font], font_format: FontFormat, effort: Effort) -> Font:
+    """The variant that compresses best in that format.
+
+    A quick trial tells; with the effort 'most' each is compressed in full.
+    """
+    if len(variants) == 1:
+        return variants[0]
+    if effort == "most":
+        return min(variants, key=lambda each: len(each.write(font_format, effort=effort)))
+    differing = [tag for tag in variants[0] if len({each.raw(tag) for each in variants}) > 1]
+    return min(variants, key=lambda each: sum(_trial(each.raw(tag), font_format) for tag in differing))
+
+
+def _trial(table: bytes, font_format: FontFormat) -> int:
+    """About how large the table is in that format."""
+    if font_format == "woff2":
+        return len(brotli.compress(table, mode=brotli.MODE_FONT, quality=_TRIAL_QUALITY))
+    return len(zlib.compress(table, 9)) if font_format == "woff" else len(table)

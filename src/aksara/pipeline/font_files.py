@@ -1,0 +1,101 @@
+"""Making the files of one font: subset, compress, verify. Nothing here knows where the files will lie.
+
+The same font and recipe give the same bytes, whatever site they are for.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from aksara.container import Effort, FontFormat, add_metadata
+from aksara.font import Font
+from aksara.pipeline.compression import choose_variant
+from aksara.pipeline.verify import verify_file
+from aksara.subsetting import DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, subset
+
+#: How much larger the WOFF metadata may make a file, unless it names who may use the font.
+_METADATA_SHARE = 1.05
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class FontRecipe:
+    """What the bytes of a font's files depend on besides the font.
+
+    `characters` to keep (None: all), `features` over the default ones, `hints` or not, `formats` to make, and
+    `metadata` (XML) for those that have a place for it; with `require_metadata` at whatever price.
+    """
+
+    characters: frozenset[int] | None
+    features: FeatureChoice
+    hints: bool
+    formats: tuple[FontFormat, ...]
+    effort: Effort
+    metadata: bytes = b""
+    require_metadata: bool = False
+
+
+@dataclass(slots=True, frozen=True)
+class FontFile:
+    """One file: its format and its bytes."""
+
+    format: FontFormat
+    data: bytes = field(repr=False)
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class FontFiles:
+    """The files of a font, one a format, and what they hold.
+
+    `characters` are those that are served; `features` were kept, `omitted` could have been; `dropped` tables were left
+    out. `table_size` is the bytes of all tables before compression.
+    """
+
+    files: tuple[FontFile, ...]
+    flavour: str
+    tags: frozenset[str]
+    characters: frozenset[int]
+    features: frozenset[str]
+    omitted: tuple[OmittedFeature, ...]
+    dropped: tuple[DroppedTable, ...]
+    table_size: int
+    warnings: tuple[str, ...]
+
+
+def make_font_files(font: Font, recipe: FontRecipe, step: Callable[[FontFormat], None] = lambda _: None) -> FontFiles:
+    """The font's files. `step` is told of each as it is done.
+
+    Raises `InputError` (or a subclass) for a font that cannot be used, `OutputError` where a made file is not as it
+    must be.
+    """
+    options = SubsetOptions(features=recipe.features, hints=recipe.hints, costs=True)
+    cut = subset(font, recipe.characters, options)
+    # A font's tables in parsed form take many times their bytes, and all fonts of a build stay in memory.
+    font.forget()
+    files: list[FontFile] = []
+    for font_format in recipe.formats:
+        chosen = choose_variant(cut.variants, font_format, recipe.effort)
+        files.append(FontFile(font_format, _file(chosen, font_format, recipe)))
+        step(font_format)
+    return FontFiles(
+        files=tuple(files),
+        flavour=font.flavour,
+        tags=frozenset(font),
+        characters=frozenset(cut.characters),
+        features=cut.features | ({"kern"} if "kern" in cut.font else set()),
+        omitted=cut.omitted,
+        dropped=cut.dropped,
+        table_size=sum(cut.font.sizes().values()),
+        warnings=cut.warnings,
+    )
+
+
+def _file(font: Font, font_format: FontFormat, recipe: FontRecipe) -> bytes:
+    """The file in that format, verified as it will be written."""
+    data = font.write(font_format, effort=recipe.effort)
+    metadata = recipe.metadata if font_format != "sfnt" else b""
+    noted = add_metadata(data, metadata)
+    if not recipe.require_metadata and len(noted) > len(data) * _METADATA_SHARE:
+        noted, metadata = data, b""
+    verify_file(noted, font, metadata)
+    return noted

@@ -1,0 +1,59 @@
+"""The licence texts that travel with the fonts: which, and under what names."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from pathlib import Path, PurePosixPath
+
+from aksara.errors import InputError
+from aksara.notices import Notice
+from aksara.sources import SourceFile, printable, read_file
+from aksara.web.model import LicenceFile
+
+#: Bytes of one text (PDFs with pictures exist), and how many travel at most.
+_MAX_SIZE, _MAX_FILES = 10_000_000, 40
+
+
+def licence_files(found: Iterable[SourceFile], given: Iterable[Path]) -> tuple[list[LicenceFile], list[Notice]]:
+    """The given texts and those found beside the fonts, each content once; and what was left behind.
+
+    Raises `InputError` for a given one that cannot be read.
+    """
+    files: list[LicenceFile] = []
+    problems: list[Notice] = []
+    taken: set[str] = set()
+
+    def add(source: str, name: str, data: bytes) -> None:
+        if all(file.data != data for file in files):
+            files.append(LicenceFile(source, _free_name(_safe_name(name), taken), data))
+
+    for path in given:
+        add(printable(str(path)), path.name, read_file(path, limit=_MAX_SIZE))
+    for number, file in enumerate(found):
+        if number >= _MAX_FILES:
+            text = f"more than {_MAX_FILES} licence texts; name the right ones"
+            problems.append(Notice("", text, "BuildRequest.licence_files"))
+            break
+        try:
+            add(file.name, PurePosixPath(file.name.replace("\\", "/")).name, file.read(_MAX_SIZE))
+        except InputError as problem:
+            problems.append(Notice("", f"{problem}; the licence text was not copied"))
+    return files, problems
+
+
+def _safe_name(name: str) -> str:
+    """A name that every file system and URL takes; its suffix stays."""
+    stem, dot, suffix = name.rpartition(".")
+    words = re.findall(r"[A-Za-z0-9_-]+", stem if dot else suffix)
+    tail = re.sub(r"[^A-Za-z0-9]", "", suffix) if dot else ""
+    return ("-".join(words)[:60] or "licence") + (f".{tail[:8]}" if tail else "")
+
+
+def _free_name(name: str, taken: set[str]) -> str:
+    stem, dot, suffix = name.partition(".")
+    number, free = 2, name
+    while free.lower() in taken:
+        free, number = f"{stem}-{number}{dot}{suffix}", number + 1
+    taken.add(free.lower())
+    return free

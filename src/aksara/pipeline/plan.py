@@ -1,0 +1,168 @@
+"""The plan of a build: what its request means once fonts, texts and pages are read. Nothing is written."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from aksara.errors import InputError, InputErrors, RequestError
+from aksara.faces import refusal
+from aksara.notices import Notice
+from aksara.pipeline.characters import find_pages_of, resolve_characters
+from aksara.pipeline.families import family_notices, plan_faces, plan_families
+from aksara.pipeline.licences import licence_files
+from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
+from aksara.pipeline.request import BuildRequest, FamilyRequest
+from aksara.sources import SourceFile, common_folder, find_sources
+from aksara.text import CharacterSelection
+from aksara.web.font_matching import named_face
+from aksara.web.model import LicenceFile
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class BuildPlan:
+    """What a build will do.
+
+    `selection` is what the request's characters come to; `missing` are those that no font has. `page_folder` is the
+    folder from which pages refer to the style sheet, if it is known; `licences` the texts that travel with the fonts.
+    """
+
+    request: BuildRequest
+    families: tuple[FamilyPlan, ...]
+    selection: CharacterSelection
+    missing: frozenset[int]
+    page_folder: Path | None
+    licences: tuple[LicenceFile, ...]
+    notices: tuple[Notice, ...]
+
+    @property
+    def faces(self) -> list[FacePlan]:
+        """Those of all families."""
+        return [face for family in self.families for face in family.faces]
+
+
+def make_plan(request: BuildRequest) -> BuildPlan:
+    """Read fonts, texts and pages, and decide what becomes of them.
+
+    Raises `InputError` (or a subclass) for fonts that cannot be used or that
+    have none of the characters, `RequestError` where the request does not fit them.
+    """
+    notices: list[Notice] = []
+    with request.locating():
+        check_output_paths(request)
+        with request.locating_inputs("CharacterRequest.pages"):
+            pages = find_pages_of(request.characters.pages)
+            selection = resolve_characters(request.characters, pages)
+            page_folder = common_folder(pages or find_pages_of(request.linking_pages))
+        groups, texts = _read_families(request, notices)
+        licences, problems = licence_files(dict.fromkeys(texts), request.licence_files)
+        notices += problems
+        families = _plan_all(request, groups, selection, notices)
+        for text in request.preload:
+            named_face(families, text)  # told now and not after all faces are made
+    notices += [notice for family in families for notice in family_notices(family)]
+    missing = selection.characters or frozenset()
+    missing = missing.difference(*(face.font.characters.keys() for family in families for face in family.faces))
+    return BuildPlan(
+        request=request,
+        families=tuple(families),
+        selection=selection,
+        missing=missing,
+        page_folder=page_folder,
+        licences=tuple(licences),
+        notices=tuple(notices),
+    )
+
+
+_Groups = list[tuple[FamilyRequest, FacesOfFonts]]
+
+
+def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[_Groups, list[SourceFile]]:
+    """The faces of each family request, and the licence texts found beside the fonts."""
+    texts: list[SourceFile] = []
+    paths: list[str] = []
+    groups: _Groups = []
+    for index, family in enumerate(request.families):
+        with request.locating(index):
+            places = font_paths(family)
+            _check_not_output(places, request.folder)
+            sources = find_sources(places, ignore=request.folder)
+            fonts = read_fonts(sources.fonts)
+            faces = identify_fonts(family, fonts, notices)
+        texts += sources.licences
+        paths += [font.path for font in fonts]
+        groups.append((family, faces))
+    check_overrides(request, paths)
+    return groups, texts
+
+
+def _plan_all(
+    request: BuildRequest, groups: _Groups, selection: CharacterSelection, notices: list[Notice]
+) -> list[FamilyPlan]:
+    plans = [plan_faces(family, faces, selection, notices) for family, faces in groups]
+    if not any(plans):
+        raise InputError("none of the fonts has any of the characters asked for; ask for others, or give other fonts")
+    _check_permissions([plan for group in plans for plan in group], request)
+    families: list[FamilyPlan] = []
+    for (family, faces), group in zip(groups, plans, strict=True):
+        families += plan_families(family, faces, group, selection)
+    _check_names(families)
+    return families
+
+
+def _check_permissions(plans: Sequence[FacePlan], request: BuildRequest) -> None:
+    """Refuse fonts that forbid web use themselves, unless the user has stated that a web licence is held."""
+    if request.licence.stated:
+        return
+    refused: dict[tuple[str, str], list[FacePlan]] = defaultdict(list)
+    for plan in plans:
+        if plan.permission.forbids_web_fonts:
+            refused[plan.face.family, plan.permission.words].append(plan)
+    errors = [
+        refusal(family, members[0].permission, [plan.font.path for plan in members])
+        for (family, _), members in refused.items()
+    ]
+    if len(errors) == 1:
+        raise errors[0]
+    if errors:
+        raise InputErrors(errors)
+
+
+def check_output_paths(request: BuildRequest) -> None:
+    """Raise `RequestError` where what is to be written cannot stand where it should."""
+    if request.folder.exists() and not request.folder.is_dir():
+        raise RequestError(
+            f"{request.folder} is a file, not a folder; give another name", parameter="BuildRequest.folder"
+        )
+    for path, parameter in ((request.css_file, "BuildRequest.css"), (request.archive, "BuildRequest.archive")):
+        if path is not None and path.is_dir():
+            raise RequestError(f"{path} is a folder, not a file; add a file name", parameter=parameter)
+    if request.archive is not None and request.archive.absolute() == request.css_file.absolute():
+        raise RequestError(
+            f"{request.archive} is the style sheet's name, too; give another", parameter="BuildRequest.archive"
+        )
+
+
+def _check_not_output(places: Sequence[Path], folder: Path) -> None:
+    for place in places:
+        if place.is_dir() and place.resolve() == folder.resolve():
+            raise RequestError(
+                f"{place}: the fonts come from this folder, so nothing else may go there; "
+                f"give another, as {place / 'web-fonts'}",
+                parameter="BuildRequest.folder",
+            )
+
+
+def _check_names(families: Sequence[FamilyPlan]) -> None:
+    """Raise `RequestError` for a family that two requests make."""
+    seen: set[str] = set()
+    for family in families:
+        if family.name in seen:
+            raise RequestError(
+                f"two of the families asked for are called {family.name}; put their fonts into one, or rename one",
+                parameter="FamilyRequest.name",
+            )
+        seen.add(family.name)

@@ -1,0 +1,119 @@
+"""Reading the fonts of a build, and finding out which faces they are."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+from difflib import get_close_matches
+from pathlib import Path
+
+from aksara.errors import InputError, InputErrors, RequestError
+from aksara.faces import Descriptors, Face, descriptors_of, font_features, identify, sort_into_families
+from aksara.font import Font
+from aksara.notices import Notice
+from aksara.pipeline.request import BuildRequest, FamilyRequest
+from aksara.sources import PathPattern, SourceFile
+
+_OVERRIDES = "FamilyRequest.overrides"
+# Of the same face in several containers the least processed is taken.
+_CONTAINERS = ("sfnt", "woff2", "woff")
+
+#: Faces with their fonts.
+FacesOfFonts = list[tuple[Face, Font]]
+
+
+def font_paths(request: FamilyRequest) -> list[Path]:
+    """The paths that the fonts of a family are at, patterns resolved. Raises `RequestError` where there are none."""
+    try:
+        found = [path for place in request.fonts for path in _paths(place)]
+    except RequestError as error:
+        error.parameter = "FamilyRequest.fonts"
+        raise
+    return list(dict.fromkeys(found))
+
+
+def _paths(place: Path | PathPattern) -> list[Path]:
+    return place.paths() if isinstance(place, PathPattern) else [place]
+
+
+def read_fonts(files: Iterable[SourceFile]) -> list[Font]:
+    """All fonts, or one error that tells every file that cannot be used."""
+    fonts: list[Font] = []
+    problems: list[InputError] = []
+    for file in files:
+        try:
+            for font in Font.read_all(file.read(), file.name):
+                font.require_supported()
+                font.characters  # noqa: B018  # so that a damaged 'cmap' is told before any work
+                fonts.append(font)
+        except InputError as problem:
+            problems.append(problem)
+    if len(problems) == 1:
+        raise problems[0]
+    if problems:
+        raise InputErrors(problems)
+    return fonts
+
+
+def identify_fonts(request: FamilyRequest, fonts: Sequence[Font], notices: list[Notice]) -> FacesOfFonts:
+    """The fonts of one request as faces of families, one font for each face."""
+    faces = [_face(font, request, notices) for font in fonts]
+    notices += _unknown_features(request, fonts)
+    return _one_font_a_face(list(zip(sort_into_families(faces), fonts, strict=True)), notices)
+
+
+def _face(font: Font, request: FamilyRequest, notices: list[Notice]) -> Face:
+    face = identify(font)
+    override = next((override for override in request.overrides if override.matches(font.path)), None)
+    if override is not None:
+        face = replace(face, weight=override.weight, style=override.style, findings=(), variant="")
+    if request.name is not None:
+        face = replace(face, family=request.name.strip())
+    notices += face.findings
+    return face
+
+
+def check_overrides(request: BuildRequest, paths: Sequence[str]) -> None:
+    """Raise `RequestError` for an override of a font that is in no family; `paths` are those of all fonts."""
+    for index, family in enumerate(request.families):
+        for override in family.overrides:
+            if not any(override.matches(path) for path in paths):
+                names = [Path(path).name for path in paths]
+                near = get_close_matches(override.file, names, 1, 0.4)
+                hint = f"did you mean {near[0]}?" if near else f"there are {', '.join(names[:4])}"
+                raise RequestError(
+                    f"no font here is called {override.file}; {hint}", parameter=_OVERRIDES, family=index
+                )
+
+
+def _unknown_features(request: FamilyRequest, fonts: Sequence[Font]) -> list[Notice]:
+    """A notice for each feature that is asked for and that no font has."""
+    present = {feature.tag for font in fonts for feature in font_features(font)}
+    found = []
+    for tag in sorted(request.features.more - present):
+        near = get_close_matches(tag, present, 1)
+        hint = f"; did you mean {near[0]}?" if near else ""
+        found.append(Notice(request.name or "", f"no font here has the feature {tag}{hint}"))
+    return found
+
+
+def _one_font_a_face(faces: FacesOfFonts, notices: list[Notice]) -> FacesOfFonts:
+    """Drop copies of a face; raise `RequestError` where two different fonts claim to be one."""
+    claims: dict[Descriptors, FacesOfFonts] = defaultdict(list)
+    for face, font in faces:
+        claims[descriptors_of(face)].append((face, font))
+    kept: FacesOfFonts = []
+    for group in claims.values():
+        group.sort(key=lambda claim: _CONTAINERS.index(claim[1].container))
+        face, font = group[0]
+        for other, other_font in group[1:]:
+            if other_font.container == font.container and other_font.digest != font.digest:
+                raise RequestError(
+                    f"{font.path} and {other.path} both claim to be {face.family} {face.label}; "
+                    "leave one out, or say which face it is",
+                    remedy=_OVERRIDES,
+                )
+            notices.append(Notice(other.path, f"the same face as {font.path}, which is used instead"))
+        kept.append((face, font))
+    return kept

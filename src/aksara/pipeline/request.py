@@ -1,0 +1,172 @@
+"""What is asked of a build: values and paths, nothing that was read from them."""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager
+from dataclasses import dataclass, field, fields, replace
+from pathlib import Path
+from typing import Any, Literal, Self, get_args
+
+from aksara.container import EFFORTS, FORMATS, Effort, FontFormat
+from aksara.errors import InputError, Location, RequestError
+from aksara.faces import Style, WebLicence
+from aksara.pipeline.characters import CharacterRequest
+from aksara.sources import PathPattern
+from aksara.subsetting import FeatureChoice
+from aksara.web.font_matching import DesiredFace
+from aksara.web.syntax import check_leading_css
+from aksara.web.urls import check_pattern
+
+Display = Literal["auto", "block", "swap", "fallback", "optional"]
+DISPLAYS: tuple[Display, ...] = get_args(Display)
+ALL_FEATURES = "all"
+_TAG = re.compile(r"[ -~]{4}")
+
+#: A parameter ("FamilyRequest.features"), and the index of its family if it is one of a family.
+Parameter = tuple[str, int | None]
+
+
+@dataclass(slots=True, frozen=True)
+class FaceOverride:
+    """What the user says of one font file: its weight (1 to 1000) and style. `file` is its name or path."""
+
+    file: str
+    weight: int
+    style: Style
+
+    def __post_init__(self) -> None:
+        if not 1 <= self.weight <= 1000:
+            raise RequestError(
+                f"{self.file}: {self.weight} is not a weight; give 1 to 1000, as 400 or 700",
+                parameter="FamilyRequest.overrides",
+            )
+
+    def matches(self, path: str) -> bool:
+        """Whether it is about the font at that path."""
+        return self.file == path or self.file == Path(path).name
+
+
+def feature_choice(more: Iterable[str], without: Iterable[str]) -> FeatureChoice:
+    """The choice of features by their tags; the word "all" among `more` is every one there is."""
+    wanted = frozenset(more)
+    return FeatureChoice(wanted - {ALL_FEATURES}, frozenset(without), ALL_FEATURES in wanted)
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class FamilyRequest:
+    """What is asked of the fonts at some paths: files, folders, ZIPs, or patterns of these.
+
+    With a `name` they are one family, without they are sorted by their own names. `stack` None chooses by the font's
+    class; `local` tries an installed copy first; `uses` are the weights and styles that the site asks for;
+    `budget` is in bytes.
+    """
+
+    fonts: tuple[Path | PathPattern, ...]
+    name: str | None = None
+    overrides: tuple[FaceOverride, ...] = ()
+    stack: tuple[str, ...] | None = None
+    display: Display = "swap"
+    features: FeatureChoice = field(default_factory=FeatureChoice)
+    hints: bool = True
+    local: bool = False
+    uses: tuple[DesiredFace, ...] = ()
+    budget: int | None = None
+
+    def __post_init__(self) -> None:
+        _check_choice("FamilyRequest.display", self.display, DISPLAYS)
+        if both := sorted(self.features.more & self.features.without):
+            raise RequestError(
+                f"{both[0]} is both kept and left out; do one of the two", parameter="FamilyRequest.features"
+            )
+        for tag in sorted(self.features.more | self.features.without):
+            if not _TAG.fullmatch(tag):
+                raise RequestError(
+                    f"'{tag}' is not a feature tag; these have four characters, as smcp or ss01",
+                    parameter="FamilyRequest.features",
+                )
+        if self.name is not None and not self.name.strip():
+            raise RequestError("it is empty; give the name that the CSS shall use", parameter="FamilyRequest.name")
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class BuildRequest:
+    """Every choice of a build.
+
+    `characters` says which characters are kept. `preload` names faces to fetch early; `budget` is what a page's first
+    view may fetch, in bytes; `archive` is a ZIP to make of all that is written; `linking_pages` are the pages that will
+    refer to the style sheet, if they are not those whose characters are kept. `licence_files` travel besides those that
+    are found. `locations` tells where parameters are written, if they are in a file.
+    """
+
+    families: tuple[FamilyRequest, ...]
+    folder: Path = Path("web-fonts")
+    css: Path | None = None
+    url: str = "<path>"
+    formats: tuple[FontFormat, ...] = ("woff2", "woff")
+    characters: CharacterRequest = field(default_factory=CharacterRequest)
+    effort: Effort = "normal"
+    licence: WebLicence = field(default_factory=WebLicence)
+    licence_files: tuple[Path, ...] = ()
+    preload: tuple[str, ...] = ()
+    budget: int | None = None
+    archive: Path | None = None
+    linking_pages: tuple[Path | PathPattern, ...] = ()
+    jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
+    locations: Mapping[Parameter, Location] = field(default_factory=dict, compare=False, repr=False)
+
+    def __post_init__(self) -> None:
+        check_pattern(self.url)
+        check_leading_css(self.licence.css)
+        for font_format in self.formats:
+            _check_choice("BuildRequest.formats", font_format, FORMATS)
+        if not self.formats:
+            raise RequestError(f"none is asked for; choose from {', '.join(FORMATS)}", parameter="BuildRequest.formats")
+        _check_choice("BuildRequest.effort", self.effort, EFFORTS)
+
+    @property
+    def css_file(self) -> Path:
+        """Where the style sheet goes."""
+        return self.css or self.folder / "faces.css"
+
+    @property
+    def fonts_folder(self) -> Path:
+        """Where the font files go."""
+        return self.folder / "fonts"
+
+    def with_choices(self, **choices: Any) -> Self:
+        """The same with other choices, by the names of the fields here or, for all families, of `FamilyRequest`."""
+        own = {each.name for each in fields(self)}
+        of_families = {name: value for name, value in choices.items() if name not in own}
+        families = tuple(replace(family, **of_families) for family in self.families)
+        return replace(self, **({"families": families} | {k: v for k, v in choices.items() if k in own}))
+
+    @contextmanager
+    def locating(self, family: int | None = None) -> Iterator[None]:
+        """Errors raised inside get the location of their parameter; `family` is the index that they are about."""
+        try:
+            yield
+        except RequestError as error:
+            error.family = family if error.family is None else error.family
+            error.location = error.location or self._location(error.parameter, error.family)
+            raise
+
+    @contextmanager
+    def locating_inputs(self, parameter: str, family: int | None = None) -> Iterator[None]:
+        """Errors about inputs that a parameter names get its location, and those about the request as by `locating`."""
+        try:
+            with self.locating(family):
+                yield
+        except InputError as error:
+            error.location = error.location or self._location(parameter, family)
+            raise
+
+    def _location(self, parameter: str, family: int | None) -> Location | None:
+        return self.locations.get((parameter, family)) or self.locations.get((parameter, None))
+
+
+def _check_choice(parameter: str, value: str, choices: Iterable[str]) -> None:
+    if value not in choices:
+        raise RequestError(f"there is no '{value}'; choose from {', '.join(choices)}", parameter=parameter)

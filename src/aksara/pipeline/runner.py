@@ -1,0 +1,185 @@
+"""The work of a build: font files, style sheet, manifest and proof, all in memory.
+
+Fonts are made in threads: nearly all of the time goes into compression,
+which runs outside the interpreter's lock.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import PurePath
+from threading import Lock
+from typing import Any
+
+from aksara import __version__
+from aksara.container import FontFormat
+from aksara.notices import Notice
+from aksara.pipeline.archive import archive_file
+from aksara.pipeline.budget import Budget, check_budgets
+from aksara.pipeline.font_files import FontFiles, make_font_files
+from aksara.pipeline.output import OutputFile
+from aksara.pipeline.plan import BuildPlan
+from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.web_faces import recipe_for, web_face
+from aksara.proof import proof_page
+from aksara.sources import MANIFEST_NAME
+from aksara.subsetting import DroppedTable
+from aksara.web.css import style_sheet
+from aksara.web.manifest import build_manifest
+from aksara.web.model import LicenceNote, WebFamily
+from aksara.web.preload import Preload, preloads
+from aksara.web.urls import UrlTarget, resolve_url
+
+PROOF_NAME = "proof.html"
+
+
+@dataclass(slots=True, frozen=True)
+class Progress:
+    """How far the work is: `done` of `total` files, the last of which was of the face `label`."""
+
+    done: int
+    total: int
+    label: str
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class Build:
+    """All that a build makes. `files` are in the order in which they have to appear on disk.
+
+    `targets` tells where the style sheet's URLs lead, `budgets` what was allowed and what it takes; `dropped` are the
+    tables that were left out of each font, by its path.
+    """
+
+    families: tuple[WebFamily, ...]
+    files: tuple[OutputFile, ...]
+    manifest: dict[str, Any]
+    style_sheet: str
+    preload: tuple[Preload, ...]
+    targets: tuple[UrlTarget, ...]
+    budgets: tuple[Budget, ...]
+    missing: frozenset[int]
+    notices: tuple[Notice, ...]
+    dropped: dict[str, tuple[DroppedTable, ...]]
+
+
+def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: None) -> Build:
+    """Make everything that is planned. The same plan gives the same bytes, with any number of jobs.
+
+    Raises `OutputError` where a made file is not as it must be.
+    """
+    request = plan.request
+    made = _make_all(plan, on_progress)
+    families = _web_families(plan, made)
+    licence = LicenceNote(request.licence, plan.licences)
+    targets = _url_targets(plan, families)
+    notices = [*plan.notices]
+    notices += (
+        Notice(face.font.path, text) for face, files in zip(plan.faces, made, strict=True) for text in files.warnings
+    )
+    notices += _url_notices(targets, request.css_file)
+    preload = preloads(families, request.preload, request.css_file)
+    budgets = check_budgets(plan, families)
+    manifest = build_manifest(
+        families,
+        preload=[(each, each.link(plan.page_folder or request.folder)) for each in preload],
+        licence=licence,
+        budget=[budget.as_json() for budget in budgets],
+        css=PurePath(os.path.relpath(request.css_file.absolute(), request.folder.absolute())).as_posix(),
+        warnings=notices,
+        version=__version__,
+    )
+    sheet = style_sheet(families, version=__version__, licence=licence)
+    return Build(
+        families=families,
+        files=tuple(_output_files(plan, families, sheet, manifest)),
+        manifest=manifest,
+        style_sheet=sheet,
+        preload=preload,
+        targets=targets,
+        budgets=budgets,
+        missing=plan.missing,
+        notices=tuple(notices),
+        dropped={face.face.path: files.dropped for face, files in zip(plan.faces, made, strict=True)},
+    )
+
+
+def _make_all(plan: BuildPlan, on_progress: Callable[[Progress], None]) -> list[FontFiles]:
+    """The files of every face, several at a time, in the order of the plan."""
+    total, done, lock = len(plan.faces) * len(plan.request.formats), 0, Lock()
+
+    def make(face: FacePlan) -> FontFiles:
+        def step(_: FontFormat) -> None:
+            nonlocal done
+            with lock:
+                done += 1
+                on_progress(Progress(done, total, f"{face.face.family} {face.face.label}"))
+
+        return make_font_files(face.font, recipe_for(face, plan.request), step)
+
+    with ThreadPoolExecutor(max(1, min(plan.request.jobs, len(plan.faces)))) as pool:
+        futures = [pool.submit(make, face) for face in plan.faces]
+        try:
+            return [future.result() for future in futures]
+        except BaseException:
+            for future in futures:
+                future.cancel()
+            raise
+
+
+def _web_families(plan: BuildPlan, made: Sequence[FontFiles]) -> tuple[WebFamily, ...]:
+    results = iter(made)
+
+    def web_family(family: FamilyPlan) -> WebFamily:
+        languages = plan.selection.languages
+        return WebFamily(
+            name=family.name,
+            faces=tuple(
+                web_face(face, next(results), plan.request, known=family.known, selected_languages=languages)
+                for face in family.faces
+            ),
+            stack=family.stack,
+            generic=family.generic,
+            notice=family.notice,
+            display=family.request.display,
+            fallbacks=family.fallbacks,
+            missing_faces=family.missing_faces,
+        )
+
+    return tuple(web_family(family) for family in plan.families)
+
+
+def _output_files(
+    plan: BuildPlan, families: Sequence[WebFamily], sheet: str, manifest: dict[str, Any]
+) -> list[OutputFile]:
+    """All that is written; the manifest comes last: it says that all the rest is there."""
+    request = plan.request
+    fonts = {file.name: file.data for family in families for face in family.faces for file in face.files}
+    fonts |= {file.name: file.data for file in plan.licences}
+    files = [OutputFile(request.fonts_folder / name, body) for name, body in sorted(fonts.items())]
+    files.append(OutputFile(request.css_file, sheet.encode(), "BuildRequest.css"))
+    files.append(OutputFile(request.folder / PROOF_NAME, proof_page(families, __version__).encode()))
+    text = json.dumps(manifest, indent=1, ensure_ascii=False) + "\n"
+    last = OutputFile(request.folder / MANIFEST_NAME, text.encode())
+    if request.archive is not None:
+        files.append(archive_file([*files, last], request.archive))
+    return [*files, last]
+
+
+def _url_targets(plan: BuildPlan, families: Sequence[WebFamily]) -> tuple[UrlTarget, ...]:
+    request = plan.request
+    files = [file for family in families for web in family.faces for file in web.files]
+    return tuple(resolve_url(file.url, request.css_file, request.fonts_folder / file.name) for file in files)
+
+
+def _url_notices(targets: Sequence[UrlTarget], css_file: PurePath) -> list[Notice]:
+    """One notice for the URLs that lead to no font; they all come from one pattern."""
+    lost = [each for each in targets if each.verdict == "missing"]
+    if not lost:
+        return []
+    text = f'url("{lost[0].url}") leads nowhere: no font will be at {lost[0].path}'
+    text += f", nor at the {len(lost) - 1} others like it" if len(lost) > 1 else ""
+    return [Notice(css_file.as_posix(), text, "BuildRequest.url")]

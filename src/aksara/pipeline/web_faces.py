@@ -1,0 +1,94 @@
+"""Faces as the style sheet tells of them: what was made, with names, URLs and Unicode ranges."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence, Set
+
+from aksara.container import FontFormat
+from aksara.faces import feature_name, web_metadata
+from aksara.pipeline.font_files import FontFiles, FontRecipe
+from aksara.pipeline.planned import FacePlan
+from aksara.pipeline.request import BuildRequest
+from aksara.text import bridged, covered_languages, find_language, format_intervals
+from aksara.web.model import WHOLE, FeatureCost, WebFace, WebFile, WebSlice, file_name
+from aksara.web.urls import font_url
+
+#: Languages that a comment names; more are counted.
+_NAMED = 4
+# Kinds of font that a browser may not draw though it knows the format (CSS Fonts 4, section 11.1, "tech()").
+_TECHNOLOGIES = (
+    ("fvar", "variations"), ("SVG ", "color-SVG"), ("sbix", "color-sbix"), ("CBDT", "color-CBDT")
+)  # fmt: skip
+
+
+def recipe_for(plan: FacePlan, request: BuildRequest) -> FontRecipe:
+    """What the bytes of a face's files depend on."""
+    return FontRecipe(
+        characters=plan.characters,
+        features=plan.request.features,
+        hints=plan.request.hints,
+        formats=request.formats,
+        effort=request.effort,
+        metadata=web_metadata(plan.font, request.licence),
+        require_metadata=bool(request.licence.holder),
+    )
+
+
+def web_face(
+    plan: FacePlan, made: FontFiles, request: BuildRequest, *, known: Set[int], selected_languages: Sequence[str]
+) -> WebFace:
+    """The face with its files.
+
+    `known` are the characters that any font of its family has, `selected_languages` the tags that were asked for.
+    """
+    files = tuple(_web_file(plan, file.format, file.data, request) for file in made.files)
+    languages = tuple(language.tag for language in covered_languages(made.characters))
+    unicode_range = format_intervals(bridged(made.characters, known))
+    return WebFace(
+        face=plan.face,
+        source_size=plan.font.size,
+        source_characters=len(plan.font.characters),
+        slices=(WebSlice(WHOLE, made.characters, unicode_range, files),),
+        flavour=made.flavour,
+        permission=plan.permission.words,
+        features=tuple(sorted(made.features)),
+        omitted=_costs(made, files),
+        languages=languages,
+        described=_described(languages, selected_languages),
+        local=plan.local,
+        technologies=technologies_of(made.tags, plan.font.raw("COLR") if "COLR" in made.tags else b""),
+        lines=plan.metrics.lines,
+        windows_lines=plan.metrics.windows_lines,
+    )
+
+
+def _web_file(plan: FacePlan, font_format: FontFormat, data: bytes, request: BuildRequest) -> WebFile:
+    name = file_name(plan.face, font_format, data)
+    return WebFile(name, font_format, data, font_url(request.url, request.css_file, request.fonts_folder / name))
+
+
+def _costs(made: FontFiles, files: Sequence[WebFile]) -> tuple[FeatureCost, ...]:
+    """What the omitted features would cost in the first of the files: as much as the rest, compressed."""
+    share = len(files[0].data) / made.table_size if files else 1.0
+    return tuple(
+        FeatureCost(each.tag, feature_name(each.tag), each.glyphs, round(each.size * share)) for each in made.omitted
+    )
+
+
+def _described(covered: Sequence[str], asked: Sequence[str]) -> str:
+    """The languages that were asked for and are there, by name; else how many there are."""
+    wanted = [language for language in map(find_language, asked) if language.tag in covered]
+    names = [language.name for language in wanted]
+    if names:
+        return (
+            ", ".join(names) if len(names) <= _NAMED else f"{', '.join(names[:_NAMED])} and {len(names) - _NAMED} more"
+        )
+    return f"{len(covered)} languages" if len(covered) > 1 and not asked else ""
+
+
+def technologies_of(tags: Set[str], colr: bytes = b"") -> tuple[str, ...]:
+    """What a browser must know to draw a font with these tables, besides its format; `colr` is its table 'COLR'."""
+    found = [technology for tag, technology in _TECHNOLOGIES if tag in tags]
+    if "COLR" in tags:
+        found.append("color-COLRv1" if colr[:2] == b"\0\1" else "color-COLRv0")
+    return tuple(found)

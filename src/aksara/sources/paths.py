@@ -1,0 +1,127 @@
+"""Paths and patterns of paths; finding and reading the pages of a site. Bounded: a site's folder may hold anything."""
+
+from __future__ import annotations
+
+import glob
+import itertools
+import os
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from aksara.errors import InputError, RequestError
+from aksara.sources.finding import FOREIGN, is_own_output
+from aksara.sources.source import printable, read_file
+
+MAX_PAGES = 20_000
+#: Bytes of one page, and of all of them together.
+MAX_PAGE_SIZE, MAX_ALL = 10_000_000, 500_000_000
+
+
+@dataclass(slots=True, frozen=True)
+class PathPattern:
+    """A path, or a pattern of paths (`*` for any name, `**` for any folders), which counts from `base`."""
+
+    pattern: str
+    base: Path = Path()
+
+    def __str__(self) -> str:
+        return self.pattern
+
+    def paths(self) -> list[Path]:
+        """The files and folders that it means, in order. Raises `RequestError` where there are none."""
+        found = expand(self.pattern, self.base)
+        if not found:
+            raise RequestError(f"nothing matches '{self}' (counted from {_shown_base(self.base)}); correct the path")
+        return found
+
+
+def pages_at(place: Path | PathPattern, suffixes: Collection[str]) -> list[Path]:
+    """The pages at a place: a file, a folder (searched through for these suffixes), or what a pattern means.
+
+    Raises `RequestError` where there are none.
+    """
+    path = place.base / place.pattern if isinstance(place, PathPattern) else place
+    if path.is_dir():
+        found: Sequence[Path] = find_pages(path, suffixes)
+        if not found:
+            raise RequestError(f"{printable(str(path))}: no pages here; give the folder that your HTML is in")
+        return list(found)
+    if isinstance(place, Path):
+        if not path.exists():
+            raise RequestError(f"{printable(str(path))}: there is no such file or folder; check the path")
+        return [path]
+    found = expand(place.pattern, place.base, pages=True)
+    if not found:
+        raise RequestError(f"no page matches '{place}' (counted from {_shown_base(place.base)}); correct the path")
+    return list(found)
+
+
+def _shown_base(base: Path) -> str:
+    return printable(str(base.resolve()))
+
+
+def find_pages(folder: Path, suffixes: Collection[str]) -> list[Path]:
+    """All files in a folder with one of these suffixes; hidden folders, packages and our own output are passed over."""
+    found: list[Path] = []
+    for place, folders, files in os.walk(folder):
+        here = Path(place)
+        folders[:] = sorted(
+            name
+            for name in folders
+            if not name.startswith(".") and name not in FOREIGN and not is_own_output(here / name)
+        )
+        found += [here / name for name in sorted(files) if Path(name).suffix.lower() in suffixes]
+        if len(found) > MAX_PAGES:
+            raise RequestError(f"{printable(str(folder))}: more than {MAX_PAGES:,} pages; name a smaller folder")
+    return found
+
+
+def expand(pattern: str, base: Path, *, pages: bool = False) -> list[Path]:
+    """The files and folders that a path or pattern (`**` for any folders) means, counted from `base`, in order.
+
+    Of `pages`, only files count, and not those that `find_pages` would pass over. A path that exists as it is written
+    is no pattern: font files have brackets in their names.
+    """
+    try:
+        if (base / pattern).exists():
+            return [base / pattern] if not (pages and (base / pattern).is_dir()) else []
+        # Path.glob knows neither absolute patterns nor "..".
+        names = itertools.islice(glob.iglob(pattern, root_dir=base, recursive=True), MAX_PAGES + 1)  # noqa: PTH207
+        found = sorted(base / name for name in names)
+    except (OSError, ValueError) as error:
+        raise RequestError(f"'{printable(pattern)}' cannot be looked for ({error}); write a plain path") from error
+    if len(found) > MAX_PAGES:
+        raise RequestError(f"'{printable(pattern)}' matches more than {MAX_PAGES:,} files; name a smaller folder")
+    return [path for path in found if path.is_file() and not _is_foreign(path, base)] if pages else found
+
+
+def _is_foreign(page: Path, base: Path) -> bool:
+    inner = page.relative_to(base) if page.is_relative_to(base) else page
+    return bool(FOREIGN & set(inner.parts)) or is_own_output(page.parent)
+
+
+def common_folder(pages: Iterable[Path]) -> Path | None:
+    """The folder that holds all of them; None if there are none."""
+    folders = [page.parent for page in pages]
+    return Path(os.path.commonpath(folders)) if folders else None
+
+
+def read_pages(paths: Iterable[Path]) -> list[tuple[str, str]]:
+    """Text and suffix of each. Raises `InputError` for one that cannot be read or is not UTF-8."""
+    result, room = [], MAX_ALL
+    for path in paths:
+        text = read_text(path, MAX_PAGE_SIZE)
+        room -= len(text)
+        if room < 0:
+            raise InputError(f"{printable(str(path))}: more than {MAX_ALL / 1e6:g} MB of pages up to here; name fewer")
+        result.append((text, path.suffix))
+    return result
+
+
+def read_text(path: Path, limit: int = MAX_PAGE_SIZE) -> str:
+    """A UTF-8 file. Raises `InputError` where it cannot be read or is something else."""
+    try:
+        return read_file(path, limit=limit).decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise InputError(f"{printable(str(path))}: not UTF-8 text (byte {error.start}); save it as UTF-8") from error

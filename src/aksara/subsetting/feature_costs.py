@@ -1,0 +1,67 @@
+"""What the features that are left out would cost."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+from aksara.font import Font
+from aksara.subsetting.closure import component_closure
+from aksara.tables import Cff, Glyf, Gsub, Table
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.layout_table import LayoutTable
+
+#: Lists for a program's menus, and design sizes: nothing that a style sheet could ask for.
+_NEVER_ASKED_FOR = frozenset({"aalt", "size"})
+#: Bytes of a glyph's advance and side bearing.
+_METRICS = 4
+
+
+@dataclass(slots=True, frozen=True)
+class OmittedFeature:
+    """A feature that was left out: how many glyphs it would add, and about how many bytes of tables (uncompressed)."""
+
+    tag: str
+    glyphs: int
+    size: int
+
+
+def omitted_features(
+    font: Font, tables: Sequence[Table], shown: set[int], glyphs: set[int], features: frozenset[str]
+) -> tuple[OmittedFeature, ...]:
+    """The features that could do something to the glyphs that text shows, and are not among `features`.
+
+    `tables` are those of the font that are kept, `glyphs` all kept glyphs, those that others are drawn with included.
+    """
+    found = []
+    layout = [table for table in tables if isinstance(table, LayoutTable)]
+    for tag in sorted(feature_tags(tables) - features - _NEVER_ASKED_FOR):
+        more = _shown_with(tag, layout, shown, features)
+        more = {glyph for glyph in more if glyph < font.num_glyphs}
+        new = component_closure(tables, more - shown) - glyphs
+        kept = GlyphMap.identity(more)
+        size = sum(table.size_of_features(kept, {tag}, features) for table in layout)
+        if size:
+            found.append(OmittedFeature(tag, len(new), size + _outline_size(font, new)))
+    return tuple(found)
+
+
+def feature_tags(tables: Sequence[Table]) -> set[str]:
+    """The tags of the features that these tables have."""
+    layout = (table for table in tables if isinstance(table, LayoutTable))
+    return {feature.tag for table in layout for feature in table.features}
+
+
+def _shown_with(tag: str, layout: Sequence[LayoutTable], shown: set[int], features: frozenset[str]) -> set[int]:
+    """The glyphs that text shows with this feature, too."""
+    gsub = next((table for table in layout if isinstance(table, Gsub)), None)
+    if gsub is None or not gsub.lookups_of({tag}):
+        return shown
+    more = gsub.substitution_closure(shown, {tag})
+    return gsub.substitution_closure(more, features | {tag}) if more != shown else more
+
+
+def _outline_size(font: Font, glyphs: Collection[int]) -> int:
+    """Bytes of the outlines and metrics of these glyphs."""
+    outlines = font.table(Glyf).glyphs if Glyf.TAG in font else font.table(Cff).charstrings
+    return sum(len(outlines[glyph]) + _METRICS for glyph in glyphs)

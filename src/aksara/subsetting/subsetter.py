@@ -1,0 +1,208 @@
+"""`subset`: the whole of subsetting, from characters to a font."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence, Set
+from dataclasses import dataclass, field
+
+from aksara.errors import FontError, InputError, located
+from aksara.font import Font
+from aksara.offsets import OffsetOverflow
+from aksara.subsetting.closure import component_closure, encoded_glyphs, kept_tables, text_closure
+from aksara.subsetting.feature_costs import OmittedFeature, feature_tags, omitted_features
+from aksara.subsetting.features import FeatureChoice
+from aksara.subsetting.missing_tables import made_up_tables
+from aksara.subsetting.unneeded_tables import (
+    DroppedTable,
+    damaged_tables,
+    glyph_ids_must_stay,
+    unneeded_tables,
+    warnings_about,
+)
+from aksara.tables import Cff, Cmap, Glyf, Gsub, Maxp, Table
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.math import Math, is_mathematical
+from aksara.tables.registry import CLASSES
+from aksara.tables.subsetting import SubsetContext, SubsetScope
+from aksara.text import implied_characters
+
+
+@dataclass(slots=True, frozen=True)
+class SubsetOptions:
+    """`features` to keep over the default ones, whether `hints` stay, and whether glyphs keep their IDs.
+
+    `costs`: whether to find out what the features that are left out would cost, which takes a moment.
+    """
+
+    features: FeatureChoice = field(default_factory=FeatureChoice)
+    hints: bool = True
+    keep_glyph_ids: bool = False
+    costs: bool = False
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class Subset:
+    """A font cut down, and what became of the request.
+
+    `characters` (code point → glyph ID in the source) is what the new font serves: what was asked for as far as the
+    font has it, and `implied`, which shaping text of the asked-for characters needs as well. `missing` was asked for,
+    but the font does not have it. `glyphs` are the source's IDs of the kept glyphs in the order of the new font, None
+    for one that is there only so that others keep their ID. `features` were kept, `omitted` could have been.
+    `variants` are fonts that draw the same as `font` and are written differently, `font` among them: whichever
+    compresses best may be taken.
+    """
+
+    font: Font
+    variants: tuple[Font, ...]
+    characters: dict[int, int]
+    implied: frozenset[int]
+    missing: frozenset[int]
+    glyphs: tuple[int | None, ...]
+    features: frozenset[str]
+    omitted: tuple[OmittedFeature, ...]
+    dropped: tuple[DroppedTable, ...]
+    warnings: tuple[str, ...]
+
+    @property
+    def kept_glyphs(self) -> int:
+        """How many glyphs are drawn as before."""
+        return sum(glyph is not None for glyph in self.glyphs)
+
+
+def subset(font: Font, characters: Set[int] | None = None, options: SubsetOptions | None = None) -> Subset:
+    """The font with only these characters (None: all it has) and what text made of them needs.
+
+    Raises `UnsupportedFont` or `FontError` for a font that cannot be used.
+    An empty result (none of the characters in the font) is no error here,
+    but `InputError` is raised where nothing at all would be drawn.
+    """
+    options = options or SubsetOptions()
+    font.require_supported()
+    with located(file=font.path):
+        made_up, warnings = made_up_tables(font)
+        font = font.with_tables(made_up) if made_up else font
+        implied, kept = _kept_characters(font, characters)
+        scope = SubsetScope(frozenset(font), kept.keys(), options.hints)
+        dropped = unneeded_tables(font, scope)
+        gone = {table.tag for table in dropped}
+        warnings += warnings_about(font, dropped)
+        damaged, defects = damaged_tables(font, gone)
+        warnings += defects
+        gone |= damaged
+        tables = kept_tables(font, gone)
+        features = _kept_features(tables, options.features, kept)
+        ids_stay = glyph_ids_must_stay(font, gone)
+        shown = _shown(font, tables, kept, features, all_unencoded=ids_stay)
+        glyphs = component_closure(tables, shown)
+        if not _draws(font, glyphs):
+            raise InputError(f"{font.path}: draws nothing for the characters asked for (spaces only?); ask for others")
+        order = _order(glyphs, kept, keep_ids=options.keep_glyph_ids or ids_stay)
+        if options.hints and "fpgm" in font:
+            order += [None] * (_least_glyphs(font) - len(order))
+        context = SubsetContext(
+            font, GlyphMap(order), kept, features, hints=options.hints, dropped=gone, classes=CLASSES
+        )
+        try:
+            variants = _variants(font, context)
+        except OffsetOverflow:
+            # With the glyph IDs that it had, a font's layout tables fit as they are.
+            variants = (_with_characters_only(font, context),)
+            warnings.append("its layout tables do not fit their format once cut down; they are kept whole")
+        omitted = omitted_features(font, tables, shown, glyphs, features) if options.costs else ()
+    return Subset(
+        font=variants[0],
+        variants=variants,
+        characters=kept,
+        implied=implied,
+        missing=frozenset(characters or ()) - font.characters.keys(),
+        glyphs=context.glyphs.order,
+        features=features,
+        omitted=omitted,
+        dropped=dropped,
+        warnings=tuple(warnings),
+    )
+
+
+def draws_any(font: Font, characters: Set[int] | None) -> bool:
+    """Whether at least one of these characters (None: of all) is drawn: spaces are not."""
+    available = font.characters
+    wanted = available.keys() if characters is None else available.keys() & characters
+    return _draws(font, {available[code] for code in wanted})
+
+
+def _draws(font: Font, glyphs: Set[int]) -> bool:
+    """Whether any of these glyphs has an outline."""
+    outlines = font.table(Glyf) if Glyf.TAG in font else font.table(Cff)
+    return any(outlines.draws(glyph) for glyph in glyphs)
+
+
+def _kept_characters(font: Font, characters: Set[int] | None) -> tuple[frozenset[int], dict[int, int]]:
+    """The characters that shaping implies, and all kept ones with their glyphs (code point → glyph ID)."""
+    available = font.characters
+    wanted = set(available) if characters is None else set(characters) & available.keys()
+    implied = implied_characters(
+        wanted, available.keys(), has_gsub=Gsub.TAG in font, has_vertical_forms="vert" in _gsub_features(font)
+    )
+    return frozenset(implied), {code: available[code] for code in sorted(wanted | implied)}
+
+
+def _gsub_features(font: Font) -> set[str]:
+    """The tags of the font's substituting features; none where they cannot be read."""
+    try:
+        return {feature.tag for feature in font.table(Gsub).features} if Gsub.TAG in font else set()
+    except FontError:
+        return set()
+
+
+def _kept_features(tables: Sequence[Table], choice: FeatureChoice, kept: Mapping[int, int]) -> frozenset[str]:
+    formulas = any(isinstance(table, Math) for table in tables) and any(map(is_mathematical, kept))
+    return choice.kept(feature_tags(tables), kept.keys(), formulas=formulas)
+
+
+def _shown(
+    font: Font, tables: Sequence[Table], kept: Mapping[int, int], features: frozenset[str], *, all_unencoded: bool
+) -> set[int]:
+    """All glyphs that text can show."""
+    count = font.num_glyphs
+    glyphs = {glyph for glyph in encoded_glyphs(font, kept) if glyph < count}
+    if all_unencoded:
+        # Apple's tables may show any glyph that no character leads to.
+        glyphs |= set(range(count)) - set(font.characters.values())
+    return text_closure(font, tables, glyphs, features)
+
+
+def _order(glyphs: Set[int], characters: Mapping[int, int], *, keep_ids: bool) -> list[int | None]:
+    """The kept glyphs by new ID: in the order of their characters, which makes 'cmap' short, then the others."""
+    if keep_ids:
+        return [glyph if glyph in glyphs else None for glyph in range(max(glyphs) + 1)]
+    encoded = dict.fromkeys(glyph for _, glyph in sorted(characters.items()) if glyph in glyphs)
+    return list(dict.fromkeys([0, *encoded, *sorted(glyphs)]))
+
+
+def _least_glyphs(font: Font) -> int:
+    """How many glyphs a hinted font must have, empty ones added, for its programs to run as before.
+
+    A renderer stops a program that loops too often, and allows the fewer loops the fewer glyphs the font has: at most
+    100 a glyph, of 10 a point or 22 a control value and some hundred more.
+    """
+    limits = font.table(Maxp).limits or (0, 0, 0)
+    values = len(font.raw("cvt ")) // 2 if "cvt " in font else 0
+    loops = max(10 * max(limits[0], limits[2]) + max(50, values // 10), 300 + 22 * values)
+    return min(font.num_glyphs, -(-loops // 100))
+
+
+def _variants(font: Font, context: SubsetContext) -> tuple[Font, ...]:
+    """The font with all its tables cut down; then others, in which one table is written differently."""
+    cut = {tag: context.subset(kind) for tag, kind in CLASSES.items() if tag in font}
+    tables = [table for table in cut.values() if table is not None]
+    gone = context.dropped | {tag for tag, table in cut.items() if table is None}
+    base = font.with_tables(tables, gone)
+    others = (base.with_tables([other]) for table in tables for other in table.alternatives())
+    return (base, *others)
+
+
+def _with_characters_only(font: Font, context: SubsetContext) -> Font:
+    """The font with all layout tables and glyphs, but for the characters that are not kept."""
+    same = GlyphMap(range(font.num_glyphs))
+    whole = SubsetContext(font, same, context.characters, context.features, hints=True, dropped=context.dropped)
+    return font.with_tables([font.table(Cmap).subset(whole)], context.dropped)

@@ -1,0 +1,63 @@
+"""Which tables a web font can do without, and why."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from aksara.errors import FontError
+from aksara.font import Font
+from aksara.sizes import format_size
+from aksara.tables.registry import CLASSES, OPAQUE, UNKNOWN, reason_to_drop
+from aksara.tables.subsetting import SubsetScope
+
+
+@dataclass(slots=True, frozen=True)
+class DroppedTable:
+    """A table that was left out: its tag, its size in bytes, and the reason in words."""
+
+    tag: str
+    size: int
+    reason: str
+
+
+def unneeded_tables(font: Font, scope: SubsetScope) -> tuple[DroppedTable, ...]:
+    """The tables that a web font of this scope does without, by tag."""
+    sizes = font.sizes()
+    reasons = {tag: reason_to_drop(tag, scope) for tag in sorted(sizes)}
+    return tuple(DroppedTable(tag, sizes[tag], reason) for tag, reason in reasons.items() if reason is not None)
+
+
+def warnings_about(font: Font, dropped: Sequence[DroppedTable]) -> list[str]:
+    """What leaving these tables out may change."""
+    warnings = []
+    if "Silf" in font and "GSUB" not in font:
+        warnings.append("it is shaped by Graphite only, which is left out: letters will not join or combine as they do")
+    unknown = [f"'{table.tag}' ({format_size(table.size)})" for table in dropped if table.reason == UNKNOWN]
+    if unknown:
+        which = "tables that are unknown and that no browser uses" if len(unknown) > 1 else "an unknown table"
+        warnings.append(f"left out {which}: {', '.join(unknown)}")
+    return warnings
+
+
+def damaged_tables(font: Font, dropped: set[str]) -> tuple[set[str], list[str]]:
+    """Tags of tables that are damaged and that browsers do without; and what is wrong, also with parts of tables."""
+    damaged: set[str] = set()
+    warnings: list[str] = []
+    for tag, kind in CLASSES.items():
+        if not kind.OPTIONAL or tag not in font or tag in dropped:
+            continue
+        try:
+            defects = font.table(kind).defects_found()
+            warnings += (f"{defect}; text may look different there" for defect in defects)
+        except FontError as error:
+            damaged.add(tag)
+            warnings.append(
+                f"table '{tag}' is damaged ({error.problem}) and left out, as browsers do; text may lack what it does"
+            )
+    return damaged, warnings
+
+
+def glyph_ids_must_stay(font: Font, dropped: set[str]) -> bool:
+    """Whether tables are kept that speak of glyphs by their IDs and are not written anew: Apple's."""
+    return any(OPAQUE[tag].has_glyph_ids for tag in font if tag in OPAQUE and tag not in dropped)

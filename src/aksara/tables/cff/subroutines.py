@@ -1,0 +1,118 @@
+"""Which subroutines of a CFF font are worth their bytes, and charstrings written with calls to just these."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from aksara.tables.cff.charstrings import CALL_GLOBAL, CALL_LOCAL, RETURN, Body, Runner, bias
+from aksara.tables.cff.dicts import write_integer
+from aksara.tables.cff.index import index_overhead
+
+
+@dataclass(slots=True)
+class ChosenSubroutines:
+    """Charstrings, with those subroutines that make them smaller: of each font dictionary, and shared by all."""
+
+    charstrings: list[bytes]
+    local: list[list[bytes]]
+    shared: list[bytes]
+
+
+def choose_subroutines(runner: Runner, glyphs: Iterable[int]) -> ChosenSubroutines | None:
+    """The glyphs that `runner` has run, written with the subroutines that are worth it.
+
+    None where no glyph calls any, or where bodies are ambiguous: then only charstrings without calls are certain to be
+    right.
+    """
+    glyphs = list(glyphs)
+    if not runner.calls:
+        return None
+    if runner.ambiguous or _mixes_dictionaries(runner):
+        return None
+    bodies = [Body("glyph", 0, glyph) for glyph in glyphs]
+    uses = _count_uses(runner, bodies)
+    kept = {body for body, count in uses.items() if _is_worth_it(len(runner.data(body)), count)}
+    numbers: dict[Body, int] = {}
+    groups: dict[tuple[str, int], list[Body]] = defaultdict(list)
+    for body in sorted(kept, key=lambda body: (body.owner, body.font_dict, -uses[body], body.number)):
+        groups[body.owner, body.font_dict].append(body)
+    for group in groups.values():
+        for number, body in enumerate(_near_first(group)):
+            numbers[body] = number - bias(len(group))
+    writer = _Writer(runner, numbers)
+    ordered = {key: sorted(group, key=numbers.__getitem__) for key, group in groups.items()}
+    return ChosenSubroutines(
+        [writer.text(body) for body in bodies],
+        [[writer.subroutine(b) for b in ordered.get(("local", fd), ())] for fd in range(len(runner.local))],
+        [writer.subroutine(b) for b in ordered.get(("global", 0), ())],
+    )
+
+
+def _count_uses(runner: Runner, bodies: Sequence[Body]) -> Counter[Body]:
+    """How often each subroutine is called in these charstrings, and in the subroutines that they call."""
+    uses: Counter[Body] = Counter()
+    pending, seen = list(bodies), set(bodies)
+    while pending:
+        for call in runner.calls.get(pending.pop(), ()):
+            uses[call.target] += 1
+            if call.target not in seen:
+                seen.add(call.target)
+                pending.append(call.target)
+    return uses
+
+
+def _near_first(group: Sequence[Body]) -> list[Body]:
+    """The most used where their numbers take one byte in a call: around the bias."""
+    middle = bias(len(group))
+    order = sorted(range(len(group)), key=lambda number: abs(number - middle))
+    numbered: list[Body | None] = [None] * len(group)
+    for number, body in zip(order, group, strict=True):
+        numbered[number] = body
+    return [body for body in numbered if body is not None]
+
+
+def _mixes_dictionaries(runner: Runner) -> bool:
+    """Whether a shared subroutine calls local ones, which are others for each font dictionary."""
+    if len(runner.local) < 2:
+        return False
+    return any(
+        call.target.owner == "local" for body, calls in runner.calls.items() if body.owner == "global" for call in calls
+    )
+
+
+def _is_worth_it(size: int, uses: int) -> bool:
+    """Whether a subroutine of `size` bytes (its return included) saves more than its calls and its entry cost."""
+    call, entry = 3, index_overhead(2, 2000) - index_overhead(1, 2000)
+    return uses * (size - 1 - call) > size + entry
+
+
+class _Writer:
+    """Writes bodies with calls to the numbered subroutines, and all others in place of their calls."""
+
+    def __init__(self, runner: Runner, numbers: dict[Body, int]) -> None:
+        self.runner = runner
+        self.numbers = numbers
+        self._texts: dict[Body, bytes] = {}
+
+    def text(self, body: Body) -> bytes:
+        if body not in self.runner.calls:
+            return self.runner.data(body)
+        if body not in self._texts:
+            data = self.runner.data(body)
+            out, at = bytearray(), 0
+            for call in self.runner.calls[body]:
+                out += data[at : call.start]
+                if call.target in self.numbers:
+                    operator = CALL_GLOBAL if call.target.owner == "global" else CALL_LOCAL
+                    out += write_integer(self.numbers[call.target]) + bytes((operator,))
+                else:
+                    out += self.text(call.target)
+                at = call.end
+            self._texts[body] = bytes(out + data[at : self.runner.ends[body]])
+        return self._texts[body]
+
+    def subroutine(self, body: Body) -> bytes:
+        """Its text, closed."""
+        return self.text(body) + bytes((RETURN,))

@@ -1,0 +1,236 @@
+"""The table 'CFF ' as a value: read, written, cut down."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence, Set
+from dataclasses import dataclass, field, replace
+from typing import ClassVar, Self, cast
+
+from aksara.binary import Reader
+from aksara.errors import FontError
+from aksara.tables.base import FontTables, Table
+from aksara.tables.cff.charsets import STANDARD_STRINGS, read_charset, standard_names, write_charset
+from aksara.tables.cff.charstrings import EMPTY_GLYPH, Runner, draws, may_be_composed
+from aksara.tables.cff.dicts import Dict, integer, offset_of, read_dict, without, write_dict
+from aksara.tables.cff.font_dicts import FontDict, private_body, read_font_dict, read_select, write_select
+from aksara.tables.cff.index import read_index, write_index
+from aksara.tables.cff.operators import (
+    CHARSET,
+    CHARSTRING_TYPE,
+    CHARSTRINGS,
+    CID_COUNT,
+    FD_ARRAY,
+    FD_SELECT,
+    FONT_NAME,
+    HINTS,
+    NAMES,
+    OFFSETS,
+    PRIVATE,
+    ROS,
+)
+from aksara.tables.cff.subroutines import choose_subroutines
+from aksara.tables.subsetting import SubsetContext
+
+_MAX_FONT_DICTS = 256
+#: The registry and ordering of CIDs that mean nothing but themselves.
+_IDENTITY = (b"Adobe", b"Identity")
+
+
+@dataclass(slots=True, frozen=True)
+class Cff(Table):
+    """The one font of the table.
+
+    `charset` has, for each glyph, the string that names it (SID), or its CID in a CID-keyed font; `font_dict_of` the
+    index of its font dictionary. `subroutines` are the global ones. `with_subroutines` draws the same.
+    """
+
+    TAG: ClassVar[str] = "CFF "
+
+    name: bytes
+    top: Dict
+    strings: list[bytes]
+    charset: list[int]
+    charstrings: list[bytes]
+    font_dicts: list[FontDict]
+    font_dict_of: list[int]
+    subroutines: list[bytes]
+    with_subroutines: Cff | None = field(default=None, compare=False, repr=False)
+
+    @property
+    def is_cid_keyed(self) -> bool:
+        """Whether glyphs are known by CIDs, and may have different font dictionaries."""
+        return ROS in self.top
+
+    # ---- reading
+
+    @classmethod
+    def parse(cls, data: bytes, font: FontTables) -> Self:
+        reader = Reader(data)
+        major, _, header = reader.u8(), reader.u8(), reader.u8()
+        if major != 1:
+            raise FontError(f"its version is {major}, but only 1 is known here")
+        reader.position = header
+        names, tops, strings, subroutines = (read_index(reader) for _ in range(4))
+        if not names or not tops:
+            raise FontError("it holds no font")
+        top = read_dict(tops[0])
+        if top.get(CHARSTRING_TYPE, (2,)) != (2,):
+            raise FontError("its charstrings are not of type 2, the only one that fonts on the web have")
+        charstrings = read_index(reader.at(offset_of(top, CHARSTRINGS)))
+        if not charstrings:
+            raise FontError("it holds no glyphs")
+        glyphs = len(charstrings)
+        cid_keyed = ROS in top
+        charset = read_charset(reader, integer(top, CHARSET, 0), glyphs, cid_keyed=cid_keyed)
+        if cid_keyed:
+            dicts = [read_dict(each) for each in read_index(reader.at(offset_of(top, FD_ARRAY)))[:_MAX_FONT_DICTS]]
+            select = read_select(reader.at(offset_of(top, FD_SELECT)), glyphs)
+            if max(select) >= len(dicts):
+                raise FontError(f"a glyph has font dictionary {max(select)}, but there are {len(dicts)}")
+        else:
+            dicts, select = [{PRIVATE: top.get(PRIVATE, (0, 0))}], [0] * glyphs
+        font_dicts = [read_font_dict(reader, values) for values in dicts]
+        top = {operator: operands for operator, operands in top.items() if operator not in OFFSETS}
+        return cls(names[0], top, strings, charset, charstrings, font_dicts, select, subroutines)
+
+    # ---- writing
+
+    def compile(self) -> bytes:
+        """The table, its offsets in as few bytes as do."""
+        head = b"\1\0\4\4" + write_index([self.name])
+        middle = write_index(self.strings) + write_index(self.subroutines)
+        charset = write_charset(self.charset, cid_keyed=self.is_cid_keyed)
+        charstrings = write_index(self.charstrings)
+        select = write_select(self.font_dict_of) if self.is_cid_keyed else b""
+        bodies = [private_body(each) for each in self.font_dicts]
+        top, at = self.top, 0
+        # Offsets take one to five bytes, and so move what they point at: until they stand still.
+        while True:
+            index = write_index([write_dict(top)])
+            start = len(head) + len(index) + len(middle)
+            at = start + len(charset or b"")
+            select_at = at
+            charstrings_at = at + len(select)
+            at = charstrings_at + len(charstrings)
+            private_places = []
+            for private, body in bodies:
+                private_places.append((private, at))
+                at += len(body)
+            new: Dict = dict(self.top)
+            if charset:
+                new[CHARSET] = (start,)
+            new[CHARSTRINGS] = (charstrings_at,)
+            array = b""
+            if self.is_cid_keyed:
+                dicts = [
+                    each.values | {PRIVATE: place} for each, place in zip(self.font_dicts, private_places, strict=True)
+                ]
+                array = write_index([write_dict(each) for each in dicts])
+                new |= {FD_ARRAY: (at,), FD_SELECT: (select_at,)}
+            else:
+                new[PRIVATE] = private_places[0]
+            if new == top:
+                break
+            top = new
+        return b"".join((head, index, middle, charset or b"", select, charstrings, *(b for _, b in bodies), array))
+
+    # ---- subsetting
+
+    def component_closure(self, glyphs: set[int]) -> set[int]:
+        """These glyphs and those that accented letters are composed of (endchar with four numbers)."""
+        runner = self.runner()
+        named = {sid: glyph for glyph, sid in reversed(list(enumerate(self.charset)))}
+        found = set(glyphs)
+        for glyph in glyphs:
+            if not self.is_cid_keyed and may_be_composed(self.charstrings[glyph]):
+                accent = runner.run(glyph, self.font_dict_of[glyph])[1]
+                found |= {named[sid] for sid in standard_names(accent) if sid in named}
+        return found
+
+    def subset(self, context: SubsetContext) -> Self:
+        """The kept glyphs without subroutines, and an alternative with those subroutines that are worth it."""
+        order, hints = context.glyphs.order, context.hints
+        runner = self.runner()
+        flat, needed = self._run(runner, order, hints=hints)
+        used = sorted({self.font_dict_of[old] for old in order if old is not None})
+        new_dict = {old: new for new, old in enumerate(used)}
+        dicts = [self.font_dicts[number] for number in used]
+        if not hints:
+            dicts = [replace(each, private=without(each.private, HINTS)) for each in dicts]
+        plain = replace(
+            self._renamed(order, needed, dicts),
+            charstrings=flat,
+            font_dict_of=[0 if old is None else new_dict[self.font_dict_of[old]] for old in order],
+            subroutines=[],
+        )
+        chosen = choose_subroutines(runner, [old for old in order if old is not None]) if hints else None
+        if chosen is None:
+            return plain
+        charstrings = iter(chosen.charstrings)
+        calling = replace(
+            plain,
+            charstrings=[EMPTY_GLYPH if old is None else next(charstrings) for old in order],
+            font_dicts=[
+                replace(each, subroutines=chosen.local[number])
+                for number, each in zip(used, plain.font_dicts, strict=True)
+            ],
+            subroutines=chosen.shared,
+        )
+        return replace(plain, with_subroutines=calling)
+
+    def _run(self, runner: Runner, order: Sequence[int | None], *, hints: bool) -> tuple[list[bytes], set[int]]:
+        """The charstrings without calls, and the SIDs of glyphs that accented letters among them are composed of."""
+        flat: list[bytes] = []
+        needed: set[int] = set()
+        for old in order:
+            if old is None:
+                flat.append(EMPTY_GLYPH)
+                continue
+            charstring, accent = runner.run(old, self.font_dict_of[old], hints=hints)
+            flat.append(charstring)
+            needed.update(standard_names(accent))
+        return flat, needed
+
+    def _renamed(self, order: Sequence[int | None], needed: Set[int], dicts: Sequence[FontDict]) -> Self:
+        """Names that take no room: no browser asks for a glyph's name, but each must have one of its own.
+
+        Glyphs that accented letters are composed of are found by name, and keep it (`needed`, SIDs). CIDs become the
+        new font's own, so that its registry is nobody's.
+        """
+        glyphs, top = len(order), without(self.top, NAMES)
+        dicts = [replace(each, subroutines=[]) for each in dicts]
+        if self.is_cid_keyed:
+            first = len(STANDARD_STRINGS)
+            top |= {ROS: (first, first + 1, 0), CID_COUNT: (glyphs,)}
+            dicts = [replace(each, values=without(each.values, {FONT_NAME, PRIVATE})) for each in dicts]
+            cids = list(range(glyphs))
+            return replace(self, top=top, strings=list(_IDENTITY), charset=cids, font_dicts=dicts)
+        fixed = {
+            new: self.charset[old] for new, old in enumerate(order) if old is not None and self.charset[old] in needed
+        }
+        taken = set(fixed.values())
+        spare = (sid for sid in range(1, 0x10000) if sid not in taken)
+        charset = [0] + [fixed[new] if new in fixed else next(spare) for new in range(1, glyphs)]
+        strings = [b""] * (max(charset) + 1 - len(STANDARD_STRINGS))
+        return replace(self, top=top, strings=strings, charset=charset, font_dicts=dicts)
+
+    def alternatives(self) -> tuple[Self, ...]:
+        return (cast(Self, self.with_subroutines),) if self.with_subroutines is not None else ()
+
+    def draws(self, glyph: int) -> bool:
+        """Whether the glyph has an outline."""
+        return draws(self.charstrings[glyph])
+
+    def hint_size(self) -> int:
+        """Bytes that hints take: stems and masks of the glyphs, and what the font dictionaries say of them."""
+        with_hints, without_hints = self.runner(), self.runner()
+        size = sum(
+            len(with_hints.run(glyph, number)[0]) - len(without_hints.run(glyph, number, hints=False)[0])
+            for glyph, number in enumerate(self.font_dict_of)
+        )
+        private = (each.private for each in self.font_dicts)
+        return size + sum(len(write_dict({op: v for op, v in each.items() if op in HINTS})) for each in private)
+
+    def runner(self) -> Runner:
+        """What runs the charstrings of this font."""
+        return Runner(self.charstrings, [each.subroutines for each in self.font_dicts], self.subroutines)

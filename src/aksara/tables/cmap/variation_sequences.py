@@ -1,0 +1,95 @@
+"""'cmap' format 14: Unicode variation sequences (OpenType, "Unicode variation sequences")."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from itertools import groupby
+
+from aksara.binary import Reader
+from aksara.errors import FontError
+
+_HEADER, _RECORD = 10, 11
+_MAX_SEQUENCES = 0x200000
+
+
+@dataclass(slots=True, frozen=True)
+class VariationSequences:
+    """Selector → base character → glyph, or None where the base's own glyph is used."""
+
+    sequences: Mapping[int, Mapping[int, int | None]]
+
+    def subset(
+        self, characters: Collection[int], new_ids: Mapping[int, int] | None = None
+    ) -> VariationSequences | None:
+        """The sequences of kept base characters, or None if none is left.
+
+        `new_ids` is old glyph ID → new, if they change.
+        """
+        kept = {
+            selector: {
+                base: new_ids.get(glyph, 0) if new_ids is not None and glyph is not None else glyph
+                for base, glyph in bases.items()
+                if base in characters
+            }
+            for selector, bases in self.sequences.items()
+        }
+        kept = {selector: bases for selector, bases in kept.items() if bases}
+        return VariationSequences(kept) if kept else None
+
+    def glyphs(self) -> set[int]:
+        """Glyphs that only a sequence shows."""
+        return {glyph for bases in self.sequences.values() for glyph in bases.values() if glyph is not None}
+
+
+def parse(reader: Reader) -> VariationSequences:
+    """The subtable at the cursor. Raises `FontError` where it claims more than Unicode can have."""
+    start, spent = reader.position, 0
+    reader.take(6, "the header of format 14")
+    sequences: dict[int, dict[int, int | None]] = {}
+    for _ in range(reader.u32()):
+        selector, default_offset, other_offset = reader.u24(), reader.u32(), reader.u32()
+        bases = sequences.setdefault(selector, {})
+        if default_offset:
+            at = reader.at(start + default_offset)
+            for _ in range(at.u32()):
+                first, more = at.u24(), at.u8()
+                bases.update(dict.fromkeys(range(first, first + more + 1)))
+                spent += more + 1
+                if spent > _MAX_SEQUENCES:
+                    raise FontError("more variation sequences than Unicode can have", offset=start)
+        if other_offset:
+            at = reader.at(start + other_offset)
+            for _ in range(at.u32()):
+                base, glyph = at.u24(), at.u16()
+                bases[base] = glyph
+    return VariationSequences(sequences)
+
+
+def compile(table: VariationSequences) -> bytes:
+    """The subtable in format 14."""
+    selectors = sorted(table.sequences)
+    offset = _HEADER + _RECORD * len(selectors)
+    head, body = b"", b""
+    for selector in selectors:
+        bases = table.sequences[selector]
+        default = _ranges(sorted(base for base, glyph in bases.items() if glyph is None))
+        other = [(base, glyph) for base, glyph in sorted(bases.items()) if glyph is not None]
+        parts = (
+            b"".join(first.to_bytes(3, "big") + more.to_bytes(1, "big") for first, more in default),
+            b"".join(base.to_bytes(3, "big") + glyph.to_bytes(2, "big") for base, glyph in other),
+        )
+        head += selector.to_bytes(3, "big")
+        for part, count in zip(parts, (len(default), len(other)), strict=True):
+            head += (offset + len(body) if count else 0).to_bytes(4, "big")
+            body += count.to_bytes(4, "big") + part if count else b""
+    return b"\0\x0e" + (offset + len(body)).to_bytes(4, "big") + len(selectors).to_bytes(4, "big") + head + body
+
+
+def _ranges(codes: list[int]) -> list[tuple[int, int]]:
+    """First code and how many more, at most 255 at a time."""
+    ranges: list[tuple[int, int]] = []
+    for _, group in groupby(enumerate(codes), key=lambda pair: pair[1] - pair[0]):
+        run = [code for _, code in group]
+        ranges += [(run[i], min(255, len(run) - 1 - i)) for i in range(0, len(run), 256)]
+    return ranges

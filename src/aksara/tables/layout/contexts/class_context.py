@@ -1,0 +1,120 @@
+"""Contextual subtables of format 2, whose rules name classes of glyphs."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Mapping, Set
+from dataclasses import dataclass, replace
+from typing import Self
+
+from aksara.offsets import Block, OffsetReader
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.contexts.context import Match
+from aksara.tables.layout.contexts.rules import Rule, RuleContext, parse_rules, rule_in, rules_block
+from aksara.tables.layout.coverage import class_block, coverage_block, parse_classes, parse_covered
+
+
+@dataclass(slots=True, frozen=True)
+class ClassContext(RuleContext):
+    """Format 2: rules by the class of the first glyph of the input, for covered glyphs only; they name classes.
+
+    Glyphs that a class table does not mention are of class 0.
+    """
+
+    chained: bool
+    covered: frozenset[int]
+    backtrack: Mapping[int, int]
+    input: Mapping[int, int]
+    lookahead: Mapping[int, int]
+    rules: Mapping[int, tuple[Rule, ...]]
+
+    @classmethod
+    def parse(cls, reader: OffsetReader, *, chained: bool) -> Self:
+        covered = parse_covered(reader.required16())
+        tables = [parse_classes(reader.offset16()) for _ in range(3 if chained else 1)]
+        backtrack, inputs, lookahead = tables if chained else ({}, tables[0], {})
+        sets = parse_rules(reader.offsets16(reader.u16()), chained=chained)
+        rules = {number: rules for number, rules in enumerate(sets) if rules}
+        return cls(chained, covered, backtrack, inputs, lookahead, rules)
+
+    def matches(self, first: Set[int], glyphs: Set[int]) -> Iterator[Match]:
+        starts = self.covered & first
+        if not starts:
+            return
+        backtrack, inputs, lookahead = (_members(t, glyphs) for t in (self.backtrack, self.input, self.lookahead))
+        for number, members in _members(self.input, starts).items():
+            for rule in self.rules.get(number, ()):
+                if (
+                    all(value in inputs for value in rule.rest)
+                    and all(value in backtrack for value in rule.backtrack)
+                    and all(value in lookahead for value in rule.lookahead)
+                ):
+                    yield Match((members, *(inputs[value] for value in rule.rest)), rule.actions)
+
+    def subset(self, glyphs: GlyphMap) -> Self | None:
+        rules = self._rules_for(glyphs)
+        every = [rule for each in rules.values() for rule in each]
+        if not every:
+            return None
+        used = (
+            {value for rule in every for value in rule.backtrack},
+            {value for rule in every for value in rule.rest} | rules.keys(),
+            {value for rule in every for value in rule.lookahead},
+        )
+        changes = [_compacted(values) for values in used]
+        backtrack, inputs, lookahead = (
+            _reclassed(table, glyphs, change)
+            for table, change in zip((self.backtrack, self.input, self.lookahead), changes, strict=True)
+        )
+        renumbered = {}
+        for number, each in rules.items():
+            kept = (rule_in(rule, *changes) for rule in each)
+            renumbered[changes[1][number]] = tuple(rule for rule in kept if rule is not None)
+        covered = glyphs.set_of(glyph for glyph in self.covered if self.input.get(glyph, 0) in rules)
+        return replace(self, covered=covered, backtrack=backtrack, input=inputs, lookahead=lookahead, rules=renumbered)
+
+    def _rules_for(self, glyphs: GlyphMap) -> dict[int, tuple[Rule, ...]]:
+        """The rules that can match the kept glyphs, by the class of the first; classes are the old ones."""
+        starts = {self.input.get(glyph, 0) for glyph in self.covered if glyph in glyphs}
+        present = [_present(table, glyphs) for table in (self.backtrack, self.input, self.lookahead)]
+        identity = [{value: value for value in values} for values in present]
+        rules = {
+            number: tuple(rule for rule in each if rule_in(rule, *identity) is not None)
+            for number, each in self.rules.items()
+            if number in starts
+        }
+        return {number: each for number, each in rules.items() if each}
+
+    def block(self) -> Block:
+        block = Block().u16(2).offset16(coverage_block(self.covered))
+        if self.chained:
+            block.offset16(class_block(self.backtrack)).offset16(class_block(self.input)).offset16(
+                class_block(self.lookahead)
+            )
+        else:
+            block.offset16(class_block(self.input))
+        sets = range(max(self.rules, default=-1) + 1)
+        return block.offsets16(rules_block(self.rules.get(number, ()), chained=self.chained) for number in sets)
+
+
+def _members(classes: Mapping[int, int], glyphs: Set[int]) -> dict[int, set[int]]:
+    """Class → the glyphs of it among these, where there are any."""
+    found: dict[int, set[int]] = {}
+    for glyph in glyphs:
+        found.setdefault(classes.get(glyph, 0), set()).add(glyph)
+    return found
+
+
+def _present(classes: Mapping[int, int], glyphs: Collection[int]) -> set[int]:
+    """The classes that some of these glyphs are of."""
+    return {classes.get(glyph, 0) for glyph in glyphs}
+
+
+def _compacted(used: Set[int]) -> dict[int, int]:
+    """Used class → new number, without gaps. 0, "all others", stays what it is."""
+    return {value: number for number, value in enumerate(sorted(used - {0}), 1)} | ({0: 0} if 0 in used else {})
+
+
+def _reclassed(classes: Mapping[int, int], glyphs: GlyphMap, change: Mapping[int, int]) -> dict[int, int]:
+    """The classes of kept glyphs. Where rules name "all others", glyphs of unnamed classes must not join these."""
+    unnamed = len(change) if 0 in change else 0
+    return {glyph: change.get(value, unnamed) for glyph, value in glyphs.keys_of(classes).items()}

@@ -1,0 +1,76 @@
+"""Contextual subtables of format 3, which hold one rule of sets of glyphs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Set
+from dataclasses import dataclass, replace
+from typing import Self
+
+from aksara.errors import FontError
+from aksara.offsets import Block, OffsetReader
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.contexts.context import Actions, Context, Match, renumbered_actions
+from aksara.tables.layout.contexts.rules import parse_actions
+from aksara.tables.layout.coverage import coverage_block, parse_covered
+
+
+@dataclass(slots=True, frozen=True)
+class CoverageContext(Context):
+    """Format 3: one rule, whose every position has a set of glyphs; those before with the nearest first."""
+
+    chained: bool
+    backtrack: tuple[frozenset[int], ...]
+    input: tuple[frozenset[int], ...]
+    lookahead: tuple[frozenset[int], ...]
+    actions: Actions
+
+    @classmethod
+    def parse(cls, reader: OffsetReader, *, chained: bool) -> Self:
+        def sets(count: int) -> tuple[frozenset[int], ...]:
+            return tuple(map(parse_covered, reader.offsets16(count)))
+
+        if chained:
+            backtrack, inputs, lookahead = (sets(reader.u16()) for _ in range(3))
+            actions = reader.u16()
+        else:
+            count, actions = reader.u16(), reader.u16()
+            backtrack, inputs, lookahead = (), sets(count), ()
+        if not inputs:
+            raise FontError("a contextual rule without input", offset=reader.origin)
+        return cls(chained, backtrack, inputs, lookahead, parse_actions(reader, actions))
+
+    def matches(self, first: Set[int], glyphs: Set[int]) -> Iterator[Match]:
+        start = self.input[0] & first
+        around = (*self.backtrack, *self.input[1:], *self.lookahead)
+        if start and not any(covered.isdisjoint(glyphs) for covered in around):
+            yield Match((start, *(covered & glyphs for covered in self.input[1:])), self.actions)
+
+    def subset(self, glyphs: GlyphMap) -> Self | None:
+        backtrack, inputs, lookahead = (
+            tuple(map(glyphs.set_of, sets)) for sets in (self.backtrack, self.input, self.lookahead)
+        )
+        if not all((*backtrack, *inputs, *lookahead)):
+            return None
+        return replace(self, backtrack=backtrack, input=inputs, lookahead=lookahead)
+
+    def renumbered(self, new_indices: Mapping[int, int]) -> Self:
+        return replace(self, actions=renumbered_actions(self.actions, new_indices))
+
+    def all_actions(self) -> Iterator[Actions]:
+        yield self.actions
+
+    @property
+    def span(self) -> int:
+        return len(self.input) + len(self.lookahead)
+
+    def block(self) -> Block:
+        flat = [number for action in self.actions for number in action]
+        if self.chained:
+            block = Block().u16(3)
+            for sets in (self.backtrack, self.input, self.lookahead):
+                block.offsets16(coverage_block(covered) for covered in sets)
+            return block.u16(len(self.actions), *flat)
+        block = Block().u16(3, len(self.input), len(self.actions))
+        for covered in self.input:
+            block.offset16(coverage_block(covered))
+        return block.u16(*flat)

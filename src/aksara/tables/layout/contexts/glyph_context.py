@@ -1,0 +1,45 @@
+"""Contextual subtables of format 1, whose rules name glyphs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Set
+from dataclasses import dataclass, replace
+from typing import Self
+
+from aksara.offsets import Block, OffsetReader
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.contexts.context import Match
+from aksara.tables.layout.contexts.rules import Rule, RuleContext, parse_rules, rule_in, rules_block
+from aksara.tables.layout.coverage import coverage_block, parse_coverage, rows_by_glyph
+
+
+@dataclass(slots=True, frozen=True)
+class GlyphContext(RuleContext):
+    """Format 1: rules by the first glyph of the input; they name glyphs."""
+
+    chained: bool
+    rules: Mapping[int, tuple[Rule, ...]]
+
+    @classmethod
+    def parse(cls, reader: OffsetReader, *, chained: bool) -> Self:
+        covered = parse_coverage(reader.required16())
+        sets = parse_rules(reader.offsets16(reader.u16()), chained=chained)
+        return cls(chained, rows_by_glyph(covered, sets))
+
+    def matches(self, first: Set[int], glyphs: Set[int]) -> Iterator[Match]:
+        for glyph in sorted(self.rules.keys() & first):
+            for rule in self.rules[glyph]:
+                if glyphs >= {*rule.backtrack, *rule.rest, *rule.lookahead}:
+                    yield Match(({glyph}, *({number} for number in rule.rest)), rule.actions)
+
+    def subset(self, glyphs: GlyphMap) -> Self | None:
+        kept = {}
+        for glyph, rules in glyphs.keys_of(self.rules).items():
+            found = (rule_in(rule, glyphs, glyphs, glyphs) for rule in rules)
+            kept[glyph] = tuple(rule for rule in found if rule is not None)
+        kept = {glyph: rules for glyph, rules in kept.items() if rules}
+        return replace(self, rules=kept) if kept else None
+
+    def block(self) -> Block:
+        sets = [rules_block(self.rules[glyph], chained=self.chained) for glyph in sorted(self.rules)]
+        return Block().u16(1).offset16(coverage_block(self.rules)).offsets16(sets)

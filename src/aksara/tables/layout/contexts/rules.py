@@ -1,0 +1,111 @@
+"""Rules of contextual subtables: sequences of glyphs, and the lookups that apply to them (OpenType 1.9.1, "Common
+formats for contextual lookup subtables")."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Mapping
+from dataclasses import dataclass, replace
+from typing import Self
+
+from aksara.offsets import Block, OffsetReader
+from aksara.tables.layout.contexts.context import Actions, Context, renumbered_actions
+
+Numbers = tuple[int, ...]
+
+
+@dataclass(slots=True, frozen=True)
+class Rule:
+    """Glyphs or classes before (nearest first), from the second of the input on, and behind; and what is to be done."""
+
+    backtrack: Numbers
+    rest: Numbers
+    lookahead: Numbers
+    actions: Actions
+
+
+def parse_rules(readers: list[OffsetReader | None], *, chained: bool) -> list[tuple[Rule, ...]]:
+    """The rules of each set; none for a set that is not there."""
+    parse = _chained_rules if chained else _plain_rules
+    return [reader.once(parse) if reader is not None else () for reader in readers]
+
+
+def _plain_rules(reader: OffsetReader) -> tuple[Rule, ...]:
+    rules = []
+    for at in reader.offsets16(reader.u16()):
+        if at is None:
+            continue
+        count, actions = at.u16(), at.u16()
+        # A rule for no glyph at all never matches.
+        if count:
+            rules.append(Rule((), at.u16s(count - 1), (), parse_actions(at, actions)))
+    return tuple(rules)
+
+
+def _chained_rules(reader: OffsetReader) -> tuple[Rule, ...]:
+    rules = []
+    for at in reader.offsets16(reader.u16()):
+        if at is None:
+            continue
+        backtrack, count = at.u16s(at.u16()), at.u16()
+        if count:
+            rest, lookahead = at.u16s(count - 1), at.u16s(at.u16())
+            rules.append(Rule(backtrack, rest, lookahead, parse_actions(at, at.u16())))
+    return tuple(rules)
+
+
+def parse_actions(reader: OffsetReader, count: int) -> Actions:
+    """The sequence lookup records at the cursor."""
+    numbers = reader.u16s(2 * count)
+    return tuple(zip(numbers[::2], numbers[1::2], strict=True))
+
+
+def rules_block(rules: Collection[Rule], *, chained: bool) -> Block | None:
+    """A set of rules in the making; None for an empty one."""
+    if not rules:
+        return None
+    return Block().offsets16(_rule_block(rule, chained=chained) for rule in rules)
+
+
+def _rule_block(rule: Rule, *, chained: bool) -> Block:
+    block, flat = Block(), [number for action in rule.actions for number in action]
+    if not chained:
+        return block.u16(len(rule.rest) + 1, len(rule.actions), *rule.rest, *flat)
+    block.u16(len(rule.backtrack), *rule.backtrack).u16(len(rule.rest) + 1, *rule.rest)
+    return block.u16(len(rule.lookahead), *rule.lookahead).u16(len(rule.actions), *flat)
+
+
+def rule_in(
+    rule: Rule, backtrack: Mapping[int, int], rest: Mapping[int, int], lookahead: Mapping[int, int]
+) -> Rule | None:
+    """The rule in new glyph IDs or classes (old → new); None if one of them is gone, so that it cannot match."""
+    try:
+        return Rule(
+            tuple(backtrack[number] for number in rule.backtrack),
+            tuple(rest[number] for number in rule.rest),
+            tuple(lookahead[number] for number in rule.lookahead),
+            rule.actions,
+        )
+    except KeyError:
+        return None
+
+
+class RuleContext(Context):
+    """A contextual subtable whose rules are found by the first glyph's ID, or by its class."""
+
+    __slots__ = ()
+    rules: Mapping[int, tuple[Rule, ...]]
+
+    def renumbered(self, new_indices: Mapping[int, int]) -> Self:
+        rules = {
+            number: tuple(replace(rule, actions=renumbered_actions(rule.actions, new_indices)) for rule in each)
+            for number, each in self.rules.items()
+        }
+        return replace(self, rules=rules)  # type: ignore[type-var]  # both formats are data classes
+
+    def all_actions(self) -> Iterator[Actions]:
+        return (rule.actions for each in self.rules.values() for rule in each)
+
+    @property
+    def span(self) -> int:
+        lengths = (1 + len(rule.rest) + len(rule.lookahead) for each in self.rules.values() for rule in each)
+        return max(lengths, default=1)

@@ -1,0 +1,158 @@
+"""The feature list, and the records by which features are replaced in variable fonts (OpenType 1.9.1, "Feature list
+table", "FeatureVariations table")."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from aksara.binary import Reader
+from aksara.errors import FontError
+from aksara.offsets import Block, OffsetReader
+
+_VERSION_1_0 = 0x00010000
+_FEATURE_LIST_OFFSET_AT = 6
+#: The one condition format that there is.
+_AXIS_CONDITION = 1
+
+
+@dataclass(slots=True, frozen=True)
+class FeatureRecord:
+    """A feature's tag and lookup indices; `parameters` are the bytes of its parameters (menu names, design sizes)."""
+
+    tag: str
+    lookups: tuple[int, ...]
+    parameters: bytes | None = None
+
+
+@dataclass(slots=True, frozen=True)
+class AxisCondition:
+    """Met while an axis (its index) stands between two values, in normalised units of 1/16384."""
+
+    axis: int
+    minimum: int
+    maximum: int
+
+
+#: A condition of the format above, or the bytes of one of another.
+Condition = AxisCondition | bytes
+
+
+@dataclass(slots=True, frozen=True)
+class FeatureVariation:
+    """Features (by their index) that are replaced where a variable font's axes meet all conditions."""
+
+    conditions: tuple[Condition, ...]
+    features: Mapping[int, FeatureRecord]
+
+
+def parse_features(reader: OffsetReader) -> list[FeatureRecord]:
+    """All features in their order."""
+    records = [(reader.tag(), reader.offset16()) for _ in range(reader.u16())]
+    return [_parse_feature(tag, at) if at is not None else FeatureRecord(tag, ()) for tag, at in records]
+
+
+def _parse_feature(tag: str, reader: OffsetReader) -> FeatureRecord:
+    parameters = reader.offset16()
+    lookups = reader.u16s(reader.u16())
+    return FeatureRecord(tag, lookups, _parse_parameters(tag, parameters) if parameters else None)
+
+
+def _parse_parameters(tag: str, reader: OffsetReader) -> bytes | None:
+    """The bytes of the parameters; None where they cannot be what they should (no text is set by them)."""
+    try:
+        if tag == "size":
+            return reader.take(10)
+        if tag.startswith("ss"):
+            return reader.take(4)
+        if tag.startswith("cv"):
+            head = reader.take(14)
+            return head + reader.take(3 * int.from_bytes(head[12:14], "big"))
+    except FontError:
+        pass
+    return None
+
+
+def _feature_block(feature: FeatureRecord) -> Block:
+    parameters = Block(feature.parameters) if feature.parameters is not None else None
+    return Block().offset16(parameters).u16(len(feature.lookups), *feature.lookups)
+
+
+def feature_list_block(features: Iterable[FeatureRecord]) -> Block:
+    """The feature list in the making, in this order."""
+    listed = list(features)
+    block = Block().u16(len(listed))
+    for feature in listed:
+        block.tag(feature.tag).offset16(_feature_block(feature))
+    return block
+
+
+def feature_tags(data: bytes) -> list[str]:
+    """The tags of the features of GSUB or GPOS, each once, in order, without parsing the rest of the table.
+
+    Raises `FontError` for damaged data.
+    """
+    reader = Reader(data, _FEATURE_LIST_OFFSET_AT)
+    start = reader.u16()
+    if not start:
+        return []
+    records = reader.at(start)
+    found = []
+    for _ in range(records.u16()):
+        found.append(records.tag())
+        records.u16()
+    return sorted(set(found))
+
+
+def parse_feature_variations(reader: OffsetReader, listed: Sequence[FeatureRecord]) -> list[FeatureVariation]:
+    """The records in their order; `listed` are the features of the table, whose tags the replacing ones share."""
+    reader.u32()
+    count = reader.u32()
+    reader.count_records(count)
+    variations = []
+    for _ in range(count):
+        conditions, features = reader.offset32(), reader.offset32()
+        read = features.once(_parse_substitution) if features else {}
+        # They replace features of the list, whose tags they share.
+        replaced = {n: replace(feature, tag=listed[n].tag) for n, feature in read.items() if n < len(listed)}
+        variations.append(FeatureVariation(conditions.once(_parse_conditions) if conditions else (), replaced))
+    return variations
+
+
+def _parse_conditions(reader: OffsetReader) -> tuple[Condition, ...]:
+    found = (reader.offset32() for _ in range(reader.u16()))
+    return tuple(_parse_condition(at) for at in found if at is not None)
+
+
+def _parse_condition(reader: OffsetReader) -> Condition:
+    condition_format, axis = reader.u16s(2)
+    minimum, maximum = reader.i16s(2)
+    if condition_format == _AXIS_CONDITION:
+        return AxisCondition(axis, minimum, maximum)
+    return reader.at_offset(0).take(8, "a condition")
+
+
+def _condition_block(condition: Condition) -> Block:
+    if isinstance(condition, bytes):
+        return Block(condition)
+    return Block().u16(_AXIS_CONDITION, condition.axis).i16(condition.minimum, condition.maximum)
+
+
+def _parse_substitution(reader: OffsetReader) -> dict[int, FeatureRecord]:
+    reader.u32()
+    records = [(reader.u16(), reader.offset32()) for _ in range(reader.u16())]
+    return {number: _parse_feature("", at) for number, at in records if at is not None}
+
+
+def feature_variations_block(variations: Sequence[FeatureVariation]) -> Block:
+    """The table in the making."""
+    block = Block().u32(_VERSION_1_0).u32(len(variations))
+    for variation in variations:
+        conditions = Block().u16(len(variation.conditions))
+        for condition in variation.conditions:
+            conditions.offset32(_condition_block(condition))
+        features = Block().u32(_VERSION_1_0).u16(len(variation.features))
+        for number in sorted(variation.features):
+            features.u16(number).offset32(_feature_block(variation.features[number]))
+        block.offset32(conditions if variation.conditions else None).offset32(features)
+    return block

@@ -1,0 +1,116 @@
+"""GPOS type 2, format 1: pair adjustment by glyphs."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Self
+
+from aksara.offsets import Block, OffsetReader
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.coverage import bisected, coverage_block, halved, parse_coverage, rows_by_glyph
+from aksara.tables.layout.subtable import Subtable
+from aksara.tables.layout.value_records import (
+    DEVICES,
+    Value,
+    field_count,
+    parse_value,
+    without_unused_fields,
+    write_value,
+)
+
+#: The value formats of the first glyph and of the second.
+ValueFormats = tuple[int, int]
+#: Second glyph → the values of both.
+Seconds = Mapping[int, tuple[Value, Value]]
+_X_ADVANCE = 0x0004
+
+
+@dataclass(slots=True, frozen=True)
+class GlyphPairs(Subtable):
+    """Format 1: first glyph → second glyph → values, in the formats `value_formats` of the first and second."""
+
+    value_formats: ValueFormats
+    pairs: Mapping[int, Seconds]
+
+    @classmethod
+    def parse(cls, reader: OffsetReader) -> Self:
+        covered = parse_coverage(reader.required16())
+        first, second = reader.u16s(2)
+        parse_set = _parse_plain_set if not (first | second) & DEVICES else _parse_device_set
+        sets = [parse_set(at, first, second) if at is not None else {} for at in reader.offsets16(reader.u16())]
+        return cls((first & 0xFF, second & 0xFF), rows_by_glyph(covered, sets))
+
+    @property
+    def span(self) -> int:
+        return 2
+
+    @property
+    def firsts(self) -> frozenset[int]:
+        """The first glyphs that it covers."""
+        return frozenset(self.pairs)
+
+    def subset(self, glyphs: GlyphMap) -> Self | None:
+        kept = {glyph: glyphs.keys_of(seconds) for glyph, seconds in glyphs.keys_of(self.pairs).items()}
+        kept = {glyph: seconds for glyph, seconds in kept.items() if seconds}
+        return replace(self, pairs=kept) if kept else None
+
+    def without_zeros(self) -> Self | None:
+        """Without pairs whose values are all 0; None if there are no others."""
+        kept = {
+            glyph: {second: values for second, values in seconds.items() if any(map(any, values))}
+            for glyph, seconds in self.pairs.items()
+        }
+        kept = {glyph: seconds for glyph, seconds in kept.items() if seconds}
+        return replace(self, pairs=kept) if kept else None
+
+    def without_unused_fields(self) -> Self:
+        """Without fields that are 0 in every pair."""
+        values = [pair for seconds in self.pairs.values() for pair in seconds.values()]
+        format1, firsts = without_unused_fields(self.value_formats[0], [first for first, _ in values])
+        format2, others = without_unused_fields(self.value_formats[1], [second for _, second in values])
+        if self.value_formats[1] and not format2:
+            # That there is a format for the second glyph has a meaning.
+            format2, others = _X_ADVANCE, [(0,)] * len(values)
+        new = iter(zip(firsts, others, strict=True))
+        pairs = {glyph: {second: next(new) for second in seconds} for glyph, seconds in self.pairs.items()}
+        return type(self)((format1, format2), pairs)
+
+    def block(self) -> Block:
+        block = Block().u16(1).offset16(coverage_block(self.pairs)).u16(*self.value_formats)
+        return block.offsets16(self._set_block(self.pairs[glyph]) for glyph in sorted(self.pairs))
+
+    def _set_block(self, seconds: Seconds) -> Block:
+        block = Block().u16(len(seconds))
+        if not (self.value_formats[0] | self.value_formats[1]) & DEVICES:
+            flat = (n for s in sorted(seconds) for n in (s, *seconds[s][0], *seconds[s][1]))
+            return block.u16(*(n & 0xFFFF for n in flat if isinstance(n, int)))
+        for second in sorted(seconds):
+            block.u16(second)
+            for value_format, value in zip(self.value_formats, seconds[second], strict=True):
+                write_value(block, value_format, value)
+        return block
+
+    def halves(self) -> tuple[Self, Self]:
+        first, second = halved(self.pairs)
+        return replace(self, pairs=first), replace(self, pairs=second)
+
+
+def _parse_plain_set(reader: OffsetReader, first: int, second: int) -> dict[int, tuple[Value, Value]]:
+    """Pairs without devices, all at once."""
+    one, two = field_count(first), field_count(second)
+    step = 1 + one + two
+    numbers = reader.u16s(reader.u16() * step)
+    signed = [value - (value >> 15 << 16) for value in numbers]
+    if step == 2 and one:
+        values: list[tuple[Value, Value]] = [((value,), ()) for value in signed[1::2]]
+    else:
+        starts = range(1, len(numbers) + 1, step)
+        values = [(tuple(signed[at : at + one]), tuple(signed[at + one : at + one + two])) for at in starts]
+    return bisected(numbers[::step], values)
+
+
+def _parse_device_set(reader: OffsetReader, first: int, second: int) -> dict[int, tuple[Value, Value]]:
+    """Pairs with devices, whose offsets count from the set's start."""
+    found = [(reader.u16(), (parse_value(reader, first), parse_value(reader, second))) for _ in range(reader.u16())]
+    return bisected([glyph for glyph, _ in found], [values for _, values in found])

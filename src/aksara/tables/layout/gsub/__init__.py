@@ -1,0 +1,55 @@
+"""'GSUB': glyph substitution (OpenType 1.9.1)."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from typing import ClassVar, Self
+
+from aksara.tables.layout.contexts import parse_chained_context, parse_context
+from aksara.tables.layout.gsub.closure import Closure
+from aksara.tables.layout.gsub.ligature import LigatureSubstitution
+from aksara.tables.layout.gsub.reverse import ReverseSubstitution
+from aksara.tables.layout.gsub.sequences import AlternateSubstitution, MultipleSubstitution
+from aksara.tables.layout.gsub.single import SingleSubstitution
+from aksara.tables.layout.gsub.types import (
+    ALTERNATE,
+    CHAINED_CONTEXT,
+    CONTEXT,
+    EXTENSION,
+    LIGATURE,
+    MULTIPLE,
+    REVERSE,
+    SINGLE,
+)
+from aksara.tables.layout.layout_table import LayoutTable, features_kept_empty, has_complex_text
+from aksara.tables.layout.lookups import LookupFormat
+from aksara.tables.subsetting import SubsetContext
+
+
+class Gsub(LayoutTable):
+    """Substitutions: type 7, extension, is only another way to write the others."""
+
+    TAG: ClassVar[str] = "GSUB"
+    LOOKUPS: ClassVar = LookupFormat(
+        "GSUB",
+        EXTENSION,
+        {
+            SINGLE: SingleSubstitution.parse,
+            MULTIPLE: MultipleSubstitution.parse,
+            ALTERNATE: AlternateSubstitution.parse,
+            LIGATURE: LigatureSubstitution.parse,
+            CONTEXT: parse_context,
+            CHAINED_CONTEXT: parse_chained_context,
+            REVERSE: ReverseSubstitution.parse,
+        },
+    )
+
+    def substitution_closure(self, glyphs: set[int], features: Collection[str] | None = None) -> set[int]:
+        """These glyphs and all that text of them can turn into with these features (None: all)."""
+        # A lookup that is only called by rules applies where these match, not everywhere.
+        return Closure(self.lookups, set(glyphs)).run(sorted(self.lookups_applied(features)))
+
+    def cut(self, context: SubsetContext) -> Self | None:
+        always = features_kept_empty(context.characters)
+        cut = self.cut_down(context.glyphs, context.features, always)
+        return cut if cut.features or has_complex_text(context.characters) else None

@@ -1,0 +1,68 @@
+"""GSUB type 4: ligature substitution."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Set
+from dataclasses import dataclass
+from typing import Self
+
+from aksara.offsets import Block, OffsetReader
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
+from aksara.tables.layout.gsub.substitution import Substitution
+
+
+@dataclass(slots=True, frozen=True)
+class LigatureSubstitution(Substitution):
+    """Type 4: several glyphs by one. First glyph → (the other components, the ligature), the best first."""
+
+    ligatures: Mapping[int, tuple[tuple[tuple[int, ...], int], ...]]
+
+    @classmethod
+    def parse(cls, reader: OffsetReader) -> Self:
+        _, covered = reader.u16(), parse_coverage(reader.required16())
+        sets = [at.once(_parse_ligatures) if at is not None else () for at in reader.offsets16(reader.u16())]
+        return cls(rows_by_glyph(covered, sets))
+
+    def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
+        return {
+            ligature
+            for glyph in self.ligatures.keys() & inputs
+            for rest, ligature in self.ligatures[glyph]
+            if all(part in glyphs for part in rest)
+        }
+
+    def subset(self, glyphs: GlyphMap) -> Self | None:
+        kept = {}
+        for glyph, ligatures in glyphs.keys_of(self.ligatures).items():
+            found = ((glyphs.all_of(rest), glyphs.get(made)) for rest, made in ligatures)
+            kept[glyph] = tuple((rest, made) for rest, made in found if rest is not None and made is not None)
+        kept = {glyph: ligatures for glyph, ligatures in kept.items() if ligatures}
+        return type(self)(kept) if kept else None
+
+    @property
+    def span(self) -> int:
+        return max((len(rest) + 1 for each in self.ligatures.values() for rest, _ in each), default=1)
+
+    def block(self) -> Block:
+        block = Block().u16(1).offset16(coverage_block(self.ligatures))
+        sets = []
+        for glyph in sorted(self.ligatures):
+            each = (Block().u16(made, len(rest) + 1, *rest) for rest, made in self.ligatures[glyph])
+            sets.append(Block().offsets16(each))
+        return block.offsets16(sets)
+
+    def halves(self) -> tuple[Self, Self]:
+        first, second = halved(self.ligatures)
+        return type(self)(first), type(self)(second)
+
+
+def _parse_ligatures(reader: OffsetReader) -> tuple[tuple[tuple[int, ...], int], ...]:
+    found = []
+    for at in reader.offsets16(reader.u16()):
+        if at is not None:
+            made, count = at.u16s(2)
+            # One of no components at all never applies.
+            if count:
+                found.append((at.u16s(count - 1), made))
+    return tuple(found)

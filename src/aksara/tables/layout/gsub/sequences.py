@@ -1,0 +1,57 @@
+"""GSUB types 2 and 3: multiple and alternate substitution."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Set
+from dataclasses import dataclass
+from typing import Self
+
+from aksara.offsets import Block, OffsetReader
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
+from aksara.tables.layout.gsub.substitution import Substitution
+
+
+@dataclass(slots=True, frozen=True)
+class _Sequences(Substitution):
+    """Types 2 and 3 look the same: a list of glyphs for each covered one."""
+
+    sequences: Mapping[int, tuple[int, ...]]
+
+    @classmethod
+    def parse(cls, reader: OffsetReader) -> Self:
+        _, covered = reader.u16(), parse_coverage(reader.required16())
+        sequences = [_parse_sequence(at) if at is not None else () for at in reader.offsets16(reader.u16())]
+        return cls(rows_by_glyph(covered, sequences))
+
+    def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
+        return {part for glyph in self.sequences.keys() & inputs for part in self.sequences[glyph]}
+
+    def subset(self, glyphs: GlyphMap) -> Self | None:
+        kept = glyphs.sequences_of(self.sequences)
+        return type(self)(kept) if kept else None
+
+    def block(self) -> Block:
+        block = Block().u16(1).offset16(coverage_block(self.sequences))
+        ordered = (self.sequences[glyph] for glyph in sorted(self.sequences))
+        return block.offsets16(Block().u16(len(sequence), *sequence) for sequence in ordered)
+
+    def halves(self) -> tuple[Self, Self]:
+        first, second = halved(self.sequences)
+        return type(self)(first), type(self)(second)
+
+
+class MultipleSubstitution(_Sequences):
+    """Type 2: one glyph by several, or by none."""
+
+    __slots__ = ()
+
+
+class AlternateSubstitution(_Sequences):
+    """Type 3: one glyph by one of several, which the user chooses by its place; so none of them may go alone."""
+
+    __slots__ = ()
+
+
+def _parse_sequence(reader: OffsetReader) -> tuple[int, ...]:
+    return reader.u16s(reader.u16())

@@ -1,0 +1,18 @@
+"""`Substitution`: subtables that put glyphs in the place of others."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from collections.abc import Set
+
+from aksara.tables.layout.subtable import Subtable
+
+
+class Substitution(Subtable):
+    """A subtable of GSUB that is not contextual."""
+
+    __slots__ = ()
+
+    @abstractmethod
+    def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
+        """What it can make of `inputs` where all glyphs in the text are among `glyphs`."""

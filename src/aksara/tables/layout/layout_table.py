@@ -1,0 +1,247 @@
+"""`LayoutTable`: what GSUB and GPOS have in common, which is everything but their subtables
+(OpenType 1.9.1, "OpenType Layout common table formats")."""
+
+from __future__ import annotations
+
+import unicodedata
+from abc import abstractmethod
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import ClassVar, Protocol, Self, cast
+
+from aksara.offsets import Block, OffsetOverflow, OffsetReader, serialize, total_size
+from aksara.tables.base import FontTables, Table
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.features import (
+    FeatureRecord,
+    FeatureVariation,
+    feature_list_block,
+    feature_variations_block,
+    parse_feature_variations,
+    parse_features,
+)
+from aksara.tables.layout.lookups import Lookup, LookupFormat, LookupListWriter, lookups_that_work, parse_lookups
+from aksara.tables.layout.scripts import Script, parse_scripts, script_list_block, subset_script
+from aksara.tables.subsetting import SubsetContext
+
+_VERSION_1_0, _VERSION_1_1 = 0x00010000, 0x00010001
+_GDEF = "GDEF"
+#: Scripts whose features text of any other script gets.
+_DEFAULT_SCRIPTS = frozenset({"DFLT", "dflt", "latn"})
+#: From here on scripts are shaped, and by other rules if a font does not name them.
+_FIRST_COMPLEX = 0x0590
+
+# Where a font lacks a feature for these characters, shapers do something else instead, even if it did nothing.
+_PRESENCE_MATTERS = (
+    ((0x0590, 0x05FF), ("mark",)),
+    ((0x0600, 0x08FF), ("init", "medi", "fina", "isol", "rlig")),
+    ((0x1100, 0x11FF), ("ljmo", "vjmo", "tjmo")),
+    ((0x2010, 0x2026), ("vert",)),
+    ((0x3000, 0x30FF), ("vert",)),
+)
+
+
+class _MarkSets(Protocol):
+    """What this table needs of 'GDEF', whose module imports this one."""
+
+    def new_mark_sets(self, context: SubsetContext) -> Mapping[int, int]: ...
+
+
+@dataclass(slots=True)
+class LayoutTable(Table):
+    """Scripts, features, lookups, and feature variations, each in the order of the table.
+
+    `defects` tells of subtables that are damaged, and that are left out, as renderers do.
+    """
+
+    OPTIONAL: ClassVar[bool] = True
+    LOOKUPS: ClassVar[LookupFormat]
+
+    scripts: dict[str, Script]
+    features: list[FeatureRecord]
+    lookups: list[Lookup]
+    variations: list[FeatureVariation] = field(default_factory=list)
+    defects: list[str] = field(default_factory=list, compare=False)
+
+    @classmethod
+    def parse(cls, data: bytes, font: FontTables) -> Self:
+        reader = OffsetReader(data)
+        version = reader.version()
+        scripts, features, lookups = reader.offsets16(3)
+        variations = reader.offset32() if version >= _VERSION_1_1 else None
+        defects: list[str] = []
+        listed = parse_features(features) if features else []
+        return cls(
+            parse_scripts(scripts) if scripts else {},
+            listed,
+            parse_lookups(lookups, cls.LOOKUPS, defects) if lookups else [],
+            parse_feature_variations(variations, listed) if variations else [],
+            defects,
+        )
+
+    def defects_found(self) -> Sequence[str]:
+        return self.defects
+
+    def compile(self) -> bytes:
+        """Subtables too large for their offsets are split; lookups out of reach become extension lookups."""
+        writer = LookupListWriter(self.lookups, self.LOOKUPS)
+        try:
+            return serialize(self._root(writer.block()))
+        except OffsetOverflow:
+            return serialize(self._root(writer.block(writer.too_far())))
+
+    def _root(self, lookups: Block) -> Block:
+        root = Block().u32(_VERSION_1_1 if self.variations else _VERSION_1_0)
+        root.offset16(script_list_block(self.scripts)).offset16(feature_list_block(self.features)).offset16(lookups)
+        return root.offset32(feature_variations_block(self.variations)) if self.variations else root
+
+    # ---- which lookups features lead to
+
+    def lookups_of(self, tags: Collection[str] | None) -> set[int]:
+        """The lookups that features of these tags (None: all) list."""
+        features = [*self.features, *(feature for each in self.variations for feature in each.features.values())]
+        return {lookup for feature in features if tags is None or feature.tag in tags for lookup in feature.lookups}
+
+    def lookups_applied(self, tags: Collection[str] | None) -> set[int]:
+        """Those and the ones of required features, which apply without being asked for."""
+        required = (self.features[number] for number in self._required() if number < len(self.features))
+        return self.lookups_of(tags) | {lookup for feature in required for lookup in feature.lookups}
+
+    def lookups_reached(self, tags: Collection[str] | None) -> set[int]:
+        """Those, and the lookups that their rules call."""
+        return self.with_called(self.lookups_applied(tags))
+
+    def with_called(self, lookups: Iterable[int]) -> set[int]:
+        """These lookups, and those that their rules call."""
+        found: set[int] = set()
+        pending = list(lookups)
+        while pending:
+            number = pending.pop()
+            if number < len(self.lookups) and number not in found:
+                found.add(number)
+                for context in self.lookups[number].contexts:
+                    pending += context.lookups()
+        return found
+
+    def _required(self) -> set[int]:
+        systems = (system for script in self.scripts.values() for system in script.systems)
+        return {system.required for system in systems if system.required is not None}
+
+    def tags_everywhere(self) -> set[str]:
+        """The features that text of whatever script and language has."""
+        scripts = self.scripts.values()
+        if not self.scripts.keys() & _DEFAULT_SCRIPTS or any(script.default is None for script in scripts):
+            return set()
+        found = [
+            {self.features[n].tag for n in (*s.features, s.required) if n is not None and n < len(self.features)}
+            for script in scripts
+            for s in script.systems
+        ]
+        return set.intersection(*found)
+
+    # ---- subsetting
+
+    @abstractmethod
+    def cut(self, context: SubsetContext) -> Self | None:
+        """What is left of the table, mark glyph sets under their old indices; None if nothing has an effect."""
+
+    def cut_once(self, context: SubsetContext) -> Self | None:
+        """The same, remembered: GDEF asks for it, too."""
+        return context.once((type(self), "cut"), lambda: self.cut(context))
+
+    def subset(self, context: SubsetContext) -> Self | None:
+        cut = self.cut_once(context)
+        gdef = context.original_by_tag(_GDEF)
+        if cut is None or gdef is None:
+            return cut
+        return cut.with_mark_sets(cast(_MarkSets, gdef).new_mark_sets(context))
+
+    def cut_down(self, glyphs: GlyphMap, tags: Collection[str], always: Collection[str] = ()) -> Self:
+        """For the kept glyphs and features of these tags.
+
+        What became empty goes, but for features that are named in `always`: that a font has them matters.
+        Scripts stay, since their names decide how text is shaped.
+        """
+        reached = self.lookups_reached(tags)
+        cut = {number: self.compacted(self.lookups[number].subset(glyphs)) for number in sorted(reached)}
+        new_indices = {number: new for new, number in enumerate(sorted(lookups_that_work(cut)))}
+        lookups = [cut[number].renumbered(new_indices) for number in new_indices]
+        return self._with_lookups(lookups, new_indices, tags, always)
+
+    def compacted(self, lookup: Lookup) -> Lookup:
+        """The lookup with its subtables in their smallest form."""
+        return lookup
+
+    def size_of_features(self, glyphs: GlyphMap, tags: Collection[str], already: Collection[str]) -> int:
+        """About how many bytes the lookups of these features take for the kept glyphs, besides those of others."""
+        new = self.with_called(self.lookups_of(tags)) - self.lookups_reached(already)
+        cut = {number: self.compacted(self.lookups[number].subset(glyphs)) for number in sorted(new)}
+        subtables = (subtable for number in lookups_that_work(cut) for subtable in cut[number].subtables)
+        return sum(total_size(subtable.block()) for subtable in subtables)
+
+    def _with_lookups(
+        self, lookups: list[Lookup], new_indices: Mapping[int, int], tags: Collection[str], always: Collection[str]
+    ) -> Self:
+        """The table with these lookups, and what is left of features, variations and scripts."""
+        required = self._required()
+        varied = {number for variation in self.variations for number in variation.features}
+
+        def renumbered(feature: FeatureRecord) -> FeatureRecord:
+            kept = sorted({new_indices[number] for number in feature.lookups if number in new_indices})
+            return FeatureRecord(feature.tag, tuple(kept))
+
+        kept: dict[int, int] = {}
+        features: list[FeatureRecord] = []
+        for number, feature in enumerate(self.features):
+            new = renumbered(feature)
+            wanted = feature.tag in tags or number in required
+            if wanted and (new.lookups or feature.tag in always or number in varied):
+                # Features that many scripts repeat are one, unless each may be replaced by itself.
+                kept[number] = len(features) if varied or new not in features else features.index(new)
+                features += [new] * (kept[number] == len(features))
+        variations = [
+            FeatureVariation(each.conditions, {kept[n]: renumbered(f) for n, f in each.features.items() if n in kept})
+            for each in self.variations
+        ]
+        # A record without effect still decides where its conditions hold, but nothing comes behind the last.
+        while variations and all(features[n] == feature for n, feature in variations[-1].features.items()):
+            variations.pop()
+        scripts = {tag: subset_script(script, kept) for tag, script in self.scripts.items()}
+        return type(self)(scripts, features, lookups, variations)
+
+    # ---- mark glyph sets, which 'GDEF' holds
+
+    def mark_sets(self) -> set[int]:
+        """The mark glyph sets that lookups filter by."""
+        return {lookup.mark_set for lookup in self.lookups if lookup.mark_set is not None}
+
+    def with_mark_sets(self, new_indices: Mapping[int, int]) -> Self:
+        """With new indices (old → new) of the mark glyph sets."""
+        lookups = [
+            replace(lookup, mark_set=new_indices.get(lookup.mark_set, lookup.mark_set))
+            if lookup.mark_set is not None
+            else lookup
+            for lookup in self.lookups
+        ]
+        return replace(self, lookups=lookups)
+
+
+def features_kept_empty(characters: Iterable[int]) -> set[str]:
+    """The features that must not vanish from a font for these characters, even if they do nothing there any more."""
+    codes = list(characters)
+    return {
+        tag for (first, last), tags in _PRESENCE_MATTERS if any(first <= code <= last for code in codes) for tag in tags
+    }
+
+
+def has_complex_text(characters: Iterable[int]) -> bool:
+    """Whether text of these characters may be shaped by the rules of a script.
+
+    That a script is named then decides how its text is shaped, though nothing may be done in it.
+    """
+    return any(code >= _FIRST_COMPLEX for code in characters)
+
+
+def has_marks(characters: Iterable[int]) -> bool:
+    """Whether any of these characters is a mark of some kind."""
+    return any(unicodedata.category(chr(code))[0] == "M" for code in characters)

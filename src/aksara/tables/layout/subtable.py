@@ -1,0 +1,37 @@
+"""`Subtable`: what the subtables of all lookup types have in common."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable
+from typing import Self
+
+from aksara.offsets import Block, OffsetOverflow, OffsetReader
+from aksara.tables.glyph_map import GlyphMap
+
+
+class Subtable(ABC):
+    """A subtable of a lookup of GSUB or GPOS."""
+
+    __slots__ = ()
+
+    @abstractmethod
+    def subset(self, glyphs: GlyphMap) -> Self | None:
+        """For the kept glyphs; None if nothing is left."""
+
+    @abstractmethod
+    def block(self) -> Block:
+        """The subtable in the making."""
+
+    @property
+    def span(self) -> int:
+        """How many glyphs it looks at together, from the first of its input on."""
+        return 1
+
+    def halves(self) -> tuple[Self, Self]:
+        """Two subtables that, one behind the other, do the same. Raises `OffsetOverflow` if it has no halves."""
+        raise OffsetOverflow
+
+
+#: What reads a subtable, whose start is the reader's origin.
+SubtableParser = Callable[[OffsetReader], Subtable]

@@ -1,0 +1,1 @@
+"""Tables of variable fonts, and what they share: item variation stores and the indices into them."""

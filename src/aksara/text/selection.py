@@ -1,0 +1,91 @@
+"""Which characters to keep, from all that a site's owner can say: texts, ranges, languages, scripts, pages."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+from aksara.text.frequencies import Frequencies, language_frequencies, text_frequencies
+from aksara.text.languages import find_language
+from aksara.text.pages import PageText
+from aksara.text.ranges import parse_ranges
+from aksara.text.scripts import script_characters
+
+# What browsers draw without its standing in any page: hyphens where they break words, cut text, quotes of <q>.
+_UNWRITTEN = frozenset(map(ord, "-\u2010\u2026\u00ad\u00a0\u201c\u201d\u2018\u2019 0123456789"))
+
+
+@dataclass(slots=True, frozen=True)
+class CharacterSelection:
+    """`characters` to keep (None: all); `languages` the tags asked for; `frequencies` how often each one is written.
+
+    No frequencies: nothing is known of the text. `not_for_languages` are the characters that are kept for other reasons
+    than the languages.
+    """
+
+    characters: frozenset[int] | None = None
+    languages: tuple[str, ...] = ()
+    frequencies: Frequencies = field(default_factory=dict)
+    not_for_languages: frozenset[int] = frozenset()
+
+    def without(self, language: str) -> frozenset[int]:
+        """The characters if that language were not asked for."""
+        return self.not_for_languages | named_characters(languages=[tag for tag in self.languages if tag != language])
+
+
+def select_characters(
+    *,
+    texts: Iterable[str] = (),
+    ranges: Iterable[str] = (),
+    languages: Iterable[str] = (),
+    scripts: Iterable[str] = (),
+    pages: Sequence[PageText] | None = None,
+) -> CharacterSelection:
+    """Everything added up; nothing said at all keeps all characters. Languages and scripts may be lists with commas.
+
+    Raises `RequestError` for a range, language or script that does not exist.
+    """
+    texts, ranges, tags, scripts = list(texts), list(ranges), _listed(languages), _listed(scripts)
+    others = named_characters(texts=texts, ranges=ranges, scripts=scripts)
+    written = " ".join(page.text for page in pages or ())
+    if pages is not None:
+        others |= _of_pages(pages)
+    codes = others | named_characters(languages=tags)
+    known = text_frequencies(written) or language_frequencies(map(find_language, tags))
+    asked = bool(texts or ranges or tags or scripts or pages is not None)
+    return CharacterSelection(codes if asked else None, tuple(dict.fromkeys(tags)), known, others)
+
+
+def named_characters(
+    *,
+    texts: Iterable[str] = (),
+    ranges: Iterable[str] = (),
+    languages: Iterable[str] = (),
+    scripts: Iterable[str] = (),
+) -> frozenset[int]:
+    """The characters alone. Control characters and surrogates go."""
+    codes = {ord(character) for text in texts for character in text}
+    for text in ranges:
+        codes |= parse_ranges(text)
+    for tag in _listed(languages):
+        codes |= find_language(tag).characters
+    for code in _listed(scripts):
+        codes |= script_characters(code)
+    return _drawable(codes)
+
+
+def _of_pages(pages: Sequence[PageText]) -> frozenset[int]:
+    """Everything that the pages show, in both cases (`text-transform`), and what browsers add by themselves."""
+    shown = {character for page in pages for character in (*page.text, *page.more)}
+    cases = {other for character in shown for form in (character.upper(), character.lower()) for other in form}
+    return _drawable({ord(character) for character in shown | cases}) | _UNWRITTEN
+
+
+def _drawable(codes: Iterable[int]) -> frozenset[int]:
+    return frozenset(
+        code for code in codes if code >= 0x20 and not 0x7F <= code < 0xA0 and not 0xD800 <= code <= 0xDFFF
+    )
+
+
+def _listed(values: Iterable[str]) -> list[str]:
+    return [part.strip() for value in values for part in value.split(",") if part.strip()]

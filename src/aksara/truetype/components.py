@@ -1,0 +1,140 @@
+"""Composite glyphs: what they are made of ('glyf', "Composite glyph description")."""
+
+from __future__ import annotations
+
+import struct
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from aksara.binary import Reader, Writer
+from aksara.errors import FontError, located
+
+ARGS_ARE_WORDS = 0x0001
+ARGS_ARE_XY = 0x0002
+HAS_SCALE = 0x0008
+MORE_COMPONENTS = 0x0020
+HAS_XY_SCALE = 0x0040
+HAS_TWO_BY_TWO = 0x0080
+HAS_INSTRUCTIONS = 0x0100
+
+_HEADER_SIZE = 10
+_TOO_SHORT = "its components run past its end"
+
+
+@dataclass(slots=True, frozen=True)
+class Component:
+    """One part of a composite glyph.
+
+    `arguments` are an offset in font units if `flags` has ARGS_ARE_XY, else two point numbers; `scale` is the 0, 1, 2
+    or 4 numbers (2.14) of the transform that `flags` announces.
+    """
+
+    glyph: int
+    flags: int
+    arguments: tuple[int, int]
+    scale: tuple[int, ...] = ()
+
+    @classmethod
+    def read(cls, reader: Reader) -> Component:
+        """The component record at the cursor."""
+        start = reader.position
+        flags, glyph = reader.u16(), reader.u16()
+        size, signed = (2 if flags & ARGS_ARE_WORDS else 1), bool(flags & ARGS_ARE_XY)
+        first, second = (int.from_bytes(reader.take(size), "big", signed=signed) for _ in range(2))
+        numbers = (start + component_size(flags) - reader.position) // 2
+        return cls(glyph, flags, (first, second), tuple(reader.i16() for _ in range(numbers)))
+
+    def write(self, writer: Writer) -> None:
+        """Append the record."""
+        size, signed = (2 if self.flags & ARGS_ARE_WORDS else 1), bool(self.flags & ARGS_ARE_XY)
+        writer.u16(self.flags, self.glyph)
+        for argument in self.arguments:
+            writer.append(argument.to_bytes(size, "big", signed=signed))
+        writer.i16(*self.scale)
+
+
+@dataclass(slots=True, frozen=True)
+class Composite:
+    """A glyph made of others. `box` is xMin, yMin, xMax, yMax in font units; `program` its instructions, if any."""
+
+    box: tuple[int, int, int, int]
+    components: tuple[Component, ...]
+    program: bytes | None = None
+
+    @classmethod
+    def parse(cls, data: bytes, glyph: int) -> Composite:
+        """The composite glyph with that ID. Raises `FontError` where it ends too early."""
+        reader = Reader(data, 2)
+        components: list[Component] = []
+        try:
+            box = (reader.i16(), reader.i16(), reader.i16(), reader.i16())
+            while not components or components[-1].flags & MORE_COMPONENTS:
+                components.append(Component.read(reader))
+            wants_program = any(component.flags & HAS_INSTRUCTIONS for component in components)
+            program = reader.take(reader.u16(), "a program") if wants_program else None
+        except FontError as error:
+            raise FontError(_TOO_SHORT, glyph=glyph) from error
+        return cls(box, tuple(components), program)
+
+    def compile(self) -> bytes:
+        """The glyph's bytes in 'glyf'."""
+        writer = Writer().i16(-1, *self.box)
+        for component in self.components:
+            component.write(writer)
+        if self.program is not None:
+            writer.u16(len(self.program)).append(self.program)
+        return bytes(writer)
+
+
+def component_size(flags: int) -> int:
+    """Bytes of a component record with these flags, the flags themselves included."""
+    size = 4 + (4 if flags & ARGS_ARE_WORDS else 2)
+    return size + (2 if flags & HAS_SCALE else 4 if flags & HAS_XY_SCALE else 8 if flags & HAS_TWO_BY_TWO else 0)
+
+
+def _records(data: bytes | bytearray, start: int = _HEADER_SIZE) -> Iterator[tuple[int, int, int]]:
+    """Offset, flags and glyph ID of each component record, as far as the data go."""
+    at, flags = start, MORE_COMPONENTS
+    while flags & MORE_COMPONENTS and at + 4 <= len(data):
+        flags, glyph = struct.unpack_from(">HH", data, at)
+        yield at, flags, glyph
+        at += component_size(flags)
+
+
+def component_ids(data: bytes) -> list[int]:
+    """The glyph IDs of a composite glyph's components, as far as its records go."""
+    return [glyph for _, _, glyph in _records(data)]
+
+
+def with_component_ids(data: bytes, new_ids: Mapping[int, int], *, keep_program: bool) -> bytes:
+    """The composite glyph with its components under new glyph IDs; without its program unless that is kept."""
+    out = bytearray(data)
+    end = len(out)
+    for at, flags, glyph in _records(data):
+        kept_flags = flags if keep_program else flags & ~HAS_INSTRUCTIONS
+        struct.pack_into(">HH", out, at, kept_flags, new_ids[glyph])
+        end = at + component_size(flags)
+    return bytes(out) if keep_program else bytes(out[:end])
+
+
+def split_composite(data: bytes, glyph: int) -> tuple[bytes, bytes | None]:
+    """A composite glyph's component records, and the program behind them if they announce one."""
+    reader = Reader(data, _HEADER_SIZE)
+    records, has_program = take_records(reader, glyph)
+    if not has_program:
+        return records, None
+    with located(glyph=glyph):
+        return records, reader.take(reader.u16(), "a program")
+
+
+def take_records(reader: Reader, glyph: int) -> tuple[bytes, bool]:
+    """All component records at the cursor, and whether a program follows behind them."""
+    start, flags, announced = reader.position, MORE_COMPONENTS, 0
+    try:
+        while flags & MORE_COMPONENTS:
+            flags = reader.at(reader.position).u16()
+            announced |= flags & HAS_INSTRUCTIONS
+            reader.take(component_size(flags), "a component")
+    except FontError as error:
+        raise FontError(_TOO_SHORT, glyph=glyph) from error
+    return reader.data[start : reader.position], bool(announced)

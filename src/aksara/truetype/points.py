@@ -1,0 +1,250 @@
+"""Packed points of simple glyphs, many glyphs at once ('glyf', "Simple glyph description").
+
+Glyph by glyph that is slow in Python, so here a whole font's points are held in flat NumPy arrays, one element a
+point, and only the run-length coded flags are walked in a loop.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aksara.errors import FontError
+from aksara.records import ArrayRecord
+
+ON_CURVE = 0x01
+X_SHORT = 0x02
+Y_SHORT = 0x04
+REPEAT = 0x08
+X_SAME_OR_POSITIVE = 0x10
+Y_SAME_OR_POSITIVE = 0x20
+OVERLAP_SIMPLE = 0x40
+_X, _Y = (X_SHORT, X_SAME_OR_POSITIVE), (Y_SHORT, Y_SAME_OR_POSITIVE)
+
+Ints = NDArray[np.int64]
+Bytes = NDArray[np.uint8]
+
+
+@dataclass(slots=True, eq=False)
+class Points(ArrayRecord):
+    """The points of G simple glyphs with P points in C contours.
+
+    `contours` (G) and `counts` (C, points of each contour) give the shape;
+    `on_curve` (P) and the steps `dx`, `dy` (P, from the point before, the
+    first from the origin) the points; `overlap` (G) the overlap flag;
+    `instructions` (G) the glyph programs.
+    """
+
+    contours: Ints
+    counts: Ints
+    on_curve: NDArray[np.bool_]
+    dx: Ints
+    dy: Ints
+    overlap: NDArray[np.bool_]
+    instructions: list[bytes]
+
+    @property
+    def per_glyph(self) -> Ints:
+        """Points of each glyph (G)."""
+        return segment_sums(self.counts, self.contours)
+
+
+def starts_of(sizes: Ints) -> Ints:
+    """Where each of the consecutive segments of the given sizes starts."""
+    return np.cumsum(sizes) - sizes
+
+
+def segment_sums(values: Ints, sizes: Ints) -> Ints:
+    """Sums over consecutive segments; an empty segment sums to 0."""
+    total = np.concatenate(([0], np.cumsum(values)))
+    ends = np.cumsum(sizes)
+    return np.asarray(total[ends] - total[ends - sizes], np.int64)
+
+
+def ramp(starts: Ints, sizes: Ints) -> Ints:
+    """start, start+1, … for each segment, one after the other: the indices that gather the segments."""
+    return np.repeat(starts - starts_of(sizes), sizes) + np.arange(int(sizes.sum()))
+
+
+def running_sum(values: Ints, sizes: Ints) -> Ints:
+    """Cumulative sums that start afresh at every segment."""
+    total = np.cumsum(values)
+    starts = starts_of(sizes)
+    before = np.where(starts > 0, total[np.maximum(starts, 1) - 1], 0) if len(total) else starts
+    return np.asarray(total - np.repeat(before, sizes), np.int64)
+
+
+def extremes(values: Ints, sizes: Ints) -> tuple[Ints, Ints]:
+    """Minimum and maximum of each segment; every segment must have at least one element."""
+    if not len(sizes):
+        return sizes, sizes
+    starts = starts_of(sizes)
+    return np.minimum.reduceat(values, starts), np.maximum.reduceat(values, starts)
+
+
+def decode_simple(glyphs: list[bytes], glyph_ids: list[int]) -> Points:
+    """Unpack simple glyphs, each given as its bytes in 'glyf' (header included).
+
+    `glyph_ids` are for error messages. Raises `FontError`
+    when a glyph ends before its points do or its contours run backwards.
+    """
+    sizes = np.array([len(g) for g in glyphs], np.int64)
+    data = np.frombuffer(b"".join(glyphs) + bytes(2), np.uint8)
+    base = starts_of(sizes)
+    contours, counts, flag_starts = _shapes(data, base, sizes, glyph_ids)
+    per_glyph = segment_sums(counts, contours)
+    flags, flag_ends = _walk_flags(glyphs, flag_starts, per_glyph, glyph_ids)
+
+    x_sizes = _packed_sizes(flags, X_SHORT, X_SAME_OR_POSITIVE)
+    y_sizes = _packed_sizes(flags, Y_SHORT, Y_SAME_OR_POSITIVE)
+    x_total, y_total = segment_sums(x_sizes, per_glyph), segment_sums(y_sizes, per_glyph)
+    _refuse(flag_ends + x_total + y_total > sizes, glyph_ids, "its points run past its end")
+    x_starts = base + flag_ends
+    dx = _unpack_steps(data, flags, np.repeat(x_starts, per_glyph) + running_sum(x_sizes, per_glyph) - x_sizes, _X)
+    y_starts = x_starts + x_total
+    dy = _unpack_steps(data, flags, np.repeat(y_starts, per_glyph) + running_sum(y_sizes, per_glyph) - y_sizes, _Y)
+    overlap = (flags[starts_of(per_glyph)] & OVERLAP_SIMPLE) != 0 if len(flags) else np.zeros(len(glyphs), bool)
+    header = (10 + 2 * contours).tolist()
+    instructions = [g[h + 2 : f] for g, h, f in zip(glyphs, header, flag_starts.tolist(), strict=True)]
+    return Points(contours, counts, (flags & ON_CURVE) != 0, dx, dy, overlap, instructions)
+
+
+def _refuse(bad: NDArray[np.bool_], glyph_ids: list[int], problem: str) -> None:
+    """Raise for the first glyph that is bad."""
+    where = np.flatnonzero(bad)
+    if len(where):
+        raise FontError(problem, glyph=glyph_ids[int(where[0])])
+
+
+def _shapes(data: Bytes, base: Ints, sizes: Ints, glyph_ids: list[int]) -> tuple[Ints, Ints, Ints]:
+    """Contours of each glyph, points of each contour, and where in each glyph its flags start."""
+    _refuse(sizes < 12, glyph_ids, "its outline is cut short")
+    contours = _words(data, base)
+    header = 10 + 2 * contours
+    _refuse(header + 2 > sizes, glyph_ids, "its list of contours runs past its end")
+    last_points = _words(data, ramp(base + 10, 2 * contours)[::2])
+    counts = np.diff(last_points, prepend=0)
+    first = starts_of(contours)
+    counts[first] = last_points[first] + 1
+    if len(counts) and counts.min() <= 0:
+        # A contour of no points can be neither drawn nor coded.
+        bad = int(np.searchsorted(np.cumsum(contours), int(np.argmin(counts)), side="right"))
+        raise FontError("its contours run backwards", glyph=glyph_ids[bad])
+    return contours, counts, header + 2 + _words(data, base + header)
+
+
+def _walk_flags(glyphs: list[bytes], starts: Ints, wanted: Ints, glyph_ids: list[int]) -> tuple[Bytes, Ints]:
+    """The flag of every point, repeats written out, and where in each glyph its flags end."""
+    flags = bytearray()
+    ends: list[int] = []
+    for glyph_id, glyph, start, count in zip(glyph_ids, glyphs, starts.tolist(), wanted.tolist(), strict=True):
+        position, last = start, len(flags) + count
+        try:
+            while len(flags) < last:
+                flag = glyph[position]
+                if flag & REPEAT:
+                    flags += bytes((flag,)) * (glyph[position + 1] + 1)
+                    position += 2
+                else:
+                    flags.append(flag)
+                    position += 1
+        except IndexError:
+            raise FontError("its points run past its end", glyph=glyph_id) from None
+        if len(flags) != last:
+            raise FontError("its flags repeat beyond its last point", glyph=glyph_id)
+        ends.append(position)
+    return np.frombuffer(bytes(flags), np.uint8), np.array(ends, np.int64)
+
+
+def encode_simple(points: Points, boxes: NDArray[np.int64]) -> list[bytes]:
+    """Each glyph in its shortest form; `boxes` (G by 4) are xMin, yMin, xMax, yMax. The inverse of `decode_simple`."""
+    per_glyph = points.per_glyph
+    x_flags, x_bytes, x_sizes = _pack_steps(points.dx, X_SHORT, X_SAME_OR_POSITIVE)
+    y_flags, y_bytes, y_sizes = _pack_steps(points.dy, Y_SHORT, Y_SAME_OR_POSITIVE)
+    flags = (points.on_curve * np.uint8(ON_CURVE)) | x_flags | y_flags
+    first = starts_of(per_glyph)
+    if len(flags):
+        flags[first] |= (points.overlap * np.uint8(OVERLAP_SIMPLE)).astype(np.uint8)
+    coded, coded_sizes = _repeat_flags(flags, per_glyph)
+
+    ends = (running_sum(points.counts, points.contours) - 1).astype(">u2").tobytes()
+    heads = np.column_stack((points.contours, boxes)).astype(">i2").tobytes()
+    glyphs, end_at, flag_at, x_at, y_at = [], 0, 0, 0, 0
+    x_total, y_total = segment_sums(x_sizes, per_glyph).tolist(), segment_sums(y_sizes, per_glyph).tolist()
+    for index, (contours, flag_size) in enumerate(zip(points.contours.tolist(), coded_sizes.tolist(), strict=True)):
+        program = points.instructions[index]
+        glyphs.append(
+            b"".join(
+                (
+                    heads[10 * index : 10 * index + 10],
+                    ends[end_at : end_at + 2 * contours],
+                    len(program).to_bytes(2, "big"),
+                    program,
+                    coded[flag_at : flag_at + flag_size],
+                    x_bytes[x_at : x_at + x_total[index]],
+                    y_bytes[y_at : y_at + y_total[index]],
+                )
+            )
+        )
+        end_at, flag_at = end_at + 2 * contours, flag_at + flag_size
+        x_at, y_at = x_at + x_total[index], y_at + y_total[index]
+    return glyphs
+
+
+def _words(data: Bytes, at: Ints) -> Ints:
+    return data[at].astype(np.int64) << 8 | data[at + 1]
+
+
+def _packed_sizes(flags: Bytes, short: int, same: int) -> Ints:
+    """Bytes that each point's coordinate takes: 1 if short, 0 if the same as before, else 2."""
+    return np.where(flags & short, 1, np.where(flags & same, 0, 2)).astype(np.int64)
+
+
+def _unpack_steps(data: Bytes, flags: Bytes, at: Ints, axis: tuple[int, int]) -> Ints:
+    """The steps whose bytes stand at `at`; `axis` is its two flags."""
+    short, same = axis
+    first = data[at].astype(np.int64)
+    long = (first << 8 | data[at + 1]).astype(np.uint16).view(np.int16).astype(np.int64)
+    signed = np.where(flags & same, first, -first)
+    return np.asarray(np.where(flags & short, signed, np.where(flags & same, 0, long)), np.int64)
+
+
+def _pack_steps(steps: Ints, short: int, same: int) -> tuple[Bytes, bytes, Ints]:
+    """Flags, bytes, and the bytes that each step takes."""
+    # Differences of 16-bit coordinates wrap, as every renderer's arithmetic does.
+    steps = steps.astype(np.int16).astype(np.int64)
+    size = np.abs(steps)
+    is_short = (size < 256) & (size > 0)
+    flags = np.where(is_short, short, 0) | np.where((steps == 0) | (is_short & (steps > 0)), same, 0)
+    sizes = np.where(steps == 0, 0, np.where(is_short, 1, 2)).astype(np.int64)
+    out = np.zeros(int(sizes.sum()), np.uint8)
+    at = starts_of(sizes)
+    out[at[is_short]] = size[is_short]
+    long = sizes == 2
+    out[at[long]] = (steps[long] >> 8) & 0xFF
+    out[at[long] + 1] = steps[long] & 0xFF
+    return flags.astype(np.uint8), out.tobytes(), sizes
+
+
+def _repeat_flags(flags: Bytes, per_glyph: Ints) -> tuple[bytes, Ints]:
+    """Run-length coded flags, and the bytes that each glyph's take. A run of two costs the same either way."""
+    if not len(flags):
+        return b"", np.zeros(len(per_glyph), np.int64)
+    glyph = np.repeat(np.arange(len(per_glyph)), per_glyph)
+    new = np.ones(len(flags), bool)
+    new[1:] = (flags[1:] != flags[:-1]) | (glyph[1:] != glyph[:-1])
+    at = np.flatnonzero(new)
+    runs = np.diff(at, append=len(flags))
+    while runs.max() > 256:  # a repeat count is one byte
+        at = np.sort(np.concatenate((at, at[runs > 256] + 256)))
+        runs = np.diff(at, append=len(flags))
+    value, owner, coded = flags[at], glyph[at], np.where(runs > 1, 2, 1).astype(np.int64)
+    out = np.zeros(int(coded.sum()), np.uint8)
+    offsets = starts_of(coded)
+    out[offsets] = np.where(runs > 1, value | REPEAT, value)
+    out[offsets[runs > 1] + 1] = runs[runs > 1] - 1
+    sizes = np.zeros(len(per_glyph), np.int64)
+    np.add.at(sizes, owner, coded)
+    return out.tobytes(), sizes
