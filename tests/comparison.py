@@ -12,14 +12,15 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 import freetype
-from aksara.tables.layout.gpos.pairs import ClassPairs, GlyphPairs
 from PIL import ImageFont
 
 from aksara import container
+from aksara.container import FontFormat
 from aksara.font import Font
 from aksara.subsetting import Subset
 from aksara.tables import Cmap, Gpos, Gsub, Kern
-from aksara.tables.layout.gsub import Ligature
+from aksara.tables.layout.gpos import ClassPairs, GlyphPairs
+from aksara.tables.layout.gsub import LigatureSubstitution
 
 #: FreeType makes hints of its own, from whatever letters the font has, for a TrueType font without programs worth the
 #: name. One that does nothing (pushes a number, drops it) keeps it from that, so that fonts can be compared.
@@ -77,7 +78,7 @@ class Comparison:
     # ---- HarfBuzz
 
     def shaping(self) -> None:
-        before, after = _raqm(self.source), _raqm(self.cut.font, form="woff2")
+        before, after = _raqm(self.source), _raqm(self.cut.font, font_format="woff2")
         rng = random.Random(self.seed)
         chosen = texts(self.source, self.cut.characters, rng)
         for number, text in enumerate(chosen):
@@ -100,12 +101,12 @@ class Comparison:
             yield [self.features[number % len(self.features)]], None
 
 
-def whole(font: Font, form: str = "sfnt") -> bytes:
+def whole(font: Font, font_format: FontFormat = "sfnt") -> bytes:
     """The font file, with a program that does nothing if it is TrueType and has none."""
     tables = {tag: font.raw(tag) for tag in font}
     if "glyf" in tables and "fpgm" not in tables:
         tables["prep"] = tables.get("prep", b"") + IDLE_PROGRAM
-    return container.write(form, tables, font.flavour, effort="fast")
+    return container.write(font_format, tables, font.flavour, effort="fast")
 
 
 def _drawn(face: freetype.Face, glyph: int) -> object:
@@ -119,8 +120,8 @@ def _drawn(face: freetype.Face, glyph: int) -> object:
     return outline.points, [tag & 3 for tag in outline.tags], outline.contours, slot.advance.x, vertical
 
 
-def _raqm(font: Font, form: str = "sfnt") -> ImageFont.FreeTypeFont:
-    return ImageFont.truetype(io.BytesIO(whole(font, form)), SIZE, layout_engine=ImageFont.Layout.RAQM)
+def _raqm(font: Font, font_format: FontFormat = "sfnt") -> ImageFont.FreeTypeFont:
+    return ImageFont.truetype(io.BytesIO(whole(font, font_format)), SIZE, layout_engine=ImageFont.Layout.RAQM)
 
 
 def _set(font: ImageFont.FreeTypeFont, text: str, features: list[str] | None, direction: str | None) -> object:
@@ -189,7 +190,7 @@ def _ligature_texts(font: Font, code_of: Mapping[int, str], rng: random.Random) 
     found = set()
     for lookup in font.table(Gsub).lookups:
         for subtable in lookup.subtables:
-            if isinstance(subtable, Ligature):
+            if isinstance(subtable, LigatureSubstitution):
                 for first, ligatures in subtable.ligatures.items():
                     for rest, _ in ligatures:
                         glyphs = (first, *rest)

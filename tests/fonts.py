@@ -10,11 +10,11 @@ import numpy as np
 
 from aksara.container import sfnt
 from aksara.font import Font
-from aksara.tables import OS2, Cmap, Glyf, Head, Hhea, Hmtx, Maxp, Name, Post
-from aksara.tables.base import Table
+from aksara.tables import OS2, Cmap, Glyf, Head, Hhea, Hmtx, Maxp, Name, Post, Table
 from aksara.tables.cmap import unicode_subtables
 from aksara.tables.name import NameRecord
-from aksara.truetype import Points, encode_simple
+from aksara.tables.post import PostHeader
+from aksara.truetype.points import Points, encode_simple
 
 SYSTEM = Path("/usr/share/fonts/truetype")
 DEMO_FONTS = sorted((Path(__file__).parent.parent / "src/aksara/demo/fonts").glob("*.ttf"))
@@ -48,7 +48,7 @@ def truetype() -> tuple[Path, ...]:
 
 def _is_static_truetype(path: Path) -> bool:
     font = Font.read(path.read_bytes(), path.name)
-    return font.kinds_not_yet_handled is None and "glyf" in font and len(font.raw("glyf")) > 0
+    return font.unsupported_kind is None and "glyf" in font and len(font.raw("glyf")) > 0
 
 
 def box(width: int, height: int = 700) -> tuple[bytes, tuple[int, int, int, int]]:
@@ -90,19 +90,48 @@ def small_font(
     advances = np.array([600 + 10 * n for n in range(len(glyphs))], np.uint16)
     hmtx = Hmtx(advances, np.zeros(len(glyphs), np.int16))
     texts = {1: "Kotak", 2: "Regular", 4: "Kotak", 6: "Kotak-Regular"} if names is None else names
-    vertical = (800, -200, 0, 800, 200)
+    header = PostHeader(version=0x30000, italic_angle=round(angle * 65536), underline_position=-100,
+                        underline_thickness=50, is_fixed_pitch=0)  # fmt: skip
     tables: list[Table] = [
-        Head(0x10000, 0x10000, 0, 0x5F0F3CF5, 3, 1000, 0, 0, 0, 0, 1000, 800, mac_style, 8, 2, int(loca.long), 0),
-        Hhea(0x10000, 800, -200, 0, 2000, 0, 0, 2000, 1, 0, 0, 0, 0, hmtx.stored_advances),
+        _head(mac_style, long=loca.long),
+        _hhea(hmtx.stored_advances),
         Maxp(0x10000, len(glyphs), (8, 2, 8, 2, 2, 0, 0, 0, 0, 0, 0, 2, 2)),
-        OS2(4, 500, weight, width_class, fs_type, *(0,) * 10, 0, bytes(10), 1, 0, 0, 0, b"TEST", selection, 0x41, 0x43,
-            *vertical, 1, 0, 500, 700, 0, 32, 1),
+        _os2(weight, width_class, fs_type, selection),
         Name(tuple(NameRecord(3, 1, 0x409, k, v.encode("utf-16-be", "surrogatepass")) for k, v in texts.items())),
-        Post(0x30000, round(angle * 65536), -100, 50, 0),
+        Post(header),
         Cmap(unicode_subtables(characters)),
         hmtx,
         loca,
         glyf,
-    ]  # fmt: skip
+    ]
     data = {table.TAG: table.compile() for table in tables} | dict(extra or {})
     return sfnt.write({tag: body for tag, body in data.items() if tag not in without}, "\0\1\0\0")
+
+
+def _head(mac_style: int, *, long: bool) -> Head:
+    return Head(
+        version=0x10000, font_revision=0x10000, checksum_adjustment=0, magic=0x5F0F3CF5, flags=3, units_per_em=1000,
+        created=0, modified=0, x_min=0, y_min=0, x_max=1000, y_max=800, mac_style=mac_style, lowest_rec_ppem=8,
+        font_direction_hint=2, index_to_loc_format=int(long), glyph_data_format=0,
+    )  # fmt: skip
+
+
+def _hhea(advances: int) -> Hhea:
+    return Hhea(
+        version=0x10000, ascender=800, descender=-200, line_gap=0, advance_width_max=2000, min_left_side_bearing=0,
+        min_right_side_bearing=0, x_max_extent=2000, caret_slope_rise=1, caret_slope_run=0, caret_offset=0, reserved=0,
+        metric_data_format=0, number_of_h_metrics=advances,
+    )  # fmt: skip
+
+
+def _os2(weight: int, width_class: int, fs_type: int, selection: int) -> OS2:
+    scripts = ("subscript", "superscript")
+    sizes = {f"y_{script}_{axis}_{what}": 0 for script in scripts for axis in "xy" for what in ("size", "offset")}
+    return OS2(
+        version=4, x_avg_char_width=500, weight_class=weight, width_class=width_class, fs_type=fs_type, **sizes,
+        y_strikeout_size=0, y_strikeout_position=0, family_class=0, panose=bytes(10), unicode_range1=1,
+        unicode_range2=0, unicode_range3=0, unicode_range4=0, vendor=b"TEST", fs_selection=selection,
+        first_char_index=0x41, last_char_index=0x43, typo_ascender=800, typo_descender=-200, typo_line_gap=0,
+        win_ascent=800, win_descent=200, code_page_range1=1, code_page_range2=0, x_height=500, cap_height=700,
+        default_char=0, break_char=32, max_context=1,
+    )  # fmt: skip

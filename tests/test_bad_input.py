@@ -71,13 +71,13 @@ CASES: dict[str, tuple[Callable[[], bytes], int, str]] = {
     "table beyond the end": (_beyond, 3, "table 'glyf' should lie at"),
     "too many tables": (lambda: PENYU[:4] + b"\xff\xff" + PENYU[6:], 3, "claims 65535 tables"),
     "missing table": (lambda: small_font(without=("hmtx",)), 3, "in table 'hmtx': it is missing"),
-    "circle of parts": (_circle, 3, "in table 'glyf': glyph 1 is made of parts that contain itself"),
+    "circle of parts": (_circle, 3, "in table 'glyf', glyph 1: it is made of components that contain itself"),
     "loca backwards": (
         lambda: _with("loca", struct.pack(">5H", 0, 900, 4, 4, 4)), 3,
-        "in table 'loca' at byte 2: glyph 1 ends before"),
+        "in table 'loca', glyph 1, byte 2: it ends before it starts"),
     "cmap of millions": (
         lambda: _cmap(struct.pack(">HHIII", 12, 0, 28, 0, 0xFFFFFFF0)), 3,
-        "in table 'cmap' at byte 28: expected groups"),
+        "in table 'cmap', byte 28: expected groups"),
     "cmap backwards": (
         lambda: _cmap(struct.pack(">HHIIIIII", 12, 0, 28, 0, 1, 90, 60, 1)), 3, "a group of codes runs backwards"),
     "no usable cmap": (lambda: _with("cmap", struct.pack(">HH", 0, 0)), 3, "none of the fonts has any"),
@@ -110,18 +110,18 @@ def test_a_bad_font_gets_one_clear_message(name: str, aksara: Run, tmp_path: Pat
 WRONG_USE = {
     "no such path": (("build", "nowhere"), 2, "nowhere: there is no such file or folder"),
     "no fonts": (("build", "."), 3, "no fonts here"),
-    "output is a file": (("build", "p.ttf", "--to", "p.ttf"), 2, "p.ttf: this is a file, but --to needs a folder"),
+    "output is a file": (("build", "p.ttf", "--to", "p.ttf"), 2, "--to: p.ttf is a file, not a folder"),
     "output under a file": (("build", "p.ttf", "--to", "p.ttf/x"), 3, "p.ttf/x: cannot be written"),
-    "css is a folder": (("build", "p.ttf", "--css", "."), 2, "this is a folder, but --css needs a file"),
+    "css is a folder": (("build", "p.ttf", "--css", "."), 2, "--css: . is a folder, not a file"),
     "no character": (("build", "p.ttf", "--for-text", "語"), 3, "none of the fonts has any of the characters"),
     "empty text": (("build", "p.ttf", "--for-text", ""), 2, "no characters are asked for"),
     "bad range": (("build", "p.ttf", "--for-range", "A-Z!"), 2, "'A-Z!' is not a Unicode range"),
     "not a text": (("build", "p.ttf", "--for-file", "p.ttf"), 3, "p.ttf: not UTF-8 text"),
-    "bad url": (("build", "p.ttf", "--url", "/fonts/"), 2, "--url '/fonts/' names no font"),
+    "bad url": (("build", "p.ttf", "--url", "/fonts/"), 2, "--url: '/fonts/' names no font"),
     "bad face": (("build", "p.ttf", "--face", "q.ttf", "400", "normal"), 2, "did you mean p.ttf?"),
-    "bad weight": (("build", "p.ttf", "--face", "p.ttf", "4000", "normal"), 2, "weight 4000 is none"),
+    "bad weight": (("build", "p.ttf", "--face", "p.ttf", "4000", "normal"), 2, "--face: p.ttf: 4000 is not a weight"),
     "bad format": (("build", "p.ttf", "--format", "eot"), 2, "'eot'"),
-    "nothing": (("build",), 2, "say `aksara build FOLDER`"),
+    "nothing": (("build",), 2, "run `aksara build FOLDER`"),
     "no command": (("press",), 2, "press"),
     "inspect text": (("inspect", "page.ttf"), 3, "page.ttf: not a font"),
     "demo over things": (("demo", "."), 2, "this folder holds other things"),
@@ -183,7 +183,7 @@ def test_names_of_fonts_are_shown_safely(aksara: Run, tmp_path: Path) -> None:
 
 
 def _use(data: bytes) -> None:
-    """All that a build does with a font, but for the long pressing."""
+    """All that a build does with a font, but for the long compression."""
     font = Font.read(data, "mutant")
     identify(font)
     embedding(font)

@@ -9,12 +9,12 @@ from hashlib import sha256
 from pathlib import Path
 
 import pytest
-from aksara.build import BuildRequest, OutputFile, write_output
-from aksara.build import output as output_module
 from playwright.sync_api import Browser
 
 from aksara.errors import OutputError
 from aksara.font import Font, open_font
+from aksara.pipeline import BuildRequest, OutputFile, write_output
+from aksara.pipeline import output as output_module
 from aksara.sizes import format_size
 from conftest import Run
 from fonts import DEMO_FONTS, LIBERATION, box, small_font
@@ -41,11 +41,11 @@ def test_a_feature_that_no_font_has_is_told(aksara: Run, penyu: dict[str, Path])
         "build", penyu["Regular"], "--for-text", "abc", "--feature", "smpc", "--feature", "onum", "--format", "woff2"
     )
     assert done.returncode == 0
-    assert "--feature smpc: no font here has this feature; did you mean smcp?" in done.stderr
-    assert "onum: no font" not in done.stderr
+    assert "no font here has the feature smpc; did you mean smcp?" in done.stderr
+    assert "feature onum" not in done.stderr
     wrong = aksara("build", penyu["Regular"], "--feature", "liga", "--no-feature", "liga")
     assert wrong.returncode == 2
-    assert "contradict each other" in wrong.stderr
+    assert "--feature: liga is both kept and left out" in wrong.stderr
 
 
 def test_a_folder_becomes_web_fonts(aksara: Run, folder: Path, tmp_path: Path) -> None:
@@ -283,7 +283,9 @@ def test_family_face_and_stack_are_the_users(aksara: Run, folder: Path, tmp_path
     assert "<" not in (tmp_path / "web-fonts/proof.html").read_text().split("<title>")[1].split("</title>")[0]
 
 
-def test_copies_are_passed_over_and_rivals_are_asked_about(aksara: Run, folder: Path, tmp_path: Path) -> None:
+def test_copies_are_passed_over_and_conflicting_faces_are_asked_about(
+    aksara: Run, folder: Path, tmp_path: Path
+) -> None:
     regular = folder / "desktop" / "PenyuSans-Regular.ttf"
     (folder / "web").mkdir()
     (folder / "web" / "PenyuSans-Regular.woff").write_bytes(open_font(regular).write("woff"))
@@ -292,7 +294,7 @@ def test_copies_are_passed_over_and_rivals_are_asked_about(aksara: Run, folder: 
     assert done.returncode == 0, done.stderr
     told = json.loads(done.stdout)
     assert [len(family["faces"]) for family in told["families"]] == [4]
-    assert {Path(warning["path"]).name for warning in told["warnings"]} == {
+    assert {Path(warning["where"]).name for warning in told["warnings"]} == {
         "Copy of Penyu.ttf",
         "PenyuSans-Regular.woff",
     }
@@ -318,14 +320,16 @@ def test_the_core_can_be_used_without_the_command_line(folder: Path, tmp_path: P
     import aksara
 
     steps = []
-    wanted = aksara.wanted(texts=["A"])
-    plan = aksara.make_plan(
-        aksara.BuildRequest((aksara.FamilyRequest((folder,)),), folder=tmp_path / "x", wanted=wanted)
+    request = aksara.BuildRequest(
+        families=(aksara.FamilyRequest(fonts=(folder,)),),
+        folder=tmp_path / "x",
+        characters=aksara.CharacterRequest(texts=("A",)),
     )
+    plan = aksara.make_plan(request)
     build = aksara.run(plan, steps.append)
     assert [step.done for step in steps] == list(range(1, 9))
     assert {step.total for step in steps} == {8}
     written = aksara.write_output(build.files, plan.request.folder)
     assert len(written.new) == 12
-    with pytest.raises(aksara.RequestError):
-        BuildRequest((aksara.FamilyRequest((folder,)),), formats=("eot",))
+    with pytest.raises(aksara.RequestError, match=r"^BuildRequest\.formats: there is no 'eot'"):
+        BuildRequest(families=request.families, formats=("eot",))  # type: ignore[arg-type]

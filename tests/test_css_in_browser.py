@@ -7,13 +7,13 @@ from itertools import groupby
 from pathlib import Path
 
 import pytest
-from aksara.build.making import technologies_of
 from playwright.sync_api import Browser, Page
 
-from aksara import BuildRequest, FamilyRequest, make_plan, run, wanted, write_output
+from aksara import BuildRequest, CharacterRequest, FamilyRequest, make_plan, run, write_output
 from aksara.errors import InputError
 from aksara.faces import WebLicence, identify
 from aksara.font import open_font
+from aksara.pipeline.web_faces import technologies_of
 from aksara.text import parse_ranges
 from aksara.web.css import rule
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
@@ -107,10 +107,10 @@ def test_a_browser_keeps_every_rule_and_loads_every_face(
         assert name in ("truetype-inter-vf", "truetype-karla-variable", "truetype-unifont"), "variable, or bitmaps"
         return
     request = BuildRequest(
-        (FamilyRequest(usable, local=name == "demo"),),
+        families=(FamilyRequest(fonts=usable, local=name == "demo"),),
         folder=tmp_path / "type",
         formats=("woff2",),
-        wanted=wanted(ranges=[_RANGES]),
+        characters=CharacterRequest(ranges=(_RANGES,)),
         effort="fast",
         licence=WebLicence(stated=True),
     )
@@ -189,8 +189,14 @@ def test_what_a_browser_must_know_besides_the_format_is_said(
     source = open_font(next(path for path in corpus() if path.name == font))
     assert technologies_of(source) == technologies
     part = WebSlice("all", frozenset({65}), "U+41", (WebFile("a.woff2", "woff2", b"x", "a.woff2"),))
-    web = WebFace(identify(source), 1, 1, (part,), technologies=technologies_of(source))
-    family = WebFamily("Penyu Sans", (web,), ("serif",), "serif")
+    web = WebFace(
+        face=identify(source),
+        source_size=1,
+        source_characters=1,
+        slices=(part,),
+        technologies=technologies_of(source),
+    )
+    family = WebFamily(name="Penyu Sans", faces=(web,), stack=("serif",), generic="serif")
     page = browser.new_page()
     page.set_content(f"<style>{rule(family, web, part)}</style>")
     (kept,) = page.evaluate(_READ_BACK, list(_DESCRIPTORS))

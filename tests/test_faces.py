@@ -6,10 +6,9 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from aksara.faces.words import read_style, split_family
 
-from aksara.faces import Face, embedding, generic_family, identify
-from aksara.faces.face import label_of
+from aksara.faces import Face, embedding, generic_family, identify, label_of
+from aksara.faces.style_names import read_style_name, split_family_name
 from aksara.font import Font, open_font
 from fonts import corpus, small_font
 
@@ -57,8 +56,9 @@ def test_evidence_is_weighed(
 ) -> None:
     face = _identify(names, **fields)  # type: ignore[arg-type]
     assert (face.family, face.weight, face.style) == expected
-    text = " ".join(face.findings)
-    assert finding in text if finding else not [f for f in face.findings if "weight" in f], text
+    findings = [finding.text for finding in face.findings]
+    text = " ".join(findings)
+    assert finding in text if finding else not [f for f in findings if "weight" in f], text
 
 
 def test_a_font_without_names_or_os2_takes_its_file_name() -> None:
@@ -79,7 +79,7 @@ def test_a_font_without_names_or_os2_takes_its_file_name() -> None:
     ],
 )  # fmt: skip
 def test_style_words(text: str, weight: int | None, width: float | None, slant: str | None) -> None:
-    style = read_style(text)
+    style = read_style_name(text)
     assert (style.weight, style.width, style.slant) == (weight, width, slant)
 
 
@@ -92,7 +92,7 @@ def test_style_words(text: str, weight: int | None, width: float | None, slant: 
     ],
 )  # fmt: skip
 def test_families_lose_the_styles_at_their_end(text: str, family: str) -> None:
-    assert split_family(text)[0] == family
+    assert split_family_name(text)[0] == family
 
 
 @pytest.mark.parametrize(

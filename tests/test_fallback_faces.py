@@ -20,7 +20,7 @@ from aksara.tables import OS2, Hhea
 from aksara.text import find_language, language_frequencies, text_frequencies
 from aksara.web.fallback import fallback_faces
 from aksara.web.stack import close_stack
-from aksara.web.system_families import SystemFamily, find_system_family, mean_width, system_families
+from aksara.web.system_families import SystemFamily, all_system_families, find_system_family, mean_width
 from conftest import Run
 from fonts import DEMO_FONTS, LIBERATION, corpus, small_font
 
@@ -140,9 +140,9 @@ def test_the_data_are_what_the_fonts_measure(family: str) -> None:
 
 
 def test_every_system_family_can_stand_in() -> None:
-    names = [family.name for family in system_families()]
+    names = [family.name for family in all_system_families()]
     assert len(names) == len(set(names)) >= 15
-    for family in system_families():
+    for family in all_system_families():
         assert family.platforms
         assert family.generic in ("serif", "sans-serif", "monospace")
         assert 0.35 < family.x_height < 0.6
@@ -226,18 +226,18 @@ def test_letters_are_weighed_by_how_often_they_are_written() -> None:
 def test_families_without_measures_are_told_if_they_are_the_users_choice(aksara: Run, tmp_path: Path) -> None:
     build = ("build", DEMO_FONTS[0], "--for-text", "Kapal", "--format", "woff2")
     chosen = aksara(*build, "--stack", "No Such Family, ARIAL, arial, serif")
-    assert "no measures of No Such Family are known for this text" in chosen.stderr
+    assert "the metrics of No Such Family are not known for this text" in chosen.stderr
     (family,) = json.loads((tmp_path / "web-fonts/faces.json").read_text())["families"]
     assert [face["on"] for face in family["fallbacks"]] == ["Arial"]
-    assert "measures" not in aksara(*build).stderr
-    assert "measures" not in aksara(*build, "--stack", "Arial, serif").stderr
+    assert "metrics of" not in aksara(*build).stderr
+    assert "metrics of" not in aksara(*build, "--stack", "Arial, serif").stderr
 
 
 def test_rules_are_as_many_as_it_takes_and_lines_are_of_the_right_system() -> None:
     metrics = FaceMetrics(
         LineMetrics(0.9, 0.3, 0.1), LineMetrics(1.2, 0.4, 0.0), face_metrics(open_font(DEMO_FONTS[0])).widths
     )
-    faces = [(Face("", "Penyu", weight, "normal"), metrics) for weight in (300, 400, 500, 700)]
+    faces = [(Face(path="", family="Penyu", weight=weight, style="normal"), metrics) for weight in (300, 400, 500, 700)]
     made = fallback_faces("Penyu", faces, ("Calibri", "Arial", "Georgia", "serif"), _ENGLISH)
     # Weights for which the same system font stands in at the same size share a rule; bolds have one of their own.
     assert [(rule.on, rule.weight) for rule in made] == [
@@ -248,7 +248,7 @@ def test_rules_are_as_many_as_it_takes_and_lines_are_of_the_right_system() -> No
             assert percent * rule.size_adjust / 10_000 == pytest.approx(length, abs=1e-4)
 
 
-@pytest.mark.parametrize("family", system_families(), ids=lambda family: family.name)
+@pytest.mark.parametrize("family", all_system_families(), ids=lambda family: family.name)
 def test_what_is_just_like_a_system_family_has_it_in_its_stack(family: SystemFamily) -> None:
     lines = LineMetrics(0.9, 0.3, 0)
     metrics = FaceMetrics(lines, lines, family.face(bold=False, italic=False).widths, family.x_height)

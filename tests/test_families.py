@@ -1,4 +1,4 @@
-"""Families: one name for one family, one font for one place, and everything else a question that can be answered."""
+"""Families: one name for one family, one font for one face, and everything else a question that can be answered."""
 
 from __future__ import annotations
 
@@ -9,14 +9,14 @@ from pathlib import Path
 
 import pytest
 
-from aksara.faces import Face, identify, rivals, sort_into_families
+from aksara.faces import Face, conflicting_faces, identify, sort_into_families
 from aksara.font import Font, open_font
 from conftest import Run
 from fonts import corpus, small_font
 
 
 def _face(path: str, family: str, weight: int = 400, variant: str = "") -> Face:
-    return Face(path, family, weight, "normal", variant=variant)
+    return Face(path=path, family=family, weight=weight, style="normal", variant=variant)
 
 
 def test_spellings_of_one_family_become_one() -> None:
@@ -24,16 +24,16 @@ def test_spellings_of_one_family_become_one() -> None:
     assert [face.family for face in sort_into_families(faces)] == ["Penyu Sans"] * 3 + ["Other"]
 
 
-def test_optical_sizes_that_claim_one_place_are_told_apart() -> None:
+def test_optical_sizes_that_share_all_descriptors_are_told_apart() -> None:
     faces = [_face("a", "Penyu", variant="8"), _face("b", "Penyu", variant="12"), _face("c", "Penyu", 700)]
     assert [face.family for face in sort_into_families(faces)] == ["Penyu 8", "Penyu 12", "Penyu"]
     alone = [_face("a", "Penyu", variant="55"), _face("b", "Penyu", 700, variant="75")]
     assert {face.family for face in sort_into_families(alone)} == {"Penyu"}, "numbers that only count weights"
 
 
-def test_rivals_are_named() -> None:
+def test_conflicting_faces_are_named() -> None:
     faces = sort_into_families([_face("a", "Penyu"), _face("b", "penyu"), _face("c", "Penyu", 700)])
-    assert [[face.path for face in group] for group in rivals(faces)] == [["a", "b"]]
+    assert [[face.path for face in group] for group in conflicting_faces(faces)] == [["a", "b"]]
 
 
 @pytest.mark.parametrize(
@@ -89,11 +89,11 @@ def test_variable_fonts_tell_their_ranges(aksara: Run) -> None:
     assert "200–800" in aksara("inspect", path, path.parent).stdout
 
 
-def test_two_fonts_for_one_place_are_shown_by_inspect(aksara: Run, tmp_path: Path) -> None:
+def test_two_fonts_that_claim_to_be_one_face_are_shown_by_inspect(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "one.ttf").write_bytes(small_font())
     (tmp_path / "two.ttf").write_bytes(small_font({0x41: 1}))
     done = aksara("inspect", ".")
-    assert "one.ttf: claims the same place as two.ttf: Kotak Regular" in done.stderr
+    assert "one.ttf: claims to be Kotak Regular, as does two.ttf" in done.stderr
 
 
 def test_optical_sizes_build_side_by_side(aksara: Run, tmp_path: Path) -> None:

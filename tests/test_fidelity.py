@@ -13,9 +13,10 @@ from PIL import Image, ImageChops, ImageDraw, ImageFont
 from playwright.sync_api import Browser
 
 from aksara.font import Font, open_font
-from aksara.subsetting import FeatureChoice, Options, draws_any, subset
+from aksara.subsetting import FeatureChoice, SubsetOptions, draws_any, subset
 from aksara.tables import Cmap, Glyf
-from aksara.text import covered_languages, wanted_characters
+from aksara.tables.cmap import unicode_subtables
+from aksara.text import covered_languages, named_characters
 from comparison import Comparison
 from fonts import DEJAVU, DEMO_FONTS, DEMO_SLABS, LIBERATION, SYSTEM, box, corpus, small_font
 
@@ -48,15 +49,15 @@ REPRESENTATIVES = (
 FONTS = [*DEMO_FONTS, *DEMO_SLABS, *(path for path in corpus() if path.name in REPRESENTATIVES)]
 
 
-def _requests(font: Font) -> list[tuple[frozenset[int] | None, Options]]:
+def _requests(font: Font) -> list[tuple[frozenset[int] | None, SubsetOptions]]:
     """Basic Latin; a random third of the characters; everything, with all features; a language that it can set."""
     characters = sorted(font.characters)
     third = frozenset(random.Random(7).sample(characters, max(1, len(characters) // 3)))
     other = [language for language in covered_languages(frozenset(characters)) if language.tag not in ("en", "id")]
-    everything = Options(features=FeatureChoice(everything=True))
-    requests = [(LATIN, Options()), (third, Options()), (None, everything)]
+    everything = SubsetOptions(features=FeatureChoice(everything=True))
+    requests = [(LATIN, SubsetOptions()), (third, SubsetOptions()), (None, everything)]
     if other:
-        requests.append((wanted_characters(languages=[random.Random(5).choice(other).tag]), Options()))
+        requests.append((named_characters(languages=[random.Random(5).choice(other).tag]), SubsetOptions()))
     return requests
 
 
@@ -90,11 +91,11 @@ def test_the_comparison_sees_what_is_missing() -> None:
     font = open_font(next(path for path in DEJAVU if path.name == "DejaVuSans.ttf"))
     cut = subset(font, LATIN)
     glyphs = font.table(Glyf).glyphs
-    wrong = cut.font.table(Glyf).take(range(len(cut.glyphs)), {n: n for n in range(len(cut.glyphs))})
+    wrong = Glyf(list(cut.font.table(Glyf).glyphs))
     wrong.glyphs[cut.font.characters[0x41]] = glyphs[font.characters[0x42]]
     spoilt = {
         "outline": cut.font.with_tables([wrong, wrong.loca()]),
-        "another glyph": cut.font.with_tables([cut.font.table(Cmap).subset({0x41: 5}, {})]),
+        "another glyph": cut.font.with_tables([Cmap(unicode_subtables({0x41: 5}))]),
         "shaped text": cut.font.with_tables([], ["GSUB"]),
         "shaped text ": cut.font.with_tables([], ["GPOS"]),
     }

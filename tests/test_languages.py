@@ -16,10 +16,10 @@ from aksara.text import (
     coverage,
     covered_languages,
     find_language,
+    named_characters,
     parse_ranges,
     read_page,
     script_characters,
-    wanted_characters,
 )
 from aksara.text.patterns import read_pattern
 from conftest import Run
@@ -115,7 +115,7 @@ def test_scripts() -> None:
 
 
 def test_everything_wanted_adds_up() -> None:
-    wanted = wanted_characters(texts=["語\n"], ranges=["U+1F422"], languages=["id, el"], scripts=["Thai"])
+    wanted = named_characters(texts=["語\n"], ranges=["U+1F422"], languages=["id, el"], scripts=["Thai"])
     assert wanted >= {ord("語"), 0x1F422} | set(map(ord, "zΩ")) | parse_ranges("U+E01-E3A")
     assert not wanted & set(range(0x20))
 
@@ -125,7 +125,7 @@ def test_the_command_lists_languages_and_what_a_font_can_set(aksara: Run) -> Non
     assert "Vietnamese" in listed
     assert f"{len(all_languages())} languages" in listed
     shown = aksara("languages", DEMO_FONTS[0].parent)
-    assert "Penyu Sans, Penyu Slab  sets" in shown.stdout
+    assert "Penyu Sans, Penyu Slab  covers" in shown.stdout
     in_full = re.sub(r"\s+", " ", shown.stdout).split("Not in full")[0]
     assert "In full, Latin: " in in_full
     assert "Vietnamese (vi)" in in_full
@@ -141,7 +141,7 @@ def test_the_command_lists_languages_and_what_a_font_can_set(aksara: Run) -> Non
 def test_a_build_for_languages(aksara: Run) -> None:
     done = aksara("build", DEMO_FONTS[0], "--for-language", "id,vi", "--for-script", "Grek", "--json")
     kept = parse_ranges(json.loads(done.stdout)["families"][0]["faces"][0]["files"][0]["unicode_range"])
-    wanted = wanted_characters(languages=["id", "vi"], scripts=["Grek"])
+    wanted = named_characters(languages=["id", "vi"], scripts=["Grek"])
     had = open_font(DEMO_FONTS[0]).characters.keys()
     assert kept & had == wanted & had
     assert {0xA0, 0xAD, ord("Ữ")} <= kept

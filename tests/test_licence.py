@@ -17,7 +17,7 @@ from aksara.faces import WebLicence, read_metadata, web_metadata
 from aksara.faces.permission import embedding
 from aksara.font import Font, open_font
 from aksara.inspection import licence_beginning
-from aksara.sources import SourceFile, open_delivery
+from aksara.sources import SourceFile, find_sources
 from conftest import Run
 from fonts import DEMO_FONTS, corpus, small_font
 
@@ -35,7 +35,7 @@ def test_a_font_that_forbids_it_is_refused_in_three_lines(fs_type: int, said: st
     assert done.returncode == 3
     lines = done.stderr.strip().splitlines()
     assert len(lines) == 3
-    assert lines[0].startswith("aksara: a.ttf: the font itself says")
+    assert lines[0].startswith("aksara: a.ttf: the font itself forbids this use")
     assert re.search(said, lines[1])
     assert "--web-licence" in lines[2]
     assert not (tmp_path / "web-fonts").exists()
@@ -59,13 +59,13 @@ def test_several_families_are_refused_at_once(aksara: Run, tmp_path: Path) -> No
     for name in ("Satu", "Dua"):
         (tmp_path / f"{name}.ttf").write_bytes(small_font(fs_type=2, names={1: name, 2: "Regular"}))
     done = aksara("build", ".")
-    assert done.stderr.count("the font itself says") == 2
+    assert done.stderr.count("the font itself forbids") == 2
 
 
 def test_fonts_that_allow_it_come_with_a_reminder(aksara: Run, tmp_path: Path) -> None:
     shutil.copytree(PENYU.parent, tmp_path / "fonts")
     done = aksara("build", "fonts", "--for-text", "a")
-    assert "seller's licence says rules (see fonts/LICENCE.txt)" in done.stdout
+    assert "check the seller's licence (see fonts/LICENCE.txt)" in done.stdout
     told = json.loads((tmp_path / "web-fonts/faces.json").read_text())
     (file,) = told["licence"]["files"]
     assert (told["licence"]["web_licence"], file["source"]) == (False, "fonts/LICENCE.txt")
@@ -181,7 +181,7 @@ def test_a_zip_as_the_seller_sent_it(aksara: Run, tmp_path: Path) -> None:
     assert (tmp_path / "web-fonts/fonts/EULA.pdf").read_bytes() == b"%PDF"
     assert sorted(path.name for path in tmp_path.iterdir()) == ["order 1234.zip", "web-fonts"]
     # A ZIP among other things in a folder is looked into as well.
-    assert len(open_delivery([tmp_path]).fonts) == 4
+    assert len(find_sources([tmp_path]).fonts) == 4
 
 
 def test_zips_that_are_out_to_harm(aksara: Run, tmp_path: Path) -> None:
@@ -194,4 +194,4 @@ def test_zips_that_are_out_to_harm(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "b.zip").write_bytes(data)
     assert "cannot be unpacked" in aksara("build", "b.zip").stderr
     with pytest.raises(InputError, match="no fonts here"):
-        open_delivery([_zip(tmp_path / "c.zip", {"readme.txt": b""})])
+        find_sources([_zip(tmp_path / "c.zip", {"readme.txt": b""})])

@@ -19,15 +19,17 @@ from aksara.container import sfnt
 from aksara.container.woff2.directory import Entry, base128, write_entry
 from aksara.errors import FontError
 from aksara.font import Font
-from aksara.subsetting import Options, subset
+from aksara.subsetting import SubsetOptions, subset
 from aksara.tables import Cff, Cmap, Hdmx, Kern, Ltsh, Vmtx, Vorg
 from aksara.tables.base import Table
 from aksara.tables.cff import FontDict
 from aksara.tables.cff.charsets import read_charset, write_charset
-from aksara.tables.cff.charstrings import Runner, bias, with_subroutines
+from aksara.tables.cff.charstrings import Runner, bias
 from aksara.tables.cff.dicts import read_dict, write_dict
-from aksara.tables.glyf import Component, Composite
+from aksara.tables.cff.subroutines import choose_subroutines
+from aksara.tables.device_metrics import DeviceWidths
 from aksara.tables.vertical import Vhea
+from aksara.truetype.components import Component, Composite
 from comparison import Comparison
 from fonts import box, small_font
 
@@ -156,12 +158,17 @@ def _accepted(browser: Browser, data: bytes) -> list[object]:
 # ---- tables beside the outlines
 
 
+def _vhea(advances: int) -> Vhea:
+    fields = dict.fromkeys(Vhea.__slots__, 0) | {"version": 0x10000, "ascender": 500, "descender": -500}
+    return Vhea(**fields | {"advance_height_max": 1000, "caret_slope_rise": 1, "number_of_v_metrics": advances})
+
+
 def test_metrics_for_vertical_text_and_single_sizes_follow_the_glyphs() -> None:
     tables: list[Table] = [
-        Vhea(0x10000, 500, -500, 0, 1000, 0, 0, 1000, 1, 0, 0, 0, 0, 0, 0, 0, 4),
+        _vhea(4),
         Vmtx(np.array([1000, 900, 800, 700], np.uint16), np.array([1, 2, 3, 4], np.int16)),
         Vorg(880, {1: 801, 3: 803}),
-        Hdmx({12: (9, bytes((5, 6, 7, 8)))}),
+        Hdmx({12: DeviceWidths(9, bytes((5, 6, 7, 8)))}),
         Ltsh(bytes((1, 20, 30, 40))),
     ]
     data = small_font(extra={table.TAG: table.compile() for table in tables})
@@ -173,7 +180,7 @@ def test_metrics_for_vertical_text_and_single_sizes_follow_the_glyphs() -> None:
     assert cut.font.table(Vmtx).advances.tolist() == [1000, 900, 700]
     assert cut.font.table(Vhea).number_of_v_metrics == 3
     assert cut.font.table(Vorg).origins == {1: 801, 2: 803}
-    assert cut.font.table(Hdmx).sizes == {12: (9, bytes((5, 6, 8)))}
+    assert cut.font.table(Hdmx).sizes == {12: DeviceWidths(9, bytes((5, 6, 8)))}
     assert cut.font.table(Ltsh).thresholds == bytes((1, 20, 40))
     comparison = Comparison(font, cut)
     comparison.outlines()
@@ -184,7 +191,7 @@ def test_metrics_for_vertical_text_and_single_sizes_follow_the_glyphs() -> None:
 def test_composites_of_every_kind_keep_their_parts(flags: int) -> None:
     """Offsets as bytes and words, scaled ones, points that match, a part's metrics."""
     scale = (0x2000,) if flags & 0x0008 else ()
-    whole = Composite((0, 0, 500, 700), (Component(3, 0x0022, 10, 20), Component(2, flags, 3, 1, scale)))
+    whole = Composite((0, 0, 500, 700), (Component(3, 0x0022, (10, 20)), Component(2, flags, (3, 1), scale)))
     glyphs = [box(300)[0], whole.compile(), box(200)[0], box(150)[0], box(900)[0]]
     font = Font.read(small_font({0x41: 1, 0x42: 4}, glyphs))
     cut = subset(font, {0x41})
@@ -306,7 +313,7 @@ def test_hints_of_postscript_outlines_can_be_dropped() -> None:
     cff = _cff([_END, glyph, glyph, glyph])
     cff.font_dicts[0].private[6] = (-10, 10)
     font = _cff_font(cff, {0x41: 1, 0x42: 2, 0x43: 3})
-    cut = subset(font, {0x41}, Options(hints=False)).font.table(Cff)
+    cut = subset(font, {0x41}, SubsetOptions(hints=False)).font.table(Cff)
     assert cut.charstrings[1] == _number(620) + _MOVE + _RIGHT + _UP + _END
     assert 6 not in cut.font_dicts[0].private
     assert font.table(Cff).hint_size() > 3 * 15 and cut.hint_size() == 0
@@ -338,12 +345,12 @@ def test_bodies_that_callers_read_differently_are_only_written_out() -> None:
     runner = Runner([_END, *glyphs], [[body]], [])
     for number in range(3):
         runner.run(number, 0)
-    assert runner.calls and with_subroutines(runner, range(3)) is not None  # the same cut into operators
+    assert runner.calls and choose_subroutines(runner, range(3)) is not None  # the same cut into operators
     tricky = b"\x13\x80\x0b" + _UP + b"\x0b"  # the first byte behind the mask is a return, or part of it
     runner = Runner([_END, *glyphs], [[tricky]], [])
     for number in range(3):
         runner.run(number, 0)
-    assert with_subroutines(runner, range(3)) is None
+    assert choose_subroutines(runner, range(3)) is None
 
 
 NUMBERS = (0, 107, -107, 108, -108, 1131, -1131, 1132, -1132, 32767, -32768, 32768, -70000, 2**31 - 1)

@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from jsonschema import Draft202012Validator
 
 from aksara.errors import AksaraError, RequestError
+from aksara.pipeline import make_plan
 from aksara.project import project_schema, read_project
 from aksara.project.keys import TABLES
 from aksara.project.lines import find_lines
@@ -66,7 +67,7 @@ def test_init_writes_down_what_is_there_and_it_builds(aksara: Run, home: Path) -
     )
     again = aksara("init")
     assert again.returncode == 2
-    assert "there already and stays as it is" in again.stderr
+    assert "exists already and is left as it is" in again.stderr
     built = aksara("build")
     assert built.returncode == 0, built.stderr
     families = _manifest(home / "site/web-fonts")["families"]
@@ -154,7 +155,7 @@ def test_a_project_says_everything_that_options_say(aksara: Run, home: Path) -> 
         "Penyu Sans", "optional", ["Times New Roman", "sans-serif"])  # fmt: skip
     assert [(face["weight"], face["style"]) for face in family["faces"]] == [
         (400, "normal"), (400, "italic"), (700, "italic"), (800, "normal")]  # fmt: skip
-    assert family["holes"] == [{"asked": "600", "nearest": "800"}]
+    assert family["missing_faces"] == [{"desired": "600", "nearest": "800"}]
     assert {file["format"] for file in family["faces"][0]["files"]} == {"woff", "woff2"}
     assert "smcp" in family["faces"][0]["features"]
     assert "liga" not in family["faces"][0]["features"]
@@ -198,7 +199,7 @@ def test_options_overrule_the_project(aksara: Run, home: Path) -> None:
     _toml(home, f'[site]\ntext = "a"\n{FAMILY}{slab}')
     told = json.loads(aksara("build", "--face", "PenyuSlab-Bold.otf", "800", "normal", "--dry-run", "--json").stdout)
     assert [max(face["weight"] for face in family["faces"]) for family in told["families"]] == [700, 800]
-    assert "no font of that name" in aksara("build", "--face", "PenyuSlob-Bold.otf", "800", "normal").stderr
+    assert "no font here is called" in aksara("build", "--face", "PenyuSlob-Bold.otf", "800", "normal").stderr
 
 
 def test_several_sites_from_the_same_fonts(aksara: Run, home: Path) -> None:
@@ -223,7 +224,7 @@ def test_several_sites_from_the_same_fonts(aksara: Run, home: Path) -> None:
     assert second["families"][0]["faces"][0]["characters"] == 4
     for option in ("--to", "--css", "--zip"):
         refused = aksara("build", option, "x")
-        assert (refused.returncode, f"{option} names one place" in refused.stderr) == (2, True)
+        assert (refused.returncode, f"{option} names one path" in refused.stderr) == (2, True)
     assert "--family gives one name" in aksara("build", "--family", "X").stderr
     # One that cannot be made leaves both as they were.
     before = (home / "a/faces.json").read_bytes()
@@ -235,16 +236,16 @@ def test_several_sites_from_the_same_fonts(aksara: Run, home: Path) -> None:
 @pytest.mark.parametrize(
     ("text", "said"),
     [
-        ('[output]\nfolder = "x"\nbudgett = "1 KB"\n', r"line 3: 'budgett' is no key of \[output\]; .*'budget'"),
-        ('[outputs]\nfolder = "x"\n', "line 1: 'outputs' is no table here; did you mean 'output'"),
+        ('[output]\nfolder = "x"\nbudgett = "1 KB"\n', r"line 3: \[output\] has no key 'budgett'; .*'budget'"),
+        ('[outputs]\nfolder = "x"\n', "line 1: there is no table 'outputs'; did you mean 'output'"),
         ("[output]\nbudget = true\n", 'line 2: \'budget\' must be a size, as "120 KB", not true'),
         ("[site]\n\n# note\nlanguages = 3\n", "line 4: 'languages' must be a list of texts"),
         ('[output]\nformats = [\n  "woff2",\n  3,\n]\n', "line 2: 'formats' must be a list of texts"),
         ('[output]\nformats = ["wof2"]\n', "line 2: 'formats' cannot be 'wof2'; did you mean 'woff2'"),
-        ('[output]\nbudget = "lots"\n', "line 2: 'lots' is no size"),
+        ('[output]\nbudget = "lots"\n', "line 2: budget: 'lots' is not a size"),
         ('[site]\nlanguages = ["Indonesian"]\n', "line 2: .*Indonesian is id"),
-        ('[site]\npages = ["nowhere/*.html"]\n', r"line 2: no page matches 'nowhere/\*\.html'"),
-        ("[output\n", "not sound TOML: .*line 1"),
+        ('[site]\npages = ["nowhere/*.html"]\n', r"line 2: pages: no page matches 'nowhere/\*\.html'"),
+        ("[output\n", "not valid TOML: .*line 1"),
         ('[output]\nurl = "/static/"\n', "line 2: .*names no font"),
         ('[licence]\nuntil = "soon"\n', "line 2: 'until' must be a date, as 2028-01-31"),
         ("[licence]\nuntil = 2028-01-31T10:00:00\n", "line 2: 'until' must be a date"),
@@ -254,18 +255,20 @@ def test_several_sites_from_the_same_fonts(aksara: Run, home: Path) -> None:
         ('[[output]]\nfamilies = ["Penyu"]\n', "line 2: no .*'Penyu'; did you mean 'Penyu Sans'"),
         ('output = 3\n', r"line 1: 'output' must be a table"),
         ('[[family]]\nname = "X"\n', "line 1: 'fonts' is missing here"),
-        ('[[family]]\nfonts = ["font/*.ttf"]\n', r"line 2: nothing matches 'font/\*\.ttf'"),
-        ('[[family]]\nfonts = ["fonts"]\nuses = ["heavy metal"]\n', "line 3: 'heavy metal' is no face"),
-        ('[[family]]\nfonts = ["fonts"]\nstack = ["Arial", ""]\n', "line 3: an empty family"),
-        ('[[family]]\nfonts = ["fonts"]\n[[family.face]]\nfile = "x.ttf"\nweigth = 3\n', "line 5: 'weigth' is no key"),
-        ('[[family]]\nfonts = ["fonts"]\n[[family.face]]\nfile = "x.ttf"\nweight = 7000\n', "line 3: .*weight 7000"),
+        ('[[family]]\nfonts = ["font/*.ttf"]\n', r"line 2: fonts: nothing matches 'font/\*\.ttf'"),
+        ('[[family]]\nfonts = ["fonts"]\nuses = ["heavy metal"]\n', "line 3: uses: 'heavy metal' is not a face"),
+        ('[[family]]\nfonts = ["fonts"]\nstack = ["Arial", ""]\n', "line 3: the stack has an empty family"),
+        ('[[family]]\nfonts = ["fonts"]\n[[family.face]]\nfile = "x.ttf"\nweigth = 3\n',
+         "line 5: .*no key 'weigth'"),
+        ('[[family]]\nfonts = ["fonts"]\n[[family.face]]\nfile = "x.ttf"\nweight = 7000\n', "line 3: .*7000 is not"),
     ],
 )  # fmt: skip
 def test_what_is_wrong_is_told_with_its_line(text: str, said: str, home: Path) -> None:
     whole = text if "[[family]]" in text or text == "[output\n" else f"{text}{FAMILY}"
     path = _toml(home, whole)
     with pytest.raises(RequestError, match=said) as caught:
-        read_project(path)
+        for request in read_project(path):
+            make_plan(request)  # what files say is read by the plan
     assert str(caught.value).count(", line ") <= 1
     assert str(path) in str(caught.value)
 
@@ -274,7 +277,7 @@ def test_project_files_that_are_none(aksara: Run, home: Path) -> None:
     for arguments, said in (
         (("build",), "no aksara.toml here"),
         (("build", "--project", "none.toml"), "there is no such file"),
-        (("build", "fonts", "--project", "aksara.toml"), "only one of the two"),
+        (("build", "fonts", "--project", "aksara.toml"), "only one of them"),
     ):
         done = aksara(*arguments)
         assert (done.returncode, said in done.stderr) == (2, True), done.stderr
@@ -367,7 +370,7 @@ def test_sizes_are_read(text: str | int, count: int) -> None:
 
 @pytest.mark.parametrize("text", ["", "KB", "-1 KB", "1 GB", "0", 0, -5, "1e3 KB", "9" * 40])
 def test_bad_sizes_are_told(text: str | int) -> None:
-    with pytest.raises(RequestError, match="is no size"):
+    with pytest.raises(RequestError, match="is not a size"):
         parse_size(text)
 
 

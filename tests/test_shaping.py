@@ -7,20 +7,22 @@ from typing import Any
 
 import numpy as np
 import pytest
-from aksara.tables.layout.gpos.pairs import ClassPairs, GlyphPairs
-from aksara.tables.layout.values import Anchor
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from PIL import ImageFont
 
 from aksara.font import Font
-from aksara.subsetting import FeatureChoice, Options, subset
+from aksara.subsetting import FeatureChoice, SubsetOptions, subset
 from aksara.tables import Gdef, Gpos, Gsub
 from aksara.tables.layout import gpos, gsub
+from aksara.tables.layout.anchors import Anchor
 from aksara.tables.layout.contexts import ClassContext, CoverageContext, GlyphContext, Rule
-from aksara.tables.layout.gpos.attachment import Cursive, LigatureAttachment, MarkAttachment
-from aksara.tables.layout.gpos.single import Single
-from aksara.tables.layout.lookups import Feature, LanguageSystem, Lookup, Script, Variation
+from aksara.tables.layout.features import AxisCondition, FeatureRecord, FeatureVariation
+from aksara.tables.layout.gpos import ClassPairs, GlyphPairs
+from aksara.tables.layout.gpos.attachment import CursiveAttachment, LigatureAttachment, MarkAttachment
+from aksara.tables.layout.gpos.single import SingleAdjustment
+from aksara.tables.layout.lookups import Lookup
+from aksara.tables.layout.scripts import LanguageSystem, Script
 from comparison import whole
 from fonts import box, small_font
 
@@ -60,16 +62,18 @@ def contexts(draw: Any, chained: bool) -> Any:
 
 LISTS = st.lists(NUMBER, min_size=1, max_size=3).map(tuple)
 SUBSTITUTIONS = {
-    gsub.SINGLE: st.builds(gsub.Single, st.dictionaries(NUMBER, NUMBER, min_size=1, max_size=5)),
-    gsub.MULTIPLE: st.builds(gsub.Multiple, st.dictionaries(NUMBER, LISTS, min_size=1, max_size=3)),
-    gsub.ALTERNATE: st.builds(gsub.Alternate, st.dictionaries(NUMBER, LISTS, min_size=1, max_size=3)),
+    gsub.SINGLE: st.builds(gsub.SingleSubstitution, st.dictionaries(NUMBER, NUMBER, min_size=1, max_size=5)),
+    gsub.MULTIPLE: st.builds(gsub.MultipleSubstitution, st.dictionaries(NUMBER, LISTS, min_size=1, max_size=3)),
+    gsub.ALTERNATE: st.builds(gsub.AlternateSubstitution, st.dictionaries(NUMBER, LISTS, min_size=1, max_size=3)),
     gsub.LIGATURE: st.builds(
-        gsub.Ligature,
+        gsub.LigatureSubstitution,
         st.dictionaries(NUMBER, st.lists(st.tuples(LISTS, NUMBER), min_size=1, max_size=2).map(tuple), min_size=1),
     ),
     gsub.CONTEXT: contexts(chained=False),
-    gsub.CHAINED: contexts(chained=True),
-    gsub.REVERSE: st.builds(gsub.Reverse, st.dictionaries(NUMBER, NUMBER, min_size=1, max_size=4), AROUND, AROUND),
+    gsub.CHAINED_CONTEXT: contexts(chained=True),
+    gsub.REVERSE: st.builds(
+        gsub.ReverseSubstitution, st.dictionaries(NUMBER, NUMBER, min_size=1, max_size=4), AROUND, AROUND
+    ),
 }
 
 FORMS = st.sampled_from([(4, 0), (1, 0), (5, 0), (4, 4), (5, 1)])
@@ -106,22 +110,23 @@ def attachments(draw: Any, component: bool) -> Any:
 
 
 @st.composite
-def singles(draw: Any) -> Single:
+def singles(draw: Any) -> SingleAdjustment:
     form = draw(st.sampled_from([4, 1, 7]))
-    return Single(form, draw(st.dictionaries(NUMBER, _values(form), min_size=1, max_size=4)))
+    return SingleAdjustment(form, draw(st.dictionaries(NUMBER, _values(form), min_size=1, max_size=4)))
 
 
 POSITIONS = {
     gpos.SINGLE: singles(),
     gpos.PAIR: pairs(),
     gpos.CURSIVE: st.builds(
-        Cursive, st.dictionaries(NUMBER, st.tuples(st.none() | ANCHOR, st.none() | ANCHOR), min_size=1, max_size=5)
+        CursiveAttachment,
+        st.dictionaries(NUMBER, st.tuples(st.none() | ANCHOR, st.none() | ANCHOR), min_size=1, max_size=5),
     ),
     gpos.MARK_TO_BASE: attachments(component=False),
     gpos.MARK_TO_LIGATURE: attachments(component=True),
     gpos.MARK_TO_MARK: attachments(component=False),
     gpos.CONTEXT: contexts(chained=False),
-    gpos.CHAINED: contexts(chained=True),
+    gpos.CHAINED_CONTEXT: contexts(chained=True),
 }
 
 
@@ -136,13 +141,13 @@ def tables(draw: Any, kind: type[Gsub] | type[Gpos]) -> Gsub | Gpos:
         lookups.append(Lookup(number, flags, each, mark_set))
     called = st.sets(st.integers(0, LOOKUPS - 1), max_size=3).map(lambda found: tuple(sorted(found)))
     tags = ("calt", "liga", "smcp") if kind is Gsub else ("kern", "mark", "cpsp")
-    listed = [Feature(tag, draw(called)) for tag in tags]
+    listed = [FeatureRecord(tag, draw(called)) for tag in tags]
     required = draw(st.sampled_from([None, None, 0, 2]))
     rest = tuple(number for number in range(3) if number != required)
     scripts = {"DFLT": Script(LanguageSystem(required, rest)), "latn": Script(LanguageSystem(None, (0, 1)))}
     # Where no axis moves, renderers take each for standing at 0.
-    axis = draw(st.sampled_from([b"\0\1\0\0\0\0\x40\0", b"\0\1\0\0\x20\0\x40\0"]))
-    varied = [Variation((axis,), {1: Feature(tags[1], draw(called))})] if draw(st.booleans()) else []
+    axis = draw(st.sampled_from([AxisCondition(0, 0, 0x4000), AxisCondition(0, 0x2000, 0x4000)]))
+    varied = [FeatureVariation((axis,), {1: FeatureRecord(tags[1], draw(called))})] if draw(st.booleans()) else []
     return kind(scripts, listed, lookups, varied)
 
 
@@ -188,7 +193,7 @@ def test_text_of_the_part_is_set_as_with_the_whole_font(
     before = _setter(font)
     letters = sorted(kept)
     for wanted in (None, ["smcp", "cpsp"]):
-        options = Options(features=FeatureChoice(everything=wanted is not None))
+        options = SubsetOptions(features=FeatureChoice(everything=wanted is not None))
         after = _setter(subset(font, set(map(ord, kept)), options).font)
         for word in words:
             text = "".join(letters[ord(letter) % len(letters)] for letter in word)
@@ -198,7 +203,7 @@ def test_text_of_the_part_is_set_as_with_the_whole_font(
 @pytest.mark.parametrize(("first", "second", "differs"), [("AB", "AC", False), ("AB", "AB", True)])
 def test_the_comparison_would_see_a_lost_pair(first: str, second: str, differs: bool) -> None:
     pair = GlyphPairs((4, 0), {1: {2: ((-200,), ())}})
-    features = [Feature("kern", (0,))]
+    features = [FeatureRecord("kern", (0,))]
     scripts = {"DFLT": Script(LanguageSystem(None, (0,)))}
     with_pair = _font(Gsub({}, [], []), Gpos(scripts, features, [Lookup(gpos.PAIR, 0, (pair,))]), Gdef({}))
     without = _font(Gsub({}, [], []), Gpos({}, [], []), Gdef({}))

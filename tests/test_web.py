@@ -7,7 +7,6 @@ import unicodedata
 from pathlib import Path
 
 import pytest
-from aksara.web.matching import best_match, describe_hole, holes, parse_asked
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -15,10 +14,11 @@ from aksara.errors import RequestError
 from aksara.faces import Face
 from aksara.sizes import format_saving, format_size
 from aksara.text import bridged, format_intervals, format_ranges, intervals, parse_ranges
+from aksara.web.font_matching import best_match, describe_missing_face, missing_faces, parse_desired_face
 from aksara.web.preload import page_url
 from aksara.web.stack import complete_stack, parse_stack
 from aksara.web.syntax import check_leading_css, comment_text, family_name, property_name, slug, string
-from aksara.web.urls import check_pattern, follow, font_url, url_value
+from aksara.web.urls import check_pattern, font_url, resolve_url, url_value
 
 
 @pytest.mark.parametrize(
@@ -107,9 +107,9 @@ def test_urls(pattern: str, css: str, font: str, url: str) -> None:
         ("fonts/a%20b.woff2", "out/faces.css", "found"),
         ("fonts/a%20b.woff2?v=2#x", "out/faces.css", "found"),
         ("../out/fonts/a%20b.woff2", "css/faces.css", "found"),
-        ("fonts/a%20b.woff2", "css/faces.css", "nowhere"),
-        ("a%20b.woff2", "out/faces.css", "nowhere"),
-        ("fonts/a+b.woff2", "out/faces.css", "nowhere"),
+        ("fonts/a%20b.woff2", "css/faces.css", "missing"),
+        ("a%20b.woff2", "out/faces.css", "missing"),
+        ("fonts/a+b.woff2", "out/faces.css", "missing"),
         ("/out/fonts/a%20b.woff2", "css/faces.css", "found"),
         ("/fonts/a%20b.woff2", "css/faces.css", "found"),
         ("/static/a%20b.woff2", "css/faces.css", "unknown"),
@@ -125,7 +125,7 @@ def test_urls_are_followed(url: str, css: str, verdict: str, written: bool, tmp_
     if written:
         font.parent.mkdir(parents=True)
         font.write_bytes(b"x")
-    assert follow(url, tmp_path / css, font).verdict == verdict
+    assert resolve_url(url, tmp_path / css, font).verdict == verdict
 
 
 @pytest.mark.parametrize(
@@ -144,10 +144,10 @@ def test_pages_find_what_the_style_sheet_does(url: str, css: str, base: str, hre
     assert page_url(url, Path(css), Path(base)) == href
 
 
-def _faces(*places: str) -> list[Face]:
+def _faces(*listed: str) -> list[Face]:
     return [
-        Face(text, "Penyu Sans", asked.weight, asked.style, asked.width)
-        for text, asked in ((text, parse_asked(text)) for text in places)
+        Face(path=text, family="Penyu Sans", weight=desired.weight, style=desired.style, width=desired.width)
+        for text, desired in ((text, parse_desired_face(text)) for text in listed)
     ]
 
 
@@ -165,17 +165,17 @@ def _faces(*places: str) -> list[Face]:
     ],
 )  # fmt: skip
 def test_a_browser_takes_the_nearest_face(there: tuple[str, ...], asked: str, taken: str) -> None:
-    assert best_match(_faces(*there), parse_asked(asked)).path == taken
+    assert best_match(_faces(*there), parse_desired_face(asked)).path == taken
 
 
 def test_holes_are_told_as_a_browser_fills_them() -> None:
-    found = holes(_faces("400", "700"), map(parse_asked, ("400", "600", "Bold Italic", "600")))
-    assert [describe_hole(*hole) for hole in found] == [
+    found = missing_faces(_faces("400", "700"), map(parse_desired_face, ("400", "600", "Bold Italic", "600")))
+    assert [describe_missing_face(*hole) for hole in found] == [
         "asked for 600, nearest is 700",
         "asked for 700 italic, nearest is 700, which a browser slants by itself",
     ]
-    (bold,) = holes(_faces("400 italic"), [parse_asked("700")])
-    assert describe_hole(*bold) == "asked for 700, nearest is 400 italic, which a browser thickens by itself"
+    (bold,) = missing_faces(_faces("400 italic"), [parse_desired_face("700")])
+    assert describe_missing_face(*bold) == "asked for 700, nearest is 400 italic, which a browser thickens by itself"
 
 
 @pytest.mark.parametrize(
@@ -185,16 +185,16 @@ def test_holes_are_told_as_a_browser_fills_them() -> None:
      ("Condensed Light", 300, "normal", 75)],
 )  # fmt: skip
 def test_faces_as_people_write_them(text: str, weight: int, style: str, width: float) -> None:
-    asked = parse_asked(text)
+    asked = parse_desired_face(text)
     assert (asked.weight, asked.style, asked.width) == (weight, style, width)
-    assert parse_asked(str(asked)) == asked
-    assert parse_asked(asked.label) == asked
+    assert parse_desired_face(str(asked)) == asked
+    assert parse_desired_face(asked.label) == asked
 
 
 @pytest.mark.parametrize("text", ["", "heavy metal", "0", "1001", "Arial"])
 def test_what_is_no_face_is_told(text: str) -> None:
-    with pytest.raises(RequestError, match="is no face"):
-        parse_asked(text)
+    with pytest.raises(RequestError, match="is not a face"):
+        parse_desired_face(text)
 
 
 @pytest.mark.parametrize(

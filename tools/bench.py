@@ -2,7 +2,7 @@
 
 All figures of a run are ratios taken in that run, since machines differ and are noisy. Prints
 - the size of whole-font WOFF2 against brotli over the same tables untransformed, per font;
-- CPU time of a whole build (reading, subsetting, packing, verifying) against the compression alone of the
+- CPU time of a whole build (reading, subsetting, compressing, verifying) against the compression alone of the
   same bytes, for whole fonts and for Basic Latin subsets;
 - time of `aksara inspect` a font;
 - start-up (`aksara --version`) against `python -c "import click"`;
@@ -21,11 +21,12 @@ from functools import partial
 from pathlib import Path
 
 import brotli
-from aksara.build.pressing import press
-from aksara.build.verify import verify
 
+from aksara.container import FontFormat
 from aksara.font import Font
-from aksara.subsetting import Options, subset
+from aksara.pipeline.compression import choose_variant
+from aksara.pipeline.verify import verify_file
+from aksara.subsetting import SubsetOptions, subset
 from bench_makers import against_makers, where_it_comes_from
 
 FOLDERS = ("dejavu", "liberation", "open-sans", "lohit-kannada", "padauk", "fonts-oldstandard")
@@ -45,7 +46,7 @@ def cpu(work: Callable[[], object], runs: int = 1) -> float:
     return min(times)
 
 
-def pressed(data: bytes) -> bytes:
+def compressed(data: bytes) -> bytes:
     result: bytes = brotli.compress(data, mode=brotli.MODE_FONT, quality=11, lgwin=24)
     return result
 
@@ -62,11 +63,11 @@ def payload(data: bytes) -> bytes:
     reader = Reader(data, 12)
     count = reader.u16()
     reader.position = 20
-    packed = reader.u32()
+    size = reader.u32()
     reader.position = 48
     for _ in range(count):
         read_entry(reader)
-    return brotli.decompress(reader.take(packed))
+    return brotli.decompress(reader.take(size))
 
 
 def sizes(paths: list[Path]) -> None:
@@ -74,19 +75,21 @@ def sizes(paths: list[Path]) -> None:
     ratios = []
     for path in paths:
         font = Font.read(path.read_bytes(), path.name)
-        ours, plain = len(font.write("woff2")), len(pressed(b"".join(stored(font))))
+        ours, plain = len(font.write("woff2")), len(compressed(b"".join(stored(font))))
         ratios.append(ours / plain)
         print(f"  {path.name:40} {font.size:>9,} {ours:>9,} {ours / plain:.3f}")
     print(f"  mean {statistics.mean(ratios):.3f}, largest {max(ratios):.3f} (wanted: mean at most 0.900, none over 1)")
 
 
-def build(data: bytes, request: frozenset[int] | None, forms: tuple[str, ...]) -> list[bytes]:
-    """All that a build does with one font: reading, subsetting, costs, packing and verifying."""
-    cut = subset(Font.read(data), request, Options(costs=True))
-    made = [press(cut.variants, form, "normal") for form in forms]
-    for font, file in made:
-        verify(file, font)
-    return [file for _, file in made]
+def build(data: bytes, request: frozenset[int] | None, formats: tuple[FontFormat, ...]) -> list[bytes]:
+    """All that a build does with one font: reading, subsetting, costs, compressing and verifying."""
+    cut = subset(Font.read(data), request, SubsetOptions(costs=True))
+    files = []
+    for font_format in formats:
+        font = choose_variant(cut.variants, font_format, "normal")
+        files.append(font.write(font_format))
+        verify_file(files[-1], font)
+    return files
 
 
 def ratios(data: bytes, request: frozenset[int] | None) -> list[float]:
@@ -94,14 +97,18 @@ def ratios(data: bytes, request: frozenset[int] | None) -> list[float]:
     made = build(data, request, ("woff2", "sfnt"))
     stream, tables = payload(made[0]), stored(Font.read(made[1]))
     runs = 5 if request else 2
-    brotli_time = cpu(lambda: pressed(stream), runs)
+    brotli_time = cpu(lambda: compressed(stream), runs)
     zlib_time = cpu(lambda: [zlib.compress(table, 9) for table in tables], runs)
-    alone = {("woff2",): brotli_time, ("woff",): zlib_time, ("woff2", "woff"): brotli_time + zlib_time}
-    return [cpu(partial(build, data, request, forms), runs) / time for forms, time in alone.items()]
+    alone: dict[tuple[FontFormat, ...], float] = {
+        ("woff2",): brotli_time,
+        ("woff",): zlib_time,
+        ("woff2", "woff"): brotli_time + zlib_time,
+    }
+    return [cpu(partial(build, data, request, formats), runs) / time for formats, time in alone.items()]
 
 
 def times(paths: list[Path]) -> None:
-    print("\nCPU time of reading, subsetting, packing and verifying, over the compression of the same bytes alone")
+    print("\nCPU time of reading, subsetting, compressing and verifying, over the compression of the same bytes alone")
     print(f"  {'':40} {'characters':>10} {'WOFF2':>7} {'WOFF':>7} {'both':>7}")
     worst = 0.0
     for path in paths:
@@ -117,7 +124,7 @@ def large(path: Path) -> None:
     data = path.read_bytes()
     wanted = frozenset(range(0x4E00, 0x4E00 + 2900)) | LATIN
     made = build(data, wanted, ("woff2", "sfnt"))
-    alone = cpu(lambda: pressed(payload(made[0])), 3) + cpu(lambda: Font.read(data), 3)
+    alone = cpu(lambda: compressed(payload(made[0])), 3) + cpu(lambda: Font.read(data), 3)
     ratio = cpu(lambda: build(data, wanted, ("woff2",)), 3) / alone
     glyphs = Font.read(data).num_glyphs
     print(f"  {path.name}, {glyphs:,} glyphs, 3,000 characters: {ratio:.2f} (wanted: at most 2.0)")

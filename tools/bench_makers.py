@@ -11,11 +11,13 @@ import tarfile
 from collections import defaultdict
 from pathlib import Path
 
-from aksara.build.pressing import press
-
+from aksara.container import Effort
 from aksara.font import Font
-from aksara.subsetting import FeatureChoice, Options, subset
+from aksara.pipeline.compression import choose_variant
+from aksara.subsetting import FeatureChoice, SubsetOptions, subset
 from aksara.tables import Post
+from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.subsetting import SubsetContext
 
 PACKAGES = ("hack-font", "source-code-pro")
 STORE = Path(__file__).resolve().parent.parent / ".bench"
@@ -52,14 +54,19 @@ def pairs() -> list[tuple[Path, str, Path]]:
     return found
 
 
-def against_makers(effort: str) -> None:
+def without_names(font: Font) -> Post:
+    return font.table(Post).subset(SubsetContext(font, GlyphMap(()), {}, frozenset()))
+
+
+def against_makers(effort: Effort) -> None:
     print(f"\nOurs over the makers' own, with all characters, features and hints, --effort {effort}")
     ratios: dict[tuple[str, str], list[float]] = defaultdict(list)
-    options = Options(features=FeatureChoice(everything=True))
-    for source, form, theirs in pairs():
+    options = SubsetOptions(features=FeatureChoice(everything=True))
+    for source, font_format, theirs in pairs():
         font = Font.read(source.read_bytes(), source.name)
-        _, data = press(subset(font, None, options).variants, form, effort)
-        ratios[font.outlines, form].append(len(data) / theirs.stat().st_size)
+        chosen = choose_variant(subset(font, None, options).variants, font_format, effort)
+        data = chosen.write(font_format, effort=effort)
+        ratios[font.outlines, font_format].append(len(data) / theirs.stat().st_size)
     for key, each in ratios.items():
         mean = math.exp(sum(map(math.log, each)) / len(each))
         print(f"  {key[0]:9} {key[1]:5} {len(each):3} fonts: geometric mean {mean:.3f} (wanted: at most {WANTED[key]})")
@@ -69,12 +76,12 @@ def where_it_comes_from(name: str = "SourceCodePro-Regular.ttf") -> None:
     """What each step saves of one font's WOFF2, in the order in which they are taken."""
     source, _, theirs = next(pair for pair in pairs() if pair[0].name == name and pair[1] == "woff2")
     font = Font.read(source.read_bytes(), name)
-    options = Options(features=FeatureChoice(everything=True))
-    numbered = Options(features=options.features, keep_glyph_numbers=True)
+    options = SubsetOptions(features=FeatureChoice(everything=True))
+    numbered = SubsetOptions(features=options.features, keep_glyph_ids=True)
     steps = {
         "the maker's WOFF2": theirs.stat().st_size,
         "written anew, all tables as they are": len(font.write("woff2")),
-        "without glyph names": len(font.with_tables([font.table(Post).without_names()]).write("woff2")),
+        "without glyph names": len(font.with_tables([without_names(font)]).write("woff2")),
         "all tables written anew": len(subset(font, None, numbered).font.write("woff2")),
         "glyphs in the order of their characters": len(subset(font, None, options).font.write("woff2")),
     }

@@ -20,11 +20,12 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, sync_playwright
 
+from aksara.container import FontFormat
 from aksara.errors import InputError
 from aksara.font import Font
 from aksara.sources import SourceFile, find_fonts
-from aksara.subsetting import FeatureChoice, Options, draws_any, subset
-from aksara.text import covered_languages, wanted_characters
+from aksara.subsetting import FeatureChoice, SubsetOptions, draws_any, subset
+from aksara.text import covered_languages, named_characters
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "tests"))
 from comparison import Comparison
@@ -43,16 +44,16 @@ class Outcome:
     files: list[tuple[str, bytes]] = field(default_factory=list)
 
 
-def requests(font: Font, rng: random.Random) -> Iterator[tuple[str, frozenset[int] | None, Options]]:
+def requests(font: Font, rng: random.Random) -> Iterator[tuple[str, frozenset[int] | None, SubsetOptions]]:
     characters = sorted(font.characters)
-    yield "Basic Latin", BASIC_LATIN, Options()
+    yield "Basic Latin", BASIC_LATIN, SubsetOptions()
     languages = [language for language in covered_languages(frozenset(characters)) if language.tag != "en"]
     if languages:
         tag = rng.choice(languages).tag
-        yield tag, wanted_characters(languages=[tag]), Options()
+        yield tag, named_characters(languages=[tag]), SubsetOptions()
     if characters:
-        yield "a third", frozenset(rng.sample(characters, max(1, len(characters) // 3))), Options()
-    yield "everything", None, Options(features=FeatureChoice(everything=True))
+        yield "a third", frozenset(rng.sample(characters, max(1, len(characters) // 3))), SubsetOptions()
+    yield "everything", None, SubsetOptions(features=FeatureChoice(everything=True))
 
 
 def compare(file: SourceFile) -> Outcome:
@@ -77,7 +78,9 @@ def compare(file: SourceFile) -> Outcome:
     return outcome
 
 
-def compare_one(font: Font, name: str, characters: frozenset[int] | None, options: Options, outcome: Outcome) -> None:
+def compare_one(
+    font: Font, name: str, characters: frozenset[int] | None, options: SubsetOptions, outcome: Outcome
+) -> None:
     cut = subset(font, characters, options)
     features = tuple(sorted(cut.features)) if options.features.everything else ()
     found = Comparison(font, cut, features).run()
@@ -86,10 +89,13 @@ def compare_one(font: Font, name: str, characters: frozenset[int] | None, option
     if len(found) > _SHOWN:
         outcome.differences.append(f"{font.path}, {name}: and {len(found) - _SHOWN} more")
     for variant in cut.variants:
-        outcome.files += [(f"{font.path}, {name}, {form}", variant.write(form, effort="fast")) for form in FORMS]
+        outcome.files += [
+            (f"{font.path}, {name}, {font_format}", variant.write(font_format, effort="fast"))
+            for font_format in FORMATS
+        ]
 
 
-FORMS = ("woff2", "woff")
+FORMATS: tuple[FontFormat, ...] = ("woff2", "woff")
 
 
 def accepted(browser: Browser, files: list[tuple[str, bytes]]) -> list[str]:

@@ -13,12 +13,16 @@ from aksara.container import sfnt
 from aksara.tables import OS2, Cmap, Glyf, Gpos, Head, Hhea, Hmtx, Kern, Maxp, Name, Post
 from aksara.tables.base import Table
 from aksara.tables.cmap import unicode_subtables
-from aksara.tables.glyf import Component, Composite
 from aksara.tables.kern import KernPairs
+from aksara.tables.layout.features import FeatureRecord
 from aksara.tables.layout.gpos import PAIR, GlyphPairs
-from aksara.tables.layout.lookups import Feature, LanguageSystem, Lookup, Script
+from aksara.tables.layout.gpos.pair_formats import as_classes
+from aksara.tables.layout.lookups import Lookup
+from aksara.tables.layout.scripts import LanguageSystem, Script
 from aksara.tables.name import NameRecord
-from aksara.truetype import ARGS_ARE_WORDS, ARGS_ARE_XY, MORE_COMPONENTS, Points, encode_simple
+from aksara.tables.post import PostHeader
+from aksara.truetype.components import ARGS_ARE_WORDS, ARGS_ARE_XY, MORE_COMPONENTS, Component, Composite
+from aksara.truetype.points import Points, encode_simple
 from penyu import accents, features, kerning, slab
 from penyu.capitals import CAPITALS
 from penyu.currency import CURRENCIES
@@ -204,7 +208,7 @@ def _composite(
         if place == 0 and advances[glyph] == advances[number]:
             flags |= _USE_MY_METRICS
         flags |= MORE_COMPONENTS if place < len(parts) - 1 else 0
-        components.append(Component(glyph, flags, x, y))
+        components.append(Component(glyph, flags, (x, y)))
     return Composite(box, tuple(components))
 
 
@@ -257,10 +261,10 @@ def _kern_by_class(glyphs: _Glyphs, style: Style) -> Gpos:
     pairs: dict[int, dict[int, tuple[tuple[int], tuple[()]]]] = {}
     for left, right, value in _kern(glyphs, style).subtables[0].pairs.tolist():
         pairs.setdefault(left, {})[right] = ((value,), ())
-    subtable = GlyphPairs((0x0004, 0), pairs).as_classes()
+    subtable = as_classes(GlyphPairs((0x0004, 0), pairs))
     system = LanguageSystem(None, (0,))
     lookup = Lookup(PAIR, 0, (subtable,))
-    return Gpos({"DFLT": Script(system), "latn": Script(system)}, [Feature("kern", (0,))], [lookup])
+    return Gpos({"DFLT": Script(system), "latn": Script(system)}, [FeatureRecord("kern", (0,))], [lookup])
 
 
 def _common(glyphs: _Glyphs, boxes: list[tuple[int, int, int, int]], family: str, *, loca_format: int) -> list[Table]:
@@ -275,13 +279,18 @@ def _common(glyphs: _Glyphs, boxes: list[tuple[int, int, int, int]], family: str
     characters = {ord(name): number for name, number in glyphs.numbers.items() if name in encoded}
     bold, italic = style.weight >= 700, style.italic
     return [
-        Head(0x10000, 0x10000, 0, 0x5F0F3CF5, 0x0003, 1000, _SECONDS_1904_TO_2026, _SECONDS_1904_TO_2026,
-             x0, y0, x1, y1, bold | italic << 1, 6, 2, loca_format, 0),
-        Hhea(0x10000, ASCENT, -DESCENT, 0, int(advances.max()), x0, 0, x1, 1000 if italic else 1,
-             round(1000 * style.slant), 0, 0, 0, hmtx.stored_advances),
+        Head(version=0x10000, font_revision=0x10000, checksum_adjustment=0, magic=0x5F0F3CF5, flags=0x0003,
+             units_per_em=1000, created=_SECONDS_1904_TO_2026, modified=_SECONDS_1904_TO_2026, x_min=x0, y_min=y0,
+             x_max=x1, y_max=y1, mac_style=bold | italic << 1, lowest_rec_ppem=6, font_direction_hint=2,
+             index_to_loc_format=loca_format, glyph_data_format=0),
+        Hhea(version=0x10000, ascender=ASCENT, descender=-DESCENT, line_gap=0, advance_width_max=int(advances.max()),
+             min_left_side_bearing=x0, min_right_side_bearing=0, x_max_extent=x1,
+             caret_slope_rise=1000 if italic else 1, caret_slope_run=round(1000 * style.slant), caret_offset=0,
+             reserved=0, metric_data_format=0, number_of_h_metrics=hmtx.stored_advances),
         _os2(style, characters, advances, y0, y1, serifs=family != FAMILY),
         _names(style, family),
-        Post(0x30000, (-10 * 65536) if italic else 0, -110, round(style.h), 0),
+        Post(PostHeader(version=0x30000, italic_angle=(-10 * 65536) if italic else 0, underline_position=-110,
+                        underline_thickness=round(style.h), is_fixed_pitch=0)),
         Cmap(unicode_subtables(characters)),
         hmtx,
     ]  # fmt: skip
@@ -306,9 +315,15 @@ def _os2(
     average = round(float(advances[advances > 0].mean()))
     ranges = sum(1 << bit for bit in (0, 1, 2, 29, 31)), sum(1 << (bit - 32) for bit in (33, 37, 38))
     return OS2(
-        4, average, style.weight, 5, 0, 650, 600, 0, 75, 650, 600, 0, 350, round(style.h), 300, 0x0500 if serifs else 0x0802, panose,
-        *ranges, 0, 0, b"PNYU", selection, min(characters), max(characters), ASCENT, -DESCENT, 0, max(ASCENT, y1),
-        max(DESCENT, -y0), 1 << 0 | 1 << 1 | 1 << 4 | 1 << 8, 0, X, CAP, 0, 32, 2,
+        version=4, x_avg_char_width=average, weight_class=style.weight, width_class=5, fs_type=0,
+        y_subscript_x_size=650, y_subscript_y_size=600, y_subscript_x_offset=0, y_subscript_y_offset=75,
+        y_superscript_x_size=650, y_superscript_y_size=600, y_superscript_x_offset=0, y_superscript_y_offset=350,
+        y_strikeout_size=round(style.h), y_strikeout_position=300, family_class=0x0500 if serifs else 0x0802,
+        panose=panose, unicode_range1=ranges[0], unicode_range2=ranges[1], unicode_range3=0, unicode_range4=0,
+        vendor=b"PNYU", fs_selection=selection, first_char_index=min(characters), last_char_index=max(characters),
+        typo_ascender=ASCENT, typo_descender=-DESCENT, typo_line_gap=0, win_ascent=max(ASCENT, y1),
+        win_descent=max(DESCENT, -y0), code_page_range1=1 << 0 | 1 << 1 | 1 << 4 | 1 << 8, code_page_range2=0,
+        x_height=X, cap_height=CAP, default_char=0, break_char=32, max_context=2,
     )  # fmt: skip
 
 

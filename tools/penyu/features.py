@@ -7,13 +7,14 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import Protocol
 
-from aksara.tables.layout.values import Anchor
-
 from aksara.tables import Gdef, Gpos, Gsub
 from aksara.tables.layout import gpos, gsub
+from aksara.tables.layout.anchors import Anchor
 from aksara.tables.layout.contexts import CoverageContext
+from aksara.tables.layout.features import FeatureRecord
 from aksara.tables.layout.gpos.attachment import MarkAttachment
-from aksara.tables.layout.lookups import Feature, LanguageSystem, Lookup, Script
+from aksara.tables.layout.lookups import Lookup
+from aksara.tables.layout.scripts import LanguageSystem, Script
 from penyu import accents
 from penyu.capitals import CAPITALS
 from penyu.design import CAP, Drawing, Style, X
@@ -115,7 +116,7 @@ def _scripts(count: int) -> dict[str, Script]:
 
 def _gsub(numbers: dict[str, int]) -> Gsub:
     def single(pairs: Iterable[tuple[str, str]]) -> Lookup:
-        return Lookup(gsub.SINGLE, 0, (gsub.Single({numbers[old]: numbers[new] for old, new in pairs}),))
+        return Lookup(gsub.SINGLE, 0, (gsub.SingleSubstitution({numbers[old]: numbers[new] for old, new in pairs}),))
 
     def figures(kind: str) -> list[tuple[str, str]]:
         return [(figure, f"{figure}.{kind}") for figure in FIGURES if f"{figure}.{kind}" in numbers]
@@ -133,8 +134,8 @@ def _gsub(numbers: dict[str, int]) -> Gsub:
                 accented[number] = (numbers[f"{base}.sc"], *(numbers[mark] for mark in found[1]))
     lookups = [
         single([("i", "ı"), ("j", "ȷ")]),  # 0: called by the next one
-        Lookup(gsub.CHAINED, 0, (CoverageContext(True, (), (dotted,), (above,), ((0, 0),)),)),
-        Lookup(gsub.LIGATURE, 0, (gsub.Ligature({numbers["f"]: ligatures}),)),
+        Lookup(gsub.CHAINED_CONTEXT, 0, (CoverageContext(True, (), (dotted,), (above,), ((0, 0),)),)),
+        Lookup(gsub.LIGATURE, 0, (gsub.LigatureSubstitution({numbers["f"]: ligatures}),)),
         single(figures("tnum")),
         single(figures("onum")),
         single(figures("numr")),  # 5
@@ -142,18 +143,28 @@ def _gsub(numbers: dict[str, int]) -> Gsub:
         single([("/", FRACTION), *figures("numr")]),
         single([(f"{figure}.numr", f"{figure}.dnom") for figure in FIGURES]),  # 8: called by the next one
         Lookup(
-            gsub.CHAINED,
+            gsub.CHAINED_CONTEXT,
             0,
             (CoverageContext(True, (under | {numbers[FRACTION]},), (over,), (), ((0, 8),)),),
         ),
         single((letter, f"{letter}.sc") for letter in "abcdefghijklmnopqrstuvwxyz"),  # 10
-        Lookup(gsub.MULTIPLE, 0, (gsub.Multiple(accented),)),
+        Lookup(gsub.MULTIPLE, 0, (gsub.MultipleSubstitution(accented),)),
         single([("a", "a.ss01")]),
     ]
     features = [
-        *(Feature("ccmp", (1,)), Feature("dnom", (6,)), Feature("frac", (7, 9)), Feature("liga", (2,))),
-        *(Feature("numr", (5,)), Feature("onum", (4,)), Feature("smcp", (10, 11)), Feature("ss01", (12,))),
-        Feature("tnum", (3,)),
+        *(
+            FeatureRecord("ccmp", (1,)),
+            FeatureRecord("dnom", (6,)),
+            FeatureRecord("frac", (7, 9)),
+            FeatureRecord("liga", (2,)),
+        ),
+        *(
+            FeatureRecord("numr", (5,)),
+            FeatureRecord("onum", (4,)),
+            FeatureRecord("smcp", (10, 11)),
+            FeatureRecord("ss01", (12,)),
+        ),
+        FeatureRecord("tnum", (3,)),
     ]
     return Gsub(_scripts(len(features)), features, lookups)
 
@@ -187,7 +198,7 @@ def _gpos(glyphs: Glyphs) -> Gpos:
         Lookup(gpos.MARK_TO_BASE, 0, (MarkAttachment(2, marks, bases),)),
         Lookup(gpos.MARK_TO_MARK, 0, (MarkAttachment(1, above, {n: row[:1] for n, row in stacked.items()}),)),
     ]
-    features = [Feature("mark", (0,)), Feature("mkmk", (1,))]
+    features = [FeatureRecord("mark", (0,)), FeatureRecord("mkmk", (1,))]
     return Gpos(_scripts(len(features)), features, lookups)
 
 

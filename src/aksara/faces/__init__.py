@@ -2,13 +2,13 @@
 
 from aksara.faces.face import Evidence, Face
 from aksara.faces.families import Descriptors, conflicting_faces, descriptors_of, sort_into_families
-from aksara.faces.font_features import FontFeature, feature_name, font_features
 from aksara.faces.generic import Generic, generic_family
 from aksara.faces.identification import identify
 from aksara.faces.licence import WebLicence, refusal
 from aksara.faces.local_names import names_for_local
 from aksara.faces.metadata import read_metadata, web_metadata
 from aksara.faces.metrics import FaceMetrics, LineMetrics, face_metrics
+from aksara.faces.opentype_features import FontFeature, feature_name, font_features
 from aksara.faces.permission import Embedding, Permission, embedding
 from aksara.faces.style import STYLES, Style, label_of
 

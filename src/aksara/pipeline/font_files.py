@@ -53,7 +53,6 @@ class FontFiles:
 
     files: tuple[FontFile, ...]
     flavour: str
-    tags: frozenset[str]
     characters: frozenset[int]
     features: frozenset[str]
     omitted: tuple[OmittedFeature, ...]
@@ -80,7 +79,6 @@ def make_font_files(font: Font, recipe: FontRecipe, step: Callable[[FontFormat],
     return FontFiles(
         files=tuple(files),
         flavour=font.flavour,
-        tags=frozenset(font),
         characters=frozenset(cut.characters),
         features=cut.features | ({"kern"} if "kern" in cut.font else set()),
         omitted=cut.omitted,

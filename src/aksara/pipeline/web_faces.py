@@ -6,6 +6,7 @@ from collections.abc import Sequence, Set
 
 from aksara.container import FontFormat
 from aksara.faces import feature_name, web_metadata
+from aksara.font import Font
 from aksara.pipeline.font_files import FontFiles, FontRecipe
 from aksara.pipeline.planned import FacePlan
 from aksara.pipeline.request import BuildRequest
@@ -56,7 +57,7 @@ def web_face(
         languages=languages,
         described=_described(languages, selected_languages),
         local=plan.local,
-        technologies=technologies_of(made.tags, plan.font.raw("COLR") if "COLR" in made.tags else b""),
+        technologies=technologies_of(plan.font),
         lines=plan.metrics.lines,
         windows_lines=plan.metrics.windows_lines,
     )
@@ -86,9 +87,9 @@ def _described(covered: Sequence[str], asked: Sequence[str]) -> str:
     return f"{len(covered)} languages" if len(covered) > 1 and not asked else ""
 
 
-def technologies_of(tags: Set[str], colr: bytes = b"") -> tuple[str, ...]:
-    """What a browser must know to draw a font with these tables, besides its format; `colr` is its table 'COLR'."""
-    found = [technology for tag, technology in _TECHNOLOGIES if tag in tags]
-    if "COLR" in tags:
-        found.append("color-COLRv1" if colr[:2] == b"\0\1" else "color-COLRv0")
+def technologies_of(font: Font) -> tuple[str, ...]:
+    """What a browser must know to draw the font, besides its format."""
+    found = [technology for tag, technology in _TECHNOLOGIES if tag in font]
+    if "COLR" in font:
+        found.append("color-COLRv1" if font.raw("COLR")[:2] == b"\0\1" else "color-COLRv0")
     return tuple(found)

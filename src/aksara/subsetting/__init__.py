@@ -3,10 +3,10 @@
 Each table cuts itself down (`tables/`); here it is decided which glyphs are needed, which tables go, and why.
 """
 
+from aksara.subsetting.dropped_tables import DroppedTable
 from aksara.subsetting.feature_costs import OmittedFeature
 from aksara.subsetting.features import FeatureChoice
 from aksara.subsetting.subsetter import Subset, SubsetOptions, draws_any, subset
-from aksara.subsetting.unneeded_tables import DroppedTable
 
 __all__ = [
     "DroppedTable",

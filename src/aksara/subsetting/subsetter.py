@@ -9,16 +9,16 @@ from aksara.errors import FontError, InputError, located
 from aksara.font import Font
 from aksara.offsets import OffsetOverflow
 from aksara.subsetting.closure import component_closure, encoded_glyphs, kept_tables, text_closure
-from aksara.subsetting.feature_costs import OmittedFeature, feature_tags, omitted_features
-from aksara.subsetting.features import FeatureChoice
-from aksara.subsetting.missing_tables import made_up_tables
-from aksara.subsetting.unneeded_tables import (
+from aksara.subsetting.dropped_tables import (
     DroppedTable,
     damaged_tables,
     glyph_ids_must_stay,
     unneeded_tables,
     warnings_about,
 )
+from aksara.subsetting.feature_costs import OmittedFeature, feature_tags, omitted_features
+from aksara.subsetting.features import FeatureChoice
+from aksara.subsetting.missing_tables import made_up_tables
 from aksara.tables import Cff, Cmap, Glyf, Gsub, Maxp, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.math import Math, is_mathematical

@@ -8,7 +8,7 @@ from aksara.errors import RequestError
 from aksara.faces import FaceMetrics, Generic
 from aksara.web.fallback import fit
 from aksara.web.syntax import GENERIC_FAMILIES
-from aksara.web.system_families import PLATFORMS, SystemFamily, system_families
+from aksara.web.system_families import PLATFORMS, SystemFamily, all_system_families
 
 # Where letters could not be compared, families of that kind by name: they follow without matched metrics.
 _BY_NAME: dict[Generic, tuple[str, ...]] = {
@@ -32,7 +32,7 @@ def close_stack(generic: Generic, metrics: FaceMetrics, frequencies: Mapping[int
     letters as high. Families on many platforms come last, so that each platform finds its own first.
     """
     distances: dict[SystemFamily, float] = {}
-    for family in system_families():
+    for family in all_system_families():
         if family.generic == generic and (found := distance(metrics, family, frequencies)) is not None:
             distances[family] = found
     chosen: list[SystemFamily] = []

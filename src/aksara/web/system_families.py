@@ -64,7 +64,7 @@ def mean_width(widths: Mapping[int, float], frequencies: Mapping[int, float], co
     return sum(weight * widths[code] for code, weight in weights.items()) / total if total else 0.0
 
 
-def system_families() -> tuple[SystemFamily, ...]:
+def all_system_families() -> tuple[SystemFamily, ...]:
     """All that were measured."""
     return tuple(_by_name().values())
 

@@ -27,6 +27,25 @@ from aksara.tables.layout.layout_table import LayoutTable, features_kept_empty, 
 from aksara.tables.layout.lookups import Lookup, LookupFormat
 from aksara.tables.subsetting import SubsetContext
 
+__all__ = [
+    "CHAINED_CONTEXT",
+    "CONTEXT",
+    "CURSIVE",
+    "EXTENSION",
+    "MARK_TO_BASE",
+    "MARK_TO_LIGATURE",
+    "MARK_TO_MARK",
+    "PAIR",
+    "SINGLE",
+    "ClassPairs",
+    "CursiveAttachment",
+    "GlyphPairs",
+    "Gpos",
+    "LigatureAttachment",
+    "MarkAttachment",
+    "SingleAdjustment",
+]
+
 _KERN = "kern"
 
 

@@ -25,6 +25,23 @@ from aksara.tables.layout.layout_table import LayoutTable, features_kept_empty, 
 from aksara.tables.layout.lookups import LookupFormat
 from aksara.tables.subsetting import SubsetContext
 
+__all__ = [
+    "ALTERNATE",
+    "CHAINED_CONTEXT",
+    "CONTEXT",
+    "EXTENSION",
+    "LIGATURE",
+    "MULTIPLE",
+    "REVERSE",
+    "SINGLE",
+    "AlternateSubstitution",
+    "Gsub",
+    "LigatureSubstitution",
+    "MultipleSubstitution",
+    "ReverseSubstitution",
+    "SingleSubstitution",
+]
+
 
 class Gsub(LayoutTable):
     """Substitutions: type 7, extension, is only another way to write the others."""
