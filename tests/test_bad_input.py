@@ -62,7 +62,7 @@ _NOT_YET = "which Aksara cannot make web fonts of yet"
 # What is in a.ttf → status, and what the message must say.
 CASES: dict[str, tuple[Callable[[], bytes], int, str]] = {
     "empty": (lambda: b"", 3, "a.ttf: the file is empty"),
-    "text": (lambda: b"Dear customer, here is your font.", 3, "a.ttf: not a font that Aksara knows"),
+    "text": (lambda: b"Dear customer, here is your font.", 3, "a.ttf: not a font that Aksara reads"),
     "download page": (lambda: b"<!DOCTYPE html><title>Log in", 3, "a.ttf: not a font but a web page"),
     "pdf": (lambda: b"%PDF-1.7 ...", 3, "a.ttf: not a font but a PDF document"),
     "broken zip": (lambda: b"PK\3\4" + bytes(30), 3, "a.ttf: this ZIP cannot be opened"),
@@ -124,7 +124,7 @@ WRONG_USE = {
     "nothing": (("build",), 2, "run `aksara build FOLDER`"),
     "no command": (("press",), 2, "press"),
     "inspect text": (("inspect", "page.ttf"), 3, "page.ttf: not a font"),
-    "demo over things": (("demo", "."), 2, "this folder holds other things"),
+    "demo over things": (("demo", "."), 2, "this folder has other files in it"),
 }
 
 

@@ -291,7 +291,7 @@ def test_an_installed_copy_is_tried_under_names_that_mean_no_other_face(aksara: 
 @pytest.mark.parametrize(
     ("arguments", "said"),
     [
-        (("--to", "fonts"), "the fonts come from this folder"),
+        (("--to", "fonts"), "the fonts are in this folder"),
         (("--use", "heavy metal"), "is not a face"),
         (("--budget", "much"), "is not a size"),
         (("--zip", "fonts"), "--zip: fonts is a folder, not a file"),

@@ -146,14 +146,14 @@ class FontError(InputError):
 class UnsupportedFont(InputError):
     """The font is of a kind that Aksara does not handle (yet)."""
 
-    def __init__(self, kind: str, *, file: str | None = None) -> None:
-        super().__init__(kind)
-        self.kind = kind
+    def __init__(self, reason: str, *, file: str | None = None) -> None:
+        super().__init__(reason)
+        self.reason = reason
         self.file = file
 
     def __str__(self) -> str:
         where = f"{self.file}: " if self.file else ""
-        return f"{where}{self.kind}"
+        return f"{where}{self.reason}"
 
 
 class EmbeddingNotPermitted(InputError):

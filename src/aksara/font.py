@@ -24,7 +24,7 @@ _TRUETYPE: tuple[type[Table], ...] = (Loca, Glyf)
 
 # Kinds of fonts that are told by a table, and what is said of them.
 _NOT_YET = {
-    "fvar": "a variable font, which Aksara cannot make web fonts of yet; give its static fonts",
+    "fvar": "a variable font, which Aksara cannot make web fonts of yet; give the family's static fonts",
     "CFF2": "a font with PostScript outlines (CFF2), which Aksara cannot make web fonts of yet; give its TTF",
     "COLR": "a colour font, which Aksara cannot make web fonts of yet",
     "SVG ": "a colour font, which Aksara cannot make web fonts of yet",
@@ -103,20 +103,20 @@ class Font:
         """The bytes of a table; KeyError if there is none."""
         return self._data[tag]
 
-    def table(self, kind: type[T]) -> T:
+    def table(self, table_class: type[T]) -> T:
         """The parsed table of that class. Raises `FontError` if it is missing or damaged."""
-        table = self._parsed.get(kind)
+        table = self._parsed.get(table_class)
         if table is None:
-            with located(file=self.path, table=kind.TAG):
-                if kind.TAG not in self._data:
+            with located(file=self.path, table=table_class.TAG):
+                if table_class.TAG not in self._data:
                     raise FontError("it is missing")
-                table = self._parsed[kind] = kind.parse(self._data[kind.TAG], self)
-        assert isinstance(table, kind)
+                table = self._parsed[table_class] = table_class.parse(self._data[table_class.TAG], self)
+        assert isinstance(table, table_class)
         return table
 
-    def find(self, kind: type[T]) -> T | None:
+    def find(self, table_class: type[T]) -> T | None:
         """The parsed table of that class, or None if the font has none."""
-        return self.table(kind) if kind.TAG in self else None
+        return self.table(table_class) if table_class.TAG in self else None
 
     def forget(self) -> None:
         """Let parsed tables go, which take many times their bytes; they are parsed again when asked for."""
@@ -158,9 +158,9 @@ class Font:
             raise UnsupportedFont(problem, file=self.path)
         if self.outlines == "none" and ("EBDT" in self or "bdat" in self):
             raise UnsupportedFont("a font of bitmaps only, which browsers do not take", file=self.path)
-        for kind in (*_REQUIRED, *(() if "CFF " in self else _TRUETYPE)):
-            if kind.TAG not in self:
-                raise FontError("it is missing", file=self.path, table=kind.TAG)
+        for table_class in (*_REQUIRED, *(() if "CFF " in self else _TRUETYPE)):
+            if table_class.TAG not in self:
+                raise FontError("it is missing", file=self.path, table=table_class.TAG)
         if "glyf" in self and not len(self.raw("glyf")):
             raise UnsupportedFont("a font without outlines (bitmaps only), which browsers do not take", file=self.path)
 

@@ -198,7 +198,7 @@ def _why_not(font: Font) -> str:
     try:
         font.require_supported()
     except UnsupportedFont as error:
-        return error.kind
+        return error.reason
     except FontError as error:
         return error.problem
     return ""

@@ -38,7 +38,7 @@ def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json:
         with project.open("x", encoding="utf-8") as file:
             file.write(draft.text)
     except OSError as error:
-        raise OutputError(f"{project}: cannot be written ({error.strerror}); check your permissions there") from error
+        raise OutputError(f"{project}: cannot be written ({error.strerror}); check its permissions") from error
     screen.notify(Notice("", f"left out: {problem}") for problem in draft.skipped)
     if as_json:
         families = [

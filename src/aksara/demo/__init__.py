@@ -23,7 +23,7 @@ def copy_demo(folder: Path) -> None:
     if folder.exists() and not folder.is_dir():
         raise RequestError(f"{folder}: this is a file, but the demo needs a folder; give another name")
     if folder.is_dir() and any(folder.iterdir()) and not (folder / _MARK).is_file():
-        raise RequestError(f"{folder}: this folder holds other things; give a new name for the demo's folder")
+        raise RequestError(f"{folder}: this folder has other files in it; give another name")
     try:
         for part in _PARTS:
             with as_file(files(__package__) / part) as source:
@@ -32,5 +32,5 @@ def copy_demo(folder: Path) -> None:
             shutil.copyfile(source, folder / _PROJECT)
     except OSError as error:
         raise OutputError(
-            f"{folder}: cannot be written ({error.strerror}); check the space and your rights there"
+            f"{folder}: cannot be written ({error.strerror}); check the free space and the permissions"
         ) from error

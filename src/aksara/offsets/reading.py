@@ -78,7 +78,7 @@ class OffsetReader(Reader):
         start = self.position
         reader = self.offset16()
         if reader is None:
-            raise FontError("an offset that must lead somewhere is null", offset=start)
+            raise FontError("a required offset is null", offset=start)
         return reader
 
     def _follow(self, offset: int) -> OffsetReader | None:

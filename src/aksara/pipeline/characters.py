@@ -48,10 +48,10 @@ class CharacterRequest:
         return not any(getattr(self, field.name) for field in fields(self))
 
 
-def find_pages_of(places: Iterable[Path | PathPattern]) -> list[Path]:
-    """The files of the pages asked for, each once. Raises `RequestError` for a place without any."""
+def find_pages_of(paths: Iterable[Path | PathPattern]) -> list[Path]:
+    """The files of the pages asked for, each once. Raises `RequestError` where one has none."""
     try:
-        return list(dict.fromkeys(page for place in places for page in pages_at(place, TEXT_SUFFIXES)))
+        return list(dict.fromkeys(page for path in paths for page in pages_at(path, TEXT_SUFFIXES)))
     except RequestError as error:
         error.parameter = "CharacterRequest.pages"
         raise

@@ -73,7 +73,7 @@ def write_output(files: Sequence[OutputFile], folder: Path) -> Written:
         _remove_created(staging, created)
         where = error.filename2 or error.filename or folder
         raise OutputError(
-            f"{where}: cannot be written ({error.strerror}); check the space on the disk and your permissions there. "
+            f"{where}: cannot be written ({error.strerror}); check the free space and the permissions. "
             "What was there before is untouched"
         ) from error
     except BaseException:
@@ -137,7 +137,8 @@ def _check_replaceable(file: OutputFile, listed: Mapping[str, str]) -> None:
         return
     if path.is_dir():
         raise RequestError(
-            f"{path}: a folder stands where this file should go; give another", parameter="BuildRequest.folder"
+            f"{path}: this is a folder, but a file of that name must go there; choose another output folder",
+            parameter="BuildRequest.folder",
         )
     try:
         with path.open("rb") as opened:

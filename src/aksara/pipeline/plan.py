@@ -87,9 +87,9 @@ def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[_Group
     groups: _Groups = []
     for index, family in enumerate(request.families):
         with request.locating(index):
-            places = font_paths(family)
-            _check_not_output(places, request.folder)
-            sources = find_sources(places, ignore=request.folder)
+            given = font_paths(family)
+            _check_not_output(given, request.folder)
+            sources = find_sources(given, ignore=request.folder)
             fonts = read_fonts(sources.fonts)
             faces = identify_fonts(family, fonts, notices)
         texts += sources.licences
@@ -146,12 +146,12 @@ def check_output_paths(request: BuildRequest) -> None:
         )
 
 
-def _check_not_output(places: Sequence[Path], folder: Path) -> None:
-    for place in places:
-        if place.is_dir() and place.resolve() == folder.resolve():
+def _check_not_output(paths: Sequence[Path], folder: Path) -> None:
+    for path in paths:
+        if path.is_dir() and path.resolve() == folder.resolve():
             raise RequestError(
-                f"{place}: the fonts come from this folder, so nothing else may go there; "
-                f"give another, as {place / 'web-fonts'}",
+                f"{path}: the fonts are in this folder, so the output must go elsewhere; "
+                f"give another, as {path / 'web-fonts'}",
                 parameter="BuildRequest.folder",
             )
 

@@ -26,15 +26,15 @@ FacesOfFonts = list[tuple[Face, Font]]
 def font_paths(request: FamilyRequest) -> list[Path]:
     """The paths that the fonts of a family are at, patterns resolved. Raises `RequestError` where there are none."""
     try:
-        found = [path for place in request.fonts for path in _paths(place)]
+        found = [path for each in request.fonts for path in _paths(each)]
     except RequestError as error:
         error.parameter = "FamilyRequest.fonts"
         raise
     return list(dict.fromkeys(found))
 
 
-def _paths(place: Path | PathPattern) -> list[Path]:
-    return place.paths() if isinstance(place, PathPattern) else [place]
+def _paths(path: Path | PathPattern) -> list[Path]:
+    return path.paths() if isinstance(path, PathPattern) else [path]
 
 
 def read_fonts(files: Iterable[SourceFile]) -> list[Font]:

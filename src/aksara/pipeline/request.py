@@ -123,7 +123,9 @@ class BuildRequest:
         for font_format in self.formats:
             _check_choice("BuildRequest.formats", font_format, FORMATS)
         if not self.formats:
-            raise RequestError(f"none is asked for; choose from {', '.join(FORMATS)}", parameter="BuildRequest.formats")
+            raise RequestError(
+                f"no format is given; choose from {', '.join(FORMATS)}", parameter="BuildRequest.formats"
+            )
         _check_choice("BuildRequest.effort", self.effort, EFFORTS)
 
     @property

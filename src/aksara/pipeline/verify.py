@@ -21,7 +21,7 @@ def verify_file(data: bytes, font: Font, metadata: bytes = b"") -> None:
     if (difference := _difference(back, font)) is None and back.metadata == metadata:
         return
     raise OutputError(
-        f"{font.path}: the file made of it does not read back the same ({difference or 'its metadata differ'}); "
+        f"{font.path}: the file made from it does not read back the same ({difference or 'its metadata differ'}); "
         "please report this font"
     )
 

@@ -9,7 +9,7 @@ from aksara.container import EFFORTS, FORMATS
 from aksara.faces import STYLES
 from aksara.pipeline.request import DISPLAYS
 
-Kind = Literal["text", "texts", "size", "number", "switch", "date", "tables"]
+ValueType = Literal["text", "texts", "size", "number", "switch", "date", "tables"]
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -20,7 +20,7 @@ class Key:
     """
 
     name: str
-    kind: Kind
+    value_type: ValueType
     words: str
     example: str
     choices: tuple[str, ...] = ()
@@ -28,8 +28,8 @@ class Key:
     parameter: str = ""
 
 
-#: What a value of each kind is, in words.
-KINDS: dict[Kind, str] = {
+#: What a value of each type is, in words.
+VALUE_TYPES: dict[ValueType, str] = {
     "text": "text in quotes",
     "texts": 'a list of texts, as ["…", "…"]',
     "size": 'a size, as "120 KB"',
@@ -40,8 +40,8 @@ KINDS: dict[Kind, str] = {
 }
 
 
-def _key(name: str, kind: Kind, parameter: str, words: str, example: str, *choices: str) -> Key:
-    return Key(name=name, kind=kind, parameter=parameter, words=words, example=example, choices=choices)
+def _key(name: str, value_type: ValueType, parameter: str, words: str, example: str, *choices: str) -> Key:
+    return Key(name=name, value_type=value_type, parameter=parameter, words=words, example=example, choices=choices)
 
 
 _CHARACTERS = (
@@ -94,8 +94,8 @@ TABLES: dict[str, tuple[Key, ...]] = {
     "family": (
         _key("name", "text", "FamilyRequest.name", "one family name for these fonts; by default their own",
              '"Penyu Sans"'),
-        Key(name="fonts", kind="texts", parameter="FamilyRequest.fonts", words="files, folders, ZIPs, or patterns",
-            example='["fonts/PenyuSans-*.ttf"]', required=True),
+        Key(name="fonts", value_type="texts", parameter="FamilyRequest.fonts",
+            words="files, folders, ZIPs, or patterns", example='["fonts/PenyuSans-*.ttf"]', required=True),
         _key("stack", "texts", "FamilyRequest.stack",
              "the families that follow in the stack; by default chosen for you", '["Arial", "sans-serif"]'),
         _key("display", "text", "FamilyRequest.display", "font-display", '"swap"', *DISPLAYS),
@@ -111,9 +111,9 @@ TABLES: dict[str, tuple[Key, ...]] = {
         _key("face", "tables", "FamilyRequest.overrides", "overrides a font's weight and style", ""),
     ),
     "family.face": (
-        Key(name="file", kind="text", words="the font's file name", example='"Odd-File.ttf"', required=True),
-        Key(name="weight", kind="number", words="1 to 1000", example="700", required=True),
-        Key(name="style", kind="text", words="its style", example='"italic"', choices=STYLES),
+        Key(name="file", value_type="text", words="the font's file name", example='"Odd-File.ttf"', required=True),
+        Key(name="weight", value_type="number", words="1 to 1000", example="700", required=True),
+        Key(name="style", value_type="text", words="its style", example='"italic"', choices=STYLES),
     ),
 }  # fmt: skip
 

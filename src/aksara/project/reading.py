@@ -14,7 +14,7 @@ from aksara.errors import InputError, Location, RequestError
 from aksara.faces import WebLicence
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest, Parameter, feature_choice
-from aksara.project.keys import KINDS, REPEATED, TABLES, Key, Kind
+from aksara.project.keys import REPEATED, TABLES, VALUE_TYPES, Key, ValueType
 from aksara.project.lines import KeyPath, find_lines, line_of
 from aksara.sizes import parse_size
 from aksara.sources import PathPattern, printable, read_text
@@ -24,7 +24,7 @@ from aksara.web.urls import check_pattern
 
 PROJECT_NAME = "aksara.toml"
 _MAX_SIZE = 1_000_000
-_TYPES: dict[Kind, tuple[type, ...]] = {
+_TYPES: dict[ValueType, tuple[type, ...]] = {
     "text": (str,),
     "texts": (list,),
     "size": (str, int),
@@ -86,7 +86,7 @@ class _Project:
         last = path[-1] if path and isinstance(path[-1], str) else ""
         return self.location(path, last)
 
-    # What is there at all, and of which kind.
+    # What is there at all, and of which type.
 
     def _check_tables(self) -> None:
         top = [name for name in TABLES if "." not in name]
@@ -114,7 +114,7 @@ class _Project:
                 header = f"[[{table}]]" if isinstance(path[-1], int) else f"[{table}]"
                 raise self.problem((*path, name), f"{header} has no key '{name}'{_nearest(name, list(keys))}")
             self._check_value(keys[name], (*path, name), value)
-            if keys[name].kind == "tables":
+            if keys[name].value_type == "tables":
                 self._check_table(f"{table}.{name}", (*path, name), value)
         if lacking := [key for key in keys.values() if key.required and key.name not in values]:
             raise self.problem(
@@ -122,13 +122,13 @@ class _Project:
             )
 
     def _check_value(self, key: Key, path: KeyPath, value: Any) -> None:
-        fits = isinstance(value, _TYPES[key.kind]) and isinstance(value, bool) == (key.kind == "switch")
+        fits = isinstance(value, _TYPES[key.value_type]) and isinstance(value, bool) == (key.value_type == "switch")
         fits = fits and not isinstance(value, datetime)
-        if key.kind == "texts":
+        if key.value_type == "texts":
             # One text is as good as a list of one.
             fits = isinstance(value, str) or (fits and all(isinstance(one, str) for one in value))
         if not fits:
-            raise self.problem(path, f"'{key.name}' must be {KINDS[key.kind]}, not {_written(value)}; "
+            raise self.problem(path, f"'{key.name}' must be {VALUE_TYPES[key.value_type]}, not {_written(value)}; "
                                       f"for instance {key.name} = {key.example}")  # fmt: skip
         for one in _listed(value) if key.choices else ():
             if one not in key.choices:

@@ -40,10 +40,10 @@ def _table(name: str) -> dict[str, Any]:
 
 
 def _value(table: str, key: Key) -> dict[str, Any]:
-    if key.kind == "tables":
+    if key.value_type == "tables":
         return _table(f"{table}.{key.name}")
     text = {"type": "string", "enum": list(key.choices)} if key.choices else _TEXT
-    kinds: dict[str, dict[str, Any]] = {
+    types: dict[str, dict[str, Any]] = {
         "text": text,
         "texts": {"anyOf": [text, {"type": "array", "items": text}]},
         "size": {
@@ -53,4 +53,4 @@ def _value(table: str, key: Key) -> dict[str, Any]:
         "switch": {"type": "boolean"},
         "date": {"type": "string", "format": "date"},
     }
-    return {"description": key.words, **kinds[key.kind]}
+    return {"description": key.words, **types[key.value_type]}

@@ -29,7 +29,7 @@ def is_archive(path: Path) -> bool:
 
 
 def is_own_archive(path: Path) -> bool:
-    """Whether Aksara packed this ZIP. The comment stands at the very end of the file."""
+    """Whether Aksara made this ZIP. The comment stands at the very end of the file."""
     try:
         with path.open("rb") as file:
             file.seek(-len(ARCHIVE_MARK), os.SEEK_END)
@@ -48,8 +48,8 @@ def members(path: Path) -> Iterator[SourceFile]:
         with zipfile.ZipFile(path) as archive:
             found = [info for info in archive.infolist() if not info.is_dir()]
     except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
-        raise InputError(f"{name}: this ZIP cannot be opened ({error}); fetch it again") from error
+        raise InputError(f"{name}: this ZIP cannot be opened ({error}); download it again") from error
     if len(found) > MAX_MEMBERS or sum(info.file_size for info in found) > _MAX_CLAIMED:
-        raise InputError(f"{name}: this ZIP claims more than any delivery of fonts holds; unpack what you need of it")
+        raise InputError(f"{name}: this ZIP claims more than any package of fonts holds; unzip what you need of it")
     for info in sorted(found, key=lambda info: info.filename):
         yield SourceFile(path, f"{name}/{printable(info.filename)}", info.filename)

@@ -55,8 +55,8 @@ def find_sources(paths: Iterable[Path], *, ignore: Path | None = None) -> Source
             if len(kept) > MAX_FILES:
                 raise RequestError(f"{printable(str(path))}: more than {MAX_FILES} font files; give a smaller folder")
     if not fonts:
-        places = ", ".join(printable(str(path)) for path in given)
-        raise InputError(f"{places}: no fonts here; give a folder or ZIP with TTF, OTF, WOFF or WOFF2 files, or a font")
+        named = ", ".join(printable(str(path)) for path in given)
+        raise InputError(f"{named}: no fonts here; give a folder or ZIP with TTF, OTF, WOFF or WOFF2 files, or a font")
     return Sources(tuple(fonts.values()), tuple(licences.values()))
 
 
@@ -69,9 +69,7 @@ def _exists(path: Path) -> bool:
     try:
         return path.exists()
     except OSError as error:
-        raise InputError(
-            f"{printable(str(path))}: cannot be read ({error.strerror}); check your rights there"
-        ) from error
+        raise InputError(f"{printable(str(path))}: cannot be read ({error.strerror}); check its permissions") from error
 
 
 def _within(path: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, bool]]:
@@ -89,8 +87,8 @@ def _within(path: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, bool]
 
 
 def _in_folder(folder: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, bool]]:
-    for place, folders, files in os.walk(folder):
-        here = Path(place)
+    for folder_path, folders, files in os.walk(folder):
+        here = Path(folder_path)
         folders[:] = sorted(
             name
             for name in folders

@@ -36,24 +36,24 @@ class PathPattern:
         return found
 
 
-def pages_at(place: Path | PathPattern, suffixes: Collection[str]) -> list[Path]:
-    """The pages at a place: a file, a folder (searched through for these suffixes), or what a pattern means.
+def pages_at(where: Path | PathPattern, suffixes: Collection[str]) -> list[Path]:
+    """The pages at a path: a file, a folder (searched through for these suffixes), or what a pattern means.
 
     Raises `RequestError` where there are none.
     """
-    path = place.base / place.pattern if isinstance(place, PathPattern) else place
+    path = where.base / where.pattern if isinstance(where, PathPattern) else where
     if path.is_dir():
         found: Sequence[Path] = find_pages(path, suffixes)
         if not found:
             raise RequestError(f"{printable(str(path))}: no pages here; give the folder that your HTML is in")
         return list(found)
-    if isinstance(place, Path):
+    if isinstance(where, Path):
         if not path.exists():
             raise RequestError(f"{printable(str(path))}: there is no such file or folder; check the path")
         return [path]
-    found = expand(place.pattern, place.base, pages=True)
+    found = expand(where.pattern, where.base, pages=True)
     if not found:
-        raise RequestError(f"no page matches '{place}' (counted from {_shown_base(place.base)}); correct the path")
+        raise RequestError(f"no page matches '{where}' (counted from {_shown_base(where.base)}); correct the path")
     return list(found)
 
 
@@ -64,8 +64,8 @@ def _shown_base(base: Path) -> str:
 def find_pages(folder: Path, suffixes: Collection[str]) -> list[Path]:
     """All files in a folder with one of these suffixes; hidden folders, packages and our own output are passed over."""
     found: list[Path] = []
-    for place, folders, files in os.walk(folder):
-        here = Path(place)
+    for folder_path, folders, files in os.walk(folder):
+        here = Path(folder_path)
         folders[:] = sorted(
             name
             for name in folders

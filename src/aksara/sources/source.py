@@ -35,12 +35,12 @@ class SourceFile:
         try:
             with zipfile.ZipFile(self.path) as archive:
                 if archive.getinfo(self.member).flag_bits & _ENCRYPTED:
-                    raise InputError(f"{self.name}: the ZIP is locked with a password; unpack it and give its folder")
+                    raise InputError(f"{self.name}: the ZIP is protected by a password; unzip it and give its folder")
                 with archive.open(self.member) as file:
                     # What the directory claims of the size is not believed.
                     data = file.read(limit + 1)
         except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, KeyError, ValueError) as error:
-            raise InputError(f"{self.name}: cannot be unpacked ({error}); ask for an undamaged copy") from error
+            raise InputError(f"{self.name}: cannot be unzipped ({error}); ask for an undamaged copy") from error
         except OSError as error:
             raise InputError(f"{self.name}: cannot be read ({error.strerror})") from error
         return _bounded(data, self.name, limit)
@@ -56,13 +56,15 @@ def read_file(path: Path, name: str = "", limit: int = MAX_FILE_SIZE) -> bytes:
         raise InputError(f"{name}: this is a folder, not a file; give a file inside it") from error
     except OSError as error:
         reason = f"cannot be read ({error.strerror})"
-        raise InputError(f"{name}: {reason}; check that it is there and yours to read") from error
+        raise InputError(f"{name}: {reason}; check that it exists and that you may read it") from error
     return _bounded(data, name, limit)
 
 
 def _bounded(data: bytes, name: str, limit: int) -> bytes:
     if len(data) > limit:
-        raise InputError(f"{name}: larger than {limit / 1_000_000:g} MB, which no such file is; give another one")
+        raise InputError(
+            f"{name}: larger than {limit / 1_000_000:g} MB, the most that such a file may have; give another"
+        )
     return data
 
 

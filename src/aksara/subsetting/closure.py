@@ -12,7 +12,7 @@ from aksara.tables.registry import CLASSES
 
 def kept_tables(font: Font, dropped: Collection[str]) -> list[Table]:
     """The tables of the font that Aksara understands, but for the dropped ones."""
-    return [font.table(kind) for tag, kind in CLASSES.items() if tag in font and tag not in dropped]
+    return [font.table(table_class) for tag, table_class in CLASSES.items() if tag in font and tag not in dropped]
 
 
 def encoded_glyphs(font: Font, characters: Mapping[int, int]) -> set[int]:

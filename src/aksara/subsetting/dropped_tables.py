@@ -44,11 +44,11 @@ def damaged_tables(font: Font, dropped: set[str]) -> tuple[set[str], list[str]]:
     """Tags of tables that are damaged and that browsers do without; and what is wrong, also with parts of tables."""
     damaged: set[str] = set()
     warnings: list[str] = []
-    for tag, kind in CLASSES.items():
-        if not kind.OPTIONAL or tag not in font or tag in dropped:
+    for tag, table_class in CLASSES.items():
+        if not table_class.OPTIONAL or tag not in font or tag in dropped:
             continue
         try:
-            defects = font.table(kind).defects_found()
+            defects = font.table(table_class).defects_found()
             warnings += (f"{defect}; text may look different there" for defect in defects)
         except FontError as error:
             damaged.add(tag)

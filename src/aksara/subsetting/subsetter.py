@@ -193,7 +193,7 @@ def _least_glyphs(font: Font) -> int:
 
 def _variants(font: Font, context: SubsetContext) -> tuple[Font, ...]:
     """The font with all its tables cut down; then others, in which one table is written differently."""
-    cut = {tag: context.subset(kind) for tag, kind in CLASSES.items() if tag in font}
+    cut = {tag: context.subset(table_class) for tag, table_class in CLASSES.items() if tag in font}
     tables = [table for table in cut.values() if table is not None]
     gone = context.dropped | {tag for tag, table in cut.items() if table is None}
     base = font.with_tables(tables, gone)

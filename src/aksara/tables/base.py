@@ -67,11 +67,11 @@ T = TypeVar("T", bound=Table)
 class FontTables(Protocol):
     """What a table may ask of the font that it is part of."""
 
-    def table(self, kind: type[T]) -> T:
+    def table(self, table_class: type[T]) -> T:
         """The parsed table of that class. Raises `FontError` if it is missing or damaged."""
         ...
 
-    def find(self, kind: type[T]) -> T | None:
+    def find(self, table_class: type[T]) -> T | None:
         """The parsed table of that class, or None if the font has none."""
         ...
 

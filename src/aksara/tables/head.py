@@ -54,7 +54,7 @@ class Head(FixedRecord, Table):
     def parse(cls, data: bytes, font: FontTables) -> Self:
         head = cls.read(Reader(data), "the font header")
         if head.magic != _MAGIC:
-            raise FontError("its magic number is wrong, so this is no font header", offset=12)
+            raise FontError("its magic number is wrong, so this is not a font header", offset=12)
         if not 16 <= head.units_per_em <= 16384:
             raise FontError(f"{head.units_per_em} units per em; 16 to 16384 are allowed", offset=18)
         if head.index_to_loc_format not in (0, 1):

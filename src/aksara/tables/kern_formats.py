@@ -82,6 +82,6 @@ def _product(lefts: Pairs, rights: Pairs, value: Callable[[Pairs, Pairs], Pairs]
         at = np.flatnonzero(values)
         total += len(at)
         if total > _MAX_UNFOLDED:
-            raise FontError("its classes unfold to more pairs than any real font has")
+            raise FontError("its classes expand to more pairs than any real font has")
         kept.append(np.column_stack((np.full(len(at), glyph), rights[at, 0], values[at])))
     return np.concatenate(kept) if kept else np.zeros((0, 3), np.int64)

@@ -27,7 +27,7 @@ class MathValue:
 
     @classmethod
     def parse(cls, reader: OffsetReader) -> Self:
-        """The record at the cursor; its offset counts from the place's origin."""
+        """The record at the cursor; its offset counts from the reader's origin."""
         (value,) = reader.i16s(1)
         return cls(value, parse_device(reader.offset16()))
 
@@ -184,7 +184,7 @@ class Constants:
 
 @dataclass(slots=True, frozen=True)
 class Math(Table):
-    """Constants; of glyphs: italics corrections, places for accents, which are extended shapes, kerns at the four
+    """Constants; of glyphs: italics corrections, attachment points of accents, extended shapes, kerns at the four
     corners (top right, top left, bottom right, bottom left); and larger variants."""
 
     TAG: ClassVar[str] = "MATH"

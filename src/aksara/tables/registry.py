@@ -33,8 +33,8 @@ from aksara.tables.vertical import Vhea, Vmtx, Vorg
 
 #: Tag → class, of every table that Aksara understands. A new table is added here.
 CLASSES: dict[str, type[Table]] = {
-    kind.TAG: kind
-    for kind in (
+    table_class.TAG: table_class
+    for table_class in (
         *(Head, Hhea, Maxp, OS2, Name, Post, Cmap, Hmtx, Loca, Glyf, Fvar, Stat, Vhea, Vmtx, Vorg, Gasp, Hdmx, Ltsh),
         *(Gsub, Gpos, Gdef, Base, Math, Kern, Cff),
     )
@@ -104,5 +104,5 @@ def reason_to_drop(tag: str, scope: SubsetScope, classes: Mapping[str, type[Tabl
 
 def hinting_tags() -> frozenset[str]:
     """The tables that belong to the hints of TrueType outlines."""
-    known = {tag for tag, kind in CLASSES.items() if kind.IS_HINTING}
+    known = {tag for tag, table_class in CLASSES.items() if table_class.IS_HINTING}
     return frozenset(known | {tag for tag, table in OPAQUE.items() if table.is_hinting})

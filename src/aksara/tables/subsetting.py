@@ -53,18 +53,18 @@ class SubsetContext:
         self._classes = classes
         self._memory: dict[object, object] = {}
 
-    def original(self, kind: type[T]) -> T | None:
+    def original(self, table_class: type[T]) -> T | None:
         """The table of that class as it was; None if the font has none, or it is dropped."""
-        return self.source.find(kind) if kind.TAG not in self.dropped else None
+        return self.source.find(table_class) if table_class.TAG not in self.dropped else None
 
-    def subset(self, kind: type[T]) -> T | None:
+    def subset(self, table_class: type[T]) -> T | None:
         """What becomes of the table of that class: a table's contents may depend on those of another."""
 
         def cut() -> T | None:
-            table = self.original(kind)
+            table = self.original(table_class)
             return table.subset(self) if table is not None else None
 
-        return self.once(kind, cut)
+        return self.once(table_class, cut)
 
     def original_by_tag(self, tag: str) -> Table | None:
         """As `original`, for a table whose module imports the asking one."""

@@ -14,8 +14,8 @@ NO_BLOCK = "outside all blocks"
 
 def block_name(code: int) -> str:
     """The block of a code point: "Latin-1 Supplement"."""
-    place = bisect_right(_STARTS, code) - 1
-    return BLOCKS[place][2] if place >= 0 and code <= BLOCKS[place][1] else NO_BLOCK
+    index = bisect_right(_STARTS, code) - 1
+    return BLOCKS[index][2] if index >= 0 and code <= BLOCKS[index][1] else NO_BLOCK
 
 
 def block_size(name: str) -> int:

@@ -25,8 +25,8 @@ def read_offsets(data: bytes, glyphs: int, *, long: bool) -> Ints:
     size = 4 if long else 2
     # Fonts with one offset too few exist: their last glyph is taken to be empty, as browsers do.
     stored = glyphs if len(data) // size == glyphs else glyphs + 1
-    kind = np.dtype(np.uint32) if long else np.dtype(np.uint16)
-    offsets = Reader(data).array(kind, stored, "glyph offsets").astype(np.int64) * (1 if long else 2)
+    dtype = np.dtype(np.uint32) if long else np.dtype(np.uint16)
+    offsets = Reader(data).array(dtype, stored, "glyph offsets").astype(np.int64) * (1 if long else 2)
     backwards = np.flatnonzero(np.diff(offsets) < 0)
     if len(backwards):
         raise FontError("it ends before it starts", glyph=int(backwards[0]), offset=int(backwards[0]) * size)
@@ -79,7 +79,7 @@ def bounding_boxes(glyphs: Sequence[bytes]) -> NDArray[np.int64]:
 def first_difference(first: Sequence[bytes], second: Sequence[bytes]) -> int | None:
     """The ID of the first glyph that the two do not draw alike; None if all are the same.
 
-    A glyph may be packed in several ways: only where the bytes differ are points and components compared.
+    A glyph may be encoded in several ways: only where the bytes differ are points and components compared.
     """
     differing = [
         number

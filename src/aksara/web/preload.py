@@ -33,8 +33,8 @@ class Preload:
         """
         href = page_url(self.file.url, self.css_file, base)
         quoted, mark = (href, "'") if '"' in href else (escape(href), '"')
-        kind = self.file.media_type
-        return f'<link rel="preload" href={mark}{quoted}{mark} as="font" type="{kind}" crossorigin>'
+        media_type = self.file.media_type
+        return f'<link rel="preload" href={mark}{quoted}{mark} as="font" type="{media_type}" crossorigin>'
 
 
 def preloads(families: Sequence[WebFamily], asked: Sequence[str], css_file: Path) -> tuple[Preload, ...]:

@@ -129,7 +129,7 @@ class Runner:
                     call.target.number
                 ]
                 if len(state.out) + self._size > _MAX_SIZE:
-                    raise FontError("its subroutines unfold to more than any real font has")
+                    raise FontError("its subroutines expand to more than any real font has")
                 if not self._body(call.target, subroutine, state, nesting + 1, hints):
                     goes_on = False
                     break

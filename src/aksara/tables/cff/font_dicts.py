@@ -63,7 +63,7 @@ def read_select(reader: Reader, glyphs: int) -> list[int]:
             raise FontError("the ranges of FDSelect do not follow one another", offset=start)
         select += [number] * (end - first)
     if len(select) < glyphs:
-        raise FontError(f"FDSelect speaks of {len(select)} glyphs, but there are {glyphs}", offset=start)
+        raise FontError(f"FDSelect covers {len(select)} glyphs, but there are {glyphs}", offset=start)
     return select[:glyphs]
 
 

@@ -20,8 +20,8 @@ def read_index(reader: Reader) -> list[bytes]:
     size = reader.u8()
     if not 1 <= size <= 4:
         raise FontError(f"an INDEX with offsets of {size} bytes", offset=start)
-    packed = np.frombuffer(reader.take(size * (count + 1), "offsets of an INDEX"), np.uint8).reshape(-1, size)
-    offsets = packed.astype(np.int64) @ (256 ** np.arange(size - 1, -1, -1))
+    stored = np.frombuffer(reader.take(size * (count + 1), "offsets of an INDEX"), np.uint8).reshape(-1, size)
+    offsets = stored.astype(np.int64) @ (256 ** np.arange(size - 1, -1, -1))
     base = reader.position - 1
     if offsets[0] != 1 or (np.diff(offsets) < 0).any():
         raise FontError("the offsets of an INDEX run backwards", offset=start)
@@ -39,8 +39,8 @@ def write_index(strings: Sequence[bytes]) -> bytes:
         return b"\0\0"
     offsets = np.cumsum([1, *map(len, strings)])
     size = (int(offsets[-1]).bit_length() + 7) // 8
-    packed = offsets.astype(">u4").tobytes()
-    columns = np.frombuffer(packed, np.uint8).reshape(-1, 4)[:, 4 - size :]
+    stored = offsets.astype(">u4").tobytes()
+    columns = np.frombuffer(stored, np.uint8).reshape(-1, 4)[:, 4 - size :]
     return b"".join((len(strings).to_bytes(2, "big"), bytes((size,)), columns.tobytes(), *strings))
 
 

@@ -112,9 +112,9 @@ class Cff(Table):
             select_at = at
             charstrings_at = at + len(select)
             at = charstrings_at + len(charstrings)
-            private_places = []
+            private_ranges = []
             for private, body in bodies:
-                private_places.append((private, at))
+                private_ranges.append((private, at))
                 at += len(body)
             new: Dict = dict(self.top)
             if charset:
@@ -123,12 +123,12 @@ class Cff(Table):
             array = b""
             if self.is_cid_keyed:
                 dicts = [
-                    each.values | {PRIVATE: place} for each, place in zip(self.font_dicts, private_places, strict=True)
+                    each.values | {PRIVATE: where} for each, where in zip(self.font_dicts, private_ranges, strict=True)
                 ]
                 array = write_index([write_dict(each) for each in dicts])
                 new |= {FD_ARRAY: (at,), FD_SELECT: (select_at,)}
             else:
-                new[PRIVATE] = private_places[0]
+                new[PRIVATE] = private_ranges[0]
             if new == top:
                 break
             top = new

@@ -42,7 +42,7 @@ def compile(mapping: Mapping[int, int], language: int = 0) -> bytes | None:
             ranges.append(0)
             continue
         deltas.append(0)
-        # Counted in bytes from this range offset's own place to the first glyph listed.
+        # Counted in bytes from where this range offset stands to the first glyph listed.
         ranges.append(2 * (count - number + len(listed)))
         listed += [code + run.delta for run in runs for code in range(run.first, run.last + 1)]
     power = count.bit_length() - 1

@@ -65,11 +65,11 @@ def read_4(reader: Reader) -> Mapped:
     deltas = reader.array(np.uint16, segments, "deltas").astype(np.int64)
     ranges_offset = reader.position
     ranges = reader.array(np.uint16, segments, "range offsets").astype(np.int64)
-    # Glyph IDs of the segments with a range offset lie behind it, counted from the offset's own place.
+    # Glyph IDs of the segments with a range offset lie behind it, counted from where the offset stands.
     words = np.frombuffer(reader.data, ">u2", (len(reader.data) - ranges_offset) // 2, ranges_offset)
     sizes = np.maximum(ends - starts + 1, 0)
     if sizes.sum() > 2 * 0x10000:
-        raise FontError("segments overlap over and over", offset=ranges_offset)
+        raise FontError("segments overlap too often", offset=ranges_offset)
     segment = np.repeat(np.arange(segments), sizes)
     codes = np.arange(len(segment)) - np.repeat(np.cumsum(sizes) - sizes - starts, sizes)
     glyphs = codes + deltas[segment]
