@@ -5,16 +5,18 @@ from __future__ import annotations
 import functools
 import http.server
 import io
+import json
 import os
 import subprocess
 import threading
 from collections.abc import Callable, Iterator
-from contextlib import redirect_stderr, redirect_stdout
+from contextlib import contextmanager, redirect_stderr, redirect_stdout
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import settings
-from playwright.sync_api import Browser, Playwright, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from aksara.cli import main
 from fonts import DEMO_FONTS
@@ -95,6 +97,27 @@ def launch(playwright: Playwright, folder: Path, fonts: str) -> Iterator[Browser
     )
     yield launched
     launched.close()
+
+
+@contextmanager
+def watched_page(browser: Browser, **options: Any) -> Iterator[tuple[Page, list[str]]]:
+    """A page, and what it has to complain of: messages on its console, errors, requests that fail."""
+    page = browser.new_page(**options)
+    problems: list[str] = []
+    page.on("console", lambda message: problems.append(message.text))
+    page.on("pageerror", lambda error: problems.append(str(error)))
+    page.on("requestfailed", lambda request: problems.append(request.url))
+    page.on("response", lambda response: problems.append(response.url) if response.status >= 400 else None)
+    try:
+        yield page, problems
+    finally:
+        page.close()
+
+
+def manifest_of(folder: Path) -> dict[str, Any]:
+    """What faces.json in the folder says."""
+    loaded: dict[str, Any] = json.loads((folder / "faces.json").read_text())
+    return loaded
 
 
 @pytest.fixture

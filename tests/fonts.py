@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import struct
 from collections.abc import Mapping
 from functools import cache
 from pathlib import Path
@@ -49,6 +50,11 @@ def truetype() -> tuple[Path, ...]:
 def _is_static_truetype(path: Path) -> bool:
     font = Font.read(path.read_bytes(), path.name)
     return font.unsupported_kind is None and "glyf" in font and len(font.raw("glyf")) > 0
+
+
+def words(*numbers: int) -> bytes:
+    """16-bit numbers, signed or not, as bytes."""
+    return struct.pack(f">{len(numbers)}H", *(number & 0xFFFF for number in numbers))
 
 
 def box(width: int, height: int = 700) -> tuple[bytes, tuple[int, int, int, int]]:

@@ -16,7 +16,7 @@ from aksara.font import Font, open_font
 from aksara.pipeline import BuildRequest, OutputFile, write_output
 from aksara.pipeline import output as output_module
 from aksara.sizes import format_size
-from conftest import Run
+from conftest import Run, watched_page
 from fonts import DEMO_FONTS, LIBERATION, box, small_font
 
 
@@ -213,21 +213,17 @@ def test_wherever_the_css_stands_the_fonts_load(
         f'<!doctype html><link rel="icon" href="data:,"><link rel="stylesheet" href="{css}">'
         "<p style='font-family: var(--penyu-sans)'>Kapal <em>cepat</em> <b>Kapal <em>cepat</em></b></p>"
     )
-    page = browser.new_page()
-    messages: list[str] = []
-    page.on("console", lambda message: messages.append(message.text))
-    page.on("response", lambda response: messages.append(response.url) if response.status >= 400 else None)
-    page.goto(f"{site}/page.html")
-    states = page.evaluate(
-        "document.fonts.ready.then(fonts => [...fonts].filter(f => !f.family.includes(' on ')).map(f => f.status))"
-    )
-    rules = page.evaluate(
-        "[...document.styleSheets[0].cssRules].filter(rule => rule instanceof CSSFontFaceRule)"
-        ".map(rule => ['font-family', 'font-weight', 'font-style', 'font-display', 'unicode-range', 'src']"
-        ".map(name => rule.style.getPropertyValue(name)))"
-    )
-    page.close()
-    assert messages == []
+    with watched_page(browser) as (page, problems):
+        page.goto(f"{site}/page.html")
+        states = page.evaluate(
+            "document.fonts.ready.then(fonts => [...fonts].filter(f => !f.family.includes(' on ')).map(f => f.status))"
+        )
+        rules = page.evaluate(
+            "[...document.styleSheets[0].cssRules].filter(rule => rule instanceof CSSFontFaceRule)"
+            ".map(rule => ['font-family', 'font-weight', 'font-style', 'font-display', 'unicode-range', 'src']"
+            ".map(name => rule.style.getPropertyValue(name)))"
+        )
+    assert problems == []
     assert states == ["loaded"] * 4
     rules = [rule for rule in rules if " on " not in rule[0]]
     assert [rule[1:3] for rule in rules] == [["400", "normal"], ["400", "italic"], ["700", "normal"], ["700", "italic"]]

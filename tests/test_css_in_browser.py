@@ -17,7 +17,7 @@ from aksara.pipeline.web_faces import technologies_of
 from aksara.text import parse_ranges
 from aksara.web.css import rule
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
-from conftest import Run
+from conftest import Run, watched_page
 from fonts import DEMO_FONTS, DEMO_SLABS, corpus, small_font
 
 # Enough of every script of the corpus that each face has something to serve, little enough to be quick.
@@ -88,14 +88,6 @@ def _assert_kept(page: Page, css: str) -> list[dict[str, str]]:
     return kept
 
 
-def _open(browser: Browser, address: str, problems: list[str]) -> Page:
-    page = browser.new_page()
-    page.on("console", lambda message: problems.append(message.text))
-    page.on("response", lambda response: problems.append(response.url) if response.status >= 400 else None)
-    page.goto(address)
-    return page
-
-
 @pytest.mark.parametrize(
     ("name", "fonts"), [pytest.param(n, f, id=n) for n, f in [("demo", [*DEMO_FONTS, *DEMO_SLABS]), *_folders()]]
 )
@@ -119,9 +111,8 @@ def test_a_browser_keeps_every_rule_and_loads_every_face(
     (tmp_path / "page.html").write_text(
         '<!doctype html><link rel="icon" href="data:,"><link rel="stylesheet" href="type/faces.css">'
     )
-    problems: list[str] = []
-    page = _open(browser, f"{site}/page.html", problems)
-    try:
+    with watched_page(browser) as (page, problems):
+        page.goto(f"{site}/page.html")
         rules = _assert_kept(page, build.style_sheet)
         for family in build.families:
             for web in family.faces:
@@ -140,8 +131,6 @@ def test_a_browser_keeps_every_rule_and_loads_every_face(
             "Promise.all([...document.fonts].filter(f => !/ on (Arial|[A-Z].*)/.test(f.family)).map(f => f.load()))"
             ".then(faces => faces.map(face => face.status))"
         )
-    finally:
-        page.close()
     assert problems == []
     assert set(loaded) == {"loaded"}
     assert len(rules) >= len(loaded) == sum(len(family.faces) for family in build.families)
@@ -162,16 +151,15 @@ def test_no_name_breaks_the_style_sheet(name: str, aksara: Run, tmp_path: Path, 
     (tmp_path / "web-fonts/page.html").write_text(
         f'<!doctype html><meta charset="utf-8"><link rel="icon" href="data:,"><style>{css}</style><p>ABC</p>'
     )
-    problems: list[str] = []
-    page = _open(browser, f"{site}/web-fonts/page.html", problems)
-    page.evaluate("document.querySelector('p').style.fontFamily = getComputedStyle(document.documentElement)"
-                  ".getPropertyValue([...document.styleSheets[0].cssRules].at(-1).style[0])")  # fmt: skip
-    page.evaluate("document.fonts.ready")
-    state = page.evaluate(
-        "[[...document.fonts].map(face => face.status), document.body.innerText, document.styleSheets.length,"
-        "[...document.styleSheets[0].cssRules].map(rule => rule.constructor.name)]"
-    )
-    page.close()
+    with watched_page(browser) as (page, problems):
+        page.goto(f"{site}/web-fonts/page.html")
+        page.evaluate("document.querySelector('p').style.fontFamily = getComputedStyle(document.documentElement)"
+                      ".getPropertyValue([...document.styleSheets[0].cssRules].at(-1).style[0])")  # fmt: skip
+        page.evaluate("document.fonts.ready")
+        state = page.evaluate(
+            "[[...document.fonts].map(face => face.status), document.body.innerText, document.styleSheets.length,"
+            "[...document.styleSheets[0].cssRules].map(rule => rule.constructor.name)]"
+        )
     assert problems == []
     assert state[0][0] == "loaded"
     assert state[1:3] == ["ABC", 1]

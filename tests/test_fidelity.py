@@ -18,6 +18,7 @@ from aksara.tables import Cmap, Glyf
 from aksara.tables.cmap import unicode_subtables
 from aksara.text import covered_languages, named_characters
 from comparison import Comparison
+from conftest import watched_page
 from fonts import DEJAVU, DEMO_FONTS, DEMO_SLABS, LIBERATION, SYSTEM, box, corpus, small_font
 
 LATIN = frozenset((*range(0x20, 0x7F), *range(0xA0, 0x180), 0x2018, 0x2019, 0x201C, 0x201D, 0x2026, 0x20AC))
@@ -120,11 +121,7 @@ def _page_text(characters: frozenset[int]) -> str:
 
 def _shot(browser: Browser, html: str) -> Image.Image:
     """The page once its fonts are there; any message on the console fails."""
-    page = browser.new_page(viewport={"width": 1240, "height": 900})
-    messages: list[str] = []
-    page.on("console", lambda message: messages.append(message.text))
-    page.on("pageerror", lambda error: messages.append(str(error)))
-    try:
+    with watched_page(browser, viewport={"width": 1240, "height": 900}) as (page, problems):
         page.set_content(html)
         loaded = page.evaluate(
             "async () => { const text = document.body.textContent;"
@@ -132,9 +129,7 @@ def _shot(browser: Browser, html: str) -> Image.Image:
             " await document.fonts.ready; return [...document.fonts].map(face => face.family + ' ' + face.status); }"
         )
         picture = page.screenshot(full_page=True)
-    finally:
-        page.close()
-    assert messages == []
+    assert problems == []
     assert loaded == ["Test loaded", "Boxes loaded"]
     return Image.open(io.BytesIO(picture)).convert("RGB")
 

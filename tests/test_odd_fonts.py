@@ -31,15 +31,12 @@ from aksara.tables.device_metrics import DeviceWidths
 from aksara.tables.vertical import Vhea
 from aksara.truetype.components import Component, Composite
 from comparison import Comparison
-from fonts import box, small_font
-
-
-def _words(*numbers: int) -> bytes:
-    return struct.pack(f">{len(numbers)}H", *(number & 0xFFFF for number in numbers))
+from conftest import watched_page
+from fonts import box, small_font, words
 
 
 def _cmap(platform: int, encoding: int, body: bytes) -> bytes:
-    return _words(0, 1, platform, encoding, 0, 12) + body
+    return words(0, 1, platform, encoding, 0, 12) + body
 
 
 def _with_cmap(platform: int, encoding: int, body: bytes) -> bytes:
@@ -48,9 +45,9 @@ def _with_cmap(platform: int, encoding: int, body: bytes) -> bytes:
 
 _MAC = struct.pack(">HHH", 0, 262, 0) + bytes({0x41: 1, 0x42: 2, 0xCA: 3}.get(code, 0) for code in range(256))
 _HIGH_BYTES = (
-    _words(2, 0, 0, *(8 if code == 0x82 else 0 for code in range(256)))
-    + _words(0x41, 2, 0, 10, 0xA0, 2, 0, 6)  # one byte: A, B; lead byte 0x82: two codes from 0xA0 on
-    + _words(1, 2, 3, 3)
+    words(2, 0, 0, *(8 if code == 0x82 else 0 for code in range(256)))
+    + words(0x41, 2, 0, 10, 0xA0, 2, 0, 6)  # one byte: A, B; lead byte 0x82: two codes from 0xA0 on
+    + words(1, 2, 3, 3)
 )
 _GROUPS = struct.pack(">III", 0x41, 0x43, 1)
 
@@ -58,13 +55,13 @@ _GROUPS = struct.pack(">III", 0x41, 0x43, 1)
 CMAPS = {
     "Mac only": ((1, 0, _MAC), {0x41: 1, 0x42: 2, 0xA0: 3}),
     "format 2, Shift JIS": ((3, 2, _HIGH_BYTES), {0x41: 1, 0x42: 2, 0x3042: 3, 0x3043: 3}),
-    "format 6": ((0, 3, _words(6, 16, 0, 0x41, 3, 1, 2, 3)), {0x41: 1, 0x42: 2, 0x43: 3}),
+    "format 6": ((0, 3, words(6, 16, 0, 0x41, 3, 1, 2, 3)), {0x41: 1, 0x42: 2, 0x43: 3}),
     "format 8": (
         (3, 10, struct.pack(">HHII", 8, 0, 8220, 0) + bytes(8192) + struct.pack(">I", 1) + _GROUPS),
         {0x41: 1, 0x42: 2, 0x43: 3},
     ),
     "format 10": (
-        (3, 10, struct.pack(">HHIIII", 10, 0, 26, 0, 0x41, 3) + _words(1, 2, 3)),
+        (3, 10, struct.pack(">HHIIII", 10, 0, 26, 0, 0x41, 3) + words(1, 2, 3)),
         {0x41: 1, 0x42: 2, 0x43: 3},
     ),
     "format 13": ((3, 10, struct.pack(">HHIII", 13, 0, 28, 0, 1) + _GROUPS), {0x41: 1, 0x42: 1, 0x43: 1}),
@@ -86,16 +83,16 @@ def test_every_form_of_cmap_becomes_one_that_browsers_read(name: str) -> None:
 
 
 def _old_kern(form: int, body: bytes) -> bytes:
-    return _words(0, 1, 0, 6 + len(body), form << 8 | 1) + body
+    return words(0, 1, 0, 6 + len(body), form << 8 | 1) + body
 
 
 def _apple_kern(form: int, body: bytes) -> bytes:
     return struct.pack(">IIIHH", 0x10000, 1, 8 + len(body), form, 0) + body
 
 
-_LIST = _words(1, 6, 0, 0) + _words(1, 2, -200)
+_LIST = words(1, 6, 0, 0) + words(1, 2, -200)
 _INDEXED = (
-    _words(4) + bytes((2, 2, 2, 0)) + _words(0, -200) + bytes((0, 1, 0, 0)) + bytes((0, 0, 1, 0)) + bytes((0, 0, 0, 1))
+    words(4) + bytes((2, 2, 2, 0)) + words(0, -200) + bytes((0, 1, 0, 0)) + bytes((0, 0, 1, 0)) + bytes((0, 0, 0, 1))
 )
 
 
@@ -103,10 +100,10 @@ def _matrix(header: int) -> bytes:
     """Format 2: glyph 1 before glyph 2 is 200 closer. Offsets count from the subtable's header."""
     left_at = header + 8
     right_at, array_at = left_at + 6, left_at + 12
-    body = _words(4, left_at, right_at, array_at)
-    body += _words(1, 1, array_at + 4)  # glyph 1 has the second row
-    body += _words(2, 1, 2)  # glyph 2 the second column
-    return body + _words(0, 0, 0, -200)
+    body = words(4, left_at, right_at, array_at)
+    body += words(1, 1, array_at + 4)  # glyph 1 has the second row
+    body += words(2, 1, 2)  # glyph 2 the second column
+    return body + words(0, 0, 0, -200)
 
 
 @pytest.mark.parametrize(
@@ -142,17 +139,14 @@ def test_what_browsers_insist_on_is_made_up_and_said(missing: tuple[str, ...], b
 
 def _accepted(browser: Browser, data: bytes) -> list[object]:
     """What Chromium makes of a font, and what it says on the console."""
-    page = browser.new_page()
-    messages: list[str] = []
-    page.on("console", lambda message: messages.append(message.text))
-    page.set_content("<link rel=icon href='data:,'>")
-    status = page.evaluate(
-        "async url => { const face = new FontFace('T', `url(${url})`); document.fonts.add(face);"
-        " try { await face.load() } catch {} return face.status }",
-        "data:font/woff2;base64," + b64encode(data).decode(),
-    )
-    page.close()
-    return [status, messages]
+    with watched_page(browser) as (page, problems):
+        page.set_content("<link rel=icon href='data:,'>")
+        status = page.evaluate(
+            "async url => { const face = new FontFace('T', `url(${url})`); document.fonts.add(face);"
+            " try { await face.load() } catch {} return face.status }",
+            "data:font/woff2;base64," + b64encode(data).decode(),
+        )
+    return [status, problems]
 
 
 # ---- tables beside the outlines

@@ -21,7 +21,7 @@ from aksara.project import project_schema, read_project
 from aksara.project.keys import TABLES
 from aksara.project.lines import find_lines
 from aksara.sizes import parse_size
-from conftest import Run
+from conftest import Run, manifest_of
 from fonts import DEMO_FONTS, small_font
 
 ROOT = Path(__file__).parent.parent
@@ -40,11 +40,6 @@ def _toml(home: Path, text: str) -> Path:
     path = home / "aksara.toml"
     path.write_text(text, encoding="utf-8")
     return path
-
-
-def _manifest(folder: Path) -> dict:  # type: ignore[type-arg]
-    loaded: dict = json.loads((folder / "faces.json").read_text())  # type: ignore[type-arg]
-    return loaded
 
 
 def test_init_writes_down_what_is_there_and_it_builds(aksara: Run, home: Path) -> None:
@@ -70,7 +65,7 @@ def test_init_writes_down_what_is_there_and_it_builds(aksara: Run, home: Path) -
     assert "exists already and is left as it is" in again.stderr
     built = aksara("build")
     assert built.returncode == 0, built.stderr
-    families = _manifest(home / "site/web-fonts")["families"]
+    families = manifest_of(home / "site/web-fonts")["families"]
     assert [(family["family"], len(family["faces"])) for family in families] == [("Penyu Sans", 4), ("Penyu Slab", 4)]
     # The second time the proof and the style sheet of the first are no pages of the site.
     before = (home / "site/web-fonts/faces.css").read_bytes()
@@ -105,7 +100,7 @@ def test_init_finds_its_way_in_odd_places(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "old.html").unlink()
     built = aksara("build", "--format", "woff2")
     assert built.returncode == 0, built.stderr
-    names = [family["family"] for family in _manifest(tmp_path / "web-fonts")["families"]]
+    names = [family["family"] for family in manifest_of(tmp_path / "web-fonts")["families"]]
     assert sorted(names) == ['Dua "x"', "Lain", "Penyu Sans", 'Satu "x"']
     empty = tmp_path / "empty"
     empty.mkdir()
@@ -148,7 +143,7 @@ def test_a_project_says_everything_that_options_say(aksara: Run, home: Path) -> 
     )
     done = aksara("build", "--json")
     assert done.returncode == 0, done.stderr
-    told = _manifest(home / "out put")
+    told = manifest_of(home / "out put")
     assert json.loads(done.stdout) == told
     (family,) = told["families"]
     assert (family["family"], family["display"], family["stack"]) == (
@@ -188,7 +183,7 @@ def test_options_overrule_the_project(aksara: Run, home: Path) -> None:
     done = aksara("build", *options)
     assert done.returncode == 0, done.stderr
     assert not (home / "one").exists()
-    told = _manifest(home / "two")
+    told = manifest_of(home / "two")
     (family,) = told["families"]
     assert (family["family"], family["stack"], family["display"]) == ("Laut", ["Verdana", "sans-serif"], "block")
     assert family["faces"][0]["slices"][0]["unicode_range"] == "U+61-62"
@@ -218,7 +213,7 @@ def test_several_sites_from_the_same_fonts(aksara: Run, home: Path) -> None:
     done = aksara("build", "--format", "woff2", "--json")
     assert done.returncode == 0, done.stderr
     first, second = json.loads(done.stdout)["outputs"]
-    assert (first, second) == (_manifest(home / "a"), _manifest(home / "b"))
+    assert (first, second) == (manifest_of(home / "a"), manifest_of(home / "b"))
     assert [family["family"] for family in first["families"]] == ["Penyu Sans", "Penyu Slab"]
     assert [family["family"] for family in second["families"]] == ["Penyu Slab"]
     assert second["families"][0]["faces"][0]["characters"] == 4

@@ -24,7 +24,7 @@ from aksara.tables.registry import CLASSES
 from aksara.tables.subsetting import SubsetContext
 from aksara.truetype.components import Composite
 from aksara.truetype.points import decode_simple, encode_simple
-from fonts import corpus, small_font
+from fonts import corpus, small_font, words
 
 
 @pytest.mark.parametrize("path", corpus(), ids=lambda path: path.name)
@@ -111,19 +111,15 @@ def test_format_4_is_as_short_as_can_be(mapping: dict[int, int], size: int) -> N
     assert len(body) == size
 
 
-def _words(*numbers: int) -> bytes:
-    return struct.pack(f">{len(numbers)}H", *numbers)
-
-
 @pytest.mark.parametrize(
     ("body", "mapping"),
     [
-        (_words(0, 262, 0) + bytes(65) + b"\5" + bytes(190), {65: 5}),
-        (_words(6, 16, 0, 0x20, 3, 7, 0, 9), {0x20: 7, 0x22: 9}),
-        (_words(10, 0) + struct.pack(">IIII", 24, 0, 0x1F600, 2) + _words(3, 4), {0x1F600: 3, 0x1F601: 4}),
-        (_words(13, 0) + struct.pack(">III3I", 28, 0, 1, 0x30, 0x32, 8), {0x30: 8, 0x31: 8, 0x32: 8}),
+        (words(0, 262, 0) + bytes(65) + b"\5" + bytes(190), {65: 5}),
+        (words(6, 16, 0, 0x20, 3, 7, 0, 9), {0x20: 7, 0x22: 9}),
+        (words(10, 0) + struct.pack(">IIII", 24, 0, 0x1F600, 2) + words(3, 4), {0x1F600: 3, 0x1F601: 4}),
+        (words(13, 0) + struct.pack(">III3I", 28, 0, 1, 0x30, 0x32, 8), {0x30: 8, 0x31: 8, 0x32: 8}),
         # Format 4: range offset 0xFFFF in the last segment, as some fonts have it.
-        (_words(4, 32, 0, 4, 4, 1, 0, 0x42, 0xFFFF, 0, 0x41, 0xFFFF, 0xFFC0, 1, 0, 0xFFFF), {0x41: 1, 0x42: 2}),
+        (words(4, 32, 0, 4, 4, 1, 0, 0x42, 0xFFFF, 0, 0x41, 0xFFFF, 0xFFC0, 1, 0, 0xFFFF), {0x41: 1, 0x42: 2}),
     ],
     ids=["0", "6", "10", "13", "4"],
 )
@@ -134,7 +130,7 @@ def test_formats_that_are_only_read(body: bytes, mapping: dict[int, int]) -> Non
 def test_a_symbol_font_answers_to_ascii_too() -> None:
     body = format4.compile({0xF041: 1, 0xF042: 2})
     assert body is not None
-    cmap = Cmap.parse(_words(0, 1, 3, 0, 0, 12) + body, Font({}))
+    cmap = Cmap.parse(words(0, 1, 3, 0, 0, 12) + body, Font({}))
     assert cmap.characters() == {0xF041: 1, 0x41: 1, 0xF042: 2, 0x42: 2}
     context = SubsetContext(Font({}), GlyphMap([0, 1]), {0x41: 1}, frozenset())
     kept = Cmap.parse(cmap.subset(context).compile(), Font({}))
