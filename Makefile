@@ -2,47 +2,54 @@
 
 VENV := .venv
 BIN := $(VENV)/bin
-STAMP := $(VENV)/.installed
+PROGRAM := $(VENV)/.program
+TOOLS := $(VENV)/.tools
 
 .PHONY: demo test check bench fidelity screenshots typeface schemas clean
 
-demo: $(STAMP)
+demo: $(PROGRAM)
 	rm -rf demo
 	$(BIN)/aksara demo demo
 
-test: $(STAMP)
+test: $(TOOLS)
 	sh tools/system_packages.sh
 	$(BIN)/python -m pytest -n auto --dist worksteal
 
-check: $(STAMP)
+check: $(TOOLS)
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 
-bench: $(STAMP)
+bench: $(TOOLS)
 	sh tools/system_packages.sh
 	$(BIN)/python tools/bench.py
 
-fidelity: $(STAMP)
+fidelity: $(TOOLS)
 	@test -n "$(FONTS)" || { echo 'Say which fonts: make fidelity FONTS=folder'; exit 2; }
 	sh tools/system_packages.sh
 	$(BIN)/python tools/fidelity.py $(FONTS)
 
-screenshots: $(STAMP)
+screenshots: $(TOOLS)
 	sh tools/system_packages.sh xvfb xterm scrot
 	$(BIN)/python tools/screenshots.py
 
-typeface: $(STAMP)
+typeface: $(TOOLS)
 	$(BIN)/python tools/draw_penyu.py
 
-schemas: $(STAMP)
+schemas: $(TOOLS)
 	$(BIN)/python tools/make_schemas.py
 
-$(STAMP): pyproject.toml
+# What the program itself needs; a first look waits for no more than that.
+$(PROGRAM): pyproject.toml
 	python3 -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Aksara needs Python 3.11 or newer")'
 	python3 -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --editable .
+	touch $@
+
+# And what tests and checks need besides.
+$(TOOLS): $(PROGRAM)
 	$(BIN)/python -m pip install --quiet --editable '.[dev]'
-	touch $(STAMP)
+	touch $@
 
 clean:
 	rm -rf $(VENV) demo .pytest_cache .mypy_cache .ruff_cache .hypothesis

@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser
 
+import aksara
 from aksara.errors import OutputError
 from aksara.font import Font, open_font
 from aksara.pipeline import BuildRequest, OutputFile, write_output
@@ -313,8 +314,6 @@ def test_real_fonts_of_three_families_in_one_go(aksara: Run) -> None:
 
 
 def test_the_core_can_be_used_without_the_command_line(folder: Path, tmp_path: Path) -> None:
-    import aksara
-
     steps = []
     request = aksara.BuildRequest(
         families=(aksara.FamilyRequest(fonts=(folder,)),),

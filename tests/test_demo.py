@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page
 
+from aksara.faces import Face
 from aksara.font import open_font
 from aksara.proof import MAX_SHOWN, proof_page
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
@@ -100,8 +101,6 @@ def test_the_proof_shows_every_face_and_character_and_needs_no_other_file(demo: 
 
 def test_a_proof_of_a_huge_font_stays_usable(demo: Path) -> None:
     codes = frozenset(range(0x4E00, 0x4E00 + 20_000))
-    from aksara.faces import Face
-
     part = WebSlice("all", codes, "", (WebFile("a", "woff2", b"x"),))
     face = Face(path="a<b>.ttf", family="<i>", weight=400, style="normal")
     web = WebFace(face=face, source_size=10_000_000, source_characters=20_000, slices=(part,))

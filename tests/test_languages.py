@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+import unicodedata
 
 import pytest
 from hypothesis import given
@@ -56,8 +57,6 @@ def test_exemplars_by_hand() -> None:
     assert find_language("tr").letters == set(map(ord, turkish))
     vowels = "aăâeêioôơuưy"
     tones = "\u0300\u0309\u0303\u0301\u0323"
-    import unicodedata
-
     vietnamese = {ord(unicodedata.normalize("NFC", vowel + tone)) for vowel in vowels for tone in tones}
     assert find_language("vi").letters >= vietnamese | set(map(ord, "đĐ"))
     greek = find_language("el").letters

@@ -20,6 +20,7 @@ from aksara.pipeline import make_plan
 from aksara.project import project_schema, read_project
 from aksara.project.keys import TABLES
 from aksara.project.lines import find_lines
+from aksara.project.reading import _Project
 from aksara.sizes import parse_size
 from conftest import Run, manifest_of
 from fonts import DEMO_FONTS, small_font
@@ -311,8 +312,6 @@ def test_no_value_of_any_key_brings_it_down(table: str, data: st.DataObject) -> 
     nested = f"[[family]]\nfonts = 'x'\n[[{table}]]\n" if "." in table else header
     text = f"{nested}{key} = {_dumped(data.draw(_VALUES))}\n"
     path = Path("nowhere/never-written.toml")
-    from aksara.project.reading import _Project
-
     try:
         _Project(path, text).requests()
     except AksaraError as error:

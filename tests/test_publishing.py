@@ -16,6 +16,7 @@ from playwright.sync_api import Browser
 
 from aksara import BuildRequest, FamilyRequest, RequestError, make_plan
 from aksara.cli.wording import OPTIONS
+from aksara.container import sfnt
 from aksara.font import Font, open_font
 from aksara.sources import find_sources, is_own_archive
 from conftest import Run, manifest_of, watched_page
@@ -250,8 +251,6 @@ def test_a_changed_face_changes_its_own_lines_only(aksara: Run, fonts: Path, tmp
     glyf = bytearray(font.raw("glyf"))
     glyf[2] ^= 1  # the bounding box of the first glyph
     tables = {tag: font.raw(tag) for tag in font} | {"glyf": bytes(glyf)}
-    from aksara.container import sfnt
-
     bold.write_bytes(sfnt.write(tables, "\0\1\0\0"))
     assert aksara("build", fonts, "--for-range", "U+20-7E", "--stack", "Arial").returncode == 0
     after = (tmp_path / "web-fonts/faces.css").read_text().splitlines()

@@ -86,7 +86,7 @@ class InputError(AksaraError):
 
 
 class InputErrors(InputError):
-    """Several inputs that cannot be used, all told at once: one message a line."""
+    """Several inputs that cannot be used, all reported at once, one message a line."""
 
     def __init__(self, errors: Sequence[InputError]) -> None:
         super().__init__("\n".join(map(str, errors)), remedy=next((e.remedy for e in errors if e.remedy), ""))

@@ -129,7 +129,7 @@ class FontReport:
 def inspect_all(files: Sequence[SourceFile]) -> tuple[list[FontReport], list[InputError]]:
     """A report on every font that can be read, sorted into families, and the problems of the others.
 
-    Fonts that claim to be the same face are told in `conflict`.
+    Fonts that claim to be the same face are named in `conflict`.
     """
     reports: list[FontReport] = []
     problems: list[InputError] = []

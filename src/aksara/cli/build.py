@@ -26,7 +26,7 @@ from aksara.sizes import parse_size
 from aksara.web.font_matching import parse_desired_face
 from aksara.web.stack import parse_stack
 
-#: Days before the end of a licence from which on it is told.
+#: Days before the end of a licence from which on it is mentioned.
 _SOON = 60
 #: Options that are fields of a request as they stand.
 _AS_THEY_ARE = ("folder", "css", "url", "display", "local", "preload", "effort", "archive", "jobs", "licence_files")

@@ -13,7 +13,7 @@ from aksara.font import Font
 from aksara.sources import find_fonts
 from aksara.text import Coverage, all_languages, coverage, format_ranges, script_name
 
-#: How the three verdicts are told.
+#: How the three verdicts are written.
 VERDICTS = {"full": ("yes", "green"), "nearly": ("nearly", "yellow"), "no": ("no", "dim")}
 
 

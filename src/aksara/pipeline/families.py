@@ -105,7 +105,7 @@ def family_notices(family: FamilyPlan) -> list[Notice]:
 
 
 def _missing_face_notices(family: FamilyPlan) -> list[Notice]:
-    """What was asked for is told one by one; what only might be, in a line."""
+    """What was asked for is reported one by one; what only might have been, in a line."""
     if family.request.uses:
         return [Notice(family.name, describe_missing_face(*missing)) for missing in family.missing_faces]
     labels = ", ".join(desired.label for desired, _ in family.missing_faces)

@@ -163,9 +163,9 @@ def _listed(folder: Path) -> dict[str, str]:
     try:
         if manifest.stat().st_size > _MAX_MANIFEST:
             return {}
-        told = json.loads(manifest.read_bytes())
-        files = [file for family in told["families"] for face in family["faces"] for file in face["files"]]
-        files += [file for file in told["licence"]["files"] if isinstance(file, dict)]
+        contents = json.loads(manifest.read_bytes())
+        files = [file for family in contents["families"] for face in family["faces"] for file in face["files"]]
+        files += [file for file in contents["licence"]["files"] if isinstance(file, dict)]
         found = {file["path"].removeprefix("fonts/"): str(file["sha256"]) for file in files if "sha256" in file}
     except (OSError, ValueError, KeyError, TypeError, AttributeError):
         return {}

@@ -62,7 +62,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         notices += problems
         families = _plan_all(request, groups, selection, notices)
         for text in request.preload:
-            named_face(families, text)  # told now and not after all faces are made
+            named_face(families, text)  # an error now and not after all faces are made
     notices += [notice for family in families for notice in family_notices(family)]
     missing = selection.characters or frozenset()
     missing = missing.difference(*(face.font.characters.keys() for family in families for face in family.faces))

@@ -45,7 +45,7 @@ def read_fonts(files: Iterable[SourceFile]) -> list[Font]:
         try:
             for font in Font.read_all(file.read(), file.name):
                 font.require_supported()
-                font.characters  # noqa: B018  # so that a damaged 'cmap' is told before any work
+                font.characters  # noqa: B018  # so that a damaged 'cmap' is reported before any work
                 fonts.append(font)
         except InputError as problem:
             problems.append(problem)

@@ -75,7 +75,7 @@ def _languages(pages: Sequence[Path]) -> list[str]:
     """The tags that pages say, the most frequent first; those that are none are passed over."""
     count: Counter[str] = Counter()
     for page in pages[:_ENOUGH_PAGES]:
-        with suppress(InputError):  # a build will tell; a draft is none the worse
+        with suppress(InputError):  # a build will report it; a draft is none the worse
             count.update(read_page(read_text(page), page.suffix).languages)
     known: Counter[str] = Counter()
     for tag, times in count.items():

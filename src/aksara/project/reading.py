@@ -1,4 +1,4 @@
-"""Reading `aksara.toml` into requests. Whatever is wrong in it is told with file, line and what was expected."""
+"""Reading `aksara.toml` into requests. Whatever is wrong is reported with file, line and what was expected."""
 
 from __future__ import annotations
 

@@ -62,9 +62,7 @@ def read_file(path: Path, name: str = "", limit: int = MAX_FILE_SIZE) -> bytes:
 
 def _bounded(data: bytes, name: str, limit: int) -> bytes:
     if len(data) > limit:
-        raise InputError(
-            f"{name}: larger than {limit / 1_000_000:g} MB, the most that such a file may have; give another"
-        )
+        raise InputError(f"{name}: larger than {limit / 1_000_000:g} MB, the limit for such files; give another")
     return data
 
 

@@ -105,7 +105,7 @@ def coverage(language: Language, characters: Set[int]) -> Coverage:
 
 
 def covered_languages(characters: Set[int]) -> list[Language]:
-    """The languages that these characters cover in full; faster than asking for each what lacks."""
+    """The languages that these characters cover in full; faster than asking for each what is missing."""
     # The first letter of its pattern tells of most languages that they are in another script.
     starts = {chr(code) for code in characters} | {"{", "\\"}
     likely = (one for one in all_languages() if one.patterns["main"][0] in starts)

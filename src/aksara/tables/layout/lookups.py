@@ -54,7 +54,7 @@ class LookupFormat:
 
 
 def parse_lookups(reader: OffsetReader, layout: LookupFormat, defects: list[str]) -> list[Lookup]:
-    """All lookups; subtables that are damaged are left out, as renderers do, and told in `defects`."""
+    """All lookups; subtables that are damaged are left out, as renderers do, and listed in `defects`."""
     return [_parse_lookup(at, layout, defects, number) for number, at in enumerate(reader.offsets16(reader.u16()))]
 
 
