@@ -241,8 +241,8 @@ _SOURCES: dict[str, tuple[Callable[[], bytes], int]] = {
     "kannada": (lambda: _cut(SYSTEM / "lohit-kannada/Lohit-Kannada.ttf", set(range(0xC80, 0xCB0))), 150),
     "nested": (lambda: PENYU, 60),
     "slab": (lambda: _cut(_SLAB, set(map(ord, "ABfiéẫ.0"))), 250),
-    "sora": (lambda: _cut(_OPEN / "sora/Sora-Bold.otf", set(range(0x41, 0x5B)) | {0x301}), 150),
-    "arabic": (lambda: _cut(_OPEN / "fonts-hosny-amiri/Amiri-Regular.ttf", {0x628, 0x627, 0x644, 0x647, 0x64E}), 150),
+    "sora": (lambda: _cut(_OPEN / "sora/Sora-Bold.otf", set(range(0x41, 0x5B)) | {0x301}), 100),
+    "arabic": (lambda: _cut(_OPEN / "fonts-hosny-amiri/Amiri-Regular.ttf", {0x628, 0x627, 0x644, 0x647, 0x64E}), 80),
     "formulas": (lambda: _cut(_OPEN / "asana-math/Asana-Math.otf", {0x2211, 0x28, 0x29, 0x1D465}), 150),
 }
 

@@ -62,7 +62,7 @@ class FontFiles:
 
 
 def make_font_files(font: Font, recipe: FontRecipe, step: Callable[[FontFormat], None] = lambda _: None) -> FontFiles:
-    """The font's files. `step` is told of each as it is done.
+    """The font's files. `step` hears of each as it is done.
 
     Raises `InputError` (or a subclass) for a font that cannot be used, `OutputError` where a made file is not as it
     must be.
