@@ -97,8 +97,8 @@ class BuildRequest:
 
     `characters` says which characters are kept. `preload` names faces to fetch early; `budget` is what a page's first
     view may fetch, in bytes; `archive` is a ZIP to make of all that is written; `linking_pages` are the pages that will
-    refer to the style sheet, if they are not those whose characters are kept. `licence_files` travel besides those that
-    are found. `locations` tells where parameters are written, if they are in a file.
+    refer to the style sheet, if they are not the pages that the characters come from. `licence_files` are published
+    besides those that are found. `locations` says where parameters are written, if they are in a file.
     """
 
     families: tuple[FamilyRequest, ...]
