@@ -5,14 +5,16 @@ from __future__ import annotations
 import json
 import shutil
 import struct
+import zipfile
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 from aksara.faces import Face, conflicting_faces, identify, sort_into_families
 from aksara.font import Font, open_font
 from conftest import Run
-from fonts import corpus, small_font
+from fonts import SYSTEM, corpus, small_font
 
 
 def _face(path: str, family: str, weight: int = 400, variant: str = "") -> Face:
@@ -85,8 +87,73 @@ def test_variable_fonts_tell_their_ranges(aksara: Run) -> None:
     assert identify(open_font(path)).weight_range == (200, 800)
     told = json.loads(aksara("inspect", path, "--json").stdout)
     face = told["families"][0]["faces"][0]
-    assert (face["weight"], face["axes"]) == ([200, 800], {"wght": [200, 800]})
-    assert "200–800" in aksara("inspect", path, path.parent).stdout
+    variation = face["variation"]
+    assert face["weight"] == [200, 800]
+    weight = {"tag": "wght", "name": "Weight", "minimum": 200, "default": 400, "maximum": 800, "hidden": False}
+    assert variation["axes"] == [weight]
+    assert {"name": "Bold", "location": {"wght": 700}} in variation["instances"]
+    assert variation["varies"] == ["outlines", "advances", "kerning and mark positions"]
+    shown = " ".join(aksara("inspect", path).stdout.split())
+    assert "font-weight 200 800" in shown
+    assert "wght Weight: 200 to 800, default 400" in shown
+    assert "Light (wght 300), Regular (default), Medium (wght 500)" in shown
+
+
+def test_a_variable_font_covers_static_faces_and_does_not_conflict_with_them(aksara: Run) -> None:
+    static, variable = SYSTEM / "karla", SYSTEM / "karla-variable"
+    done = aksara("inspect", static, variable)
+    assert "claims to be" not in done.stderr
+    assert "200–800" in done.stdout
+    shown = " ".join(done.stdout.split())
+    assert "Karla[wght].ttf is variable and covers Extra Light, Light, Regular, Medium, Bold, Extra Bold" in shown
+    assert "Karla-Italic[wght].ttf is variable and covers Extra Light Italic, Light Italic, Italic" in shown
+    faces = json.loads(aksara("inspect", static, variable, "--json").stdout)["families"][0]["faces"]
+    covered = {Path(face["path"]).name: len(face["covers"]) for face in faces}
+    assert covered.pop("Karla[wght].ttf") == covered.pop("Karla-Italic[wght].ttf") == 6
+    assert set(covered.values()) == {0}
+
+
+_UPRIGHT = Face(path="a", family="A", weight=400, style="normal", axes=(("wght", (300, 700)), ("wdth", (75, 100))))
+_SLANTED = Face(path="b", family="A", weight=400, style="normal", axes=(("wght", (300, 700)), ("slnt", (-10, 0))))
+
+
+@pytest.mark.parametrize(
+    ("variable", "static", "covered"),
+    [
+        (_UPRIGHT, {"weight": 300}, True),
+        (_UPRIGHT, {"weight": 800}, False),
+        (_UPRIGHT, {"width": 75.0}, True),
+        (_UPRIGHT, {"width": 62.5}, False),
+        (_UPRIGHT, {"style": "italic"}, False),
+        (_UPRIGHT, {"family": "B"}, False),
+        (_UPRIGHT, {"variant": "Outline"}, False),
+        (_UPRIGHT, {"axes": (("wght", (300, 700)),)}, False),
+        (_SLANTED, {"style": "oblique"}, True),
+        (_SLANTED, {"width": 75.0}, False),
+    ],
+)
+def test_what_a_variable_font_covers(variable: Face, static: dict[str, Any], covered: bool) -> None:
+    other = Face(**{"path": "c", "family": "A", "weight": 400, "style": "normal", **static})
+    assert variable.covers(other) is covered
+    assert not other.covers(variable)
+
+
+def test_a_variable_font_beside_static_ones_is_passed_over(aksara: Run, tmp_path: Path) -> None:
+    static = SYSTEM / "karla/Karla-Regular.otf"
+    upright, italic = (SYSTEM / "karla-variable" / name for name in ("Karla[wght].ttf", "Karla-Italic[wght].ttf"))
+    with zipfile.ZipFile(tmp_path / "order.zip", "w") as made:
+        made.write(static, "static/Karla-Regular.otf")
+        made.write(upright, "variable/Karla[wght].ttf")
+    done = aksara("build", "order.zip", "--for-text", "Penyu", "--effort", "fast")
+    assert done.returncode == 0, done.stderr
+    assert "Karla[wght].ttf: a variable font, left out" in done.stderr
+    assert sorted(path.suffix for path in (tmp_path / "web-fonts/fonts").iterdir()) == [".woff", ".woff2"]
+    # Nothing stands in for the italics.
+    shutil.copy(italic, tmp_path)
+    shutil.copy(static, tmp_path)
+    refused = aksara("build", italic.name, static.name)
+    assert refused.returncode == 3
+    assert "give the family's static fonts" in refused.stderr
 
 
 def test_two_fonts_that_claim_to_be_one_face_are_shown_by_inspect(aksara: Run, tmp_path: Path) -> None:

@@ -40,7 +40,7 @@ from aksara.tables import (
     Vorg,
 )
 from aksara.tables.device_metrics import DeviceWidths
-from aksara.tables.fvar import VariationAxis
+from aksara.tables.fvar import NamedInstance, VariationAxis
 from aksara.tables.layout import gpos, gsub
 from aksara.tables.layout.baseline import BaselineAxis, BaseScript, Coordinate, Extents
 from aksara.tables.layout.devices import SizeDevice
@@ -152,9 +152,11 @@ TABLES: dict[str, tuple[bytes, object]] = {
         [(1, [[1, 2, -200], [1, 3, 50]])],
     ),
     "fvar": (
-        struct.pack(">IHHHHHH", 0x10000, 16, 2, 1, 20, 1, 8) + b"wght"
-        + struct.pack(">iiiHH", 100 << 16, 400 << 16, 900 << 16, 1, 256) + b"INSTANCE",
-        Fvar((VariationAxis(int.from_bytes(b"wght", "big"), 100 << 16, 400 << 16, 900 << 16, 1, 256),), 8, b"INSTANCE"),
+        struct.pack(">IHHHHHH", 0x10000, 16, 2, 1, 20, 2, 10) + b"wght"
+        + struct.pack(">iiiHH", 100 << 16, 400 << 16, 900 << 16, 1, 256)
+        + struct.pack(">HHiH", 257, 0, 700 << 16, 300) + struct.pack(">HHiH", 258, 0, -1, 0xFFFF),
+        Fvar((VariationAxis(int.from_bytes(b"wght", "big"), 100 << 16, 400 << 16, 900 << 16, 1, 256),),
+             (NamedInstance(257, 0, (700 << 16,), 300), NamedInstance(258, 0, (-1,), 0xFFFF))),
     ),
     "STAT": (
         struct.pack(">HHHHIHIH", 1, 1, 8, 1, 20, 1, 28, 2) + b"wght" + words(256, 0)

@@ -13,8 +13,9 @@ from hypothesis import strategies as st
 
 from aksara.binary import Reader
 from aksara.errors import FontError, UnsupportedFont
+from aksara.faces import font_variation
 from aksara.font import Font
-from aksara.tables import OS2, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Name, Table
+from aksara.tables import OS2, Cmap, Fvar, Glyf, Head, Hhea, Hmtx, Loca, Name, Table
 from aksara.tables.cmap import format4, format12, variation_sequences
 from aksara.tables.cmap.reading import READERS
 from aksara.tables.cmap.variation_sequences import VariationSequences
@@ -195,3 +196,42 @@ def test_kinds_that_are_not_handled_yet_are_told_by_name(tag: str) -> None:
     font = Font.read(small_font(extra={tag: b"\0" * 20}), "a.ttf")
     with pytest.raises(UnsupportedFont, match=r"a\.ttf: a .*(variable|CFF2|colour)"):
         font.require_supported()
+
+
+def _fvar(axes: list[tuple[float, float, float]], instances: bytes = b"", *, count: int = 0, size: int = 8) -> bytes:
+    records = b"".join(b"wght" + struct.pack(">iiiHH", *(int(v * 65536) for v in axis), 0, 0) for axis in axes)
+    return struct.pack(">IHHHHHH", 0x10000, 16, 2, len(axes), 20, count, size) + records + instances
+
+
+@pytest.mark.parametrize(
+    ("data", "message"),
+    [
+        (_fvar([(100, 90, 900)]), "byte 16: the default of axis 'wght' is not between"),
+        (_fvar([(900, 400, 100)]), "byte 16: the default of axis 'wght' is not between"),
+        (_fvar([(100, 400, 900)] * 1000), "byte 8: it claims 1000 axes"),
+        (_fvar([(100, 400, 900)], bytes(8), count=2), "byte 44: "),
+        (_fvar([(100, 400, 900)], bytes(90), count=3, size=6), "byte 14: its instances of 6 bytes have no room"),
+        (_fvar([(100, 400, 900)])[:30], "byte"),
+    ],
+    ids=[
+        "outside",
+        "turned round",
+        "a thousand",
+        "instances cut short",
+        "small instances",
+        "axes cut short",
+    ],
+)
+def test_axes_that_lie_are_refused(data: bytes, message: str) -> None:
+    with pytest.raises(FontError, match=message):
+        Font.read(small_font(extra={"fvar": data}), "a.ttf").table(Fvar)
+
+
+def test_axes_and_instances_without_names_are_shown_by_what_they_are() -> None:
+    data = _fvar([(100, 400, 900)], struct.pack(">HHi", 999, 0, 700 << 16), count=1)
+    variation = font_variation(Font.read(small_font(extra={"fvar": data, "cvar": b"", "MVAR": b""}), "a.ttf"))
+    assert variation is not None
+    assert [(axis.name, axis.default) for axis in variation.axes] == [("Weight", 400)]
+    assert [each.name for each in variation.instances] == ["wght 700"]
+    assert variation.varies == ("line metrics", "hinting")
+    assert font_variation(Font.read(small_font(), "a.ttf")) is None

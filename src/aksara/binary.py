@@ -132,6 +132,10 @@ class Writer:
         """Unsigned 32-bit numbers."""
         return self._numbers("I", values)
 
+    def i32(self, *values: int) -> Self:
+        """Signed 32-bit numbers."""
+        return self._numbers("i", values)
+
     def tag(self, tag: str) -> Self:
         """A four-byte tag, as `Reader.tag` gives it."""
         self.data += tag.encode("latin-1")

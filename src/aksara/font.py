@@ -152,6 +152,11 @@ class Font:
         """Why no web font can be made of this font yet, in words; None if one can."""
         return next((text for tag, text in _NOT_YET.items() if tag in self), None)
 
+    @property
+    def is_variable(self) -> bool:
+        """Whether it has axes of variation."""
+        return "fvar" in self
+
     def require_supported(self) -> None:
         """Raise `UnsupportedFont` for a kind that cannot be made into web fonts yet, `FontError` if tables lack."""
         if (problem := self.unsupported_kind) is not None:

@@ -11,9 +11,11 @@ from aksara.faces import (
     Embedding,
     Face,
     FontFeature,
+    FontVariation,
     conflicting_faces,
     embedding,
     font_features,
+    font_variation,
     generic_family,
     identify,
     read_metadata,
@@ -61,7 +63,8 @@ class FontReport:
     """One font: its face, permissions, contents.
 
     `tables` are sizes in bytes by tag; `names` and `metadata` (of WOFF and WOFF2 files) are ready to show;
-    `unsupported` says in words why no web font can be made of it; '' if one can.
+    `variation` is None for a static font; `covers` are the paths of the static faces that a variable font has among its
+    locations, of those inspected with it; `unsupported` says in words why no web font can be made of it, '' if one can.
     """
 
     face: Face
@@ -78,7 +81,9 @@ class FontReport:
     names: dict[str, str]
     metadata: dict[str, str]
     features: tuple[FontFeature, ...]
+    variation: FontVariation | None
     unsupported: str
+    covers: tuple[str, ...] = ()
     conflict: str = ""
 
     @property
@@ -97,7 +102,8 @@ class FontReport:
         """All but the face's identity, in the terms of JSON."""
         return {
             "variant": self.face.variant,
-            "axes": {tag: list(limits) for tag, limits in self.face.axes},
+            "variation": self.variation.as_json() if self.variation is not None else None,
+            "covers": list(self.covers),
             "evidence": [
                 {"aspect": piece.aspect, "source": piece.source, "says": piece.says} for piece in self.face.evidence
             ],
@@ -140,8 +146,14 @@ def inspect_all(files: Sequence[SourceFile]) -> tuple[list[FontReport], list[Inp
             problems.append(problem)
     faces = sort_into_families([report.face for report in reports])
     conflicts: dict[str, list[Face]] = {face.path: group for group in conflicting_faces(faces) for face in group}
+    ordered = sorted(faces, key=lambda face: face.sort_key)
     reports = [
-        replace(report, face=face, conflict=_conflict(face, conflicts.get(face.path, [])))
+        replace(
+            report,
+            face=face,
+            covers=tuple(other.path for other in ordered if face.covers(other)),
+            conflict=_conflict(face, conflicts.get(face.path, [])),
+        )
         for report, face in zip(reports, faces, strict=True)
     ]
     return sorted(reports, key=lambda report: report.face.sort_key), problems
@@ -178,6 +190,7 @@ def _report(font: Font) -> FontReport:
         names={label: _shortened(text) for label, text in texts.items() if text} | _vendor(font),
         metadata=read_metadata(font.metadata),
         features=tuple(font_features(font)),
+        variation=font_variation(font),
         unsupported=_why_not(font),
     )
 

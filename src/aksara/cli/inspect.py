@@ -15,6 +15,7 @@ from rich.text import Text
 from aksara.cli.languages import print_coverage
 from aksara.cli.screen import Screen, on_circle
 from aksara.errors import InputError
+from aksara.faces import FontVariation
 from aksara.inspection import FontReport, inspect_all, licence_beginning
 from aksara.sizes import format_size
 from aksara.sources import SourceFile, find_sources
@@ -120,7 +121,18 @@ def _overview(screen: Screen, reports: list[FontReport]) -> None:
                 Path(face.path).name,
             ]
             table.add_row(*map(Text, cells[: len(headings)]))
-        screen.print(table, "")
+        screen.print(table)
+        _say_what_is_covered(screen, members)
+        screen.print("")
+
+
+def _say_what_is_covered(screen: Screen, members: list[FontReport]) -> None:
+    """Which static faces of a family its variable fonts have, too: whoever takes these does not need those."""
+    labels = {report.face.path: report.face.label for report in members}
+    for report in members:
+        if report.covers:
+            covered = ", ".join(dict.fromkeys(labels[path] for path in report.covers))
+            screen.print(Text(f"{Path(report.face.path).name} is variable and covers {covered}"))
 
 
 def _range_of(limits: tuple[float, float]) -> str:
@@ -129,15 +141,22 @@ def _range_of(limits: tuple[float, float]) -> str:
     return f"{low:g}" if low == high else f"{low:g}–{high:g}"
 
 
+def _css_range(limits: tuple[float, float]) -> str:
+    """`400`, or `100 900`, as a descriptor of @font-face has it."""
+    low, high = limits
+    return f"{low:g}" if low == high else f"{low:g} {high:g}"
+
+
 def _detail(screen: Screen, report: FontReport) -> None:
     """All about one font."""
     face = report.face
     screen.print(_title(report))
     covered = covered_languages(report.characters)
     special = [f"{feature.tag} {feature.name}".strip() for feature in report.features]
+    descriptors = f"font-weight {_css_range(face.weight_range)}, font-style {face.style}, font-stretch {face.width:g}%"
     facts = {
-        "Face": f"{face.label}: font-weight {face.weight}, font-style {face.style}, font-stretch {face.width:g}%",
-        **({"Axes": ", ".join(f"{tag} {_range_of(limits)}" for tag, limits in face.axes)} if face.axes else {}),
+        "Face": f"{face.label}: {descriptors}",
+        **(_variation(report.variation) if report.variation is not None else {}),
         "Generic family": report.generic,
         "Outlines": f"{report.outlines}, {report.glyphs:,} glyphs, {report.units_per_em:,} units per em",
         "Hints": _hints(report),
@@ -159,6 +178,24 @@ def _detail(screen: Screen, report: FontReport) -> None:
     for name, codes in by_block(report.characters).items():
         blocks.add_row(name, f"{len(codes):,}", f"{block_size(name):,}" if block_size(name) else "")
     screen.print("", blocks, "")
+
+
+def _variation(variation: FontVariation) -> dict[str, str]:
+    """Axes, named instances (by where they are off the default), and what varies."""
+    defaults = {axis.tag: axis.default for axis in variation.axes}
+    instances = []
+    for each in variation.instances:
+        away = [f"{tag} {value:g}" for tag, value in each.location.items() if value != defaults[tag]]
+        instances.append(f"{each.name} ({', '.join(away) or 'default'})")
+    return {
+        "Axes": "\n".join(
+            f"{axis.tag}{f' {axis.name}' if axis.name else ''}: {axis.minimum:g} to {axis.maximum:g}, "
+            f"default {axis.default:g}{', hidden' if axis.hidden else ''}"
+            for axis in variation.axes
+        ),
+        "Instances": ", ".join(instances) or "none with a name",
+        "Varies": ", ".join(variation.varies) or "nothing",
+    }
 
 
 def _hints(report: FontReport) -> str:

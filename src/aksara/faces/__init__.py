@@ -11,6 +11,7 @@ from aksara.faces.metrics import FaceMetrics, LineMetrics, face_metrics
 from aksara.faces.opentype_features import FontFeature, feature_name, font_features
 from aksara.faces.permission import Embedding, Permission, embedding
 from aksara.faces.style import STYLES, Style, label_of
+from aksara.faces.variation import FontAxis, FontInstance, FontVariation, font_variation
 
 __all__ = [
     "STYLES",
@@ -19,7 +20,10 @@ __all__ = [
     "Evidence",
     "Face",
     "FaceMetrics",
+    "FontAxis",
     "FontFeature",
+    "FontInstance",
+    "FontVariation",
     "Generic",
     "LineMetrics",
     "Permission",
@@ -31,6 +35,7 @@ __all__ = [
     "face_metrics",
     "feature_name",
     "font_features",
+    "font_variation",
     "generic_family",
     "identify",
     "label_of",

@@ -45,6 +45,25 @@ class Face:
         return round(low), round(high)
 
     @property
+    def is_variable(self) -> bool:
+        """Whether it has axes of variation."""
+        return bool(self.axes)
+
+    def covers(self, other: Face) -> bool:
+        """Whether this is a variable font that has the other, a static face of its family, among its locations."""
+        if not self.axes or other.axes or (self.family, self.variant) != (other.family, other.variant):
+            return False
+        ranges = dict(self.axes)
+        widths, slants = ranges.get("wdth", (self.width, self.width)), ranges.get("slnt", (0.0, 0.0))
+        leans = min(slants) < 0 or "ital" in ranges  # 'slnt' is negative where glyphs lean to the right
+        lightest, boldest = self.weight_range
+        return (
+            lightest <= other.weight <= boldest
+            and widths[0] <= other.width <= widths[1]
+            and (other.style == self.style or (self.style == "normal" and leans))
+        )
+
+    @property
     def label(self) -> str:
         """E.g. "Bold Italic", for a menu."""
         return label_of(self.weight, self.style, self.width)

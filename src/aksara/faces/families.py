@@ -48,8 +48,11 @@ def _folded(name: str) -> str:
 
 
 def conflicting_faces(faces: Sequence[Face]) -> list[list[Face]]:
-    """Groups of faces with the same descriptors, which the user has to settle."""
-    claims: dict[Descriptors, list[Face]] = defaultdict(list)
+    """Groups of faces with the same descriptors, which the user has to settle.
+
+    A variable font and a static one of the same face do not conflict: the one covers the other.
+    """
+    claims: dict[tuple[Descriptors, bool], list[Face]] = defaultdict(list)
     for face in faces:
-        claims[descriptors_of(face)].append(face)
+        claims[descriptors_of(face), face.is_variable].append(face)
     return [group for group in claims.values() if len(group) > 1]

@@ -90,7 +90,7 @@ def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[_Group
             given = font_paths(family)
             _check_not_output(given, request.folder)
             sources = find_sources(given, ignore=request.folder)
-            fonts = read_fonts(sources.fonts)
+            fonts = read_fonts(sources.fonts, notices)
             faces = identify_fonts(family, fonts, notices)
         texts += sources.licences
         paths += [font.path for font in fonts]

@@ -8,7 +8,7 @@ from dataclasses import replace
 from difflib import get_close_matches
 from pathlib import Path
 
-from aksara.errors import InputError, InputErrors, RequestError
+from aksara.errors import InputError, InputErrors, RequestError, UnsupportedFont
 from aksara.faces import Descriptors, Face, descriptors_of, font_features, identify, sort_into_families
 from aksara.font import Font
 from aksara.notices import Notice
@@ -16,6 +16,9 @@ from aksara.pipeline.request import BuildRequest, FamilyRequest
 from aksara.sources import PathPattern, SourceFile
 
 _OVERRIDES = "FamilyRequest.overrides"
+_LEFT_OUT = (
+    "a variable font, left out: Aksara cannot make web fonts of these yet, and static fonts of the family are here"
+)
 # Of the same face in several containers the least processed is taken.
 _CONTAINERS = ("sfnt", "woff2", "woff")
 
@@ -37,23 +40,53 @@ def _paths(path: Path | PathPattern) -> list[Path]:
     return path.paths() if isinstance(path, PathPattern) else [path]
 
 
-def read_fonts(files: Iterable[SourceFile]) -> list[Font]:
-    """All fonts, or one error that tells every file that cannot be used."""
+def read_fonts(files: Iterable[SourceFile], notices: list[Notice]) -> list[Font]:
+    """All fonts, or one error that tells every file that cannot be used.
+
+    A variable font is passed over, with a notice, where static fonts that it covers are there.
+    """
     fonts: list[Font] = []
+    variable: list[tuple[Font, UnsupportedFont]] = []
     problems: list[InputError] = []
     for file in files:
         try:
             for font in Font.read_all(file.read(), file.name):
-                font.require_supported()
+                try:
+                    font.require_supported()
+                except UnsupportedFont as problem:
+                    if not font.is_variable:
+                        raise
+                    variable.append((font, problem))
+                    continue
                 font.characters  # noqa: B018  # so that a damaged 'cmap' is reported before any work
                 fonts.append(font)
         except InputError as problem:
             problems.append(problem)
+    problems += _pass_over(variable, fonts, notices)
     if len(problems) == 1:
         raise problems[0]
     if problems:
         raise InputErrors(problems)
     return fonts
+
+
+def _pass_over(
+    variable: Sequence[tuple[Font, UnsupportedFont]], static: Sequence[Font], notices: list[Notice]
+) -> list[InputError]:
+    """The problems of those variable fonts that no static font can stand in for; a notice for each of the others."""
+    if not variable:
+        return []
+    try:
+        faces = sort_into_families([identify(font) for font in (*static, *(font for font, _ in variable))])
+    except InputError:
+        return [problem for _, problem in variable]
+    needed: list[InputError] = []
+    for (font, problem), face in zip(variable, faces[len(static) :], strict=True):
+        if any(face.covers(other) for other in faces[: len(static)]):
+            notices.append(Notice(font.path, _LEFT_OUT))
+        else:
+            needed.append(problem)
+    return needed
 
 
 def identify_fonts(request: FamilyRequest, fonts: Sequence[Font], notices: list[Notice]) -> FacesOfFonts:

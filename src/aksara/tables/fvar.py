@@ -1,16 +1,22 @@
-"""'fvar': the axes of a variable font (OpenType 1.9.1). Instances are kept as bytes."""
+"""'fvar': the axes of a variable font, and its named instances (OpenType 1.9.1)."""
 
 from __future__ import annotations
 
 import struct
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
-from aksara.binary import Reader
+from aksara.binary import Reader, Writer
+from aksara.errors import FontError
 from aksara.records import FixedRecord
 from aksara.tables.base import FontTables, Table
 
 _VERSION, _RESERVED = 0x00010000, 2
+_HIDDEN = 0x0001
+_ONE = 0x10000
+#: More axes than any font has; renderers would take them, but no page could use them.
+MAX_AXES = 64
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -47,37 +53,95 @@ class VariationAxis(FixedRecord):
     @property
     def range(self) -> tuple[float, float]:
         """From least to most, in the axis's own units."""
-        return self.minimum / 65536, self.maximum / 65536
+        return self.minimum / _ONE, self.maximum / _ONE
+
+    @property
+    def default_value(self) -> float:
+        """Where the font stands without variation, in the axis's own units."""
+        return self.default / _ONE
+
+    @property
+    def is_hidden(self) -> bool:
+        """Whether the maker asks programs not to offer the axis to people."""
+        return bool(self.flags & _HIDDEN)
+
+
+@dataclass(slots=True, frozen=True)
+class NamedInstance:
+    """A location that has a name: one coordinate for each axis, 16.16 as stored; IDs of its names.
+
+    `postscript_name_id` is None where the records have no such field; 0xFFFF stands for no name.
+    """
+
+    name_id: int
+    flags: int
+    coordinates: tuple[int, ...]
+    postscript_name_id: int | None = None
+
+    def location(self, axes: tuple[VariationAxis, ...]) -> Mapping[str, float]:
+        """Axis tag → value in the axis's own units."""
+        return {axis.tag: value / _ONE for axis, value in zip(axes, self.coordinates, strict=True)}
 
 
 @dataclass(slots=True, frozen=True)
 class Fvar(Table):
-    """The axes, and the instance records as they were (`instance_size` bytes each)."""
+    """The axes, in the order in which other tables count them, and the named instances."""
 
     TAG: ClassVar[str] = "fvar"
 
     axes: tuple[VariationAxis, ...]
-    instance_size: int
-    instances: bytes
+    instances: tuple[NamedInstance, ...]
 
     @classmethod
     def parse(cls, data: bytes, font: FontTables) -> Self:
         reader = Reader(data)
         header = _Header.read(reader, "the header of 'fvar'")
+        if header.axis_count > MAX_AXES:
+            raise FontError(f"it claims {header.axis_count} axes, more than any font has", offset=8)
         axes = []
         for number in range(header.axis_count):
-            axes.append(VariationAxis.read(reader.at(header.axes_offset + number * header.axis_size), "an axis"))
-        instances = reader.at(header.axes_offset + header.axis_count * header.axis_size)
-        return cls(
-            tuple(axes), header.instance_size, instances.take(header.instance_count * header.instance_size, "instances")
-        )
+            at = header.axes_offset + number * header.axis_size
+            axis = VariationAxis.read(reader.at(at), "an axis")
+            if not axis.minimum <= axis.default <= axis.maximum:
+                raise FontError(f"the default of axis '{axis.tag}' is not between its least and its most", offset=at)
+            axes.append(axis)
+        return cls(tuple(axes), _parse_instances(reader, header))
 
     def compile(self) -> bytes:
+        has_postscript_names = any(each.postscript_name_id is not None for each in self.instances)
         header = _Header(
             axes_offset=_Header.LAYOUT.size,
             axis_count=len(self.axes),
             axis_size=VariationAxis.LAYOUT.size,
-            instance_count=len(self.instances) // self.instance_size if self.instance_size else 0,
-            instance_size=self.instance_size,
+            instance_count=len(self.instances),
+            instance_size=_instance_size(len(self.axes)) + 2 * has_postscript_names,
         )
-        return header.compile() + b"".join(axis.compile() for axis in self.axes) + self.instances
+        writer = Writer().append(header.compile()).append(b"".join(axis.compile() for axis in self.axes))
+        for instance in self.instances:
+            writer.u16(instance.name_id, instance.flags).i32(*instance.coordinates)
+            if instance.postscript_name_id is not None:
+                writer.u16(instance.postscript_name_id)
+        return bytes(writer)
+
+
+def _instance_size(axes: int) -> int:
+    """Bytes of an instance without a PostScript name: name, flags, coordinates."""
+    return 4 + 4 * axes
+
+
+def _parse_instances(reader: Reader, header: _Header) -> tuple[NamedInstance, ...]:
+    short = _instance_size(header.axis_count)
+    if header.instance_count and header.instance_size < short:
+        raise FontError(
+            f"its instances of {header.instance_size} bytes have no room for {header.axis_count} coordinates", offset=14
+        )
+    start = header.axes_offset + header.axis_count * header.axis_size
+    found = []
+    for number in range(header.instance_count):
+        at = reader.at(start + number * header.instance_size)
+        name_id, flags = at.u16(), at.u16()
+        coordinates = tuple(at.i32() for _ in range(header.axis_count))
+        found.append(
+            NamedInstance(name_id, flags, coordinates, at.u16() if header.instance_size >= short + 2 else None)
+        )
+    return tuple(found)
