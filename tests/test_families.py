@@ -103,6 +103,8 @@ def test_a_variable_font_covers_static_faces_and_does_not_conflict_with_them(aks
     static, variable = SYSTEM / "karla", SYSTEM / "karla-variable"
     done = aksara("inspect", static, variable)
     assert "claims to be" not in done.stderr
+    assert done.stderr.count("a variable font, left out") == 2, "and nobody is asked for what is there"
+    assert "give the family" not in done.stderr
     assert "200–800" in done.stdout
     shown = " ".join(done.stdout.split())
     assert "Karla[wght].ttf is variable and covers Extra Light, Light, Regular, Medium, Bold, Extra Bold" in shown

@@ -10,15 +10,13 @@ from pathlib import Path
 
 from aksara.errors import InputError, InputErrors, RequestError, UnsupportedFont
 from aksara.faces import Descriptors, Face, descriptors_of, font_features, identify, sort_into_families
+from aksara.faces.variation import LEFT_OUT
 from aksara.font import Font
 from aksara.notices import Notice
 from aksara.pipeline.request import BuildRequest, FamilyRequest
 from aksara.sources import PathPattern, SourceFile
 
 _OVERRIDES = "FamilyRequest.overrides"
-_LEFT_OUT = (
-    "a variable font, left out: Aksara cannot make web fonts of these yet, and static fonts of the family are here"
-)
 # Of the same face in several containers the least processed is taken.
 _CONTAINERS = ("sfnt", "woff2", "woff")
 
@@ -83,7 +81,7 @@ def _pass_over(
     needed: list[InputError] = []
     for (font, problem), face in zip(variable, faces[len(static) :], strict=True):
         if any(face.covers(other) for other in faces[: len(static)]):
-            notices.append(Notice(font.path, _LEFT_OUT))
+            notices.append(Notice(font.path, LEFT_OUT))
         else:
             needed.append(problem)
     return needed
