@@ -18,7 +18,7 @@ from aksara import container
 from aksara.container import FontFormat
 from aksara.font import Font
 from aksara.subsetting import Subset
-from aksara.tables import Cmap, Gpos, Gsub, Kern
+from aksara.tables import Cmap, Fvar, Gpos, Gsub, Kern
 from aksara.tables.layout.gpos import ClassPairs, GlyphPairs
 from aksara.tables.layout.gsub import LigatureSubstitution
 
@@ -41,12 +41,16 @@ class Difference:
 
 @dataclass(slots=True)
 class Comparison:
-    """One font and one subset of it. `features` are tried one by one besides the default ones."""
+    """One font and one subset of it. `features` are tried one by one besides the default ones.
+
+    A variable font is compared at `location`: axis tag → value in the axis's own units.
+    """
 
     source: Font
     cut: Subset
     features: tuple[str, ...] = ()
     seed: int = 1
+    location: Mapping[str, float] = field(default_factory=dict)
     differences: list[Difference] = field(default_factory=list)
 
     def run(self) -> list[Difference]:
@@ -61,8 +65,7 @@ class Comparison:
 
     def outlines(self) -> None:
         """Outlines, advances and vertical metrics of every kept glyph, in font units; and which character has it."""
-        source = freetype.Face(io.BytesIO(whole(self.source)))
-        result = freetype.Face(io.BytesIO(self.cut.font.write("sfnt")))
+        source, result = self._face(whole(self.source)), self._face(self.cut.font.write("sfnt"))
         for new, old in enumerate(self.cut.glyphs):
             if old is not None and _drawn(source, old) != _drawn(result, new):
                 self._differ("outline or metrics", f"glyph {old}")
@@ -75,10 +78,22 @@ class Comparison:
             if found != numbers[old]:
                 self._differ("character shows another glyph", f"U+{code:04X}")
 
+    def _face(self, data: bytes) -> freetype.Face:
+        face = freetype.Face(io.BytesIO(data))
+        if self.location:
+            face.set_var_design_coords(self._coordinates(self.source))
+        return face
+
+    def _coordinates(self, font: Font) -> list[float]:
+        return [self.location[axis.tag] for axis in font.table(Fvar).axes]
+
     # ---- HarfBuzz
 
     def shaping(self) -> None:
         before, after = _raqm(self.source), _raqm(self.cut.font, font_format="woff2")
+        if self.location:
+            before.set_variation_by_axes(self._coordinates(self.source))
+            after.set_variation_by_axes(self._coordinates(self.cut.font))
         rng = random.Random(self.seed)
         chosen = texts(self.source, self.cut.characters, rng)
         for number, text in enumerate(chosen):

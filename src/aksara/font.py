@@ -24,7 +24,6 @@ _TRUETYPE: tuple[type[Table], ...] = (Loca, Glyf)
 
 # Kinds of fonts that are told by a table, and what is said of them.
 _NOT_YET = {
-    "fvar": "a variable font, which Aksara cannot make web fonts of yet; give the family's static fonts",
     "CFF2": "a font with PostScript outlines (CFF2), which Aksara cannot make web fonts of yet; give its TTF",
     "COLR": "a colour font, which Aksara cannot make web fonts of yet",
     "SVG ": "a colour font, which Aksara cannot make web fonts of yet",

@@ -22,13 +22,20 @@ from aksara.tables.name import Name
 from aksara.tables.os2 import OS2
 from aksara.tables.post import Post
 from aksara.tables.stat import Stat
+from aksara.tables.variation.avar import Avar
+from aksara.tables.variation.cvar import Cvar
+from aksara.tables.variation.glyph_metrics import Hvar, Vvar
+from aksara.tables.variation.gvar import Gvar
+from aksara.tables.variation.mvar import Mvar
 from aksara.tables.vertical import Vhea, Vmtx, Vorg
 
 __all__ = [
     "OS2",
+    "Avar",
     "Base",
     "Cff",
     "Cmap",
+    "Cvar",
     "FontTables",
     "Fvar",
     "Gasp",
@@ -36,15 +43,18 @@ __all__ = [
     "Glyf",
     "Gpos",
     "Gsub",
+    "Gvar",
     "Hdmx",
     "Head",
     "Hhea",
     "Hmtx",
+    "Hvar",
     "Kern",
     "Loca",
     "Ltsh",
     "Math",
     "Maxp",
+    "Mvar",
     "Name",
     "Post",
     "Stat",
@@ -52,4 +62,5 @@ __all__ = [
     "Vhea",
     "Vmtx",
     "Vorg",
+    "Vvar",
 ]

@@ -123,6 +123,11 @@ class Fvar(Table):
                 writer.u16(instance.postscript_name_id)
         return bytes(writer)
 
+    def name_ids(self) -> set[int]:
+        """The names that it refers to."""
+        found = {axis.name_id for axis in self.axes} | {each.name_id for each in self.instances}
+        return found | {each.postscript_name_id for each in self.instances if each.postscript_name_id is not None}
+
 
 def _instance_size(axes: int) -> int:
     """Bytes of an instance without a PostScript name: name, flags, coordinates."""

@@ -9,6 +9,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
+import numpy as np
+
 from aksara.errors import FontError
 from aksara.records import ArrayRecord
 from aksara.tables.base import FontTables, Table
@@ -19,6 +21,7 @@ from aksara.tables.subsetting import SubsetContext
 from aksara.truetype import glyph_data
 from aksara.truetype.components import Composite, component_ids, with_component_ids
 from aksara.truetype.glyph_data import HEADER_SIZE
+from aksara.truetype.outlines import EMPTY, Outline, outlines_of
 from aksara.truetype.points import Ints, Points, decode_simple
 
 #: Nesting of composites that is followed; renderers give up far earlier, real fonts stay within 6.
@@ -107,6 +110,19 @@ class Glyf(Table):
         """The points of these simple glyphs."""
         wanted = list(glyphs)
         return decode_simple([self.glyphs[glyph] for glyph in wanted], wanted)
+
+    def outlines(self, glyphs: Iterable[int]) -> list[Outline]:
+        """The outlines of these glyphs, as variations see them."""
+        wanted = list(glyphs)
+        simple = [glyph for glyph in dict.fromkeys(wanted) if self.contours(glyph) > 0]
+        found = dict(zip(simple, outlines_of(self.simple(simple)), strict=True))
+        return [found[glyph] if glyph in found else self._other_outline(glyph) for glyph in wanted]
+
+    def _other_outline(self, glyph: int) -> Outline:
+        if not self.glyphs[glyph] or not self.is_composite(glyph):
+            return EMPTY
+        offsets = [component.offset for component in self.composite(glyph).components]
+        return Outline(np.array(offsets, np.int64), np.zeros(0, np.int64))
 
     def boxes(self) -> Ints:
         """Bounding box of every glyph (G by 4: xMin, yMin, xMax, yMax), as its header has it; zeros if empty."""

@@ -11,13 +11,17 @@ from typing import ClassVar, Self
 from aksara.binary import Reader
 from aksara.records import FixedRecord
 from aksara.tables.base import FontTables, Table
+from aksara.tables.fvar import Fvar
 from aksara.tables.platforms import MACINTOSH, UNICODE, WINDOWS
+from aksara.tables.stat import Stat
 from aksara.tables.subsetting import SubsetContext
 
 COPYRIGHT, FAMILY, SUBFAMILY, UNIQUE_ID, FULL_NAME, VERSION, POSTSCRIPT_NAME, TRADEMARK = range(8)
 MANUFACTURER, DESIGNER, DESCRIPTION, VENDOR_URL, DESIGNER_URL, LICENCE, LICENCE_URL = range(8, 15)
 TYPOGRAPHIC_FAMILY, TYPOGRAPHIC_SUBFAMILY = 16, 17
 WWS_FAMILY, WWS_SUBFAMILY = 21, 22
+#: What the PostScript names of a variable font's instances begin with.
+VARIATIONS_PREFIX = 25
 
 _WINDOWS_ENGLISH, _MAC_ENGLISH = 0x0409, 0
 # Encodings of the Windows platform that are not UTF-16.
@@ -149,7 +153,8 @@ class Name(Table):
 
     def subset(self, context: SubsetContext) -> Self:
         """What matters on the web and to the law: in English if there is English, for Windows if there is that."""
-        wanted = [record for record in self.records if record.name_id in _KEPT]
+        ids = _KEPT | _ids_of_variations(context)
+        wanted = [record for record in self.records if record.name_id in ids]
         kept: list[NameRecord] = []
         for name_id in sorted({record.name_id for record in wanted}):
             group = [record for record in wanted if record.name_id == name_id]
@@ -165,6 +170,13 @@ class Name(Table):
             if text := clean(record.decode()):
                 return text
         return None
+
+
+def _ids_of_variations(context: SubsetContext) -> set[int]:
+    """The names of axes and instances of a variable font."""
+    fvar, stat = context.subset(Fvar), context.subset(Stat)
+    ids = fvar.name_ids() | {VARIATIONS_PREFIX} if fvar is not None else set()
+    return ids | (stat.name_ids() if stat is not None else set())
 
 
 def _preference(record: NameRecord) -> tuple[int, int]:

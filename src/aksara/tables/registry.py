@@ -29,13 +29,19 @@ from aksara.tables.os2 import OS2
 from aksara.tables.post import Post
 from aksara.tables.stat import Stat
 from aksara.tables.subsetting import SubsetScope
+from aksara.tables.variation.avar import Avar
+from aksara.tables.variation.cvar import Cvar
+from aksara.tables.variation.glyph_metrics import Hvar, Vvar
+from aksara.tables.variation.gvar import Gvar
+from aksara.tables.variation.mvar import Mvar
 from aksara.tables.vertical import Vhea, Vmtx, Vorg
 
 #: Tag → class, of every table that Aksara understands. A new table is added here.
 CLASSES: dict[str, type[Table]] = {
     table_class.TAG: table_class
     for table_class in (
-        *(Head, Hhea, Maxp, OS2, Name, Post, Cmap, Hmtx, Loca, Glyf, Fvar, Stat, Vhea, Vmtx, Vorg, Gasp, Hdmx, Ltsh),
+        *(Head, Hhea, Maxp, OS2, Name, Post, Cmap, Hmtx, Loca, Glyf, Vhea, Vmtx, Vorg, Gasp, Hdmx, Ltsh),
+        *(Fvar, Avar, Gvar, Cvar, Hvar, Vvar, Mvar, Stat),
         *(Gsub, Gpos, Gdef, Base, Math, Kern, Cff),
     )
 }
@@ -61,7 +67,7 @@ class OpaqueTable:
 
 
 OPAQUE: dict[str, OpaqueTable] = {
-    **dict.fromkeys(("cvt ", "fpgm", "prep", "cvar", "VDMX"), OpaqueTable(is_hinting=True)),
+    **dict.fromkeys(("cvt ", "fpgm", "prep", "VDMX"), OpaqueTable(is_hinting=True)),
     # Apple's layout tables count only where the OpenType ones are missing.
     **dict.fromkeys(("morx", "mort", "feat", "prop"), OpaqueTable(superseded_by="GSUB", has_glyph_ids=True)),
     **dict.fromkeys(

@@ -34,6 +34,11 @@ class Component:
     arguments: tuple[int, int]
     scale: tuple[int, ...] = ()
 
+    @property
+    def offset(self) -> tuple[int, int]:
+        """How far it is moved, in font units; not at all if it is placed by points."""
+        return self.arguments if self.flags & ARGS_ARE_XY else (0, 0)
+
     @classmethod
     def read(cls, reader: Reader) -> Component:
         """The component record at the cursor."""

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from aksara.offsets import Block, OffsetReader
-from aksara.tables.layout.devices import Device, device_block, parse_device
+from aksara.tables.layout.devices import Change, Device, device_block, parse_device
 
 
 @dataclass(slots=True, frozen=True)
@@ -18,6 +18,14 @@ class Anchor:
     point: int | None = None
     x_device: Device | None = None
     y_device: Device | None = None
+
+    def changed(self, change: Change) -> Anchor:
+        """The anchor with both its values and their devices changed."""
+        if self.x_device is None and self.y_device is None:
+            return self
+        x, x_device = change(self.x, self.x_device)
+        y, y_device = change(self.y, self.y_device)
+        return Anchor(x, y, self.point, x_device, y_device)
 
     def block(self) -> Block:
         """The anchor table, in the format that says no more than it must."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import ClassVar, Self
 
@@ -10,7 +10,7 @@ from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader, serialize
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
-from aksara.tables.layout.devices import Device, device_block, parse_device
+from aksara.tables.layout.devices import Change, Device, UsedVariations, device_block, parse_device
 from aksara.tables.subsetting import SubsetContext
 from aksara.tables.variation.item_variation_store import ItemVariationStore
 
@@ -35,6 +35,13 @@ class Coordinate:
         if coordinate_format not in (1, 3):
             raise FontError(f"a coordinate of format {coordinate_format}; only 1 to 3 exist", offset=reader.origin)
         return cls(value, device=parse_device(reader.offset16()) if coordinate_format == 3 else None)
+
+    def changed(self, change: Change) -> Self:
+        """With its value and device changed."""
+        if self.device is None:
+            return self
+        value, device = change(self.value, self.device)
+        return replace(self, value=value, device=device)
 
     def subset(self, glyphs: GlyphMap) -> Self:
         """With its reference under the new glyph ID, or without one."""
@@ -109,8 +116,20 @@ class Base(Table):
         return serialize(root.offset32(self.variations.block()) if self.variations else root)
 
     def subset(self, context: SubsetContext) -> Self:
-        glyphs = context.glyphs
-        horizontal, vertical = (_axis_subset(axis, glyphs) for axis in (self.horizontal, self.vertical))
+        cut = self._each(lambda coordinate: coordinate.subset(context.glyphs))
+        if self.variations is None:
+            return cut
+        used = UsedVariations()
+        cut.changed(used.note)
+        packed = used.packed(self.variations)
+        return replace(cut.changed(packed.change), variations=packed.store)
+
+    def changed(self, change: Change) -> Self:
+        """With all coordinates and their devices changed."""
+        return self._each(lambda coordinate: coordinate.changed(change))
+
+    def _each(self, change: Callable[[Coordinate], Coordinate]) -> Self:
+        horizontal, vertical = (_axis_changed(axis, change) for axis in (self.horizontal, self.vertical))
         return replace(self, horizontal=horizontal, vertical=vertical)
 
 
@@ -186,9 +205,9 @@ def _extents_block(extents: Extents | None) -> Block | None:
     return block
 
 
-def _axis_subset(axis: BaselineAxis | None, glyphs: GlyphMap) -> BaselineAxis | None:
+def _axis_changed(axis: BaselineAxis | None, change: Callable[[Coordinate], Coordinate]) -> BaselineAxis | None:
     def kept(coordinate: Coordinate | None) -> Coordinate | None:
-        return coordinate.subset(glyphs) if coordinate is not None else None
+        return change(coordinate) if coordinate is not None else None
 
     def extents(each: Extents) -> Extents:
         low, high = each.extent

@@ -3,10 +3,12 @@ VariationIndex tables")."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from aksara.offsets import Block, OffsetReader
-from aksara.tables.variation.item_variation_store import VariationIndex
+from aksara.tables.variation.item_variation_store import ItemVariationStore, VariationIndex
+from aksara.tables.variation.store_packing import pack_store
 
 _VARIATION_INDEX = 0x8000
 
@@ -26,6 +28,8 @@ class SizeDevice:
 
 #: A device table of either kind: the same field holds both, told apart by their format.
 Device = SizeDevice | VariationIndex
+#: What becomes of a value (in font units) and its device.
+Change = Callable[[int, Device | None], tuple[int, Device | None]]
 
 
 def parse_device(reader: OffsetReader | None) -> Device | None:
@@ -50,3 +54,34 @@ def device_block(device: Device | None) -> Block | None:
     if isinstance(device, VariationIndex):
         return Block().u16(device.outer, device.inner, _VARIATION_INDEX)
     return Block().u16(device.first, device.last, device.delta_format, *device.words)
+
+
+@dataclass(slots=True, frozen=True)
+class PackedVariations:
+    """A store in few bytes, and where what was used of the one before is in it."""
+
+    store: ItemVariationStore | None
+    places: Mapping[VariationIndex, VariationIndex | None]
+
+    def change(self, value: int, device: Device | None) -> tuple[int, Device | None]:
+        """The value as it is, its device under the new index; none for one that changes nothing."""
+        return value, self.places[device] if isinstance(device, VariationIndex) else device
+
+
+class UsedVariations:
+    """The rows of a store that values vary by: `note` sees each value, and leaves it as it is."""
+
+    def __init__(self) -> None:
+        self._indices: dict[VariationIndex, None] = {}
+
+    def note(self, value: int, device: Device | None) -> tuple[int, Device | None]:
+        """Take down which row the value varies by."""
+        if isinstance(device, VariationIndex):
+            self._indices[device] = None
+        return value, device
+
+    def packed(self, store: ItemVariationStore) -> PackedVariations:
+        """What is used of the store."""
+        indices = list(self._indices)
+        packed, places = pack_store(store.axis_count, store.regions, store.rows(indices))
+        return PackedVariations(packed, dict(zip(indices, places, strict=True)))

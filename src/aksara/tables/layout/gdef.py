@@ -17,7 +17,7 @@ from aksara.tables.layout.coverage import (
     parse_covered,
     rows_by_glyph,
 )
-from aksara.tables.layout.devices import Device, device_block, parse_device
+from aksara.tables.layout.devices import Change, Device, PackedVariations, UsedVariations, device_block, parse_device
 from aksara.tables.layout.layout_table import LayoutTable, has_complex_text, has_marks
 from aksara.tables.subsetting import SubsetContext
 from aksara.tables.variation.item_variation_store import ItemVariationStore
@@ -47,6 +47,13 @@ class Caret:
             raise FontError(f"a caret of format {caret_format}; only 1 to 3 exist", offset=reader.origin)
         (value,) = reader.i16s(1)
         return cls(value, device=parse_device(reader.offset16()) if caret_format == 3 else None)
+
+    def changed(self, change: Change) -> Self:
+        """With its value and device changed."""
+        if self.device is None:
+            return self
+        value, device = change(self.value, self.device)
+        return replace(self, value=value, device=device)
 
     def block(self) -> Block:
         if self.by_point:
@@ -142,14 +149,44 @@ class Gdef(Table):
         def kept(part: Mapping[int, V] | None) -> dict[int, V] | None:
             return glyphs.keys_of(part) if part is not None else None
 
+        cut = replace(self, carets=kept(self.carets) or None)
+        if (packed := self._variations_left(context)) is not None:
+            cut = cut.changed(packed.change)
         return replace(
-            self,
+            cut,
             classes=kept(self.classes),
             points=kept(self.points) or None,
-            carets=kept(self.carets) or None,
             mark_classes=kept(self.mark_classes) or None,
             mark_sets=tuple(sets) or None,
+            variations=packed.store if packed is not None else None,
         )
+
+    def changed(self, change: Change) -> Self:
+        """With the values of its carets and their devices changed."""
+        if self.carets is None:
+            return self
+        carets = {glyph: tuple(caret.changed(change) for caret in each) for glyph, each in self.carets.items()}
+        return replace(self, carets=carets)
+
+    def device_change(self, context: SubsetContext) -> Change | None:
+        """What becomes of devices in GPOS, which vary by the store here; None if there is none."""
+        packed = self._variations_left(context)
+        return packed.change if packed is not None else None
+
+    def _variations_left(self, context: SubsetContext) -> PackedVariations | None:
+        """The store with what carets here, and values in GPOS, still vary by; None if there is none."""
+        store = self.variations
+        if store is None:
+            return None
+
+        def pack() -> PackedVariations:
+            used = UsedVariations()
+            replace(self, carets=context.glyphs.keys_of(self.carets or {})).changed(used.note)
+            for table in _filtering(context):
+                table.changed(used.note)
+            return used.packed(store)
+
+        return context.once((Gdef, "variations"), pack)
 
 
 def _filtering(context: SubsetContext) -> list[LayoutTable]:

@@ -12,6 +12,7 @@ from typing import ClassVar, Protocol, Self, cast
 from aksara.offsets import Block, OffsetOverflow, OffsetReader, serialize, total_size
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.devices import Change
 from aksara.tables.layout.features import (
     FeatureRecord,
     FeatureVariation,
@@ -41,10 +42,12 @@ _PRESENCE_MATTERS = (
 )
 
 
-class _MarkSets(Protocol):
+class _Definitions(Protocol):
     """What this table needs of 'GDEF', whose module imports this one."""
 
     def new_mark_sets(self, context: SubsetContext) -> Mapping[int, int]: ...
+
+    def device_change(self, context: SubsetContext) -> Change | None: ...
 
 
 @dataclass(slots=True)
@@ -154,7 +157,10 @@ class LayoutTable(Table):
         gdef = context.original_by_tag(_GDEF)
         if cut is None or gdef is None:
             return cut
-        return cut.with_mark_sets(cast(_MarkSets, gdef).new_mark_sets(context))
+        definitions = cast(_Definitions, gdef)
+        change = definitions.device_change(context)
+        cut = cut.changed(change) if change is not None else cut
+        return cut.with_mark_sets(definitions.new_mark_sets(context))
 
     def cut_down(self, glyphs: GlyphMap, tags: Collection[str], always: Collection[str] = ()) -> Self:
         """For the kept glyphs and features of these tags.
@@ -209,7 +215,11 @@ class LayoutTable(Table):
         scripts = {tag: subset_script(script, kept) for tag, script in self.scripts.items()}
         return type(self)(scripts, features, lookups, variations)
 
-    # ---- mark glyph sets, which 'GDEF' holds
+    # ---- variations and mark glyph sets, which 'GDEF' holds
+
+    def changed(self, change: Change) -> Self:
+        """With the values of all lookups and their devices changed."""
+        return replace(self, lookups=[lookup.changed(change) for lookup in self.lookups])
 
     def mark_sets(self) -> set[int]:
         """The mark glyph sets that lookups filter by."""

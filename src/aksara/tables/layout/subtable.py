@@ -8,6 +8,7 @@ from typing import Self
 
 from aksara.offsets import Block, OffsetOverflow, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.devices import Change
 
 
 class Subtable(ABC):
@@ -22,6 +23,10 @@ class Subtable(ABC):
     @abstractmethod
     def block(self) -> Block:
         """The subtable in the making."""
+
+    def changed(self, change: Change) -> Self:
+        """With its values and their devices changed; most have none."""
+        return self
 
     @property
     def span(self) -> int:

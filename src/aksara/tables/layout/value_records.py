@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from aksara.offsets import Block, OffsetReader
-from aksara.tables.layout.devices import Device, device_block, parse_device
+from aksara.tables.layout.devices import Change, Device, device_block, parse_device
 
 #: The fields that a value format announces, in order: numbers in font units, then devices or None. Pairs come in tens
 #: of thousands, so a record is no more than a tuple.
@@ -34,6 +34,25 @@ def write_value(block: Block, value_format: int, value: Value) -> None:
     for device in value[count:]:
         assert not isinstance(device, int)
         block.offset16(device_block(device))
+
+
+def with_numbers(value_format: int) -> int:
+    """The format with a number for each device, so that what a device says can be put there."""
+    return value_format | value_format >> 4 & NUMBERS
+
+
+def changed_value(value_format: int, value: Value, change: Change) -> Value:
+    """The record in the format `with_numbers`, its numbers and devices changed."""
+    if not value_format & DEVICES:
+        return value
+    fields = dict(zip((bit for bit in range(8) if value_format >> bit & 1), value, strict=True))
+    for bit in range(4):
+        device = fields.get(bit + 4)
+        if value_format >> bit + 4 & 1:
+            number = fields.get(bit, 0)
+            assert isinstance(number, int) and not isinstance(device, int)
+            fields[bit], fields[bit + 4] = change(number, device) if device is not None else (number, None)
+    return tuple(fields[bit] for bit in sorted(fields))
 
 
 def without_unused_fields(value_format: int, values: list[Value]) -> tuple[int, list[Value]]:

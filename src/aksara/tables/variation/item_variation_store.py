@@ -3,6 +3,7 @@ table formats", "Item variation store")."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Self
 
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader
 from aksara.records import ArrayRecord
+from aksara.tables.variation.regions import AxisRegion, Region
 
 _FORMAT = 1
 #: The bit of wordDeltaCount that says that words have 32 bits, and the others 16.
@@ -25,19 +27,6 @@ class VariationIndex:
 
     outer: int
     inner: int
-
-
-@dataclass(slots=True, frozen=True)
-class AxisRegion:
-    """Where on one axis a region begins, has its peak, and ends, in normalised units of 1/16384."""
-
-    start: int
-    peak: int
-    end: int
-
-
-#: A region of the design space: one part for each axis.
-Region = tuple[AxisRegion, ...]
 
 
 @dataclass(slots=True, frozen=True, eq=False)
@@ -101,6 +90,26 @@ class ItemVariationStore:
         reader.count_records(count)
         parts = [reader.offset32() for _ in range(count)]
         return cls(axis_count, regions, tuple(at.once(ItemVariationData.parse) if at else None for at in parts))
+
+    def rows(self, indices: Sequence[VariationIndex]) -> NDArray[np.int64]:
+        """How each of these values changes in each region of the store (values by regions).
+
+        An index that leads nowhere means no change, as for renderers.
+        """
+        found = np.zeros((len(indices), len(self.regions)), np.int64)
+        by_data: dict[int, list[int]] = {}
+        for number, index in enumerate(indices):
+            by_data.setdefault(index.outer, []).append(number)
+        for outer, numbers in by_data.items():
+            part = self.data[outer] if outer < len(self.data) else None
+            if part is None:
+                continue
+            there = [number for number in numbers if indices[number].inner < len(part.deltas)]
+            columns = [n for n, region in enumerate(part.regions) if region < len(self.regions)]
+            rows = part.deltas[[indices[number].inner for number in there]][:, columns]
+            for column, old in enumerate(columns):
+                found[there, part.regions[old]] += rows[:, column]
+        return found
 
     def block(self) -> Block:
         """The store, as `parse` reads it."""

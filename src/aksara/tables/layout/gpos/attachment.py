@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Self
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.anchors import Anchor, anchor_blocks, parse_anchor
 from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
+from aksara.tables.layout.devices import Change
 from aksara.tables.layout.subtable import Subtable
 
 #: One anchor for each class of marks, or None.
@@ -35,6 +36,9 @@ class CursiveAttachment(Subtable):
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = glyphs.keys_of(self.joints)
         return type(self)(kept) if kept else None
+
+    def changed(self, change: Change) -> Self:
+        return type(self)({glyph: _changed_two(joint, change) for glyph, joint in self.joints.items()})
 
     def block(self) -> Block:
         # It has no halves: both ends of a joint must be in one subtable.
@@ -63,6 +67,10 @@ class MarkAttachment(Subtable):
         marks, used = _kept_marks(self.marks, glyphs)
         bases = {glyph: tuple(row[c] for c in used) for glyph, row in glyphs.keys_of(self.bases).items()}
         return type(self)(len(used), marks, bases) if marks and bases else None
+
+    def changed(self, change: Change) -> Self:
+        bases = {glyph: _changed(row, change) for glyph, row in self.bases.items()}
+        return replace(self, marks=_changed_marks(self.marks, change), bases=bases)
 
     def block(self) -> Block:
         block_of = anchor_blocks()
@@ -97,6 +105,10 @@ class LigatureAttachment(Subtable):
         }
         return type(self)(len(used), marks, ligatures) if marks and ligatures else None
 
+    def changed(self, change: Change) -> Self:
+        ligatures = {glyph: tuple(_changed(row, change) for row in rows) for glyph, rows in self.ligatures.items()}
+        return replace(self, marks=_changed_marks(self.marks, change), ligatures=ligatures)
+
     def block(self) -> Block:
         block_of = anchor_blocks()
         array = Block().offsets16(_rows_block(self.ligatures[glyph], block_of) for glyph in sorted(self.ligatures))
@@ -105,6 +117,19 @@ class LigatureAttachment(Subtable):
     def halves(self) -> tuple[Self, Self]:
         first, second = halved(self.ligatures)
         return type(self)(self.classes, self.marks, first), type(self)(self.classes, self.marks, second)
+
+
+def _changed(anchors: Anchors, change: Change) -> Anchors:
+    return tuple(anchor.changed(change) if anchor is not None else None for anchor in anchors)
+
+
+def _changed_two(joint: tuple[Anchor | None, Anchor | None], change: Change) -> tuple[Anchor | None, Anchor | None]:
+    entry, leave = _changed(joint, change)
+    return entry, leave
+
+
+def _changed_marks(marks: Marks, change: Change) -> dict[int, tuple[int, Anchor]]:
+    return {glyph: (number, anchor.changed(change)) for glyph, (number, anchor) in marks.items()}
 
 
 def _parse_header(

@@ -12,10 +12,10 @@ from numpy.typing import NDArray
 from aksara.offsets import Block, OffsetOverflow, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import class_block, coverage_block, parse_classes, parse_covered
-from aksara.tables.layout.devices import Device, device_block, parse_device
+from aksara.tables.layout.devices import Change, Device, device_block, parse_device
 from aksara.tables.layout.gpos.glyph_pairs import ValueFormats
 from aksara.tables.layout.subtable import Subtable
-from aksara.tables.layout.value_records import DEVICES, field_count
+from aksara.tables.layout.value_records import DEVICES, field_count, with_numbers
 
 
 @dataclass(slots=True, frozen=True, eq=False)
@@ -145,6 +145,25 @@ class ClassPairs(Subtable):
         every = GlyphMap.identity((*kept, *self.classes2))
         return replace(self, covered=kept).subset(every) if kept else None
 
+    def changed(self, change: Change) -> Self:
+        one, two = self.value_formats
+        if not (one | two) & DEVICES:
+            return self
+        formats = with_numbers(one), with_numbers(two)
+        place_of = {name: number for number, name in enumerate(_field_names(formats))}
+        names = _field_names(self.value_formats)
+        values = np.zeros((*self.values.shape[:2], len(place_of)), np.int16)
+        values[:, :, [place_of[name] for name in names]] = self.values
+        devices: dict[tuple[int, int, int], Device] = {}
+        for (row, column, field), device in self.devices.items():
+            record, bit = names[field]
+            number = place_of[record, bit - 4]
+            value, new = change(int(values[row, column, number]), device)
+            values[row, column, number] = value
+            if new is not None:
+                devices[row, column, place_of[record, bit]] = new
+        return replace(self, value_formats=formats, values=values, devices=devices)
+
     def block(self) -> Block:
         rows, columns, _ = self.values.shape
         block = Block().u16(2).offset16(coverage_block(self.covered)).u16(*self.value_formats)
@@ -174,6 +193,11 @@ class ClassPairs(Subtable):
                 raise OffsetOverflow
             parts.append(part)
         return parts[0], parts[1]
+
+
+def _field_names(value_formats: ValueFormats) -> list[tuple[int, int]]:
+    """For each field of both records the record (0 or 1) and the bit that announces it."""
+    return [(n, bit) for n, each in enumerate(value_formats) for bit in range(8) if each >> bit & 1]
 
 
 def _are_devices(value_formats: ValueFormats) -> list[bool]:

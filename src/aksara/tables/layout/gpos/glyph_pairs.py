@@ -9,12 +9,15 @@ from typing import Self
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import bisected, coverage_block, halved, parse_coverage, rows_by_glyph
+from aksara.tables.layout.devices import Change
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import (
     DEVICES,
     Value,
+    changed_value,
     field_count,
     parse_value,
+    with_numbers,
     without_unused_fields,
     write_value,
 )
@@ -75,6 +78,19 @@ class GlyphPairs(Subtable):
         new = iter(zip(firsts, others, strict=True))
         pairs = {glyph: {second: next(new) for second in seconds} for glyph, seconds in self.pairs.items()}
         return type(self)((format1, format2), pairs)
+
+    def changed(self, change: Change) -> Self:
+        one, two = self.value_formats
+        if not (one | two) & DEVICES:
+            return self
+        pairs = {
+            glyph: {
+                second: (changed_value(one, first_value, change), changed_value(two, second_value, change))
+                for second, (first_value, second_value) in seconds.items()
+            }
+            for glyph, seconds in self.pairs.items()
+        }
+        return type(self)((with_numbers(one), with_numbers(two)), pairs)
 
     def block(self) -> Block:
         block = Block().u16(1).offset16(coverage_block(self.pairs)).u16(*self.value_formats)

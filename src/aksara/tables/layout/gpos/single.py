@@ -10,8 +10,18 @@ from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
+from aksara.tables.layout.devices import Change
 from aksara.tables.layout.subtable import Subtable
-from aksara.tables.layout.value_records import Value, field_count, parse_value, without_unused_fields, write_value
+from aksara.tables.layout.value_records import (
+    DEVICES,
+    Value,
+    changed_value,
+    field_count,
+    parse_value,
+    with_numbers,
+    without_unused_fields,
+    write_value,
+)
 
 
 @dataclass(slots=True, frozen=True)
@@ -42,6 +52,16 @@ class SingleAdjustment(Subtable):
             return None
         value_format, values = without_unused_fields(self.value_format, list(kept.values()))
         return type(self)(value_format, dict(zip(kept, values, strict=True)))
+
+    def changed(self, change: Change) -> Self:
+        if not self.value_format & DEVICES:
+            return self
+        known: dict[Value, Value] = {}
+        for value in self.values.values():
+            if value not in known:
+                known[value] = changed_value(self.value_format, value, change)
+        values = {glyph: known[value] for glyph, value in self.values.items()}
+        return type(self)(with_numbers(self.value_format), values)
 
     def block(self) -> Block:
         ordered = [self.values[glyph] for glyph in sorted(self.values)]

@@ -1,0 +1,144 @@
+"""Packed point numbers and packed deltas, as 'gvar' and 'cvar' hold them (OpenType 1.9.1, "Tuple variation store",
+"Packed point numbers", "Packed deltas")."""
+
+from __future__ import annotations
+
+import struct
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aksara.errors import FontError
+from aksara.truetype.points import Ints, ramp, starts_of
+
+_POINTS_ARE_WORDS = 0x80
+_DELTAS_ARE_ZERO, _DELTAS_ARE_WORDS = 0x80, 0x40
+_POINT_RUN, _DELTA_RUN = 128, 64
+
+
+def read_points(data: bytes, at: int) -> tuple[list[int] | None, int]:
+    """The point numbers at that offset (None: all points), and where they end."""
+    try:
+        count = data[at]
+        at += 1
+        if count & 0x80:
+            count, at = (count & 0x7F) << 8 | data[at], at + 1
+        if not count:
+            return None, at
+        points: list[int] = []
+        number = 0
+        while len(points) < count:
+            control = data[at]
+            run = (control & 0x7F) + 1
+            if control & _POINTS_ARE_WORDS:
+                steps = struct.unpack_from(f">{run}H", data, at + 1)
+                at += 1 + 2 * run
+            else:
+                steps = tuple(data[at + 1 : at + 1 + run])
+                at += 1 + run
+            if at > len(data):
+                raise IndexError
+            for step in steps:
+                number += step
+                points.append(number)
+    except (IndexError, struct.error):
+        raise FontError("its point numbers run past its end", offset=at) from None
+    if len(points) > count:
+        raise FontError("its point numbers are more than it says", offset=at)
+    return points, at
+
+
+def read_deltas(data: bytes, at: int, count: int) -> tuple[list[int], int]:
+    """As many deltas at that offset, and where they end."""
+    deltas: list[int] = []
+    try:
+        while len(deltas) < count:
+            control = data[at]
+            run = (control & 0x3F) + 1
+            at += 1
+            kind = control & (_DELTAS_ARE_ZERO | _DELTAS_ARE_WORDS)
+            if kind == _DELTAS_ARE_ZERO:
+                deltas += [0] * run
+            elif kind == _DELTAS_ARE_WORDS:
+                deltas += struct.unpack_from(f">{run}h", data, at)
+                at += 2 * run
+            elif not kind:
+                deltas += struct.unpack_from(f">{run}b", data, at)
+                at += run
+            else:
+                raise FontError("its deltas have 32 bits, which glyphs and control values cannot", offset=at - 1)
+    except (IndexError, struct.error):
+        raise FontError("its deltas run past its end", offset=at) from None
+    if len(deltas) > count:
+        raise FontError("its deltas are more than its points", offset=at)
+    return deltas, at
+
+
+def write_points(points: Ints) -> bytes:
+    """These point numbers, which must rise."""
+    count = len(points)
+    head = bytes((count,)) if count < 0x80 else bytes((0x80 | count >> 8, count & 0xFF))
+    steps = np.diff(points, prepend=0)
+    if 0 < count <= _POINT_RUN and steps.max() <= 0xFF:
+        return head + bytes((count - 1, *steps.tolist()))
+    out = bytearray(head)
+    at = 0
+    wide = (steps > 0xFF).tolist()
+    while at < count:
+        end = at + 1
+        while end < count and end - at < _POINT_RUN and wide[end] == wide[at]:
+            end += 1
+        run = steps[at:end]
+        out.append((_POINTS_ARE_WORDS if wide[at] else 0) | (end - at - 1))
+        out += run.astype(">u2" if wide[at] else np.uint8).tobytes()
+        at = end
+    return bytes(out)
+
+
+def write_deltas(values: Ints, sizes: Ints) -> tuple[bytes, Ints]:
+    """Segments of deltas, one behind the other, each packed by itself; and the bytes of each.
+
+    `sizes` are the numbers of deltas in the segments.
+    """
+    if not len(values):
+        return b"", np.zeros(len(sizes), np.int64)
+    segment = np.repeat(np.arange(len(sizes)), sizes)
+    kind = _kinds(values, segment)
+    new = np.ones(len(values), bool)
+    new[1:] = (kind[1:] != kind[:-1]) | (segment[1:] != segment[:-1])
+    at = np.flatnonzero(new)
+    runs = np.diff(at, append=len(values))
+    # A run is at most 64 long: longer ones are cut.
+    parts = -(-runs // _DELTA_RUN)
+    at = ramp(np.zeros(len(at), np.int64), parts) * _DELTA_RUN + np.repeat(at, parts)
+    runs = np.diff(at, append=len(values))
+    width = kind[at].astype(np.int64)
+    coded = 1 + width * runs
+    out = np.zeros(int(coded.sum()), np.uint8)
+    starts = starts_of(coded)
+    out[starts] = np.array((_DELTAS_ARE_ZERO, 0, _DELTAS_ARE_WORDS))[width] | (runs - 1)
+    value_width = np.repeat(width, runs)
+    place = np.repeat(starts + 1, runs) + value_width * (np.arange(len(values)) - np.repeat(at, runs))
+    narrow, wide = value_width == 1, value_width == 2
+    out[place[narrow]] = values[narrow] & 0xFF
+    out[place[wide]] = values[wide] >> 8 & 0xFF
+    out[place[wide] + 1] = values[wide] & 0xFF
+    sizes_in_bytes = np.zeros(len(sizes), np.int64)
+    np.add.at(sizes_in_bytes, segment[at], coded)
+    return out.tobytes(), sizes_in_bytes
+
+
+def _kinds(values: Ints, segment: Ints) -> NDArray[np.int8]:
+    """The bytes that each delta is stored in: 0, 1 or 2.
+
+    A run costs a byte to start, so a single narrower delta between two wider ones is written as these.
+    """
+    if values.max() > 0x7FFF or values.min() < -0x8000:
+        raise OverflowError("a delta does not fit 16 bits")
+    kind = np.where(values == 0, 0, np.where((values >= -0x80) & (values < 0x80), 1, 2)).astype(np.int8)
+    for wide in (2, 1):
+        between = np.zeros(len(kind), bool)
+        same = segment[2:] == segment[:-2]
+        between[1:-1] = same & (kind[:-2] == wide) & (kind[2:] == wide) & (kind[1:-1] == wide - 1)
+        kind[between] = wide
+    return kind

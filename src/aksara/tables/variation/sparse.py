@@ -1,0 +1,101 @@
+"""The variations of glyphs with as few points named as do: the others follow (see `truetype.interpolation`)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from aksara.tables.variation.packed import write_deltas
+from aksara.tables.variation.tuples import TupleVariation
+from aksara.truetype.interpolation import EXACT, Floats, inferred, needed_points
+from aksara.truetype.outlines import Outline
+from aksara.truetype.points import Ints, segment_sums
+
+
+@dataclass(slots=True, frozen=True)
+class GlyphVariations:
+    """A glyph's outline, and the variations of its points."""
+
+    outline: Outline
+    variations: tuple[TupleVariation, ...]
+
+    def all_deltas(self) -> Floats:
+        """The deltas of all points in each variation (variations by points by 2), those that follow inferred."""
+        count = self.outline.point_count
+        dense = np.array([each.over(count) for each in self.variations], np.float64).reshape(-1, count, 2)
+        some = [number for number, each in enumerate(self.variations) if each.points is not None]
+        if some and len(self.outline.contours):
+            flat = dense[some].reshape(-1, 2)
+            named = np.zeros((len(some), count), bool)
+            for row, number in enumerate(some):
+                named[row, self.variations[number].points] = True
+            coordinates, contours = repeated(self.outline, len(some))
+            dense[some] = inferred(coordinates, flat, named.reshape(-1), contours).reshape(-1, count, 2)
+        return dense
+
+
+def repeated(outline: Outline, times: int) -> tuple[Ints, Ints]:
+    """The outline's coordinates and contours that many times; what cannot be inferred is a contour by itself."""
+    return np.tile(outline.with_phantoms, (times, 1)), np.tile(outline.parts, times)
+
+
+def sparse_variations(glyphs: Sequence[GlyphVariations]) -> list[tuple[TupleVariation, ...]]:
+    """The same variations in the fewest bytes that give exactly the same points; those that do nothing go.
+
+    A variation that names points already has what it needs.
+    """
+    dense = [[each for each in glyph.variations if each.points is None and each.deltas.any()] for glyph in glyphs]
+    listed = [each for variations in dense for each in variations]
+    if not listed:
+        return [tuple(_useful(glyph.variations)) for glyph in glyphs]
+    deltas = np.concatenate([each.deltas for each in listed])
+    found = iter(
+        with_fewest_points(
+            [glyph.outline for glyph in glyphs], [len(each) for each in dense], deltas, deltas.astype(np.float64), EXACT
+        )
+    )
+    result = []
+    for glyph in glyphs:
+        kept = []
+        for each in _useful(glyph.variations):
+            if each.points is None:
+                points, moved = next(found)
+                each = TupleVariation(each.region, points, moved)  # noqa: PLW2901
+            kept.append(each)
+        result.append(tuple(kept))
+    return result
+
+
+def _useful(variations: Sequence[TupleVariation]) -> list[TupleVariation]:
+    return [each for each in variations if each.deltas.any()]
+
+
+def with_fewest_points(
+    outlines: Sequence[Outline], times: Sequence[int], deltas: Ints, wanted: Floats, tolerance: float
+) -> list[tuple[Ints | None, Ints]]:
+    """For each variation the points to name (None: all) and their deltas.
+
+    Each outline has as many variations as `times` says, whose deltas stand one behind the other (N by 2): `deltas` as
+    they would be stored, `wanted` as they shall be, within the tolerance.
+    """
+    pairs = [repeated(outline, count) for outline, count in zip(outlines, times, strict=True) if count]
+    coordinates = np.concatenate([each for each, _ in pairs])
+    contours = np.concatenate([each for _, each in pairs])
+    counts = np.repeat([outline.point_count for outline in outlines], times)
+    named = needed_points(coordinates, deltas, wanted, contours, tolerance)
+    some = segment_sums(named.astype(np.int64), counts)
+    cheaper = 2 + some + _packed_sizes(deltas[named], some) < 1 + _packed_sizes(deltas, counts)
+    result: list[tuple[Ints | None, Ints]] = []
+    at = 0
+    for count, is_cheaper in zip(counts.tolist(), cheaper.tolist(), strict=True):
+        own, marked = deltas[at : at + count], named[at : at + count]
+        at += count
+        result.append((np.flatnonzero(marked), own[marked]) if is_cheaper else (None, own))
+    return result
+
+
+def _packed_sizes(deltas: Ints, counts: Ints) -> Ints:
+    """Bytes of each variation's deltas, both dimensions together."""
+    return sum(write_deltas(deltas[:, axis], counts)[1] for axis in range(2)) + np.zeros(len(counts), np.int64)

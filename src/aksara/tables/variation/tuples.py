@@ -1,0 +1,152 @@
+"""Tuple variation stores: the variations of one glyph's points, or of the control values (OpenType 1.9.1, "Tuple
+variation store")."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from aksara.binary import Reader, Writer
+from aksara.errors import FontError
+from aksara.records import ArrayRecord
+from aksara.tables.variation.packed import read_deltas, read_points, write_points
+from aksara.tables.variation.regions import EVERYWHERE, AxisRegion, Region, around
+from aksara.truetype.points import Ints
+
+_SHARED_POINTS, _COUNT = 0x8000, 0x0FFF
+_EMBEDDED_PEAK, _INTERMEDIATE, _PRIVATE_POINTS, _INDEX = 0x8000, 0x4000, 0x2000, 0x0FFF
+#: Peaks that tuples may share, by the bits of the index.
+MAX_SHARED_PEAKS = _INDEX + 1
+
+#: The peak of a region: a coordinate for each axis.
+Peak = tuple[int, ...]
+
+
+@dataclass(slots=True, frozen=True, eq=False)
+class TupleVariation(ArrayRecord):
+    """How points (or control values) move in a region: `points` are their numbers, rising, or None for all.
+
+    `deltas` (numbers by dimensions: x and y of points, one of control values) are in font units.
+    """
+
+    region: Region
+    points: Ints | None
+    deltas: Ints
+
+    @property
+    def peak(self) -> Peak:
+        """Where the region counts in full."""
+        return tuple(axis.peak for axis in self.region)
+
+    def over(self, count: int) -> Ints:
+        """The deltas of all `count` points, 0 for those that it does not name."""
+        if self.points is None:
+            return self.deltas
+        full = np.zeros((count, self.deltas.shape[1]), np.int64)
+        full[self.points] = self.deltas
+        return full
+
+
+def parse_tuples(
+    reader: Reader, start: int, axes: int, count: int, dimensions: int, shared_peaks: Sequence[Peak] = ()
+) -> tuple[TupleVariation, ...]:
+    """The tuple variations whose header is at the cursor; `start` is where their offsets count from.
+
+    `count` is how many points there are. Raises `FontError` for data that break the format.
+    """
+    header, data_offset = reader.u16(), reader.u16()
+    data, at = reader.data, start + data_offset
+    shared: list[int] | None = None
+    if header & _SHARED_POINTS:
+        shared, at = read_points(data, at)
+    found = []
+    for _ in range(header & _COUNT):
+        size, index = reader.u16(), reader.u16()
+        region = _region(reader, axes, index, shared_peaks)
+        end = at + size
+        if end > len(data):
+            raise FontError("the data of its variations run past its end", offset=at)
+        part = data[:end]
+        points, at = read_points(part, at) if index & _PRIVATE_POINTS else (shared, at)
+        numbers = _distinct(points, count)
+        deltas = []
+        for _ in range(dimensions):
+            values, at = read_deltas(part, at, count if points is None else len(points))
+            deltas.append(values)
+        table = np.array(deltas, np.int64).reshape(dimensions, -1).T
+        if points is not None and numbers is not None and len(numbers) < len(points):
+            table = _summed(points, numbers, table)
+        found.append(TupleVariation(region, numbers, table))
+        at = end
+    return tuple(found)
+
+
+def _region(reader: Reader, axes: int, index: int, shared_peaks: Sequence[Peak]) -> Region:
+    if index & _EMBEDDED_PEAK:
+        peak = tuple(reader.i16() for _ in range(axes))
+    elif (number := index & _INDEX) < len(shared_peaks):
+        peak = shared_peaks[number]
+    else:
+        raise FontError(f"it names shared tuple {number}, but there are {len(shared_peaks)}", offset=reader.position)
+    if not index & _INTERMEDIATE:
+        return around(peak)
+    starts = [reader.i16() for _ in range(axes)]
+    ends = [reader.i16() for _ in range(axes)]
+    # Where the peak is the default, the axis has no say, whatever else is written.
+    return tuple(AxisRegion(s, p, e) if p else EVERYWHERE for s, p, e in zip(starts, peak, ends, strict=True))
+
+
+def _distinct(points: list[int] | None, count: int) -> Ints | None:
+    if points is None:
+        return None
+    if points and max(points) >= count:
+        raise FontError(f"it moves point {max(points)}, but there are {count}")
+    numbers = np.array(points, np.int64)
+    return numbers if (np.diff(numbers) > 0).all() else np.unique(numbers)
+
+
+def _summed(points: list[int], numbers: Ints, deltas: Ints) -> Ints:
+    """The deltas of points of which some are named more than once: renderers add them up."""
+    total = np.zeros((len(numbers), deltas.shape[1]), np.int64)
+    np.add.at(total, np.searchsorted(numbers, points), deltas)
+    return total
+
+
+def compile_tuples(
+    variations: Sequence[TupleVariation], shared_peaks: Mapping[Peak, int], deltas: Sequence[bytes], start: int = 0
+) -> bytes:
+    """The tuple variations as `parse_tuples` reads them, `start` bytes behind where their offsets count from.
+
+    `deltas` are the packed deltas of each. Point numbers are shared where that is worth it.
+    """
+    numbers = [b"\0" if each.points is None else write_points(each.points) for each in variations]
+    shared = _worth_sharing(numbers)
+    headers, body = Writer(), bytearray(shared or b"")
+    for each, points, data in zip(variations, numbers, deltas, strict=True):
+        own = points if points != shared else b""
+        index = _PRIVATE_POINTS if own else 0
+        coordinates: list[int] = []
+        if each.peak in shared_peaks:
+            index |= shared_peaks[each.peak]
+        else:
+            index |= _EMBEDDED_PEAK
+            coordinates += each.peak
+        if each.region != around(each.peak):
+            index |= _INTERMEDIATE
+            coordinates += [axis.start for axis in each.region] + [axis.end for axis in each.region]
+        headers.u16(len(own) + len(data), index).i16(*coordinates)
+        body += own + data
+    flags = _SHARED_POINTS if shared is not None else 0
+    head = Writer().u16(len(variations) | flags, start + 4 + len(headers))
+    return bytes(head) + bytes(headers) + bytes(body)
+
+
+def _worth_sharing(numbers: Sequence[bytes]) -> bytes | None:
+    """The point numbers that take the most bytes if each tuple that has them repeats them; None if none repeats."""
+    uses: dict[bytes, int] = {}
+    for each in numbers:
+        uses[each] = uses.get(each, 0) + 1
+    best = max(uses, key=lambda each: (uses[each] - 1) * len(each), default=None)
+    return best if best is not None and uses[best] > 1 else None

@@ -1,0 +1,140 @@
+"""How points move that a variation does not name: between those of their contour that it does name (OpenType 1.9.1,
+'gvar', "Inferred deltas for un-referenced point numbers"), and which points need not be named for that reason.
+
+Contours stand one behind the other in flat arrays; a point's two dimensions are inferred each by itself.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aksara.truetype.points import Ints, starts_of
+
+Floats = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+#: How far apart two named points may be whose points in between are inferred: more gains next to nothing.
+_FARTHEST = 10
+#: Differences that only arithmetic makes.
+EXACT = 1e-6
+_NEVER = np.int32(1 << 20)
+
+
+def inferred(coordinates: Ints, deltas: Floats, named: Mask, contours: Ints) -> Floats:
+    """The deltas of all points (N by 2), given those of the `named` ones; `contours` are the points of each."""
+    if not len(contours):
+        return np.where(named[:, None], deltas, 0.0)
+    before, after, any_named = _neighbours(named, contours)
+    found = np.empty_like(deltas)
+    for axis in range(2):
+        place, delta = coordinates[:, axis], deltas[:, axis]
+        found[:, axis] = _between(place[before], place[after], delta[before], delta[after], place)
+    found[~any_named] = 0.0
+    found[named] = deltas[named]
+    return found
+
+
+def _neighbours(named: Mask, contours: Ints) -> tuple[Ints, Ints, Mask]:
+    """For each point the named one before it and behind it, around its contour; whether there is one."""
+    starts = starts_of(contours)
+    index = np.arange(len(named))
+    first = np.repeat(starts, contours)
+    end = first + np.repeat(contours, contours)
+    marked = np.where(named, index, -1)
+    last_of = np.repeat(np.maximum.reduceat(marked, starts), contours)
+    before = np.maximum.accumulate(marked)
+    before = np.where(before >= first, before, last_of)
+    marked = np.where(named, index, len(named))
+    first_of = np.repeat(np.minimum.reduceat(marked, starts), contours)
+    after = np.minimum.accumulate(marked[::-1])[::-1]
+    after = np.where(after < end, after, first_of)
+    any_named = last_of >= first
+    return np.where(any_named, before, 0), np.where(any_named, after, 0), any_named
+
+
+def _between(one: Ints, other: Ints, delta_one: Floats, delta_other: Floats, place: Ints) -> Floats:
+    """The deltas at `place`, between two points and their deltas in the same dimension."""
+    swap = one > other
+    low, high = np.where(swap, other, one), np.where(swap, one, other)
+    delta_low, delta_high = np.where(swap, delta_other, delta_one), np.where(swap, delta_one, delta_other)
+    span = high - low
+    share = np.clip(place - low, 0, span) / np.maximum(span, 1)
+    # Two points at one place that move apart say nothing of the others.
+    together = np.where(delta_one == delta_other, delta_one, 0.0)
+    return np.where(span == 0, together, delta_low + (delta_high - delta_low) * share)
+
+
+def needed_points(coordinates: Ints, deltas: Ints, wanted: Floats, contours: Ints, tolerance: float = EXACT) -> Mask:
+    """Which points (of N) must be named for all others to be inferred as they are `wanted`, within the tolerance.
+
+    `deltas` (N by 2) are what is stored of the named ones, `wanted` what all shall be.
+    """
+    named = np.zeros(len(deltas), bool)
+    if not len(contours):
+        return named
+    starts = starts_of(contours)
+    still = np.maximum.reduceat(np.abs(wanted).max(axis=1), starts) <= tolerance
+    first = np.repeat(starts, contours)
+    off = np.maximum(np.abs(wanted - deltas[first]).max(axis=1), np.abs(deltas - deltas[first]).max(axis=1))
+    rigid = np.maximum.reduceat(off, starts) <= tolerance
+    named[starts[rigid & ~still]] = True
+    rest = np.flatnonzero(~rigid & ~still)
+    # Contours of about the same length are worked on together, a row each.
+    rest = rest[np.argsort(contours[rest], kind="stable")]
+    while len(rest):
+        longest = max(int(contours[rest[0]]) * 5 // 4, 8)
+        together = int(np.searchsorted(contours[rest], longest, side="right"))
+        rows, rest = rest[:together], rest[together:]
+        _name_fewest(named, coordinates, deltas, wanted, starts[rows], contours[rows], tolerance)
+    return named
+
+
+def _name_fewest(
+    named: Mask, coordinates: Ints, deltas: Ints, wanted: Floats, starts: Ints, sizes: Ints, tolerance: float
+) -> None:
+    """Set in `named` the fewest points of these contours that do.
+
+    The shortest way around a contour from named point to named point, each step over points that can be inferred from
+    both its ends. It starts at the point that moves most, which hardly ever can be.
+    """
+    most = int(sizes.max())
+    at = np.arange(most + 1)
+    inside = at < sizes[:, None]
+    index = starts[:, None] + np.minimum(at, sizes[:, None] - 1)
+    moved = np.where(inside, np.abs(deltas[index]).sum(axis=2), -1)
+    index = starts[:, None] + (moved.argmax(axis=1)[:, None] + at) % sizes[:, None]
+    place, stored, goal = coordinates[index], deltas[index].astype(np.float64), wanted[index]
+    reach = [np.ones((len(sizes), most), bool)]
+    for length in range(2, min(_FARTHEST, most) + 1):
+        reach.append(_all_inferred(place, stored, goal, length, tolerance))
+    cost = np.full((len(sizes), most + 1), _NEVER, np.int32)
+    cost[:, 0] = 0
+    step = np.zeros((len(sizes), most + 1), np.int32)
+    for end in range(1, most + 1):
+        for length in range(1, min(end, len(reach)) + 1):
+            way = cost[:, end - length] + 1
+            better = (way < cost[:, end]) & reach[length - 1][:, end - length]
+            cost[better, end] = way[better]
+            step[better, end] = length
+    rows, position = np.arange(len(sizes)), sizes.copy()
+    while len(rows):
+        named[index[rows, position]] = True
+        position = position - step[rows, position]
+        rows, position = rows[position > 0], position[position > 0]
+
+
+def _all_inferred(place: Ints, stored: Floats, goal: Floats, length: int, tolerance: float) -> Mask:
+    """For each start of a step of that length whether all points that it passes over are inferred well."""
+    count = place.shape[1] - length
+    good = np.ones((len(place), count), bool)
+    for axis in range(2):
+        one, other = place[:, :count, axis], place[:, length:, axis]
+        delta_one, delta_other = stored[:, :count, axis], stored[:, length:, axis]
+        for passed in range(1, length):
+            there = slice(passed, passed + count)
+            found = _between(one, other, delta_one, delta_other, place[:, there, axis])
+            good &= np.abs(found - goal[:, there, axis]) <= tolerance
+            if not good.any():
+                return good
+    return good
