@@ -128,6 +128,10 @@ class Font:
         data.update({table.TAG: table.compile() for table in changed})
         return Font(data, self.flavour, path=self.path, container=self.container, size=self.size)
 
+    def with_data(self, data: Mapping[str, bytes]) -> Font:
+        """A font with these bytes as its tables of these tags."""
+        return Font(self._data | dict(data), self.flavour, path=self.path, container=self.container, size=self.size)
+
     def write(self, font_format: FontFormat, *, effort: Effort = "normal", metadata: bytes = b"") -> bytes:
         """The font file in that format, with extended metadata (XML) if it has a place for it (WOFF and WOFF2)."""
         with located(file=self.path):

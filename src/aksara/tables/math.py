@@ -10,7 +10,8 @@ from aksara.offsets import Block, OffsetReader, serialize
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, parse_coverage, parse_covered, rows_by_glyph
-from aksara.tables.layout.devices import Device, device_block, parse_device
+from aksara.tables.layout.devices import Change, Device, device_block, parse_device
+from aksara.tables.layout.gdef import Gdef
 from aksara.tables.subsetting import SubsetContext, SubsetScope
 
 _VERSION = 0x00010000
@@ -31,6 +32,10 @@ class MathValue:
         (value,) = reader.i16s(1)
         return cls(value, parse_device(reader.offset16()))
 
+    def changed(self, change: Change) -> Self:
+        """With its value and device changed."""
+        return type(self)(*change(self.value, self.device)) if self.device is not None else self
+
     def write(self, block: Block) -> None:
         block.i16(self.value).offset16(device_block(self.device))
 
@@ -48,6 +53,11 @@ class Kerns:
         reader.count_records(count)
         values = [MathValue.parse(reader) for _ in range(2 * count + 1)]
         return cls(tuple(values[:count]), tuple(values[count:]))
+
+    def changed(self, change: Change) -> Self:
+        """With all values and their devices changed."""
+        heights, kerns = (tuple(value.changed(change) for value in each) for each in (self.heights, self.kerns))
+        return type(self)(heights, kerns)
 
     def block(self) -> Block:
         block = Block().u16(len(self.heights))
@@ -102,6 +112,12 @@ class Construction:
             assembly = replace(assembly, parts=parts) if len(parts) == len(assembly.parts) else None
         variants = tuple((glyphs[glyph], size) for glyph, size in self.variants if glyph in glyphs)
         return type(self)(variants, assembly)
+
+    def changed(self, change: Change) -> Self:
+        """With the italics correction of its assembly changed."""
+        if self.assembly is None:
+            return self
+        return replace(self, assembly=replace(self.assembly, italics=self.assembly.italics.changed(change)))
 
     def block(self) -> Block:
         assembly = None
@@ -235,7 +251,35 @@ class Math(Table):
         return found
 
     def subset(self, context: SubsetContext) -> Self:
-        glyphs = context.glyphs
+        cut, gdef = self.cut(context.glyphs), context.original(Gdef)
+        change = gdef.device_change(context) if gdef is not None else None
+        return cut.changed(change) if change is not None else cut
+
+    def changed(self, change: Change) -> Self:
+        """With all values and their devices changed; those of variable fonts vary by the store in 'GDEF'."""
+        constants, variants = self.constants, self.variants
+        if constants is not None:
+            constants = replace(constants, values=tuple(value.changed(change) for value in constants.values))
+        if variants is not None:
+            vertical, horizontal = (
+                {glyph: each.changed(change) for glyph, each in group.items()}
+                for group in (variants.vertical, variants.horizontal)
+            )
+            variants = replace(variants, vertical=vertical, horizontal=horizontal)
+        return replace(
+            self,
+            constants=constants,
+            italics={glyph: value.changed(change) for glyph, value in self.italics.items()},
+            accents={glyph: value.changed(change) for glyph, value in self.accents.items()},
+            kerns={
+                glyph: tuple(corner.changed(change) if corner is not None else None for corner in corners)
+                for glyph, corners in self.kerns.items()
+            },
+            variants=variants,
+        )
+
+    def cut(self, glyphs: GlyphMap) -> Self:
+        """What it says of the kept glyphs, devices as they were."""
         return replace(
             self,
             italics=glyphs.keys_of(self.italics),

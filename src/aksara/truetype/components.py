@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from aksara.binary import Reader, Writer
 from aksara.errors import FontError, located
@@ -16,6 +16,8 @@ MORE_COMPONENTS = 0x0020
 HAS_XY_SCALE = 0x0040
 HAS_TWO_BY_TWO = 0x0080
 HAS_INSTRUCTIONS = 0x0100
+OVERLAP_COMPOUND = 0x0400
+SCALED_COMPONENT_OFFSET = 0x0800
 
 _HEADER_SIZE = 10
 _TOO_SHORT = "its components run past its end"
@@ -38,6 +40,13 @@ class Component:
     def offset(self) -> tuple[int, int]:
         """How far it is moved, in font units; not at all if it is placed by points."""
         return self.arguments if self.flags & ARGS_ARE_XY else (0, 0)
+
+    def moved_to(self, offset: tuple[int, int]) -> Component:
+        """The same with another offset, in as many bytes as that needs."""
+        flags = self.flags
+        if any(not -0x80 <= number <= 0x7F for number in offset):
+            flags |= ARGS_ARE_WORDS
+        return replace(self, flags=flags, arguments=offset)
 
     @classmethod
     def read(cls, reader: Reader) -> Component:

@@ -6,7 +6,7 @@ point, and only the run-length coded flags are walked in a loop.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -191,6 +191,14 @@ def encode_simple(points: Points, boxes: NDArray[np.int64]) -> list[bytes]:
         end_at, flag_at = end_at + 2 * contours, flag_at + flag_size
         x_at, y_at = x_at + x_total[index], y_at + y_total[index]
     return glyphs
+
+
+def points_of(shape: Points, coordinates: Ints) -> Points:
+    """The same glyphs with their points at other places (P by 2, one glyph's behind the other's)."""
+    steps = np.diff(coordinates, axis=0, prepend=0)
+    first = starts_of(shape.per_glyph)
+    steps[first] = coordinates[first]
+    return replace(shape, dx=steps[:, 0], dy=steps[:, 1], overlap=shape.overlap.copy())
 
 
 def _words(data: Bytes, at: Ints) -> Ints:

@@ -80,8 +80,13 @@ class UsedVariations:
             self._indices[device] = None
         return value, device
 
+    @property
+    def indices(self) -> list[VariationIndex]:
+        """The rows that were noted, each once."""
+        return list(self._indices)
+
     def packed(self, store: ItemVariationStore) -> PackedVariations:
         """What is used of the store."""
-        indices = list(self._indices)
+        indices = self.indices
         packed, places = pack_store(store.axis_count, store.regions, store.rows(indices))
         return PackedVariations(packed, dict(zip(indices, places, strict=True)))

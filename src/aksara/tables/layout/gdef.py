@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import ClassVar, Self, TypeVar
+from typing import ClassVar, Protocol, Self, TypeVar, runtime_checkable
 
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader, serialize
 from aksara.tables.base import FontTables, Table
+from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import (
     class_block,
     coverage_block,
@@ -28,6 +29,16 @@ V = TypeVar("V")
 MARK = 3
 # The tables whose lookups filter by mark glyph sets; their modules import this one.
 _FILTERING = ("GSUB", "GPOS")
+_MATH = "MATH"
+
+
+@runtime_checkable
+class _Varying(Protocol):
+    """What this table needs of 'MATH', whose module imports this one."""
+
+    def cut(self, glyphs: GlyphMap) -> Self: ...
+
+    def changed(self, change: Change) -> Self: ...
 
 
 @dataclass(slots=True, frozen=True)
@@ -141,7 +152,9 @@ class Gdef(Table):
 
     def subset(self, context: SubsetContext) -> Self | None:
         """Nothing where neither lookups nor marks need it; a part stays though it may have become empty."""
-        if not _filtering(context) and not self.keeps_marks(context):
+        packed = self._variations_left(context)
+        varies = packed is not None and packed.store is not None
+        if not _filtering(context) and not self.keeps_marks(context) and not varies:
             return None
         glyphs, old_sets = context.glyphs, self.mark_sets or ()
         sets = [glyphs.set_of(old_sets[old]) for old in self.new_mark_sets(context) if old < len(old_sets)]
@@ -150,7 +163,7 @@ class Gdef(Table):
             return glyphs.keys_of(part) if part is not None else None
 
         cut = replace(self, carets=kept(self.carets) or None)
-        if (packed := self._variations_left(context)) is not None:
+        if packed is not None:
             cut = cut.changed(packed.change)
         return replace(
             cut,
@@ -184,6 +197,8 @@ class Gdef(Table):
             replace(self, carets=context.glyphs.keys_of(self.carets or {})).changed(used.note)
             for table in _filtering(context):
                 table.changed(used.note)
+            if isinstance(math := context.original_by_tag(_MATH), _Varying):
+                math.cut(context.glyphs).changed(used.note)
             return used.packed(store)
 
         return context.once((Gdef, "variations"), pack)

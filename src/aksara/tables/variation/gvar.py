@@ -47,7 +47,7 @@ class _Header(FixedRecord):
 
 @dataclass(slots=True, frozen=True)
 class Gvar(Table):
-    """`shared_peaks` are named by several tuples; `glyphs` are each glyph's variations as bytes, none if it has none."""
+    """`shared_peaks` are named by several tuples; `glyphs` has each glyph's variations as bytes, or none."""
 
     TAG: ClassVar[str] = "gvar"
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 ONE = 0x4000
 
 
-@dataclass(slots=True, frozen=True)
+@dataclass(slots=True, frozen=True, order=True)
 class AxisRegion:
     """Where on one axis a region begins, has its peak, and ends, in normalised units of 1/16384."""
 

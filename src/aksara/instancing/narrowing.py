@@ -1,0 +1,45 @@
+"""`narrow`: the whole of it, table by table."""
+
+from __future__ import annotations
+
+from aksara.errors import located
+from aksara.font import Font
+from aksara.instancing.axes import new_axes, new_control_values
+from aksara.instancing.layout import new_layout
+from aksara.instancing.limits import Limits, axis_changes, check_limits
+from aksara.instancing.metrics import new_font_metrics, new_horizontal_metrics, new_vertical_metrics
+from aksara.instancing.naming import new_identity
+from aksara.instancing.outlines import new_outlines
+from aksara.instancing.rebasing import Rebasing
+from aksara.tables import Avar, Cvar, Fvar, Glyf, Gvar, Hvar, Mvar, Stat, Table, Vvar
+
+#: The tables that only variable fonts have. Those that are not written anew have nothing left to say.
+_OF_VARIATIONS = tuple(table.TAG for table in (Fvar, Avar, Gvar, Cvar, Hvar, Vvar, Mvar, Stat))
+
+
+def narrow(font: Font, limits: Limits) -> Font:
+    """The font with its axes limited; those that are not named stay whole.
+
+    Raises `RequestError` for limits that do not fit the font, `UnsupportedFont` for one whose axes depend on one
+    another, `FontError` for damaged variations.
+    """
+    check_limits(font, limits)
+    with located(file=font.path):
+        changes = axis_changes(font, limits) if limits else ()
+        if all(change.is_whole for change in changes):
+            return font
+        rebasing = Rebasing(changes)
+        outlines = new_outlines(font, rebasing) if Glyf.TAG in font else None
+        tables: list[Table] = [*outlines.tables] if outlines is not None else []
+        tables += new_horizontal_metrics(font, rebasing, outlines)
+        tables += new_vertical_metrics(font, rebasing, outlines)
+        tables += new_font_metrics(font, tables, rebasing)
+        tables += new_layout(font, rebasing)
+        tables += new_identity(font, tables, changes)
+        control_values, varying = new_control_values(font, rebasing)
+        tables += varying
+        if rebasing.axis_count:
+            tables += new_axes(font, changes)
+        made = {table.TAG: table for table in tables}
+        gone = [tag for tag in _OF_VARIATIONS if tag not in made]
+        return font.with_tables(made.values(), gone).with_data(control_values)
