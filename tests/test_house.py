@@ -25,13 +25,14 @@ ROOMS: dict[str, set[str]] = {
     "font": {"container", "tables", "sources"},
     "text": set(),
     "subsetting": {"font", "tables", "text"},
+    "instancing": {"font", "tables"},
     "faces": {"font", "tables"},
     "inspection": {"font", "tables", "sources", "faces", "text"},
     "web": {"container", "faces", "text"},
-    "proof": {"web", "text"},
+    "proof": {"faces", "web", "text"},
     "demo": set(),
-    "pipeline": {"sources", "container", "tables", "font", "text", "subsetting", "faces", "web", "proof"},
-    "project": {"sources", "container", "text", "font", "faces", "web", "pipeline"},
+    "pipeline": {"sources", "container", "tables", "font", "text", "subsetting", "instancing", "faces", "web", "proof"},
+    "project": {"sources", "container", "text", "font", "instancing", "faces", "web", "pipeline"},
 }
 ROOMS["cli"] = {*ROOMS, "__init__"}
 ROOMS["__main__"] = {"cli"}

@@ -21,7 +21,6 @@ from aksara.faces import (
     read_metadata,
     sort_into_families,
 )
-from aksara.faces.variation import LEFT_OUT
 from aksara.font import Font
 from aksara.notices import Notice
 from aksara.sizes import format_size
@@ -91,7 +90,7 @@ class FontReport:
     def notices(self) -> list[Notice]:
         """Oddities of the face, why it cannot be used, and other fonts that claim to be the same face."""
         found = [*self.face.findings]
-        found += [Notice(self.face.path, LEFT_OUT if self.covers else self.unsupported)] if self.unsupported else []
+        found += [Notice(self.face.path, self.unsupported)] if self.unsupported else []
         found += [Notice(self.face.path, self.conflict, "FamilyRequest.overrides")] if self.conflict else []
         return found
 

@@ -18,9 +18,18 @@ from aksara.cli.work import build_and_write
 from aksara.container import EFFORTS, FORMATS
 from aksara.errors import Location, RequestError
 from aksara.faces import STYLES, Style
+from aksara.instancing import AxisLimit
 from aksara.notices import Notice
 from aksara.pipeline.characters import CharacterRequest
-from aksara.pipeline.request import DISPLAYS, BuildRequest, FaceOverride, FamilyRequest, Parameter, feature_choice
+from aksara.pipeline.request import (
+    DISPLAYS,
+    VARIABLE,
+    BuildRequest,
+    FaceOverride,
+    FamilyRequest,
+    Parameter,
+    feature_choice,
+)
 from aksara.project import PROJECT_NAME, read_project
 from aksara.sizes import parse_size
 from aksara.web.font_matching import parse_desired_face
@@ -29,7 +38,22 @@ from aksara.web.stack import parse_stack
 #: Days before the end of a licence from which on it is mentioned.
 _SOON = 60
 #: Options that are fields of a request as they stand.
-_AS_THEY_ARE = ("folder", "css", "url", "display", "local", "preload", "effort", "archive", "jobs", "licence_files")
+_AS_THEY_ARE = ("folder", "css", "url", "display", "local", "preload", "effort", "archive", "jobs", "licence_files",
+                "variable")  # fmt: skip
+
+
+class AxisLimitType(click.ParamType[AxisLimit]):
+    """What remains of an axis: `400..700`, or one value."""
+
+    name = "limit"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> AxisLimit:
+        """The limit that the text means."""
+        low, dots, high = str(value).partition("..")
+        try:
+            return AxisLimit.parse(low, high if dots else low)
+        except RequestError as error:
+            self.fail(error.problem, param, ctx)
 
 
 @click.command("build")
@@ -109,6 +133,20 @@ _AS_THEY_ARE = ("folder", "css", "url", "display", "local", "preload", "effort",
 )
 @click.option("--no-feature", "without", metavar="TAG", multiple=True, help="Leave this feature out.")
 @click.option("--hinting", type=click.Choice(["keep", "drop"]), help="Hints for small sizes.  [default: keep]")
+@click.option(
+    "--axis",
+    "axes",
+    metavar="TAG VALUE",
+    multiple=True,
+    type=(str, AxisLimitType()),
+    help="Limit an axis of variable fonts to a range, as wght 400..700, or to one value, as opsz 14; repeatable.",
+)
+@click.option(
+    "--variable",
+    type=click.Choice(VARIABLE),
+    help="Variable fonts stay variable, become a static font for each face in use, or are passed over where static "
+    "ones are there.  [default: keep]",
+)
 @click.option("--effort", type=click.Choice(EFFORTS), help="Compression effort.  [default: normal]")
 @click.option("--web-licence", is_flag=True, default=None, help="State that you hold a web licence for these fonts.")
 @click.option("--licensed-to", metavar="NAME", help="Who holds the licence; recorded in the fonts.")
@@ -205,6 +243,7 @@ _CONVERTED: dict[str, tuple[str, Callable[[Any], object]]] = {
     ),
     "stack": ("stack", parse_stack),
     "uses": ("uses", lambda values: tuple(map(parse_desired_face, values))),
+    "axes": ("axes", dict),
     "budget": ("budget", parse_size),
     "hinting": ("hints", lambda value: value == "keep"),
 }

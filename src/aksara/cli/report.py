@@ -8,14 +8,14 @@ from urllib.parse import quote
 from rich.text import Text
 
 from aksara.cli.screen import Screen, on_circle
-from aksara.cli.wording import change_text
+from aksara.cli.wording import change_text, option_text
 from aksara.cli.work import Done
 from aksara.pipeline import Build, BuildRequest, Written
 from aksara.sizes import format_saving, format_size
 from aksara.text import format_ranges
 from aksara.web.css import property_names
 from aksara.web.font_matching import text_family
-from aksara.web.model import FeatureCost, format_label
+from aksara.web.model import FeatureCost, Way, format_label
 from aksara.web.preload import page_url
 
 _SHOWN_MISSING = 20
@@ -29,6 +29,7 @@ def report_build(screen: Screen, done: Done) -> None:
     if screen.quiet:
         return
     report_table(screen, request, build)
+    _report_ways(screen, build)
     _report_missing(screen, build)
     report_budgets(screen, request, build)
     report_features(screen, build)
@@ -56,6 +57,23 @@ def _report_missing(screen: Screen, build: Build) -> None:
                 f"no font here has {visible} ({format_ranges(shown)}){more}; the next family in the stack shows them",
             )
         )
+
+
+def _report_ways(screen: Screen, build: Build) -> None:
+    """What became of variable fonts, and what the other way would take."""
+    for family in build.families:
+        if (way := family.way) is not None:
+            options = " ".join(option_text(change) for change in way.changes)
+            screen.print(
+                Text.assemble(
+                    (f"{family.name} ", "bold"), f"{_way_text(way.taken)}; {_way_text(way.other)} ({options})"
+                ),
+                "",
+            )
+
+
+def _way_text(way: Way) -> str:
+    return f"{way.words}: {way.files} file{'s' * (way.files != 1)}, {format_size(way.size)}"
 
 
 def _report_written(screen: Screen, request: BuildRequest, written: Written) -> None:
@@ -99,7 +117,9 @@ def report_budgets(screen: Screen, request: BuildRequest, build: Build) -> None:
 
 def report_table(screen: Screen, request: BuildRequest, build: Build) -> None:
     """A row a face: characters, size before and after, what is saved."""
-    formats = request.formats
+    formats = list(
+        dict.fromkeys(file.format for family in build.families for web in family.faces for file in web.files)
+    )
     table = screen.table(
         "Face", ">Characters", ">Before", *(f">{format_label(font_format)}" for font_format in formats), ">Saved"
     )
@@ -111,7 +131,7 @@ def report_table(screen: Screen, request: BuildRequest, build: Build) -> None:
                 Text(f"{family.name} {web.face.label}"),  # a name is no markup
                 f"{kept:,}" if kept == had else f"{kept:,} of {had:,}",
                 format_size(web.source_size),
-                *(format_size(web.size(font_format)) for font_format in formats),
+                *(format_size(size) if (size := web.size(font_format)) else "–" for font_format in formats),
                 Text(format_saving(web.source_size, web.best_size), style="bold green"),
             )
             before, after = before + web.source_size, after + web.best_size

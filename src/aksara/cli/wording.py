@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from shlex import quote
 
 from aksara.errors import AksaraError, RequestError
 from aksara.notices import Notice
-from aksara.pipeline.budget import Change
 from aksara.pipeline.characters import CharacterRequest
+from aksara.web.model import Change
 
 #: Parameter → the option that sets it.
 OPTIONS = {
@@ -26,6 +27,7 @@ OPTIONS = {
     "CharacterRequest.scripts": "--for-script",
     "CharacterRequest.text_files": "--for-file",
     "CharacterRequest.texts": "--for-text",
+    "FamilyRequest.axes": "--axis",
     "FamilyRequest.display": "--display",
     "FamilyRequest.features": "--feature",
     "FamilyRequest.hints": "--hinting",
@@ -33,13 +35,16 @@ OPTIONS = {
     "FamilyRequest.overrides": "--face",
     "FamilyRequest.stack": "--stack",
     "FamilyRequest.uses": "--use",
+    "FamilyRequest.variable": "--variable",
 }
 
 #: What helps → how it is said behind the message.
 _REMEDIES = {
+    "BuildRequest.formats": " (--format woff makes one all the same)",
     "BuildRequest.licence_files": " (--licence-file)",
     "BuildRequest.url": "; leave --url out, and the paths come out right",
     "FamilyRequest.overrides": " (--face overrules)",
+    "FamilyRequest.variable": " (--variable skip takes them instead)",
     "WebLicence.stated": (
         "\n  If you hold a web licence, say so: --web-licence, and --licensed-to NAME for whom. "
         "If not, ask the seller for one."
@@ -65,13 +70,17 @@ def notice_text(notice: Notice) -> str:
 
 def change_text(change: Change, characters: CharacterRequest) -> str:
     """The option that makes a change to the request; `characters` are those of the request."""
-    option = OPTIONS[change.parameter]
-    if not change.values:
-        return f"without {option}"
-    if change.parameter == "CharacterRequest.languages" and _has_other_sources(characters):
+    if change.parameter == "CharacterRequest.languages" and change.values and _has_other_sources(characters):
         # The option alone would drop the characters of pages and texts, too.
         return f"languages {_listed(change.values)} only"
-    return f"{option} {_listed(change.values)}"
+    return option_text(change)
+
+
+def option_text(change: Change) -> str:
+    """The option that makes a change to the request."""
+    option = OPTIONS[change.parameter]
+    value = _listed(change.values)
+    return f"{option} {quote(value)}" if change.values else f"without {option}"
 
 
 def _has_other_sources(characters: CharacterRequest) -> bool:

@@ -36,7 +36,7 @@ def build_and_write(requests: Sequence[BuildRequest], screen: Screen, *, dry_run
     builds = []
     with bar:
         for plan in plans:
-            task = bar.add_task("", total=len(plan.faces) * len(plan.request.formats))
+            task = bar.add_task("", total=plan.file_count)
 
             def step(event: Step, task: TaskID = task) -> None:
                 bar.update(task, completed=event.done, description=event.label)

@@ -7,7 +7,7 @@ from aksara.faces.identification import identify
 from aksara.faces.licence import WebLicence, refusal
 from aksara.faces.local_names import names_for_local
 from aksara.faces.metadata import read_metadata, web_metadata
-from aksara.faces.metrics import FaceMetrics, LineMetrics, face_metrics
+from aksara.faces.metrics import FaceMetrics, LineMetrics, face_metrics, widths_of
 from aksara.faces.opentype_features import FontFeature, feature_name, font_features
 from aksara.faces.permission import Embedding, Permission, embedding
 from aksara.faces.style import STYLES, Style, label_of
@@ -44,4 +44,5 @@ __all__ = [
     "refusal",
     "sort_into_families",
     "web_metadata",
+    "widths_of",
 ]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
-from aksara.faces.style import Style, label_of
+from aksara.faces.style import Style, label_of, range_label
 from aksara.notices import Notice
 
 Aspect = Literal["family", "weight", "style", "width", "optical size", "variant"]
@@ -45,6 +45,25 @@ class Face:
         return round(low), round(high)
 
     @property
+    def width_range(self) -> tuple[float, float]:
+        """From the narrowest to the widest that it can be, in percent."""
+        return dict(self.axes).get("wdth", (self.width, self.width))
+
+    @property
+    def slant_range(self) -> tuple[float, float] | None:
+        """How far it can lean, in degrees to the right as in CSS; None if it cannot be slanted."""
+        if "slnt" not in (ranges := dict(self.axes)):
+            return None
+        low, high = ranges["slnt"]
+        return -high + 0.0, -low + 0.0  # the axis turns counter-clockwise
+
+    @property
+    def styles(self) -> tuple[Style, ...]:
+        """The styles that it has: its own, and oblique if it can be slanted."""
+        leans = self.slant_range is not None and self.slant_range[1] > 0
+        return (self.style, "oblique") if leans and self.style == "normal" else (self.style,)
+
+    @property
     def is_variable(self) -> bool:
         """Whether it has axes of variation."""
         return bool(self.axes)
@@ -53,20 +72,21 @@ class Face:
         """Whether this is a variable font that has the other, a static face of its family, among its locations."""
         if not self.axes or other.axes or (self.family, self.variant) != (other.family, other.variant):
             return False
-        ranges = dict(self.axes)
-        widths, slants = ranges.get("wdth", (self.width, self.width)), ranges.get("slnt", (0.0, 0.0))
-        leans = min(slants) < 0 or "ital" in ranges  # 'slnt' is negative where glyphs lean to the right
+        leans = len(self.styles) > 1 or (self.style == "normal" and "ital" in dict(self.axes))
         lightest, boldest = self.weight_range
+        narrowest, widest = self.width_range
         return (
             lightest <= other.weight <= boldest
-            and widths[0] <= other.width <= widths[1]
-            and (other.style == self.style or (self.style == "normal" and leans))
+            and narrowest <= other.width <= widest
+            and (other.style == self.style or leans)
         )
 
     @property
     def label(self) -> str:
-        """E.g. "Bold Italic", for a menu."""
-        return label_of(self.weight, self.style, self.width)
+        """E.g. "Bold Italic", for a menu; "300 to 800 Italic" for a variable face."""
+        if not self.is_variable:
+            return label_of(self.weight, self.style, self.width)
+        return range_label(self.weight_range, self.style, self.width_range)
 
     @property
     def sort_key(self) -> tuple[str, float, int, str]:

@@ -8,6 +8,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+import numpy as np
+from numpy.typing import NDArray
+
 from aksara.font import Font
 from aksara.tables import OS2, Head, Hhea, Hmtx
 from aksara.tables.os2 import USE_TYPO_METRICS
@@ -44,9 +47,15 @@ def face_metrics(font: Font) -> FaceMetrics:
     em = font.table(Head).units_per_em
     os2 = font.find(OS2)
     advances = font.table(Hmtx).advances
-    widths = {code: int(advances[glyph]) / em for code, glyph in font.characters.items() if glyph < len(advances)}
+    widths = widths_of(font, advances)
     x_height = os2.x_height / em if os2 is not None and os2.x_height else None
     return FaceMetrics(_lines(font, em), _windows_lines(font, em), widths, x_height)
+
+
+def widths_of(font: Font, advances: NDArray[np.uint16]) -> dict[int, float]:
+    """The advance of every character in ems, by the advances of the glyphs in font units."""
+    em = font.table(Head).units_per_em
+    return {code: int(advances[glyph]) / em for code, glyph in font.characters.items() if glyph < len(advances)}
 
 
 def _lines(font: Font, em: int) -> LineMetrics:

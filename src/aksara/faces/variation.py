@@ -11,10 +11,6 @@ from aksara.font import Font
 from aksara.tables import Fvar, Gdef, Gsub, Name
 from aksara.tables.fvar import NamedInstance
 
-#: What is said of a variable font beside static ones that it covers.
-LEFT_OUT = (
-    "a variable font, left out: Aksara cannot make web fonts of these yet, and static fonts of the family are here"
-)
 #: The registered axes (OpenType 1.9.1, "Registered axis tags"), for fonts that leave their names out.
 _REGISTERED = {"ital": "Italic", "opsz": "Optical Size", "slnt": "Slant", "wdth": "Width", "wght": "Weight"}
 #: What varies where the font has one of these tables.

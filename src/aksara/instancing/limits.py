@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from math import isfinite, nan
+from typing import Self
 
 from aksara.errors import RequestError, UnsupportedFont
 from aksara.font import Font
@@ -20,6 +22,21 @@ class AxisLimit:
 
     low: float
     high: float
+
+    @classmethod
+    def parse(cls, low: str, high: str) -> Self:
+        """The limit between two numbers as they are written. Raises `RequestError` for what is none."""
+        try:
+            limit = cls(float(low), float(high))
+        except ValueError:
+            limit = cls(nan, nan)
+        if not (isfinite(limit.low) and isfinite(limit.high)):
+            raise RequestError(
+                f"'{low}' is no value of an axis; write a number, or a range as 400..700"
+                if low == high
+                else f"'{low}..{high}' is no range; write two numbers, as 400..700"
+            )
+        return limit
 
     @property
     def is_pin(self) -> bool:

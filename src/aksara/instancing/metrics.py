@@ -3,20 +3,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from aksara.font import Font
 from aksara.instancing.outlines import NewOutlines
 from aksara.instancing.rebasing import Floats, Rebasing
 from aksara.instancing.stores import rebased_store
-from aksara.tables import OS2, Gasp, Hhea, Hmtx, Hvar, Mvar, Post, Table, Vhea, Vmtx, Vorg, Vvar
+from aksara.tables import OS2, Gasp, Glyf, Gvar, Hhea, Hmtx, Hvar, Mvar, Post, Table, Vhea, Vmtx, Vorg, Vvar
 from aksara.tables.metrics import Metrics
 from aksara.tables.post import PostHeader
 from aksara.tables.variation.glyph_metrics import MetricsVariations
+from aksara.truetype.outlines import END, START
 
 #: The fields that metrics of 'MVAR' stand for (OpenType 1.9.1, "MVAR", "Value tags").
 _OS2_FIELDS = {
@@ -50,6 +52,35 @@ def new_horizontal_metrics(font: Font, rebasing: Rebasing, outlines: NewOutlines
     return [*tables, *variations]
 
 
+def advances_at(font: Font, places: Sequence[Rebasing]) -> list[NDArray[np.uint16]]:
+    """The advance widths of all glyphs at the new default of each place, in font units, and nothing else of it."""
+    hmtx, hvar, gvar = font.table(Hmtx), font.find(Hvar), font.find(Gvar)
+    count = len(hmtx.advances)
+    if hvar is not None:
+        moved = [_to_default(hvar, 0, count, rebasing) for rebasing in places]
+    elif gvar is not None and Glyf.TAG in font:
+        moved = _ends_moved(gvar, font.table(Glyf), count, places)
+    else:
+        return [hmtx.advances] * len(places)
+    return [_stepped_advances(hmtx.advances, each) for each in moved]
+
+
+def _ends_moved(gvar: Gvar, glyf: Glyf, count: int, places: Sequence[Rebasing]) -> list[Floats]:
+    """How far the end of each glyph moves from its start."""
+    found = [np.zeros(count) for _ in places]
+    for glyph, each in enumerate(gvar.of_glyphs(glyf, range(min(count, len(glyf.glyphs))))):
+        regions = tuple(variation.region for variation in each.variations)
+        size = each.outline.point_count
+        ends = np.array([variation.over(size)[[START, END], 0] for variation in each.variations]).reshape(-1, 2)
+        for moved, rebasing in zip(found, places, strict=True):
+            moved[glyph] = (ends[:, 1] - ends[:, 0]) @ rebasing.of(regions).to_default
+    return found
+
+
+def _stepped_advances(advances: NDArray[np.uint16], moved: Floats) -> NDArray[np.uint16]:
+    return np.clip(advances + np.rint(moved).astype(np.int64), 0, 0xFFFF).astype(np.uint16)
+
+
 def new_vertical_metrics(font: Font, rebasing: Rebasing, outlines: NewOutlines | None) -> list[Table]:
     """'vmtx' and 'vhea' at the new default, 'VORG', and 'VVAR' from there on."""
     vmtx, vhea, vvar, vorg = font.find(Vmtx), font.find(Vhea), font.find(Vvar), font.find(Vorg)
@@ -80,7 +111,7 @@ def _new_metrics(
         moved = np.pad(moved, (0, count - len(moved)))
     else:
         moved = np.zeros(count)
-    advances = np.clip(metrics.advances + np.rint(moved).astype(np.int64), 0, 0xFFFF).astype(np.uint16)
+    advances = _stepped_advances(metrics.advances, moved)
     bearings = metrics.side_bearings.astype(np.int64)
     if outlines is not None:
         size = min(count, len(outlines.boxes))

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence, Set
+
+import numpy as np
+from numpy.typing import NDArray
+
 from aksara.errors import located
 from aksara.font import Font
 from aksara.instancing.axes import new_axes, new_control_values
 from aksara.instancing.layout import new_layout
 from aksara.instancing.limits import Limits, axis_changes, check_limits
-from aksara.instancing.metrics import new_font_metrics, new_horizontal_metrics, new_vertical_metrics
+from aksara.instancing.metrics import advances_at, new_font_metrics, new_horizontal_metrics, new_vertical_metrics
 from aksara.instancing.naming import new_identity
 from aksara.instancing.outlines import new_outlines
 from aksara.instancing.rebasing import Rebasing
@@ -17,8 +22,15 @@ from aksara.tables import Avar, Cvar, Fvar, Glyf, Gvar, Hvar, Mvar, Stat, Table,
 _OF_VARIATIONS = tuple(table.TAG for table in (Fvar, Avar, Gvar, Cvar, Hvar, Vvar, Mvar, Stat))
 
 
-def narrow(font: Font, limits: Limits) -> Font:
+def advances_at_places(font: Font, places: Sequence[Limits]) -> list[NDArray[np.uint16]]:
+    """The advance widths of all glyphs (in font units) at places where each named axis has one value."""
+    return advances_at(font, [Rebasing(axis_changes(font, limits)) for limits in places])
+
+
+def narrow(font: Font, limits: Limits, glyphs: Set[int] | None = None) -> Font:
     """The font with its axes limited; those that are not named stay whole.
+
+    Of `glyphs` it is known that no others will be drawn (None: all may be), and so others become empty.
 
     Raises `RequestError` for limits that do not fit the font, `UnsupportedFont` for one whose axes depend on one
     another, `FontError` for damaged variations.
@@ -29,7 +41,7 @@ def narrow(font: Font, limits: Limits) -> Font:
         if all(change.is_whole for change in changes):
             return font
         rebasing = Rebasing(changes)
-        outlines = new_outlines(font, rebasing) if Glyf.TAG in font else None
+        outlines = new_outlines(font, rebasing, glyphs) if Glyf.TAG in font else None
         tables: list[Table] = [*outlines.tables] if outlines is not None else []
         tables += new_horizontal_metrics(font, rebasing, outlines)
         tables += new_vertical_metrics(font, rebasing, outlines)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -49,9 +49,16 @@ class _Glyph:
     stored: Floats
 
 
-def new_outlines(font: Font, rebasing: Rebasing) -> NewOutlines:
-    """'glyf' and 'gvar' on the new axes; without any axis no 'gvar', and contours that overlap are marked."""
+def new_outlines(font: Font, rebasing: Rebasing, kept: Set[int] | None = None) -> NewOutlines:
+    """'glyf' and 'gvar' on the new axes; without any axis no 'gvar', and contours that overlap are marked.
+
+    Glyphs that are not `kept` become empty; components of those that are must be kept, too.
+    """
     glyf, gvar = font.table(Glyf), font.find(Gvar)
+    if kept is not None:
+        glyf = Glyf([glyph if number in kept else b"" for number, glyph in enumerate(glyf.glyphs)])
+        varied = [data if number in kept else b"" for number, data in enumerate(gvar.glyphs)] if gvar else []
+        gvar = replace(gvar, glyphs=varied) if gvar is not None else None
     count = len(glyf.glyphs)
     if gvar is None:
         still = np.zeros((count, PHANTOM_POINTS))

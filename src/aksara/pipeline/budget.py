@@ -14,7 +14,7 @@ from aksara.pipeline.web_faces import recipe_for
 from aksara.subsetting import FeatureChoice, draws_any
 from aksara.text import CharacterSelection, find_language
 from aksara.web.font_matching import DesiredFace, best_match
-from aksara.web.model import WebFace, WebFamily
+from aksara.web.model import Change, WebFace, WebFamily
 
 FIRST_VIEW = "a page's first view"
 _SHOWN = 3
@@ -22,14 +22,6 @@ _SHOWN = 3
 _EXAMPLE_LANGUAGE = "en"
 #: The part of what is too much that a saving must reach to be worth a line.
 _WORTH = 0.01
-
-
-@dataclass(slots=True, frozen=True)
-class Change:
-    """A parameter of the request, and the values to give it; no values: to leave it out."""
-
-    parameter: str
-    values: tuple[str, ...] = ()
 
 
 @dataclass(slots=True, frozen=True)
@@ -44,7 +36,7 @@ class Saving:
 
     def as_json(self) -> dict[str, Any]:
         """For the manifest."""
-        changes = [{"parameter": change.parameter, "values": list(change.values)} for change in self.changes]
+        changes = [change.as_json() for change in self.changes]
         return {"words": self.words, "changes": changes, "saves": self.saves, "enough": self.enough}
 
 
@@ -141,7 +133,7 @@ def _savings(budget: Budget, plan: BuildPlan, used: _Used) -> tuple[Saving, ...]
 def _ideas(plan: BuildPlan, used: _Used, over: int) -> Iterable[_Idea]:
     """What could be done, the least noticed first."""
     request, selection = plan.request, plan.selection
-    if request.formats[0] != "woff2":
+    if request.formats and request.formats[0] != "woff2":
         change = Change("BuildRequest.formats", ("woff2",))
         words = "make WOFF2, which current browsers take first"
         yield _Idea(words=words, changes=(change,), recipe={"formats": ("woff2",)})
@@ -183,7 +175,7 @@ def _size(plan: BuildPlan, used: _Used, ideas: Sequence[_Idea]) -> int:
     """What these faces would take, made otherwise, in the first format."""
     without = {web.face for idea in ideas for web in idea.without}
     kept = [(face, web) for _, face, web in used if web.face not in without]
-    changes: dict[str, Any] = {"formats": plan.request.formats[:1]}
+    changes: dict[str, Any] = {"formats": plan.request.formats_for(variable=True)[:1]}
     for idea in reversed(ideas):
         changes |= idea.recipe
     if all(idea.without for idea in ideas):

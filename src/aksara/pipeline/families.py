@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
-from aksara.faces import Face, embedding, face_metrics, generic_family, names_for_local
-from aksara.font import Font
+from aksara.faces import embedding, generic_family, identify, names_for_local
 from aksara.notices import Notice
-from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.metric_samples import metric_samples
+from aksara.pipeline.planned import FacePlan, FamilyPlan, OtherWay
 from aksara.pipeline.reading import FacesOfFonts
 from aksara.pipeline.request import FamilyRequest
+from aksara.pipeline.variable_fonts import SettledFace, other_way, variation_left
 from aksara.subsetting import draws_any
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
@@ -25,34 +27,42 @@ _STANDARD = (DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "ita
 
 
 def plan_faces(
-    request: FamilyRequest, faces: FacesOfFonts, selection: CharacterSelection, notices: list[Notice]
+    request: FamilyRequest, faces: Sequence[SettledFace], selection: CharacterSelection, notices: list[Notice]
 ) -> list[FacePlan]:
     """Those faces that have any of the characters."""
-    names = names_for_local(faces) if request.local else [()] * len(faces)
+    static = [each for each in faces if not each.font.is_variable]
+    # What is installed under a variable font's names may be any of its instances.
+    names = dict(zip(map(id, static), names_for_local([(each.face, each.font) for each in static]), strict=True))
     plans = []
-    for (face, font), local in zip(faces, names, strict=True):
+    for each in faces:
+        font = each.font
         if not draws_any(font, selection.characters):
             notices.append(Notice(font.path, "has none of the characters asked for; left out"))
             continue
+        local = names.get(id(each), ()) if request.local else ()
         if request.local and not local:
             text = "its names could mean another face, so no installed copy of it is tried (local)"
             notices.append(Notice(font.path, text))
-        plans.append(_plan_face(face, font, request, selection, local))
+        plans.append(_plan_face(each, request, selection, local))
         # Parsed tables take many times their bytes, and all fonts of the build stay in memory.
         font.forget()
     return plans
 
 
 def _plan_face(
-    face: Face, font: Font, request: FamilyRequest, selection: CharacterSelection, local: tuple[str, ...]
+    settled: SettledFace, request: FamilyRequest, selection: CharacterSelection, local: tuple[str, ...]
 ) -> FacePlan:
+    metrics, samples = metric_samples(settled)
     return FacePlan(
-        face=face,
-        font=font,
-        permission=embedding(font),
+        face=settled.face,
+        font=settled.font,
+        permission=embedding(settled.font),
         characters=selection.characters,
         request=request,
-        metrics=face_metrics(font),
+        metrics=metrics,
+        axes=settled.axes,
+        variation=variation_left(settled),
+        samples=samples,
         local=local,
     )
 
@@ -94,9 +104,28 @@ def _family(
         notice="\n   ".join(notices),
         request=request,
         known=known,
-        fallbacks=fallback_faces(name, [(member.face, member.metrics) for member in members], stack, frequencies),
+        fallbacks=fallback_faces(name, [each for member in members for each in member.samples], stack, frequencies),
         missing_faces=tuple(missing_faces(faces, desired)),
+        other_way=_other_way(members, request, selection),
     )
+
+
+def _other_way(members: Sequence[FacePlan], request: FamilyRequest, selection: CharacterSelection) -> OtherWay | None:
+    """What else could become of the family's variable fonts."""
+    of_variable = [member for member in members if member.font.is_variable]
+    fonts = list({id(member.font): member.font for member in of_variable}.values())
+    if not fonts:
+        return None
+    name = members[0].face.family
+    identified = [(replace(identify(font), family=name), font) for font in fonts]
+    found = other_way(request, identified)
+    if found is None:
+        return None
+    variable, uses, settled = found
+    faces = tuple(plan_faces(request, settled, selection, []))
+    if [(face.face, face.axes) for face in faces] == [(face.face, face.axes) for face in of_variable]:
+        return None
+    return OtherWay(variable=variable, uses=uses, faces=faces, instead_of=tuple(of_variable))
 
 
 def family_notices(family: FamilyPlan) -> list[Notice]:

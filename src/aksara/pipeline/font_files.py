@@ -10,9 +10,10 @@ from dataclasses import dataclass, field
 
 from aksara.container import Effort, FontFormat, add_metadata
 from aksara.font import Font
+from aksara.instancing import Limits, narrow
 from aksara.pipeline.compression import choose_variant
 from aksara.pipeline.verify import verify_file
-from aksara.subsetting import DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, subset
+from aksara.subsetting import DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, needed_glyphs, subset
 
 #: How much larger the WOFF metadata may make a file, unless it names who may use the font.
 _METADATA_SHARE = 1.05
@@ -22,8 +23,9 @@ _METADATA_SHARE = 1.05
 class FontRecipe:
     """What the bytes of a font's files depend on besides the font.
 
-    `characters` to keep (None: all), `features` over the default ones, `hints` or not, `formats` to make, and
-    `metadata` (XML) for those that have a place for it; with `require_metadata` at whatever price.
+    `axes` is what remains of a variable font's axes, `characters` to keep (None: all), `features` over the default
+    ones, `hints` or not, `formats` to make, and `metadata` (XML) for those that have a place for it; with
+    `require_metadata` at whatever price.
     """
 
     characters: frozenset[int] | None
@@ -31,6 +33,7 @@ class FontRecipe:
     hints: bool
     formats: tuple[FontFormat, ...]
     effort: Effort
+    axes: Limits = field(default_factory=dict)
     metadata: bytes = b""
     require_metadata: bool = False
 
@@ -61,14 +64,16 @@ class FontFiles:
     warnings: tuple[str, ...]
 
 
-def make_font_files(font: Font, recipe: FontRecipe, step: Callable[[FontFormat], None] = lambda _: None) -> FontFiles:
-    """The font's files. `step` hears of each as it is done.
+def make_font_files(
+    font: Font, recipe: FontRecipe, step: Callable[[FontFormat], None] = lambda _: None, *, costs: bool = True
+) -> FontFiles:
+    """The font's files. `step` hears of each as it is done; `costs` finds out what features left out would cost.
 
     Raises `InputError` (or a subclass) for a font that cannot be used, `OutputError` where a made file is not as it
     must be.
     """
-    options = SubsetOptions(features=recipe.features, hints=recipe.hints, costs=True)
-    cut = subset(font, recipe.characters, options)
+    options = SubsetOptions(features=recipe.features, hints=recipe.hints, costs=costs)
+    cut = subset(_narrowed(font, recipe, options), recipe.characters, options)
     # A font's tables in parsed form take many times their bytes, and all fonts of a build stay in memory.
     font.forget()
     files: list[FontFile] = []
@@ -86,6 +91,13 @@ def make_font_files(font: Font, recipe: FontRecipe, step: Callable[[FontFormat],
         table_size=sum(cut.font.sizes().values()),
         warnings=cut.warnings,
     )
+
+
+def _narrowed(font: Font, recipe: FontRecipe, options: SubsetOptions) -> Font:
+    """The font with its axes limited; only the outlines that the characters can need are worked out."""
+    if not recipe.axes or recipe.characters is None:
+        return narrow(font, recipe.axes)
+    return narrow(font, recipe.axes, needed_glyphs(font, recipe.characters, options))
 
 
 def _file(font: Font, font_format: FontFormat, recipe: FontRecipe) -> bytes:

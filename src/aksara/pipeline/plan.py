@@ -16,6 +16,7 @@ from aksara.pipeline.licences import licence_files
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
 from aksara.pipeline.request import BuildRequest, FamilyRequest
+from aksara.pipeline.variable_fonts import SettledFace, settle
 from aksara.sources import SourceFile, common_folder, find_sources
 from aksara.text import CharacterSelection
 from aksara.web.font_matching import named_face
@@ -42,6 +43,11 @@ class BuildPlan:
     def faces(self) -> list[FacePlan]:
         """Those of all families."""
         return [face for family in self.families for face in family.faces]
+
+    @property
+    def file_count(self) -> int:
+        """How many font files will be made."""
+        return sum(len(self.request.formats_for(variable=face.face.is_variable)) for face in self.faces)
 
 
 def make_plan(request: BuildRequest) -> BuildPlan:
@@ -77,7 +83,8 @@ def make_plan(request: BuildRequest) -> BuildPlan:
     )
 
 
-_Groups = list[tuple[FamilyRequest, FacesOfFonts]]
+#: A family's request, all faces of its fonts, and those that are to be made.
+_Groups = list[tuple[FamilyRequest, FacesOfFonts, list[SettledFace]]]
 
 
 def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[_Groups, list[SourceFile]]:
@@ -90,11 +97,12 @@ def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[_Group
             given = font_paths(family)
             _check_not_output(given, request.folder)
             sources = find_sources(given, ignore=request.folder)
-            fonts = read_fonts(sources.fonts, notices)
+            fonts = read_fonts(sources.fonts)
             faces = identify_fonts(family, fonts, notices)
+            settled = settle(family, faces, notices)
         texts += sources.licences
         paths += [font.path for font in fonts]
-        groups.append((family, faces))
+        groups.append((family, faces, settled))
     check_overrides(request, paths)
     return groups, texts
 
@@ -102,12 +110,12 @@ def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[_Group
 def _plan_all(
     request: BuildRequest, groups: _Groups, selection: CharacterSelection, notices: list[Notice]
 ) -> list[FamilyPlan]:
-    plans = [plan_faces(family, faces, selection, notices) for family, faces in groups]
+    plans = [plan_faces(family, settled, selection, notices) for family, _, settled in groups]
     if not any(plans):
         raise InputError("none of the fonts has any of the characters asked for; ask for others, or give other fonts")
     _check_permissions([plan for group in plans for plan in group], request)
     families: list[FamilyPlan] = []
-    for (family, faces), group in zip(groups, plans, strict=True):
+    for (family, faces, _), group in zip(groups, plans, strict=True):
         families += plan_families(family, faces, group, selection)
     _check_names(families)
     return families

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from aksara.faces import Embedding, Face, FaceMetrics
+from aksara.faces import Embedding, Face, FaceMetrics, FontVariation
 from aksara.font import Font
-from aksara.pipeline.request import FamilyRequest
+from aksara.instancing import Limits
+from aksara.pipeline.request import FamilyRequest, Variable
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace
 
@@ -15,7 +16,9 @@ from aksara.web.font_matching import DesiredFace
 class FacePlan:
     """A face to make: its font, the permission in it, the characters to keep (None: all), and how they are asked for.
 
-    `local` are the names by which an installed copy is tried first.
+    `axes` is what remains of a variable font's axes where they are limited, `variation` what the face can still do
+    (None for a static one). `samples` are the face, or parts of its range, with the metrics there; `local` are the
+    names by which an installed copy is tried first.
     """
 
     face: Face
@@ -24,7 +27,21 @@ class FacePlan:
     characters: frozenset[int] | None
     request: FamilyRequest
     metrics: FaceMetrics
+    axes: Limits
+    variation: FontVariation | None
+    samples: tuple[tuple[Face, FaceMetrics], ...]
     local: tuple[str, ...]
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class OtherWay:
+    """What else could become of a family's variable fonts: the setting, the faces that the site would have to name for
+    it, and the faces that would be made. `instead_of` are the planned faces that these stand for."""
+
+    variable: Variable
+    uses: tuple[DesiredFace, ...]
+    faces: tuple[FacePlan, ...]
+    instead_of: tuple[FacePlan, ...]
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -32,7 +49,7 @@ class FamilyPlan:
     """A family to make; `notice` is the copyright lines of its fonts, `known` all characters that any of them has.
 
     `fallbacks` are the metric-matched faces on families of the stack, `missing_faces` what was asked for and is not
-    there, with the face that a browser takes instead.
+    there, with the face that a browser takes instead. `other_way` is what its variable fonts could be made into.
     """
 
     name: str
@@ -44,3 +61,4 @@ class FamilyPlan:
     known: frozenset[int]
     fallbacks: tuple[FallbackFace, ...]
     missing_faces: tuple[tuple[DesiredFace, Face], ...]
+    other_way: OtherWay | None

@@ -8,9 +8,8 @@ from dataclasses import replace
 from difflib import get_close_matches
 from pathlib import Path
 
-from aksara.errors import InputError, InputErrors, RequestError, UnsupportedFont
+from aksara.errors import InputError, InputErrors, RequestError
 from aksara.faces import Descriptors, Face, descriptors_of, font_features, identify, sort_into_families
-from aksara.faces.variation import LEFT_OUT
 from aksara.font import Font
 from aksara.notices import Notice
 from aksara.pipeline.request import BuildRequest, FamilyRequest
@@ -38,53 +37,23 @@ def _paths(path: Path | PathPattern) -> list[Path]:
     return path.paths() if isinstance(path, PathPattern) else [path]
 
 
-def read_fonts(files: Iterable[SourceFile], notices: list[Notice]) -> list[Font]:
-    """All fonts, or one error that tells every file that cannot be used.
-
-    A variable font is passed over, with a notice, where static fonts that it covers are there.
-    """
+def read_fonts(files: Iterable[SourceFile]) -> list[Font]:
+    """All fonts, or one error that tells every file that cannot be used."""
     fonts: list[Font] = []
-    variable: list[tuple[Font, UnsupportedFont]] = []
     problems: list[InputError] = []
     for file in files:
         try:
             for font in Font.read_all(file.read(), file.name):
-                try:
-                    font.require_supported()
-                except UnsupportedFont as problem:
-                    if not font.is_variable:
-                        raise
-                    variable.append((font, problem))
-                    continue
+                font.require_supported()
                 font.characters  # noqa: B018  # so that a damaged 'cmap' is reported before any work
                 fonts.append(font)
         except InputError as problem:
             problems.append(problem)
-    problems += _pass_over(variable, fonts, notices)
     if len(problems) == 1:
         raise problems[0]
     if problems:
         raise InputErrors(problems)
     return fonts
-
-
-def _pass_over(
-    variable: Sequence[tuple[Font, UnsupportedFont]], static: Sequence[Font], notices: list[Notice]
-) -> list[InputError]:
-    """The problems of those variable fonts that no static font can stand in for; a notice for each of the others."""
-    if not variable:
-        return []
-    try:
-        faces = sort_into_families([identify(font) for font in (*static, *(font for font, _ in variable))])
-    except InputError:
-        return [problem for _, problem in variable]
-    needed: list[InputError] = []
-    for (font, problem), face in zip(variable, faces[len(static) :], strict=True):
-        if any(face.covers(other) for other in faces[: len(static)]):
-            notices.append(Notice(font.path, LEFT_OUT))
-        else:
-            needed.append(problem)
-    return needed
 
 
 def identify_fonts(request: FamilyRequest, fonts: Sequence[Font], notices: list[Notice]) -> FacesOfFonts:
@@ -131,9 +100,10 @@ def _unknown_features(request: FamilyRequest, fonts: Sequence[Font]) -> list[Not
 
 def _one_font_a_face(faces: FacesOfFonts, notices: list[Notice]) -> FacesOfFonts:
     """Drop copies of a face; raise `RequestError` where two different fonts claim to be one."""
-    claims: dict[Descriptors, FacesOfFonts] = defaultdict(list)
+    # A variable font and a static one of the same face do not contradict each other: the one covers the other.
+    claims: dict[tuple[Descriptors, bool], FacesOfFonts] = defaultdict(list)
     for face, font in faces:
-        claims[descriptors_of(face)].append((face, font))
+        claims[descriptors_of(face), face.is_variable].append((face, font))
     kept: FacesOfFonts = []
     for group in claims.values():
         group.sort(key=lambda claim: _CONTAINERS.index(claim[1].container))

@@ -13,6 +13,7 @@ from typing import Any, Literal, Self, get_args
 from aksara.container import EFFORTS, FORMATS, Effort, FontFormat
 from aksara.errors import InputError, Location, RequestError
 from aksara.faces import Style, WebLicence
+from aksara.instancing import Limits
 from aksara.pipeline.characters import CharacterRequest
 from aksara.sources import PathPattern
 from aksara.subsetting import FeatureChoice
@@ -22,6 +23,12 @@ from aksara.web.urls import check_pattern
 
 Display = Literal["auto", "block", "swap", "fallback", "optional"]
 DISPLAYS: tuple[Display, ...] = get_args(Display)
+#: What becomes of variable fonts: they stay variable, become static faces, or are passed over for static fonts.
+Variable = Literal["keep", "pin", "skip"]
+VARIABLE: tuple[Variable, ...] = get_args(Variable)
+#: The formats that are made where none are named; no browser that needs WOFF can vary a font.
+DEFAULT_FORMATS: tuple[FontFormat, ...] = ("woff2", "woff")
+_FORMATS_OF_VARIABLE_FONTS: tuple[FontFormat, ...] = ("woff2",)
 ALL_FEATURES = "all"
 _TAG = re.compile(r"[ -~]{4}")
 
@@ -61,7 +68,8 @@ class FamilyRequest:
 
     With a `name` they are one family, without they are sorted by their own names. `stack` None chooses by the font's
     class; `local` tries an installed copy first; `uses` are the weights and styles that the site asks for;
-    `budget` is in bytes.
+    `budget` is in bytes. `axes` limits axes of variable fonts (tag → what remains), `variable` says what becomes of
+    these fonts.
     """
 
     fonts: tuple[Path | PathPattern, ...]
@@ -74,8 +82,17 @@ class FamilyRequest:
     local: bool = False
     uses: tuple[DesiredFace, ...] = ()
     budget: int | None = None
+    axes: Limits = field(default_factory=dict)
+    variable: Variable = "keep"
 
     def __post_init__(self) -> None:
+        _check_choice("FamilyRequest.variable", self.variable, VARIABLE)
+        for tag, limit in self.axes.items():
+            if limit.low > limit.high:
+                raise RequestError(
+                    f"{tag} {limit}: the range is turned round; write {limit.high:g}..{limit.low:g}",
+                    parameter="FamilyRequest.axes",
+                )
         _check_choice("FamilyRequest.display", self.display, DISPLAYS)
         if both := sorted(self.features.more & self.features.without):
             raise RequestError(
@@ -95,17 +112,18 @@ class FamilyRequest:
 class BuildRequest:
     """Every choice of a build.
 
-    `characters` says which characters are kept. `preload` names faces to fetch early; `budget` is what a page's first
-    view may fetch, in bytes; `archive` is a ZIP to make of all that is written; `linking_pages` are the pages that will
-    refer to the style sheet, if they are not the pages that the characters come from. `licence_files` are published
-    besides those that are found. `locations` says where parameters are written, if they are in a file.
+    `formats` None makes those that are of use; `characters` says which characters are kept. `preload` names faces
+    to fetch early; `budget` is what a page's first view may fetch, in bytes; `archive` is a ZIP to make of all that
+    is written; `linking_pages` are the pages that will refer to the style sheet, if they are not the pages that the
+    characters come from. `licence_files` are published besides those that are found. `locations` says where
+    parameters are written, if they are in a file.
     """
 
     families: tuple[FamilyRequest, ...]
     folder: Path = Path("web-fonts")
     css: Path | None = None
     url: str = "<path>"
-    formats: tuple[FontFormat, ...] = ("woff2", "woff")
+    formats: tuple[FontFormat, ...] | None = None
     characters: CharacterRequest = field(default_factory=CharacterRequest)
     effort: Effort = "normal"
     licence: WebLicence = field(default_factory=WebLicence)
@@ -120,13 +138,19 @@ class BuildRequest:
     def __post_init__(self) -> None:
         check_pattern(self.url)
         check_leading_css(self.licence.css)
-        for font_format in self.formats:
+        for font_format in self.formats or ():
             _check_choice("BuildRequest.formats", font_format, FORMATS)
-        if not self.formats:
+        if self.formats == ():
             raise RequestError(
                 f"no format is given; choose from {', '.join(FORMATS)}", parameter="BuildRequest.formats"
             )
         _check_choice("BuildRequest.effort", self.effort, EFFORTS)
+
+    def formats_for(self, *, variable: bool) -> tuple[FontFormat, ...]:
+        """The formats to make of a variable or of a static face."""
+        if self.formats is not None:
+            return self.formats
+        return _FORMATS_OF_VARIABLE_FONTS if variable else DEFAULT_FORMATS
 
     @property
     def css_file(self) -> Path:

@@ -10,7 +10,7 @@ import json
 import os
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import PurePath
 from threading import Lock
 from typing import Any
@@ -24,6 +24,7 @@ from aksara.pipeline.font_files import FontFiles, make_font_files
 from aksara.pipeline.output import OutputFile
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.ways import way_taken
 from aksara.pipeline.web_faces import recipe_for, web_face
 from aksara.proof import proof_page
 from aksara.sources import MANIFEST_NAME
@@ -74,12 +75,16 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
     request = plan.request
     made = _make_all(plan, on_progress)
     families = _web_families(plan, made)
+    families = tuple(
+        replace(web, way=way_taken(family, web, request)) for family, web in zip(plan.families, families, strict=True)
+    )
     licence = LicenceNote(request.licence, plan.licences)
     targets = _url_targets(plan, families)
     notices = [*plan.notices]
     notices += (
         Notice(face.font.path, text) for face, files in zip(plan.faces, made, strict=True) for text in files.warnings
     )
+    notices += _format_notices(plan)
     notices += _url_notices(targets, request.css_file)
     preload = preloads(families, request.preload, request.css_file)
     budgets = check_budgets(plan, families)
@@ -109,7 +114,7 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
 
 def _make_all(plan: BuildPlan, on_progress: Callable[[Progress], None]) -> list[FontFiles]:
     """The files of every face, several at a time, in the order of the plan."""
-    total, done, lock = len(plan.faces) * len(plan.request.formats), 0, Lock()
+    total, done, lock = plan.file_count, 0, Lock()
 
     def make(face: FacePlan) -> FontFiles:
         def step(_: FontFormat) -> None:
@@ -167,6 +172,15 @@ def _output_files(
     if request.archive is not None:
         files.append(archive_file([*files, last], request.archive))
     return [*files, last]
+
+
+def _format_notices(plan: BuildPlan) -> list[Notice]:
+    """That nothing but WOFF2 is made of variable fonts, if that was nobody's choice."""
+    if plan.request.formats is not None:
+        return []
+    variable = dict.fromkeys(face.face.family for face in plan.faces if face.face.is_variable)
+    text = "only WOFF2 is made of the variable font: browsers that need WOFF cannot vary it"
+    return [Notice(family, text, "BuildRequest.formats") for family in variable]
 
 
 def _url_targets(plan: BuildPlan, families: Sequence[WebFamily]) -> tuple[UrlTarget, ...]:

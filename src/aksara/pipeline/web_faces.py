@@ -18,7 +18,7 @@ from aksara.web.urls import font_url
 _NAMED = 4
 # Kinds of font that a browser may not draw though it knows the format (CSS Fonts 4, section 11.1, "tech()").
 _TECHNOLOGIES = (
-    ("fvar", "variations"), ("SVG ", "color-SVG"), ("sbix", "color-sbix"), ("CBDT", "color-CBDT")
+    ("SVG ", "color-SVG"), ("sbix", "color-sbix"), ("CBDT", "color-CBDT")
 )  # fmt: skip
 
 
@@ -28,7 +28,8 @@ def recipe_for(plan: FacePlan, request: BuildRequest) -> FontRecipe:
         characters=plan.characters,
         features=plan.request.features,
         hints=plan.request.hints,
-        formats=request.formats,
+        axes=plan.axes,
+        formats=request.formats_for(variable=plan.face.is_variable),
         effort=request.effort,
         metadata=web_metadata(plan.font, request.licence),
         require_metadata=bool(request.licence.holder),
@@ -57,6 +58,7 @@ def web_face(
         languages=languages,
         described=_described(languages, selected_languages),
         local=plan.local,
+        variation=plan.variation,
         technologies=technologies_of(plan.font),
         lines=plan.metrics.lines,
         windows_lines=plan.metrics.windows_lines,

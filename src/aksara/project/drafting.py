@@ -149,7 +149,7 @@ def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Seq
     parts = [
         f"# {PROJECT_NAME}: how `aksara build` makes the web fonts of this site. Paths count from this file's folder.",
         _table("[site]", "site", {key: value for key, value in site.items() if value != "[]"}),
-        _table("[output]", "output", {"folder": _toml(f"{inside}web-fonts"), "formats": '["woff2", "woff"]'},
+        _table("[output]", "output", {"folder": _toml(f"{inside}web-fonts")},
                without={key.name for key in TABLES["site"]}),
         _table("[licence]", "licence", {}),
     ]  # fmt: skip

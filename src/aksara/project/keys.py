@@ -7,9 +7,9 @@ from typing import Literal
 
 from aksara.container import EFFORTS, FORMATS
 from aksara.faces import STYLES
-from aksara.pipeline.request import DISPLAYS
+from aksara.pipeline.request import DISPLAYS, VARIABLE
 
-ValueType = Literal["text", "texts", "size", "number", "switch", "date", "tables"]
+ValueType = Literal["text", "texts", "size", "number", "switch", "date", "axes", "tables"]
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -36,6 +36,7 @@ VALUE_TYPES: dict[ValueType, str] = {
     "number": "a whole number",
     "switch": "true or false",
     "date": "a date, as 2028-01-31",
+    "axes": "axes with a value or a range each, as { wght = [400, 700], opsz = 14 }",
     "tables": "a table of its own",
 }
 
@@ -107,6 +108,10 @@ TABLES: dict[str, tuple[Key, ...]] = {
              "keep", "drop"),
         _key("uses", "texts", "FamilyRequest.uses",
              "weights and styles that the site uses; you are told if one is missing", '["400", "700 italic"]'),
+        _key("variable", "text", "FamilyRequest.variable",
+             "variable fonts stay variable, become static, or are passed over for static ones", '"keep"', *VARIABLE),
+        _key("axes", "axes", "FamilyRequest.axes", "what remains of the axes of variable fonts",
+             "{ wght = [400, 700], opsz = 14 }"),
         _key("budget", "size", "FamilyRequest.budget", "the most that all faces of the family may take", '"60 KB"'),
         _key("face", "tables", "FamilyRequest.overrides", "overrides a font's weight and style", ""),
     ),

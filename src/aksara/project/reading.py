@@ -12,6 +12,7 @@ from typing import Any
 
 from aksara.errors import InputError, Location, RequestError
 from aksara.faces import WebLicence
+from aksara.instancing import AxisLimit
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest, Parameter, feature_choice
 from aksara.project.keys import REPEATED, TABLES, VALUE_TYPES, Key, ValueType
@@ -31,6 +32,7 @@ _TYPES: dict[ValueType, tuple[type, ...]] = {
     "number": (int,),
     "switch": (bool,),
     "date": (date,),
+    "axes": (dict,),
     "tables": (list,),
 }
 
@@ -164,7 +166,7 @@ class _Project:
                 folder=self.base / table.get("folder", "web-fonts"),
                 css=self.base / table["css"] if "css" in table else None,
                 url=table.get("url", "<path>"),
-                formats=tuple(dict.fromkeys(_listed(table.get("formats", ["woff2", "woff"])))),  # type: ignore[arg-type]
+                formats=tuple(dict.fromkeys(_listed(table["formats"]))) if "formats" in table else None,  # type: ignore[arg-type]
                 characters=characters,
                 effort=table.get("effort", "normal"),
                 licence=licence,
@@ -232,7 +234,22 @@ class _Project:
                 local=table.get("local", False),
                 uses=uses,
                 budget=self._size(path, table),
+                axes=self._axes(path, table),
+                variable=table.get("variable", "keep"),
             )
+
+    def _axes(self, path: KeyPath, table: dict[str, Any]) -> dict[str, AxisLimit]:
+        """What remains of each axis: a number pins it, two limit it."""
+        found = {}
+        for tag, value in table.get("axes", {}).items():
+            numbers = value if isinstance(value, list) else [value, value]
+            if len(numbers) != 2 or not all(isinstance(n, int | float) and not isinstance(n, bool) for n in numbers):
+                raise self.problem(
+                    (*path, "axes", tag), f"'{tag}' must be a value or a range, as 14 or [400, 700], not {value}"
+                )
+            with self.at(*path, "axes"):
+                found[tag] = AxisLimit.parse(str(numbers[0]), str(numbers[1]))
+        return found
 
     def _stack(self, path: KeyPath, table: dict[str, Any]) -> tuple[str, ...] | None:
         if "stack" not in table:

@@ -52,5 +52,15 @@ def _value(table: str, key: Key) -> dict[str, Any]:
         "number": {"type": "integer", "minimum": 1, "maximum": 1000},
         "switch": {"type": "boolean"},
         "date": {"type": "string", "format": "date"},
+        "axes": {
+            "type": "object",
+            "propertyNames": {"pattern": "^[ -~]{4}$"},
+            "additionalProperties": {
+                "anyOf": [
+                    {"type": "number"},
+                    {"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2},
+                ]
+            },
+        },
     }
     return {"description": key.words, **types[key.value_type]}

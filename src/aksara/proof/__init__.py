@@ -9,8 +9,10 @@ from dataclasses import dataclass
 
 from jinja2 import Environment, PackageLoader, StrictUndefined
 
+from aksara.faces import FontAxis
 from aksara.sizes import format_saving, format_size
 from aksara.text.blocks import by_block
+from aksara.web.css import style_value
 from aksara.web.model import WebFace, WebFamily, format_label
 
 #: Characters shown of one face; the page must stay usable for fonts of tens of thousands.
@@ -48,14 +50,25 @@ def proof_page(families: Sequence[WebFamily], version: str) -> str:
         lstrip_blocks=True,
     )
     environment.filters.update(
-        size=format_size, label=format_label, data_url=_data_url, blocks=_blocks, sample=_sample, opening=_opening
+        size=format_size,
+        label=format_label,
+        data_url=_data_url,
+        blocks=_blocks,
+        sample=_sample,
+        opening=_opening,
+        identity=id,
+        ranges=_ranges,
+        css_words=_css_words,
+        slider_step=_slider_step,
     )
     faces = [face for family in families for face in family.faces]
     before, after = sum(face.source_size for face in faces), sum(face.best_size for face in faces)
     return environment.get_template("proof.html").render(
         families=families,
-        numbers={face.face.path: number for number, face in enumerate(faces)},
+        # Several faces may come from one font.
+        numbers={id(face): number for number, face in enumerate(faces)}.__getitem__,
         faces=faces,
+        formats=list(dict.fromkeys(file.format for face in faces for file in face.files)),
         version=version,
         sizes=SIZES,
         before=before,
@@ -71,6 +84,29 @@ def _data_url(face: WebFace) -> str:
     file = face.files[0]
     kind = {"sfnt": "font/sfnt"}.get(file.format, f"font/{file.format}")
     return f"data:{kind};base64,{b64encode(file.data).decode()}"
+
+
+def _ranges(face: WebFace) -> str:
+    """The descriptors without which a browser would not go along the axes."""
+    low, high = face.face.weight_range
+    narrow, wide = face.face.width_range
+    found = [f"font-weight: {low} {high};"] if low < high else []
+    return " ".join([*found, *([f"font-stretch: {narrow:g}% {wide:g}%;"] if narrow < wide else [])])
+
+
+def _css_words(web: WebFace) -> str:
+    """What the rule says of the face: "300 800 normal"."""
+    face = web.face
+    (low, high), (narrow, wide) = face.weight_range, face.width_range
+    words = [f"{low}" if low == high else f"{low} {high}", style_value(face)]
+    words += [f"{narrow:g}%" if narrow == wide else f"{narrow:g}% {wide:g}%"] if (narrow, wide) != (100, 100) else []
+    return " ".join(words)
+
+
+def _slider_step(axis: FontAxis) -> float:
+    """Whole numbers on a long axis, fractions on a short one."""
+    span = axis.maximum - axis.minimum
+    return 1 if span >= 20 else 0.1 if span >= 2 else 0.01
 
 
 def _sample(face: WebFace) -> str:

@@ -77,48 +77,93 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
     but `InputError` is raised where nothing at all would be drawn.
     """
     options = options or SubsetOptions()
-    font.require_supported()
     with located(file=font.path):
-        made_up, warnings = made_up_tables(font)
-        font = font.with_tables(made_up) if made_up else font
-        implied, kept = _kept_characters(font, characters)
-        scope = SubsetScope(frozenset(font), kept.keys(), options.hints)
-        dropped = unneeded_tables(font, scope)
-        gone = {table.tag for table in dropped}
-        warnings += warnings_about(font, dropped)
-        damaged, defects = damaged_tables(font, gone)
-        warnings += defects
-        gone |= damaged
-        tables = kept_tables(font, gone)
-        features = _kept_features(tables, options.features, kept)
-        ids_stay = glyph_ids_must_stay(font, gone)
-        shown = _shown(font, tables, kept, features, all_unencoded=ids_stay)
-        glyphs = component_closure(tables, shown)
+        needs = _find_needs(font, characters, options)
+        font, kept, features, glyphs = needs.font, needs.characters, needs.features, needs.glyphs
         if not _draws(font, glyphs):
             raise InputError(f"{font.path}: draws nothing for the characters asked for (spaces only?); ask for others")
-        order = _order(glyphs, kept, keep_ids=options.keep_glyph_ids or ids_stay)
+        order = _order(glyphs, kept, keep_ids=options.keep_glyph_ids or needs.ids_stay)
         if options.hints and "fpgm" in font:
             order += [None] * (_least_glyphs(font) - len(order))
         context = SubsetContext(
-            font, GlyphMap(order), kept, features, hints=options.hints, dropped=gone, classes=CLASSES
+            font, GlyphMap(order), kept, features, hints=options.hints, dropped=needs.gone, classes=CLASSES
         )
+        warnings = list(needs.warnings)
         try:
             variants = _variants(font, context)
         except OffsetOverflow:
             # With the glyph IDs that it had, a font's layout tables fit as they are.
             variants = (_with_characters_only(font, context),)
             warnings.append("its layout tables do not fit their format once cut down; they are kept whole")
-        omitted = omitted_features(font, tables, shown, glyphs, features) if options.costs else ()
+        omitted = omitted_features(font, needs.tables, needs.shown, glyphs, features) if options.costs else ()
     return Subset(
         font=variants[0],
         variants=variants,
         characters=kept,
-        implied=implied,
+        implied=needs.implied,
         missing=frozenset(characters or ()) - font.characters.keys(),
         glyphs=context.glyphs.order,
         features=features,
         omitted=omitted,
+        dropped=needs.dropped,
+        warnings=tuple(warnings),
+    )
+
+
+def needed_glyphs(font: Font, characters: Set[int], options: SubsetOptions) -> set[int]:
+    """The glyphs that a subset for these characters would keep. Raises as `subset` does."""
+    with located(file=font.path):
+        return _find_needs(font, characters, options).glyphs
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class _Needs:
+    """What becomes of a request, before anything is cut down.
+
+    `font` has the tables that were made up for it; `gone` are the tags that go, `tables` the parsed tables that stay;
+    `shown` the glyphs that text shows, `glyphs` these and what they are drawn with.
+    """
+
+    font: Font
+    implied: frozenset[int]
+    characters: dict[int, int]
+    dropped: tuple[DroppedTable, ...]
+    gone: set[str]
+    tables: list[Table]
+    features: frozenset[str]
+    ids_stay: bool
+    shown: set[int]
+    glyphs: set[int]
+    warnings: tuple[str, ...]
+
+
+def _find_needs(font: Font, characters: Set[int] | None, options: SubsetOptions) -> _Needs:
+    font.require_supported()
+    made_up, warnings = made_up_tables(font)
+    font = font.with_tables(made_up) if made_up else font
+    implied, kept = _kept_characters(font, characters)
+    scope = SubsetScope(frozenset(font), kept.keys(), options.hints)
+    dropped = unneeded_tables(font, scope)
+    gone = {table.tag for table in dropped}
+    warnings += warnings_about(font, dropped)
+    damaged, defects = damaged_tables(font, gone)
+    warnings += defects
+    gone |= damaged
+    tables = kept_tables(font, gone)
+    features = _kept_features(tables, options.features, kept)
+    ids_stay = glyph_ids_must_stay(font, gone)
+    shown = _shown(font, tables, kept, features, all_unencoded=ids_stay)
+    return _Needs(
+        font=font,
+        implied=implied,
+        characters=kept,
         dropped=dropped,
+        gone=gone,
+        tables=tables,
+        features=features,
+        ids_stay=ids_stay,
+        shown=shown,
+        glyphs=component_closure(tables, shown),
         warnings=tuple(warnings),
     )
 

@@ -10,7 +10,7 @@ from aksara.offsets import Block, OffsetReader, serialize
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, parse_coverage, parse_covered, rows_by_glyph
-from aksara.tables.layout.devices import Change, Device, device_block, parse_device
+from aksara.tables.layout.devices import Device, DeviceChange, device_block, parse_device
 from aksara.tables.layout.gdef import Gdef
 from aksara.tables.subsetting import SubsetContext, SubsetScope
 
@@ -32,7 +32,7 @@ class MathValue:
         (value,) = reader.i16s(1)
         return cls(value, parse_device(reader.offset16()))
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         """With its value and device changed."""
         return type(self)(*change(self.value, self.device)) if self.device is not None else self
 
@@ -54,7 +54,7 @@ class Kerns:
         values = [MathValue.parse(reader) for _ in range(2 * count + 1)]
         return cls(tuple(values[:count]), tuple(values[count:]))
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         """With all values and their devices changed."""
         heights, kerns = (tuple(value.changed(change) for value in each) for each in (self.heights, self.kerns))
         return type(self)(heights, kerns)
@@ -113,7 +113,7 @@ class Construction:
         variants = tuple((glyphs[glyph], size) for glyph, size in self.variants if glyph in glyphs)
         return type(self)(variants, assembly)
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         """With the italics correction of its assembly changed."""
         if self.assembly is None:
             return self
@@ -255,7 +255,7 @@ class Math(Table):
         change = gdef.device_change(context) if gdef is not None else None
         return cut.changed(change) if change is not None else cut
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         """With all values and their devices changed; those of variable fonts vary by the store in 'GDEF'."""
         constants, variants = self.constants, self.variants
         if constants is not None:

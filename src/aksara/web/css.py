@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import PurePath
 
-from aksara.faces import label_of
+from aksara.faces import Face, label_of
+from aksara.faces.style import WEIGHT_NAMES, range_label
 from aksara.sizes import format_size
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace, best_match, text_family
@@ -49,7 +50,7 @@ def rule(family: WebFamily, web: WebFace, part: WebSlice) -> str:
         f"{url_value(file.url)} format({_format_name(file.format, web.flavour)}){technology}" for file in part.files
     ]
     declarations = [
-        *_identity(family.name, face.style, face.weight_range, face.width),
+        *_identity(family.name, style_value(face), face.weight_range, face.width_range),
         ("font-display", family.display),
     ]
     lines = [f"/* {comment_text(_title(family, web, part))} */", "@font-face {"]
@@ -66,15 +67,22 @@ def _title(family: WebFamily, web: WebFace, part: WebSlice) -> str:
     return f"{name}: {'; '.join(filter(None, facts))}"
 
 
-def _identity(family: str, style: str, weight: tuple[int, int], width: float) -> list[tuple[str, str]]:
+def _identity(family: str, style: str, weight: tuple[int, int], width: tuple[float, float]) -> list[tuple[str, str]]:
     """The descriptors that say which face it is."""
     found = [("font-family", string(family)), ("font-style", style), ("font-weight", _span(weight))]
-    return [*found, ("font-stretch", f"{width:g}%")] if width != 100 else found
+    return [*found, ("font-stretch", _span(width, "%"))] if width != (100, 100) else found
 
 
-def _span(weight: tuple[int, int]) -> str:
-    low, high = weight
-    return str(low) if low == high else f"{low} {high}"
+def style_value(face: Face) -> str:
+    """The value of `font-style`: a range of angles for a face that can be slanted (CSS Fonts 4, section 4.4)."""
+    if face.slant_range is None:
+        return face.style
+    return f"oblique {_span(face.slant_range, 'deg')}"
+
+
+def _span(values: tuple[float, float], unit: str = "") -> str:
+    low, high = values
+    return f"{low:g}{unit}" if low == high else f"{low:g}{unit} {high:g}{unit}"
 
 
 def _format_name(font_format: str, flavour: str) -> str:
@@ -99,7 +107,12 @@ def _declaration(name: str, values: Sequence[str]) -> str:
 def fallback_rule(family: WebFamily, face: FallbackFace) -> str:
     """The rule of a metric-matched fallback face (CSS Fonts 5, section 5)."""
     low, high = face.weight
-    label = label_of(low, face.style, face.width) + (f" to {label_of(high, face.style, face.width)}" * (low != high))
+    width = face.width[0] if face.width[0] == face.width[1] else 100.0
+    named = {low, high} <= WEIGHT_NAMES.keys()
+    label = label_of(low, face.style, width)
+    if low != high:
+        to = f"{label} to {label_of(high, face.style, width)}"
+        label = to if named else range_label(face.weight, face.style, face.width)
     lines = [f"/* {comment_text(f'Fallback for {family.name} {label} while it loads')} */", "@font-face {"]
     lines += [f"  {name}: {value};" for name, value in _identity(face.family, face.style, face.weight, face.width)]
     lines.append(_declaration("src", [f"local({string(name)})" for name in face.local]))

@@ -16,15 +16,17 @@ from aksara.web.system_families import SystemFamily, find_system_family, mean_wi
 _KNOWN_SHARE = 0.9
 #: Ratios of widths that a scaled font is still legible at.
 _SANE = (0.5, 2.0)
-#: Neighbouring weights whose sizes differ by less, in percent, share a rule.
-_SAME_SIZE = 0.05
+#: Neighbouring weights whose sizes differ by less, in percent, share a rule: of static faces, which have just one size,
+#: and of a variable face, whose size changes all along.
+_SAME_SIZE, _ABOUT_THE_SAME_SIZE = 0.05, 0.5
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
 class FallbackFace:
     """One rule: `family` is its own name, `on` the system family, `local` the names of its fonts.
 
-    `weight` is a range, `width` as the web face's; `size_adjust`, `ascent`, `descent` and `line_gap` are percentages.
+    `weight` and `width` are ranges, as the web face's; `size_adjust`, `ascent`, `descent` and `line_gap` are
+    percentages.
     """
 
     family: str
@@ -32,7 +34,7 @@ class FallbackFace:
     local: tuple[str, ...]
     weight: tuple[int, int]
     style: Style
-    width: float
+    width: tuple[float, float]
     size_adjust: float
     ascent: float
     descent: float
@@ -47,13 +49,15 @@ def fallback_faces(
 ) -> tuple[FallbackFace, ...]:
     """The rules for those families of the stack that were measured, in the stack's order.
 
+    A variable face is given several times, each time for a part of its range and with the metrics that it has there.
     `frequencies` says how often each character occurs in the text to be set; characters that one of the two fonts
     lacks do not count.
     """
     rules: list[FallbackFace] = []
+    tolerance = _ABOUT_THE_SAME_SIZE if any(face.is_variable for face, _ in faces) else _SAME_SIZE
     for system in dict.fromkeys(filter(None, map(find_system_family, stack))):
         made = [_face(family, face, metrics, system, frequencies) for face, metrics in faces]
-        rules += _joined([rule for rule in made if rule is not None])
+        rules += _joined([rule for rule in made if rule is not None], tolerance)
     return tuple(rules)
 
 
@@ -88,7 +92,7 @@ def _face(
         local=system_face.local,
         weight=face.weight_range,
         style=face.style,
-        width=face.width,
+        width=face.width_range,
         size_adjust=round(100 * ratio, 2),
         ascent=ascent,
         descent=descent,
@@ -96,7 +100,7 @@ def _face(
     )
 
 
-def _joined(rules: Sequence[FallbackFace]) -> list[FallbackFace]:
+def _joined(rules: Sequence[FallbackFace], tolerance: float) -> list[FallbackFace]:
     """One rule for neighbouring weights that would say the same."""
     joined: list[FallbackFace] = []
     for rule in sorted(rules, key=lambda rule: (rule.width, rule.style != "normal", rule.style, rule.weight)):
@@ -105,7 +109,7 @@ def _joined(rules: Sequence[FallbackFace]) -> list[FallbackFace]:
             last is not None
             and (last.local, last.style, last.width) == (rule.local, rule.style, rule.width)
             and all(
-                abs(mine - theirs) < _SAME_SIZE for mine, theirs in zip(_measures(last), _measures(rule), strict=True)
+                abs(mine - theirs) < tolerance for mine, theirs in zip(_measures(last), _measures(rule), strict=True)
             )
         ):
             joined[-1] = replace(last, weight=(last.weight[0], rule.weight[1]))

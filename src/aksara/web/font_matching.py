@@ -47,17 +47,23 @@ def best_match(faces: Sequence[Face], desired: DesiredFace) -> Face:
     """The face that a browser takes: by width first, then by style, then by weight. There must be one."""
     narrower = desired.width <= 100  # where the width is not there, this side is tried first
     width = min(
-        {face.width for face in faces},
+        {nearest_width(face, desired.width) for face in faces},
         key=lambda each: (each != desired.width, (each < desired.width) != narrower, abs(each - desired.width)),
     )
-    fitting = [face for face in faces if face.width == width]
+    fitting = [face for face in faces if nearest_width(face, desired.width) == width]
     styles: dict[Style, tuple[Style, ...]] = {
         "italic": ("italic", "oblique", "normal"),
         "oblique": ("oblique", "italic", "normal"),
         "normal": ("normal", "oblique", "italic"),
     }
-    style = next(style for style in styles[desired.style] if any(face.style == style for face in fitting))
-    return min((face for face in fitting if face.style == style), key=lambda face: _distance(face, desired.weight))
+    style = next(style for style in styles[desired.style] if any(style in face.styles for face in fitting))
+    return min((face for face in fitting if style in face.styles), key=lambda face: _distance(face, desired.weight))
+
+
+def nearest_width(face: Face, width: float) -> float:
+    """The width that the face can have that is nearest to it."""
+    low, high = face.width_range
+    return min(max(width, low), high)
 
 
 def _distance(face: Face, desired: int) -> tuple[int, int]:
@@ -133,7 +139,9 @@ def missing_faces(faces: Sequence[Face], desired: Iterable[DesiredFace]) -> list
     for each in dict.fromkeys(desired):
         face = best_match(faces, each)
         low, high = face.weight_range
-        if not low <= each.weight <= high or face.style != each.style or face.width != each.width:
+        # One that can be slanted is slanted where italics are asked for.
+        slanted = face.style == each.style or (each.style != "normal" and "oblique" in face.styles[1:])
+        if not low <= each.weight <= high or not slanted or nearest_width(face, each.width) != each.width:
             found.append((each, face))
     return found
 

@@ -11,7 +11,7 @@ from aksara.notices import Notice
 from aksara.web.css import metric_overrides, property_names, stack_value
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace
-from aksara.web.model import LicenceFile, LicenceNote, WebFace, WebFamily, WebFile, WebSlice
+from aksara.web.model import LicenceFile, LicenceNote, Way, WayTaken, WebFace, WebFamily, WebFile, WebSlice
 from aksara.web.preload import Preload
 
 #: Of the shape of `faces.json`; grows when a field changes its meaning or goes.
@@ -56,6 +56,7 @@ def _family(family: WebFamily, variable: str) -> dict[str, Any]:
         "property": variable,
         "css_value": stack_value(family),
         "faces": [_face(face) for face in family.faces],
+        "variable_fonts": _way_taken(family.way) if family.way is not None else None,
         "fallbacks": [_fallback(face) for face in family.fallbacks],
         "missing_faces": [
             {"desired": str(desired), "nearest": str(DesiredFace(face.weight, face.style, face.width))}
@@ -64,10 +65,22 @@ def _family(family: WebFamily, variable: str) -> dict[str, Any]:
     }
 
 
+def _way_taken(way: WayTaken) -> dict[str, Any]:
+    return {
+        "taken": _way(way.taken),
+        "instead": {**_way(way.other), "changes": [change.as_json() for change in way.changes]},
+    }
+
+
+def _way(way: Way) -> dict[str, Any]:
+    return {"words": way.words, "files": way.files, "bytes": way.size}
+
+
 def _face(web: WebFace) -> dict[str, Any]:
     return {
         **face_identity(web.face),
-        "axes": {tag: list(span) for tag, span in web.face.axes},
+        "axes": {tag: list(map(_width, span)) for tag, span in web.face.axes},
+        "instances": web.variation.as_json()["instances"] if web.variation is not None else [],
         "source_bytes": web.source_size,
         "source_characters": web.source_characters,
         "characters": len(web.characters),
@@ -111,7 +124,7 @@ def _fallback(face: FallbackFace) -> dict[str, Any]:
         "on": face.on,
         "weight": _span(face.weight),
         "style": face.style,
-        "width": _width(face.width),
+        "width": _span(tuple(map(_width, face.width))),
         "local": list(face.local),
         **{name.replace("-", "_"): value for name, value in metric_overrides(face).items()},
     }
@@ -144,13 +157,14 @@ def face_identity(face: Face) -> dict[str, Any]:
         "family": face.family,
         "weight": _span(face.weight_range),
         "style": face.style,
-        "width": _width(face.width),
+        "width": _span(tuple(map(_width, face.width_range))),
+        **({"slant": list(map(_width, face.slant_range))} if face.slant_range is not None else {}),
         "label": face.label,
     }
 
 
-def _span(weight: tuple[int, int]) -> int | list[int]:
-    low, high = weight
+def _span(values: tuple[float, ...]) -> float | list[float]:
+    low, high = values
     return low if low == high else [low, high]
 
 

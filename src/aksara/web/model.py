@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from hashlib import sha256
+from typing import Any
 
 from aksara.container import FontFormat
-from aksara.faces import Face, LineMetrics, WebLicence
+from aksara.faces import Face, FontVariation, LineMetrics, WebLicence
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace
 from aksara.web.syntax import slug
@@ -50,6 +51,18 @@ class WebSlice:
 
 
 @dataclass(slots=True, frozen=True)
+class Change:
+    """A parameter of a request, and the values to give it; no values: to leave it out."""
+
+    parameter: str
+    values: tuple[str, ...] = ()
+
+    def as_json(self) -> dict[str, Any]:
+        """For the manifest."""
+        return {"parameter": self.parameter, "values": list(self.values)}
+
+
+@dataclass(slots=True, frozen=True)
 class FeatureCost:
     """A feature that was left out: its name in words, the glyphs it would add, and about how many bytes of a file."""
 
@@ -67,7 +80,7 @@ class WebFace:
     in words. `features` are the tags of the OpenType features that were kept, `omitted` the others that could have
     been. `languages` are the tags of those that the face can set, `described` is the same for a reader. `local` are
     the names by which an installed copy is tried first, `technologies` what a browser must know besides the format
-    (CSS Fonts 4, "tech()").
+    (CSS Fonts 4, "tech()"). `variation` is what a variable face can do.
     """
 
     face: Face
@@ -84,6 +97,7 @@ class WebFace:
     technologies: tuple[str, ...] = ()
     lines: LineMetrics = field(default_factory=lambda: LineMetrics(0.8, 0.2, 0))
     windows_lines: LineMetrics = field(default_factory=lambda: LineMetrics(0.8, 0.2, 0))
+    variation: FontVariation | None = None
 
     @property
     def characters(self) -> frozenset[int]:
@@ -105,12 +119,31 @@ class WebFace:
         return sum(len(part.files[0].data) for part in self.slices if part.files)
 
 
+@dataclass(slots=True, frozen=True)
+class Way:
+    """What a family's variable fonts are made into: in words, as so many files, of so many bytes."""
+
+    words: str
+    files: int
+    size: int
+
+
+@dataclass(slots=True, frozen=True)
+class WayTaken:
+    """What became of a family's variable fonts, and what else could: `changes` are the request's parameters that would
+    have to be otherwise, with their values."""
+
+    taken: Way
+    other: Way
+    changes: tuple[Change, ...]
+
+
 @dataclass(slots=True, frozen=True, kw_only=True)
 class WebFamily:
     """A family: its faces in order, and the stack of families that follow, generic last.
 
     `fallbacks` are the metric-matched faces on families of the stack, `missing_faces` what was asked for and is not
-    there, with the face that a browser takes instead.
+    there, with the face that a browser takes instead. `way` is what became of its variable fonts.
     """
 
     name: str
@@ -121,6 +154,7 @@ class WebFamily:
     display: str = "swap"
     fallbacks: tuple[FallbackFace, ...] = ()
     missing_faces: tuple[tuple[DesiredFace, Face], ...] = ()
+    way: WayTaken | None = None
 
 
 def format_label(font_format: FontFormat) -> str:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from aksara.offsets import Block, OffsetReader
-from aksara.tables.layout.devices import Change, Device, device_block, parse_device
+from aksara.tables.layout.devices import Device, DeviceChange, device_block, parse_device
 
 
 @dataclass(slots=True, frozen=True)
@@ -19,7 +19,7 @@ class Anchor:
     x_device: Device | None = None
     y_device: Device | None = None
 
-    def changed(self, change: Change) -> Anchor:
+    def changed(self, change: DeviceChange) -> Anchor:
         """The anchor with both its values and their devices changed."""
         if self.x_device is None and self.y_device is None:
             return self

@@ -10,7 +10,7 @@ from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader, serialize
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
-from aksara.tables.layout.devices import Change, Device, UsedVariations, device_block, parse_device
+from aksara.tables.layout.devices import Device, DeviceChange, UsedVariations, device_block, parse_device
 from aksara.tables.subsetting import SubsetContext
 from aksara.tables.variation.item_variation_store import ItemVariationStore
 
@@ -36,7 +36,7 @@ class Coordinate:
             raise FontError(f"a coordinate of format {coordinate_format}; only 1 to 3 exist", offset=reader.origin)
         return cls(value, device=parse_device(reader.offset16()) if coordinate_format == 3 else None)
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         """With its value and device changed."""
         if self.device is None:
             return self
@@ -124,7 +124,7 @@ class Base(Table):
         packed = used.packed(self.variations)
         return replace(cut.changed(packed.change), variations=packed.store)
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         """With all coordinates and their devices changed."""
         return self._each(lambda coordinate: coordinate.changed(change))
 

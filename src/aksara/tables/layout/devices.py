@@ -29,7 +29,7 @@ class SizeDevice:
 #: A device table of either kind: the same field holds both, told apart by their format.
 Device = SizeDevice | VariationIndex
 #: What becomes of a value (in font units) and its device.
-Change = Callable[[int, Device | None], tuple[int, Device | None]]
+DeviceChange = Callable[[int, Device | None], tuple[int, Device | None]]
 
 
 def parse_device(reader: OffsetReader | None) -> Device | None:

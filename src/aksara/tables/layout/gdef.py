@@ -18,7 +18,14 @@ from aksara.tables.layout.coverage import (
     parse_covered,
     rows_by_glyph,
 )
-from aksara.tables.layout.devices import Change, Device, PackedVariations, UsedVariations, device_block, parse_device
+from aksara.tables.layout.devices import (
+    Device,
+    DeviceChange,
+    PackedVariations,
+    UsedVariations,
+    device_block,
+    parse_device,
+)
 from aksara.tables.layout.layout_table import LayoutTable, has_complex_text, has_marks
 from aksara.tables.subsetting import SubsetContext
 from aksara.tables.variation.item_variation_store import ItemVariationStore
@@ -38,7 +45,7 @@ class _Varying(Protocol):
 
     def cut(self, glyphs: GlyphMap) -> Self: ...
 
-    def changed(self, change: Change) -> Self: ...
+    def changed(self, change: DeviceChange) -> Self: ...
 
 
 @dataclass(slots=True, frozen=True)
@@ -59,7 +66,7 @@ class Caret:
         (value,) = reader.i16s(1)
         return cls(value, device=parse_device(reader.offset16()) if caret_format == 3 else None)
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         """With its value and device changed."""
         if self.device is None:
             return self
@@ -174,14 +181,14 @@ class Gdef(Table):
             variations=packed.store if packed is not None else None,
         )
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         """With the values of its carets and their devices changed."""
         if self.carets is None:
             return self
         carets = {glyph: tuple(caret.changed(change) for caret in each) for glyph, each in self.carets.items()}
         return replace(self, carets=carets)
 
-    def device_change(self, context: SubsetContext) -> Change | None:
+    def device_change(self, context: SubsetContext) -> DeviceChange | None:
         """What becomes of devices in GPOS, which vary by the store here; None if there is none."""
         packed = self._variations_left(context)
         return packed.change if packed is not None else None

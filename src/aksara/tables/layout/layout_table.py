@@ -12,7 +12,7 @@ from typing import ClassVar, Protocol, Self, cast
 from aksara.offsets import Block, OffsetOverflow, OffsetReader, serialize, total_size
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
-from aksara.tables.layout.devices import Change
+from aksara.tables.layout.devices import DeviceChange
 from aksara.tables.layout.features import (
     FeatureRecord,
     FeatureVariation,
@@ -47,7 +47,7 @@ class _Definitions(Protocol):
 
     def new_mark_sets(self, context: SubsetContext) -> Mapping[int, int]: ...
 
-    def device_change(self, context: SubsetContext) -> Change | None: ...
+    def device_change(self, context: SubsetContext) -> DeviceChange | None: ...
 
 
 @dataclass(slots=True)
@@ -217,7 +217,7 @@ class LayoutTable(Table):
 
     # ---- variations and mark glyph sets, which 'GDEF' holds
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         """With the values of all lookups and their devices changed."""
         return replace(self, lookups=[lookup.changed(change) for lookup in self.lookups])
 

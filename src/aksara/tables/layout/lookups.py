@@ -10,7 +10,7 @@ from aksara.offsets import Block, OffsetOverflow, OffsetReader, serialize, total
 from aksara.offsets.serializing import REACH
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.contexts import Context
-from aksara.tables.layout.devices import Change
+from aksara.tables.layout.devices import DeviceChange
 from aksara.tables.layout.subtable import Subtable, SubtableParser
 
 USE_MARK_FILTERING_SET = 0x0010
@@ -36,7 +36,7 @@ class Lookup:
         subtables = (subtable.subset(glyphs) for subtable in self.subtables)
         return replace(self, subtables=tuple(subtable for subtable in subtables if subtable is not None))
 
-    def changed(self, change: Change) -> Lookup:
+    def changed(self, change: DeviceChange) -> Lookup:
         """With the values of its subtables and their devices changed."""
         return replace(self, subtables=tuple(subtable.changed(change) for subtable in self.subtables))
 

@@ -8,7 +8,7 @@ from typing import Self
 
 from aksara.offsets import Block, OffsetOverflow, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
-from aksara.tables.layout.devices import Change
+from aksara.tables.layout.devices import DeviceChange
 
 
 class Subtable(ABC):
@@ -24,7 +24,7 @@ class Subtable(ABC):
     def block(self) -> Block:
         """The subtable in the making."""
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         """With its values and their devices changed; most have none."""
         return self
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from aksara.offsets import Block, OffsetReader
-from aksara.tables.layout.devices import Change, Device, device_block, parse_device
+from aksara.tables.layout.devices import Device, DeviceChange, device_block, parse_device
 
 #: The fields that a value format announces, in order: numbers in font units, then devices or None. Pairs come in tens
 #: of thousands, so a record is no more than a tuple.
@@ -41,7 +41,7 @@ def with_numbers(value_format: int) -> int:
     return value_format | value_format >> 4 & NUMBERS
 
 
-def changed_value(value_format: int, value: Value, change: Change) -> Value:
+def changed_value(value_format: int, value: Value, change: DeviceChange) -> Value:
     """The record in the format `with_numbers`, its numbers and devices changed."""
     if not value_format & DEVICES:
         return value

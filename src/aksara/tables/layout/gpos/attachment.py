@@ -10,11 +10,13 @@ from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.anchors import Anchor, anchor_blocks, parse_anchor
 from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
-from aksara.tables.layout.devices import Change
+from aksara.tables.layout.devices import DeviceChange
 from aksara.tables.layout.subtable import Subtable
 
 #: One anchor for each class of marks, or None.
 Anchors = tuple[Anchor | None, ...]
+#: Where the glyph before joins, and where the one behind does.
+Joint = tuple[Anchor | None, Anchor | None]
 #: Mark → its class and anchor.
 Marks = Mapping[int, tuple[int, Anchor]]
 AnchorBlocks = Callable[[Anchor | None], Block | None]
@@ -24,7 +26,7 @@ AnchorBlocks = Callable[[Anchor | None], Block | None]
 class CursiveAttachment(Subtable):
     """Type 3: glyph → the anchors where the one before and the one behind join it."""
 
-    joints: Mapping[int, tuple[Anchor | None, Anchor | None]]
+    joints: Mapping[int, Joint]
 
     @classmethod
     def parse(cls, reader: OffsetReader) -> Self:
@@ -37,8 +39,8 @@ class CursiveAttachment(Subtable):
         kept = glyphs.keys_of(self.joints)
         return type(self)(kept) if kept else None
 
-    def changed(self, change: Change) -> Self:
-        return type(self)({glyph: _changed_two(joint, change) for glyph, joint in self.joints.items()})
+    def changed(self, change: DeviceChange) -> Self:
+        return type(self)({glyph: _changed_joint(joint, change) for glyph, joint in self.joints.items()})
 
     def block(self) -> Block:
         # It has no halves: both ends of a joint must be in one subtable.
@@ -68,7 +70,7 @@ class MarkAttachment(Subtable):
         bases = {glyph: tuple(row[c] for c in used) for glyph, row in glyphs.keys_of(self.bases).items()}
         return type(self)(len(used), marks, bases) if marks and bases else None
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         bases = {glyph: _changed(row, change) for glyph, row in self.bases.items()}
         return replace(self, marks=_changed_marks(self.marks, change), bases=bases)
 
@@ -105,7 +107,7 @@ class LigatureAttachment(Subtable):
         }
         return type(self)(len(used), marks, ligatures) if marks and ligatures else None
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         ligatures = {glyph: tuple(_changed(row, change) for row in rows) for glyph, rows in self.ligatures.items()}
         return replace(self, marks=_changed_marks(self.marks, change), ligatures=ligatures)
 
@@ -119,16 +121,16 @@ class LigatureAttachment(Subtable):
         return type(self)(self.classes, self.marks, first), type(self)(self.classes, self.marks, second)
 
 
-def _changed(anchors: Anchors, change: Change) -> Anchors:
+def _changed(anchors: Anchors, change: DeviceChange) -> Anchors:
     return tuple(anchor.changed(change) if anchor is not None else None for anchor in anchors)
 
 
-def _changed_two(joint: tuple[Anchor | None, Anchor | None], change: Change) -> tuple[Anchor | None, Anchor | None]:
+def _changed_joint(joint: Joint, change: DeviceChange) -> Joint:
     entry, leave = _changed(joint, change)
     return entry, leave
 
 
-def _changed_marks(marks: Marks, change: Change) -> dict[int, tuple[int, Anchor]]:
+def _changed_marks(marks: Marks, change: DeviceChange) -> dict[int, tuple[int, Anchor]]:
     return {glyph: (number, anchor.changed(change)) for glyph, (number, anchor) in marks.items()}
 
 

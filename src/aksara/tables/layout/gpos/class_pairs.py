@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from aksara.offsets import Block, OffsetOverflow, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import class_block, coverage_block, parse_classes, parse_covered
-from aksara.tables.layout.devices import Change, Device, device_block, parse_device
+from aksara.tables.layout.devices import Device, DeviceChange, device_block, parse_device
 from aksara.tables.layout.gpos.glyph_pairs import ValueFormats
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import DEVICES, field_count, with_numbers
@@ -145,7 +145,7 @@ class ClassPairs(Subtable):
         every = GlyphMap.identity((*kept, *self.classes2))
         return replace(self, covered=kept).subset(every) if kept else None
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         one, two = self.value_formats
         if not (one | two) & DEVICES:
             return self

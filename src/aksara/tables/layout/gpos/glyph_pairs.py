@@ -9,7 +9,7 @@ from typing import Self
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import bisected, coverage_block, halved, parse_coverage, rows_by_glyph
-from aksara.tables.layout.devices import Change
+from aksara.tables.layout.devices import DeviceChange
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import (
     DEVICES,
@@ -79,7 +79,7 @@ class GlyphPairs(Subtable):
         pairs = {glyph: {second: next(new) for second in seconds} for glyph, seconds in self.pairs.items()}
         return type(self)((format1, format2), pairs)
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         one, two = self.value_formats
         if not (one | two) & DEVICES:
             return self

@@ -10,7 +10,7 @@ from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
-from aksara.tables.layout.devices import Change
+from aksara.tables.layout.devices import DeviceChange
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import (
     DEVICES,
@@ -53,7 +53,7 @@ class SingleAdjustment(Subtable):
         value_format, values = without_unused_fields(self.value_format, list(kept.values()))
         return type(self)(value_format, dict(zip(kept, values, strict=True)))
 
-    def changed(self, change: Change) -> Self:
+    def changed(self, change: DeviceChange) -> Self:
         if not self.value_format & DEVICES:
             return self
         known: dict[Value, Value] = {}

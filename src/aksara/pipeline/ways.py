@@ -1,0 +1,60 @@
+"""What a family's variable fonts became, and what else they could: both ways made, so that the bytes are true."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+
+from aksara.pipeline.font_files import make_font_files
+from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.request import BuildRequest
+from aksara.pipeline.web_faces import recipe_for
+from aksara.web.model import Change, Way, WayTaken, WebFamily
+
+#: Places that are named one by one; more are counted.
+_NAMED = 4
+
+
+def way_taken(family: FamilyPlan, made: WebFamily, request: BuildRequest) -> WayTaken | None:
+    """Both ways in words and bytes, in the first format; None for a family that has no such choice."""
+    other = family.other_way
+    if other is None:
+        return None
+    pairs = zip(family.faces, made.faces, strict=True)
+    taken = [web.best_size for plan, web in pairs if any(plan is each for each in other.instead_of)]
+    changes = [Change("FamilyRequest.variable", (other.variable,))]
+    changes += [Change("FamilyRequest.uses", (str(use),)) for use in other.uses]
+    return WayTaken(_way(other.instead_of, taken), _way(other.faces, _sizes(other.faces, request)), tuple(changes))
+
+
+def _sizes(faces: Sequence[FacePlan], request: BuildRequest) -> list[int]:
+    """Bytes of each face, made in the first format."""
+
+    def size(face: FacePlan) -> int:
+        recipe = recipe_for(face, request)
+        made = make_font_files(face.font, replace(recipe, formats=recipe.formats[:1]), costs=False)
+        return len(made.files[0].data)
+
+    with ThreadPoolExecutor(max(1, min(request.jobs, len(faces)))) as pool:
+        return list(pool.map(size, faces))
+
+
+def _way(faces: Sequence[FacePlan], sizes: Sequence[int]) -> Way:
+    variable = [face for face in faces if face.face.is_variable]
+    if len(variable) == len(faces):
+        words = "as variable"
+    elif variable:
+        words = "variable and static"
+    else:
+        places = [_place(face) for face in faces]
+        listed = places if len(places) <= _NAMED else [*places[: _NAMED - 1], f"{len(places) - _NAMED + 1} more"]
+        words = "pinned at " + (f"{', '.join(listed[:-1])} and {listed[-1]}" if len(listed) > 1 else listed[0])
+    return Way(words, len(sizes), sum(sizes))
+
+
+def _place(plan: FacePlan) -> str:
+    face = plan.face
+    style = f" {face.style}" if face.style != "normal" else ""
+    width = f" {face.width:g}%" if face.width != 100 else ""
+    return f"{face.weight}{style}{width}"
