@@ -14,7 +14,7 @@ from aksara import container
 from aksara.container import Effort, FontFormat
 from aksara.errors import FontError, InputError, UnsupportedFont, located
 from aksara.sources import read_file
-from aksara.tables import Cff, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp, Table
+from aksara.tables import Cff, Cff2, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp, Table
 
 T = TypeVar("T", bound=Table)
 
@@ -24,7 +24,6 @@ _TRUETYPE: tuple[type[Table], ...] = (Loca, Glyf)
 
 # Kinds of fonts that are told by a table, and what is said of them.
 _NOT_YET = {
-    "CFF2": "a font with PostScript outlines (CFF2), which Aksara cannot make web fonts of yet; give its TTF",
     "COLR": "a colour font, which Aksara cannot make web fonts of yet",
     "SVG ": "a colour font, which Aksara cannot make web fonts of yet",
     "sbix": "a colour font, which Aksara cannot make web fonts of yet",
@@ -166,7 +165,7 @@ class Font:
             raise UnsupportedFont(problem, file=self.path)
         if self.outlines == "none" and ("EBDT" in self or "bdat" in self):
             raise UnsupportedFont("a font of bitmaps only, which browsers do not take", file=self.path)
-        for table_class in (*_REQUIRED, *(() if "CFF " in self else _TRUETYPE)):
+        for table_class in (*_REQUIRED, *(() if self.outlines in ("CFF", "CFF2") else _TRUETYPE)):
             if table_class.TAG not in self:
                 raise FontError("it is missing", file=self.path, table=table_class.TAG)
         if "glyf" in self and not len(self.raw("glyf")):
@@ -176,7 +175,7 @@ class Font:
     def num_glyphs(self) -> int:
         """Glyphs that there are: renderers count the outlines of CFF themselves."""
         count = self.table(Maxp).num_glyphs
-        return min(count, len(self.table(Cff).charstrings)) if Cff.TAG in self else count
+        return min(count, len(self.table(postscript_outlines(self)).charstrings)) if _is_postscript(self) else count
 
     @property
     def characters(self) -> dict[int, int]:
@@ -194,6 +193,15 @@ class Font:
     def sizes(self) -> dict[str, int]:
         """Bytes of each table, by tag."""
         return {tag: len(body) for tag, body in self._data.items()}
+
+
+def postscript_outlines(font: Font) -> type[Cff] | type[Cff2]:
+    """The table that has the outlines of a font whose outlines are not TrueType."""
+    return Cff if Cff.TAG in font else Cff2
+
+
+def _is_postscript(font: Font) -> bool:
+    return Cff.TAG in font or Cff2.TAG in font
 
 
 _OUTLINES = {"glyf": "TrueType", "CFF ": "CFF", "CFF2": "CFF2"}

@@ -21,11 +21,11 @@ from aksara.faces import (
     read_metadata,
     sort_into_families,
 )
-from aksara.font import Font
+from aksara.font import Font, postscript_outlines
 from aksara.notices import Notice
 from aksara.sizes import format_size
 from aksara.sources import SourceFile
-from aksara.tables import OS2, Cff, Glyf, Head, Name
+from aksara.tables import OS2, Glyf, Head, Name
 from aksara.tables.name import (
     COPYRIGHT,
     DESIGNER,
@@ -202,7 +202,7 @@ def _hint_size(font: Font) -> int:
     try:
         if "glyf" in font:
             return size + font.table(Glyf).program_size()
-        return font.table(Cff).hint_size() if "CFF " in font else 0
+        return font.table(postscript_outlines(font)).hint_size() if font.outlines != "none" else 0
     except FontError:
         return size
 

@@ -15,11 +15,12 @@ from aksara.instancing.limits import Limits, axis_changes, check_limits
 from aksara.instancing.metrics import advances_at, new_font_metrics, new_horizontal_metrics, new_vertical_metrics
 from aksara.instancing.naming import new_identity
 from aksara.instancing.outlines import new_outlines
+from aksara.instancing.postscript import new_postscript_outlines
 from aksara.instancing.rebasing import Rebasing
-from aksara.tables import Avar, Cvar, Fvar, Glyf, Gvar, Hvar, Mvar, Stat, Table, Vvar
+from aksara.tables import Avar, Cff2, Cvar, Fvar, Glyf, Gvar, Hmtx, Hvar, Mvar, Stat, Table, Vvar
 
 #: The tables that only variable fonts have. Those that are not written anew have nothing left to say.
-_OF_VARIATIONS = tuple(table.TAG for table in (Fvar, Avar, Gvar, Cvar, Hvar, Vvar, Mvar, Stat))
+_OF_VARIATIONS = tuple(table.TAG for table in (Fvar, Avar, Gvar, Cvar, Hvar, Vvar, Mvar, Stat, Cff2))
 
 
 def advances_at_places(font: Font, places: Sequence[Limits]) -> list[NDArray[np.uint16]]:
@@ -43,7 +44,10 @@ def narrow(font: Font, limits: Limits, glyphs: Set[int] | None = None) -> Font:
         rebasing = Rebasing(changes)
         outlines = new_outlines(font, rebasing, glyphs) if Glyf.TAG in font else None
         tables: list[Table] = [*outlines.tables] if outlines is not None else []
-        tables += new_horizontal_metrics(font, rebasing, outlines)
+        horizontal = new_horizontal_metrics(font, rebasing, outlines)
+        tables += horizontal
+        if Cff2.TAG in font:
+            tables += new_postscript_outlines(font, rebasing, _advances(horizontal), glyphs)
         tables += new_vertical_metrics(font, rebasing, outlines)
         tables += new_font_metrics(font, tables, rebasing)
         tables += new_layout(font, rebasing)
@@ -55,3 +59,7 @@ def narrow(font: Font, limits: Limits, glyphs: Set[int] | None = None) -> Font:
         made = {table.TAG: table for table in tables}
         gone = [tag for tag in _OF_VARIATIONS if tag not in made]
         return font.with_tables(made.values(), gone).with_data(control_values)
+
+
+def _advances(tables: Sequence[Table]) -> NDArray[np.uint16]:
+    return next(table.advances for table in tables if isinstance(table, Hmtx))

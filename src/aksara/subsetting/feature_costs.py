@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
-from aksara.font import Font
+from aksara.font import Font, postscript_outlines
 from aksara.subsetting.closure import component_closure
-from aksara.tables import Cff, Glyf, Gsub, Table
+from aksara.tables import Glyf, Gsub, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.layout_table import LayoutTable
 
@@ -63,5 +63,5 @@ def _shown_with(tag: str, layout: Sequence[LayoutTable], shown: set[int], featur
 
 def _outline_size(font: Font, glyphs: Collection[int]) -> int:
     """Bytes of the outlines and metrics of these glyphs."""
-    outlines = font.table(Glyf).glyphs if Glyf.TAG in font else font.table(Cff).charstrings
+    outlines = font.table(Glyf).glyphs if Glyf.TAG in font else font.table(postscript_outlines(font)).charstrings
     return sum(len(outlines[glyph]) + _METRICS for glyph in glyphs)

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, field
 
 from aksara.errors import FontError, InputError, located
-from aksara.font import Font
+from aksara.font import Font, postscript_outlines
 from aksara.offsets import OffsetOverflow
 from aksara.subsetting.closure import component_closure, encoded_glyphs, kept_tables, text_closure
 from aksara.subsetting.dropped_tables import (
@@ -19,7 +19,7 @@ from aksara.subsetting.dropped_tables import (
 from aksara.subsetting.feature_costs import OmittedFeature, feature_tags, omitted_features
 from aksara.subsetting.features import FeatureChoice
 from aksara.subsetting.missing_tables import made_up_tables
-from aksara.tables import Cff, Cmap, Glyf, Gsub, Maxp, Table
+from aksara.tables import Cmap, Glyf, Gsub, Maxp, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.math import Math, is_mathematical
 from aksara.tables.registry import CLASSES
@@ -177,7 +177,7 @@ def draws_any(font: Font, characters: Set[int] | None) -> bool:
 
 def _draws(font: Font, glyphs: Set[int]) -> bool:
     """Whether any of these glyphs has an outline."""
-    outlines = font.table(Glyf) if Glyf.TAG in font else font.table(Cff)
+    outlines = font.table(Glyf) if Glyf.TAG in font else font.table(postscript_outlines(font))
     return any(outlines.draws(glyph) for glyph in glyphs)
 
 

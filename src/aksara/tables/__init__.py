@@ -4,7 +4,7 @@ A new table is a new module, and a line in the registry.
 """
 
 from aksara.tables.base import FontTables, Table
-from aksara.tables.cff import Cff
+from aksara.tables.cff import Cff, Cff2
 from aksara.tables.cmap import Cmap
 from aksara.tables.device_metrics import Gasp, Hdmx, Ltsh
 from aksara.tables.fvar import Fvar
@@ -34,6 +34,7 @@ __all__ = [
     "Avar",
     "Base",
     "Cff",
+    "Cff2",
     "Cmap",
     "Cvar",
     "FontTables",

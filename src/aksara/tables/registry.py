@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from aksara.tables.base import Table
-from aksara.tables.cff import Cff
+from aksara.tables.cff import Cff, Cff2
 from aksara.tables.cmap import Cmap
 from aksara.tables.device_metrics import Gasp, Hdmx, Ltsh
 from aksara.tables.fvar import Fvar
@@ -42,7 +42,7 @@ CLASSES: dict[str, type[Table]] = {
     for table_class in (
         *(Head, Hhea, Maxp, OS2, Name, Post, Cmap, Hmtx, Loca, Glyf, Vhea, Vmtx, Vorg, Gasp, Hdmx, Ltsh),
         *(Fvar, Avar, Gvar, Cvar, Hvar, Vvar, Mvar, Stat),
-        *(Gsub, Gpos, Gdef, Base, Math, Kern, Cff),
+        *(Gsub, Gpos, Gdef, Base, Math, Kern, Cff, Cff2),
     )
 }
 

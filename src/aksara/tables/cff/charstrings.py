@@ -12,7 +12,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Literal, NamedTuple
+from typing import ClassVar, Literal, NamedTuple
 
 from aksara.errors import FontError, located
 
@@ -30,11 +30,11 @@ _MAX_STACK = 513
 #: A charstring that composes two glyphs has four numbers, perhaps a width, and perhaps stems.
 _LONGEST_COMPOSED = 64
 
-_NUMBER = rb"(?:[\x20-\xf6]|[\xf7-\xfe].|\x1c..|\xff....)"
+NUMBER = rb"(?:[\x20-\xf6]|[\xf7-\xfe].|\x1c..|\xff....)"
 # Operators that empty the stack: moves, lines, curves, flexes, and codes without meaning, which renderers pass over.
 _DRAWING = rb"(?:[\x00\x02\x04-\x09\x0d\x0f-\x11\x15\x16\x18-\x1b\x1e\x1f]|\x0c[\x00\x22-\x25])"
-_STEP = re.compile(rb"((?:" + _NUMBER + rb"*+" + _DRAWING + rb")*+)(" + _NUMBER + rb"*+)", re.DOTALL)
-_NUMBERS = re.compile(_NUMBER, re.DOTALL)
+_STEP = re.compile(rb"((?:" + NUMBER + rb"*+" + _DRAWING + rb")*+)(" + NUMBER + rb"*+)", re.DOTALL)
+NUMBERS = re.compile(NUMBER, re.DOTALL)
 # What arithmetic operators (12 and this byte) leave more or less on the stack.
 _ARITHMETIC = {
     **dict.fromkeys((3, 4, 10, 11, 12, 15, 18, 24), -1),
@@ -60,7 +60,7 @@ class Call(NamedTuple):
 
 
 @dataclass(slots=True)
-class _State:
+class State:
     """Of one glyph: its bytes so far, numbers on the stack, stems, and where in `out` the stack's numbers start."""
 
     font_dict: int
@@ -74,6 +74,12 @@ class _State:
 
 class Runner:
     """Runs the charstrings of one font. `local` are the subroutines of each font dictionary."""
+
+    #: Matches what can be passed over at once: numbers and operators that draw; then numbers before another operator.
+    STEP: ClassVar[re.Pattern[bytes]] = _STEP
+    #: What closes a subroutine.
+    CLOSING: ClassVar[bytes] = bytes((RETURN,))
+    HAS_WIDTHS: ClassVar[bool] = True
 
     def __init__(self, charstrings: Sequence[bytes], local: Sequence[Sequence[bytes]], shared: Sequence[bytes]) -> None:
         self.charstrings = charstrings
@@ -91,11 +97,15 @@ class Runner:
 
         Without `hints` stems and masks are left out.
         """
-        state = _State(font_dict)
+        state = self.start(font_dict)
         with located(glyph=glyph):
             self._body(Body("glyph", 0, glyph), self.charstrings[glyph], state, 0, hints)
         self._size += len(state.out)
         return bytes(state.out), state.accent
+
+    def start(self, font_dict: int) -> State:
+        """The state in which a charstring begins."""
+        return State(font_dict, width_seen=not self.HAS_WIDTHS)
 
     def data(self, body: Body) -> bytes:
         """The bytes of a charstring or subroutine, as they were."""
@@ -103,7 +113,7 @@ class Runner:
             return self.charstrings[body.number]
         return self.shared[body.number] if body.owner == "global" else self.local[body.font_dict][body.number]
 
-    def _body(self, name: Body, data: bytes, state: _State, nesting: int, hints: bool) -> bool:
+    def _body(self, name: Body, data: bytes, state: State, nesting: int, hints: bool) -> bool:
         """Run one charstring or subroutine; False once the glyph has ended."""
         if nesting > _MAX_NESTING:
             raise FontError("its subroutines call one another too deeply")
@@ -111,7 +121,7 @@ class Runner:
         at = 0
         goes_on = True
         while True:
-            step = _STEP.match(data, at)
+            step = self.STEP.match(data, at)
             assert step is not None  # the pattern matches nothing, too
             drawn, numbers = step.groups()
             if drawn:
@@ -136,10 +146,10 @@ class Runner:
                 continue
             state.out += numbers
             if operator is None or operator == RETURN:
-                state.depth += _count(numbers)
+                state.depth += count_numbers(numbers)
                 break
-            at = self._operate(operator, data, at, numbers, state, hints)
-            if operator == _ENDCHAR:
+            at = self.operate(operator, data, at, numbers, state, hints)
+            if operator == _ENDCHAR and self.HAS_WIDTHS:
                 goes_on = False
                 break
         if calls or name.owner != "glyph":  # the others, most of a large font, are written as they are
@@ -147,8 +157,8 @@ class Runner:
             self.ambiguous |= not same_calls or self.ends.setdefault(name, at) != at
         return goes_on
 
-    def _call(self, operator: int, numbers: bytes, at: int, state: _State) -> Call:
-        pushed = _NUMBERS.findall(numbers)
+    def _call(self, operator: int, numbers: bytes, at: int, state: State) -> Call:
+        pushed = NUMBERS.findall(numbers)
         if not pushed:
             raise FontError("it calls a subroutine without saying which")
         state.depth += len(pushed) - 1
@@ -156,15 +166,15 @@ class Runner:
             raise FontError("it leaves more numbers on the stack than there is room for")
         is_local = operator == CALL_LOCAL
         available = self.local[state.font_dict] if is_local else self.shared
-        number = _value(pushed[-1]) + bias(len(available))
+        number = whole_value(pushed[-1]) + bias(len(available))
         if not 0 <= number < len(available):
             raise FontError(f"it calls subroutine {number}, but there are {len(available)}")
         target = Body("local", state.font_dict, number) if is_local else Body("global", 0, number)
         return Call(at - len(pushed[-1]), at + 1, target)
 
-    def _operate(self, operator: int, data: bytes, at: int, numbers: bytes, state: _State, hints: bool) -> int:
+    def operate(self, operator: int, data: bytes, at: int, numbers: bytes, state: State, hints: bool) -> int:
         """An operator that is neither drawn nor a call; where the next step starts."""
-        depth = state.depth + _count(numbers)
+        depth = state.depth + count_numbers(numbers)
         if operator == _ESCAPE:
             if at + 1 >= len(data):
                 raise FontError("it ends within an operator")
@@ -173,8 +183,8 @@ class Runner:
             return at + 2
         if operator == _ENDCHAR:
             if depth >= 4:
-                tokens = _NUMBERS.findall(bytes(state.out[state.stack_at :]))
-                state.accent = (_value(tokens[-2]), _value(tokens[-1])) if len(tokens) >= 4 else None
+                tokens = NUMBERS.findall(bytes(state.out[state.stack_at :]))
+                state.accent = (whole_value(tokens[-2]), whole_value(tokens[-1])) if len(tokens) >= 4 else None
             state.out.append(_ENDCHAR)
             return at + 1
         end = at + 1
@@ -187,7 +197,7 @@ class Runner:
             state.out += data[at:end]
         else:
             # Of the numbers the first is the width, if their count is odd and no operator has come before.
-            tokens = _NUMBERS.findall(bytes(state.out[state.stack_at :]))
+            tokens = NUMBERS.findall(bytes(state.out[state.stack_at :]))
             width = tokens[0] if len(tokens) % 2 and not state.width_seen else b""
             del state.out[state.stack_at :]
             state.out += width
@@ -196,11 +206,11 @@ class Runner:
         return end
 
 
-def _count(numbers: bytes) -> int:
-    return len(_NUMBERS.findall(numbers)) if numbers else 0
+def count_numbers(numbers: bytes) -> int:
+    return len(NUMBERS.findall(numbers)) if numbers else 0
 
 
-def _value(token: bytes) -> int:
+def whole_value(token: bytes) -> int:
     """The number that these bytes push; of a fraction the whole part."""
     first = token[0]
     if first == 28:

@@ -2,28 +2,52 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Set
+from collections.abc import Mapping, Sequence, Set
+from dataclasses import dataclass
+from itertools import groupby
 
 from aksara.binary import Reader
 from aksara.errors import FontError
+from aksara.tables.cff.operators import BLEND, VARIATION_DATA
 
-#: A number: an integer, or a real number as its bytes (packed decimal digits), which are kept as they are.
-Number = int | bytes
+#: A number that does not vary: an integer, or a real number as its bytes (packed decimal digits), which are kept.
+Constant = int | bytes
+
+
+@dataclass(slots=True, frozen=True)
+class Blend:
+    """A number that varies: its value at the default, and what is added in each region (CFF2)."""
+
+    value: Constant
+    deltas: tuple[Constant, ...]
+
+
+Number = Constant | Blend
 #: Operator → operands. Operators of two bytes are 12 << 8 | second byte.
 Dict = dict[int, tuple[Number, ...]]
 
 _ESCAPE, _REAL, _INT16, _INT32 = 12, 30, 28, 29
-_OPERATORS = 22
+#: Bytes below are operators; those from 22 on only CFF2 has.
+_OPERATORS = 25
 _MAX_OPERANDS = 513
 
 
-def read_dict(data: bytes) -> Dict:
-    """The operators of DICT data. Raises `FontError` for what is none."""
+def read_dict(data: bytes, region_counts: Sequence[int] = ()) -> Dict:
+    """The operators of DICT data. Raises `FontError` for what is none.
+
+    `region_counts` is, for each item variation data of a CFF2 font, in how many regions numbers vary.
+    """
     reader, found, operands = Reader(data), Dict(), list[Number]()
+    variation_data = 0
     while reader.remaining:
         first = reader.u8()
         if first < _OPERATORS:
             operator = first << 8 | reader.u8() if first == _ESCAPE else first
+            if operator == BLEND:
+                operands = _blended(operands, region_counts, variation_data)
+                continue
+            if operator == VARIATION_DATA and operands and isinstance(operands[-1], int):
+                variation_data = operands[-1]
             found[operator] = tuple(operands)
             operands = []
         else:
@@ -33,7 +57,25 @@ def read_dict(data: bytes) -> Dict:
     return found
 
 
-def _read_number(reader: Reader, first: int) -> Number:
+def _blended(operands: list[Number], region_counts: Sequence[int], variation_data: int) -> list[Number]:
+    """The operands with those blended that the last of them counts (CFF2, "blend")."""
+    count = operands.pop() if operands else -1
+    if not 0 <= variation_data < len(region_counts):
+        raise FontError(f"a DICT varies by item variation data {variation_data}, but there are {len(region_counts)}")
+    regions = region_counts[variation_data]
+    if not isinstance(count, int) or not 0 <= count * (regions + 1) <= len(operands):
+        raise FontError("a DICT has too few operands to blend")
+    start = len(operands) - count * (regions + 1)
+    numbers = [number for number in operands[start:] if not isinstance(number, Blend)]
+    if len(numbers) < len(operands) - start:
+        raise FontError("a DICT blends what is blended")
+    values, deltas = numbers[:count], numbers[count:]
+    return operands[:start] + [
+        Blend(value, tuple(deltas[n * regions : (n + 1) * regions])) for n, value in enumerate(values)
+    ]
+
+
+def _read_number(reader: Reader, first: int) -> Constant:
     if 32 <= first <= 246:
         return first - 139
     if 247 <= first <= 250:
@@ -57,8 +99,13 @@ def write_dict(values: Mapping[int, tuple[Number, ...]]) -> bytes:
     """DICT data, operators in the order of `values`."""
     out = bytearray()
     for operator, operands in values.items():
-        for operand in operands:
-            out += bytes((_REAL,)) + operand if isinstance(operand, bytes) else write_integer(operand)
+        for blended, group in groupby(operands, key=lambda operand: isinstance(operand, Blend)):
+            listed = list(group)
+            numbers = [each.value if isinstance(each, Blend) else each for each in listed]
+            numbers += [delta for each in listed if isinstance(each, Blend) for delta in each.deltas]
+            for number in numbers:
+                out += bytes((_REAL,)) + number if isinstance(number, bytes) else write_integer(number)
+            out += write_integer(len(listed)) + bytes((BLEND,)) if blended else b""
         out += operator.to_bytes(2, "big") if operator >> 8 else bytes((operator,))
     return bytes(out)
 

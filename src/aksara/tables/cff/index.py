@@ -11,10 +11,10 @@ from aksara.binary import Reader
 from aksara.errors import FontError
 
 
-def read_index(reader: Reader) -> list[bytes]:
-    """The strings of the INDEX at the cursor, which moves behind it."""
+def read_index(reader: Reader, *, wide_count: bool = False) -> list[bytes]:
+    """The strings of the INDEX at the cursor, which moves behind it; CFF2 counts them with 32 bits."""
     start = reader.position
-    count = reader.u16()
+    count = reader.u32() if wide_count else reader.u16()
     if not count:
         return []
     size = reader.u8()
@@ -33,15 +33,16 @@ def read_index(reader: Reader) -> list[bytes]:
     return [data[a:b] for a, b in itertools.pairwise(bounds)]
 
 
-def write_index(strings: Sequence[bytes]) -> bytes:
-    """The INDEX, with offsets of as few bytes as do."""
+def write_index(strings: Sequence[bytes], *, wide_count: bool = False) -> bytes:
+    """The INDEX, with offsets of as few bytes as do; CFF2 counts its strings with 32 bits."""
+    count = len(strings).to_bytes(4 if wide_count else 2, "big")
     if not strings:
-        return b"\0\0"
+        return count
     offsets = np.cumsum([1, *map(len, strings)])
     size = (int(offsets[-1]).bit_length() + 7) // 8
     stored = offsets.astype(">u4").tobytes()
     columns = np.frombuffer(stored, np.uint8).reshape(-1, 4)[:, 4 - size :]
-    return b"".join((len(strings).to_bytes(2, "big"), bytes((size,)), columns.tobytes(), *strings))
+    return b"".join((count, bytes((size,)), columns.tobytes(), *strings))
 
 
 def index_overhead(count: int, size: int) -> int:

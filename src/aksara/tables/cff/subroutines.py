@@ -6,7 +6,7 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from aksara.tables.cff.charstrings import CALL_GLOBAL, CALL_LOCAL, RETURN, Body, Runner, bias
+from aksara.tables.cff.charstrings import CALL_GLOBAL, CALL_LOCAL, Body, Runner, bias
 from aksara.tables.cff.dicts import write_integer
 from aksara.tables.cff.index import index_overhead
 
@@ -115,4 +115,4 @@ class _Writer:
 
     def subroutine(self, body: Body) -> bytes:
         """Its text, closed."""
-        return self.text(body) + bytes((RETURN,))
+        return self.text(body) + self.runner.CLOSING
