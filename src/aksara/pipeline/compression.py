@@ -27,6 +27,11 @@ def choose_variant(variants: Sequence[Font], font_format: FontFormat, effort: Ef
     return min(variants, key=lambda each: sum(_trial(each.raw(tag), font_format) for tag in differing))
 
 
+def estimated_size(font: Font, font_format: FontFormat) -> int:
+    """About how large the font is in that format."""
+    return sum(_trial(font.raw(tag), font_format) for tag in font)
+
+
 def _trial(table: bytes, font_format: FontFormat) -> int:
     """About how large the table is in that format."""
     if font_format == "woff2":

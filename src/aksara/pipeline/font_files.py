@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from aksara.container import Effort, FontFormat, add_metadata
 from aksara.font import Font
 from aksara.instancing import Limits, narrow
-from aksara.pipeline.compression import choose_variant
+from aksara.pipeline.compression import choose_variant, estimated_size
 from aksara.pipeline.verify import verify_file
 from aksara.subsetting import DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, needed_glyphs, subset
 
@@ -23,7 +23,8 @@ _METADATA_SHARE = 1.05
 class FontRecipe:
     """What the bytes of a font's files depend on besides the font.
 
-    `axes` is what remains of a variable font's axes, `characters` to keep (None: all), `features` over the default
+    `axes` is what remains of a variable font's axes; with `axes_may_stay` that is only meant to save bytes, and
+    they stay whole where that is smaller. There are `characters` to keep (None: all), `features` over the default
     ones, `hints` or not, `formats` to make, and `metadata` (XML) for those that have a place for it; with
     `require_metadata` at whatever price.
     """
@@ -34,6 +35,7 @@ class FontRecipe:
     formats: tuple[FontFormat, ...]
     effort: Effort
     axes: Limits = field(default_factory=dict)
+    axes_may_stay: bool = False
     metadata: bytes = b""
     require_metadata: bool = False
 
@@ -74,6 +76,9 @@ def make_font_files(
     """
     options = SubsetOptions(features=recipe.features, hints=recipe.hints, costs=costs)
     cut = subset(_narrowed(font, recipe, options), recipe.characters, options)
+    if recipe.axes and recipe.axes_may_stay:
+        whole = subset(font, recipe.characters, options)
+        cut = min(cut, whole, key=lambda each: estimated_size(each.font, recipe.formats[0]))
     # A font's tables in parsed form take many times their bytes, and all fonts of a build stay in memory.
     font.forget()
     files: list[FontFile] = []

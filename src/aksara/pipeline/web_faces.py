@@ -29,6 +29,8 @@ def recipe_for(plan: FacePlan, request: BuildRequest) -> FontRecipe:
         features=plan.request.features,
         hints=plan.request.hints,
         axes=plan.axes,
+        # What the site uses was asked for, and not that the font can do no more than that.
+        axes_may_stay=not plan.request.axes and not any(limit.is_pin for limit in plan.axes.values()),
         formats=request.formats_for(variable=plan.face.is_variable),
         effort=request.effort,
         metadata=web_metadata(plan.font, request.licence),

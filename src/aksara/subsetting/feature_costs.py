@@ -34,10 +34,11 @@ def omitted_features(
     `tables` are those of the font that are kept, `glyphs` all kept glyphs, those that others are drawn with included.
     """
     found = []
+    count = font.num_glyphs
     layout = [table for table in tables if isinstance(table, LayoutTable)]
     for tag in sorted(feature_tags(tables) - features - _NEVER_ASKED_FOR):
         more = _shown_with(tag, layout, shown, features)
-        more = {glyph for glyph in more if glyph < font.num_glyphs}
+        more = {glyph for glyph in more if glyph < count}
         new = component_closure(tables, more - shown) - glyphs
         kept = GlyphMap.identity(more)
         size = sum(table.size_of_features(kept, {tag}, features) for table in layout)

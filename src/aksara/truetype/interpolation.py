@@ -9,13 +9,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from aksara.truetype.points import Ints, starts_of
+from aksara.truetype.points import Ints, ramp, starts_of
 
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 
 #: How far apart two named points may be whose points in between are inferred: more gains next to nothing.
-_FARTHEST = 10
+_FARTHEST = 6
 #: Differences that only arithmetic makes.
 EXACT = 1e-6
 _NEVER = np.int32(1 << 20)
@@ -106,7 +106,18 @@ def _name_fewest(
     index = starts[:, None] + (moved.argmax(axis=1)[:, None] + at) % sizes[:, None]
     place, stored, goal = coordinates[index], deltas[index].astype(np.float64), wanted[index]
     reach = [np.ones((len(sizes), most), bool)]
-    for length in range(2, min(_FARTHEST, most) + 1):
+    if most > 1:
+        single = _all_inferred(place, stored, goal, 2, tolerance)
+        # Where no point follows from its neighbours, hardly any does from others.
+        hopeless = ~(single & inside[:, 2:]).any(axis=1)
+        if hopeless.any():
+            _name_all(named, starts[hopeless], sizes[hopeless])
+            if not hopeless.all():
+                rest = ~hopeless
+                _name_fewest(named, coordinates, deltas, wanted, starts[rest], sizes[rest], tolerance)
+            return
+        reach.append(single)
+    for length in range(3, min(_FARTHEST, most) + 1):
         reach.append(_all_inferred(place, stored, goal, length, tolerance))
     cost = np.full((len(sizes), most + 1), _NEVER, np.int32)
     cost[:, 0] = 0
@@ -124,17 +135,24 @@ def _name_fewest(
         rows, position = rows[position > 0], position[position > 0]
 
 
+def _name_all(named: Mask, starts: Ints, sizes: Ints) -> None:
+    named[ramp(starts, sizes)] = True
+
+
 def _all_inferred(place: Ints, stored: Floats, goal: Floats, length: int, tolerance: float) -> Mask:
     """For each start of a step of that length whether all points that it passes over are inferred well."""
-    count = place.shape[1] - length
-    good = np.ones((len(place), count), bool)
-    for axis in range(2):
-        one, other = place[:, :count, axis], place[:, length:, axis]
-        delta_one, delta_other = stored[:, :count, axis], stored[:, length:, axis]
-        for passed in range(1, length):
-            there = slice(passed, passed + count)
-            found = _between(one, other, delta_one, delta_other, place[:, there, axis])
-            good &= np.abs(found - goal[:, there, axis]) <= tolerance
-            if not good.any():
-                return good
-    return good
+    rows, width = place.shape[0], place.shape[1]
+    count = width - length
+    place, stored, goal = place.reshape(-1, 2), stored.reshape(-1, 2), goal.reshape(-1, 2)
+    # Starts that are still good, as indices into the flat arrays; there are fewer with each point that is looked at.
+    left = (np.arange(rows)[:, None] * width + np.arange(count)).reshape(-1)
+    for passed in range(1, length):
+        for axis in range(2):
+            end = left + length
+            found = _between(
+                place[left, axis], place[end, axis], stored[left, axis], stored[end, axis], place[left + passed, axis]
+            )
+            left = left[np.abs(found - goal[left + passed, axis]) <= tolerance]
+    good = np.zeros(rows * width, bool)
+    good[left] = True
+    return good.reshape(rows, width)[:, :count]

@@ -47,6 +47,20 @@ def _device(reader: OffsetReader) -> Device | None:
     return None
 
 
+def device_blocks() -> Callable[[Device | None], Block | None]:
+    """A function that gives a device's block, the same one each time: subtables repeat few devices many times."""
+    known: dict[Device, Block | None] = {}
+
+    def block_of(device: Device | None) -> Block | None:
+        if device is None:
+            return None
+        if device not in known:
+            known[device] = device_block(device)
+        return known[device]
+
+    return block_of
+
+
 def device_block(device: Device | None) -> Block | None:
     """The device table in the making; None if there is none."""
     if device is None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.layout.devices import Device, DeviceChange, device_block, parse_device
 
@@ -27,13 +29,15 @@ def parse_value(reader: OffsetReader, value_format: int) -> Value:
     return numbers + tuple(parse_device(reader.offset16()) for _ in range(count))
 
 
-def write_value(block: Block, value_format: int, value: Value) -> None:
-    """Append the record to the block of the table from which its offsets count."""
+def write_value(
+    block: Block, value_format: int, value: Value, block_of: Callable[[Device | None], Block | None] = device_block
+) -> None:
+    """Append the record to the block of the table from which its offsets count; `block_of` makes devices' blocks."""
     count = (value_format & NUMBERS).bit_count()
     block.i16(*(number for number in value[:count] if isinstance(number, int)))
     for device in value[count:]:
         assert not isinstance(device, int)
-        block.offset16(device_block(device))
+        block.offset16(block_of(device))
 
 
 def with_numbers(value_format: int) -> int:

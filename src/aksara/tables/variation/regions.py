@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 #: Normalised coordinates are stored as 2.14.
 ONE = 0x4000
@@ -42,7 +43,8 @@ Region = tuple[AxisRegion, ...]
 EVERYWHERE = AxisRegion(0, 0, 0)
 
 
-def around(peaks: Sequence[int]) -> Region:
+@lru_cache(maxsize=4096)
+def around(peaks: tuple[int, ...]) -> Region:
     """The region that goes from the default to these peaks, and ends there."""
     return tuple(AxisRegion(min(0, peak), peak, max(0, peak)) for peak in peaks)
 

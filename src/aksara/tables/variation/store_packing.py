@@ -77,10 +77,30 @@ def _grouped(rows: Rows) -> list[_Group]:
     groups, rest = groups[:_MOST_GROUPS], groups[_MOST_GROUPS:]
     for group in rest:
         _join(min(groups, key=lambda other: _joined_size(other, group) - other.size), group)
-    while (pair := _best_pair(groups)) is not None:
-        one, other = pair
-        _join(groups[one], groups.pop(other))
+    _put_together(groups)
     return sorted(groups, key=lambda group: group.rows)
+
+
+def _put_together(groups: list[_Group]) -> None:
+    """Join whatever two groups save most by it, until none save anything."""
+    widths, counts = np.array([group.widths for group in groups]), np.array([len(group.rows) for group in groups])
+    saved = np.array([_savings(number, widths, counts) for number in range(len(groups))])
+    alive = np.ones(len(groups), bool)
+    while len(groups) and saved.max() > 0:
+        one, other = sorted(divmod(int(saved.argmax()), len(groups)))
+        _join(groups[one], groups[other])
+        widths[one], counts[one], alive[other] = groups[one].widths, len(groups[one].rows), False
+        new = np.where(alive, _savings(one, widths, counts), 0)
+        saved[one], saved[:, one], saved[other], saved[:, other] = new, new, 0, 0
+    groups[:] = [group for group, is_alive in zip(groups, alive.tolist(), strict=True) if is_alive]
+
+
+def _savings(number: int, widths: NDArray[np.int8], counts: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The bytes saved by putting that group together with each of the others."""
+    joined = _sizes(np.maximum(widths[number], widths), counts[number] + counts)
+    saved = _size(widths[number], int(counts[number])) + _sizes(widths, counts) - joined
+    saved[number] = 0
+    return saved
 
 
 def _join(group: _Group, other: _Group) -> None:
@@ -89,23 +109,6 @@ def _join(group: _Group, other: _Group) -> None:
 
 def _joined_size(group: _Group, other: _Group) -> int:
     return _size(np.maximum(group.widths, other.widths), len(group.rows) + len(other.rows))
-
-
-def _best_pair(groups: Sequence[_Group]) -> tuple[int, int] | None:
-    """The two groups (the lower number first) that save most together; None if none save anything."""
-    best, found = 0, None
-    sizes = [group.size for group in groups]
-    for one in range(len(groups)):
-        others = groups[one + 1 :]
-        if not others:
-            break
-        joined = np.maximum(groups[one].widths, np.array([other.widths for other in others]))
-        counts = len(groups[one].rows) + np.array([len(other.rows) for other in others])
-        saved = sizes[one] + np.array(sizes[one + 1 :]) - _sizes(joined, counts)
-        most = int(saved.argmax())
-        if saved[most] > best:
-            best, found = int(saved[most]), (one, one + 1 + most)
-    return found
 
 
 def _widths(rows: Rows) -> NDArray[np.int8]:

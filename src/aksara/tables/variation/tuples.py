@@ -126,14 +126,14 @@ def compile_tuples(
     headers, body = Writer(), bytearray(shared or b"")
     for each, points, data in zip(variations, numbers, deltas, strict=True):
         own = points if points != shared else b""
-        index = _PRIVATE_POINTS if own else 0
+        index, peak = _PRIVATE_POINTS if own else 0, each.peak
         coordinates: list[int] = []
-        if each.peak in shared_peaks:
-            index |= shared_peaks[each.peak]
+        if peak in shared_peaks:
+            index |= shared_peaks[peak]
         else:
             index |= _EMBEDDED_PEAK
-            coordinates += each.peak
-        if each.region != around(each.peak):
+            coordinates += peak
+        if each.region != around(peak):
             index |= _INTERMEDIATE
             coordinates += [axis.start for axis in each.region] + [axis.end for axis in each.region]
         headers.u16(len(own) + len(data), index).i16(*coordinates)

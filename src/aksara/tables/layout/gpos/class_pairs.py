@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from aksara.offsets import Block, OffsetOverflow, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import class_block, coverage_block, parse_classes, parse_covered
-from aksara.tables.layout.devices import Device, DeviceChange, device_block, parse_device
+from aksara.tables.layout.devices import Device, DeviceChange, device_blocks, parse_device
 from aksara.tables.layout.gpos.glyph_pairs import ValueFormats
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import DEVICES, field_count, with_numbers
@@ -165,6 +165,7 @@ class ClassPairs(Subtable):
         return replace(self, value_formats=formats, values=values, devices=devices)
 
     def block(self) -> Block:
+        block_of = device_blocks()
         rows, columns, _ = self.values.shape
         block = Block().u16(2).offset16(coverage_block(self.covered)).u16(*self.value_formats)
         block.offset16(class_block(self.classes1)).offset16(class_block(self.classes2)).u16(rows, columns)
@@ -175,7 +176,7 @@ class ClassPairs(Subtable):
             for column in range(columns):
                 for field, is_device in enumerate(fields):
                     if is_device:
-                        block.offset16(device_block(self.devices.get((row, column, field))))
+                        block.offset16(block_of(self.devices.get((row, column, field))))
                     else:
                         block.i16(int(self.values[row, column, field]))
         return block

@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Self
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import bisected, coverage_block, halved, parse_coverage, rows_by_glyph
-from aksara.tables.layout.devices import DeviceChange
+from aksara.tables.layout.devices import Device, DeviceChange, device_blocks, parse_device
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import (
     DEVICES,
     Value,
     changed_value,
     field_count,
-    parse_value,
     with_numbers,
     without_unused_fields,
     write_value,
@@ -83,20 +82,24 @@ class GlyphPairs(Subtable):
         one, two = self.value_formats
         if not (one | two) & DEVICES:
             return self
+        # A few values are repeated by many pairs.
+        known: dict[tuple[Value, Value], tuple[Value, Value]] = {}
+        for seconds in self.pairs.values():
+            for values in seconds.values():
+                if values not in known:
+                    known[values] = changed_value(one, values[0], change), changed_value(two, values[1], change)
         pairs = {
-            glyph: {
-                second: (changed_value(one, first_value, change), changed_value(two, second_value, change))
-                for second, (first_value, second_value) in seconds.items()
-            }
+            glyph: {second: known[values] for second, values in seconds.items()}
             for glyph, seconds in self.pairs.items()
         }
         return type(self)((with_numbers(one), with_numbers(two)), pairs)
 
     def block(self) -> Block:
         block = Block().u16(1).offset16(coverage_block(self.pairs)).u16(*self.value_formats)
-        return block.offsets16(self._set_block(self.pairs[glyph]) for glyph in sorted(self.pairs))
+        block_of = device_blocks()
+        return block.offsets16(self._set_block(self.pairs[glyph], block_of) for glyph in sorted(self.pairs))
 
-    def _set_block(self, seconds: Seconds) -> Block:
+    def _set_block(self, seconds: Seconds, block_of: Callable[[Device | None], Block | None]) -> Block:
         block = Block().u16(len(seconds))
         if not (self.value_formats[0] | self.value_formats[1]) & DEVICES:
             flat = (n for s in sorted(seconds) for n in (s, *seconds[s][0], *seconds[s][1]))
@@ -104,7 +107,7 @@ class GlyphPairs(Subtable):
         for second in sorted(seconds):
             block.u16(second)
             for value_format, value in zip(self.value_formats, seconds[second], strict=True):
-                write_value(block, value_format, value)
+                write_value(block, value_format, value, block_of)
         return block
 
     def halves(self) -> tuple[Self, Self]:
@@ -128,5 +131,20 @@ def _parse_plain_set(reader: OffsetReader, first: int, second: int) -> dict[int,
 
 def _parse_device_set(reader: OffsetReader, first: int, second: int) -> dict[int, tuple[Value, Value]]:
     """Pairs with devices, whose offsets count from the set's start."""
-    found = [(reader.u16(), (parse_value(reader, first), parse_value(reader, second))) for _ in range(reader.u16())]
-    return bisected([glyph for glyph, _ in found], [values for _, values in found])
+    one, two = field_count(first), field_count(second)
+    step = 1 + one + two
+    are_devices = [bit >= 4 for each in (first, second) for bit in range(8) if each >> bit & 1]
+    numbers = reader.u16s(reader.u16() * step)
+    devices: dict[int, Device | None] = {0: None}
+    values: list[tuple[Value, Value]] = []
+    for at in range(1, len(numbers) + 1, step):
+        fields: list[int | Device | None] = []
+        for is_device, number in zip(are_devices, numbers[at : at + step - 1], strict=True):
+            if not is_device:
+                fields.append(number - (number >> 15 << 16))
+                continue
+            if number not in devices:
+                devices[number] = parse_device(reader.at_offset(number))
+            fields.append(devices[number])
+        values.append((tuple(fields[:one]), tuple(fields[one:])))
+    return bisected(numbers[::step], values)
