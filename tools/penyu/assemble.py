@@ -23,13 +23,13 @@ from aksara.tables.name import NameRecord
 from aksara.tables.post import PostHeader
 from aksara.truetype.components import ARGS_ARE_WORDS, ARGS_ARE_XY, MORE_COMPONENTS, Component, Composite
 from aksara.truetype.points import Points, encode_simple
-from penyu import accents, features, kerning, slab
+from penyu import accents, features, kerning, slab, variable
 from penyu.capitals import CAPITALS
 from penyu.currency import CURRENCIES
 from penyu.design import CAP, STYLES, Drawing, Style, X
 from penyu.figures import FIGURES
 from penyu.lower import LOWER
-from penyu.pen import Contour, bar
+from penyu.pen import Contour, SamePoints, bar, drawn_with
 from penyu.postscript import make_cff
 from penyu.signs import SIGNS
 
@@ -42,6 +42,7 @@ LICENCE = (
 )
 LICENCE_URL = "https://penyu.example/type/licence"
 ASCENT, DESCENT = 990, 270
+_GASP = bytes((0, 1, 0, 1, 0xFF, 0xFF, 0, 0x0F))
 _SECONDS_1904_TO_2026 = 3_849_984_000  # 2026-01-01, so that every run makes the same file
 _ROUND_TO_GRID, _USE_MY_METRICS = 0x0004, 0x0200
 
@@ -161,8 +162,16 @@ def _rounded(contours: list[Contour]) -> list[Contour]:
     return result
 
 
-def _glyf(glyphs: _Glyphs) -> tuple[Glyf, list[tuple[int, int, int, int]]]:
-    outlines = [_rounded(contours) for contours in glyphs.outlines]
+def _whole(contours: list[Contour]) -> list[Contour]:
+    """Whole units, all points kept."""
+    return [[(round(x), round(y), on) for x, y, on in contour] for contour in contours]
+
+
+Rounding = Callable[[list[Contour]], list[Contour]]
+
+
+def _glyf(glyphs: _Glyphs, rounding: Rounding = _rounded) -> tuple[Glyf, list[tuple[int, int, int, int]]]:
+    outlines = [rounding(contours) for contours in glyphs.outlines]
     boxes = _boxes(glyphs, outlines)
     simple = [number for number, contours in enumerate(outlines) if contours]
     flat = [point for number in simple for contour in outlines[number] for point in contour]
@@ -221,10 +230,16 @@ def _sans(character: str, drawing: Drawing) -> Drawing:
     return features.proportional(drawing) if character in FIGURES else drawing
 
 
-def make_sans(style: Style) -> bytes:
-    """The TTF file of one style of Penyu Sans."""
-    glyphs = _collect(style, _sans)
-    features.add_glyphs(glyphs)
+def _draw_sans(style: Style, points: SamePoints | None) -> _Glyphs:
+    with drawn_with(points):
+        glyphs = _collect(style, _sans)
+        features.add_glyphs(glyphs)
+    return glyphs
+
+
+def make_sans(style: Style, points: SamePoints | None = None) -> bytes:
+    """The TTF file of one style of Penyu Sans; upright ones are drawn with the same points."""
+    glyphs = _draw_sans(style, points)
     glyf, boxes = _glyf(glyphs)
     loca = glyf.loca()
     tables: list[Table] = [
@@ -236,8 +251,50 @@ def make_sans(style: Style) -> bytes:
         *features.layout_tables(glyphs),
     ]
     data = {table.TAG: table.compile() for table in tables}
-    data["gasp"] = bytes((0, 1, 0, 1, 0xFF, 0xFF, 0, 0x0F))
-    return sfnt.write(data, "\0\1\0\0")
+    return sfnt.write(data | {"gasp": _GASP}, "\0\1\0\0")
+
+
+def make_variable(points: SamePoints) -> bytes:
+    """The TTF file of Penyu Sans as a variable font, whose regular and bold are those of the static fonts."""
+    drawn = [_draw_sans(variable.style_of(weight), points) for weight in variable.WEIGHTS]
+    regular = drawn[1]
+    glyf, boxes = _glyf(regular, _whole)
+    loca = glyf.loca()
+    masters = variable.Masters(
+        coordinates=[[_places(glyphs, number) for number in range(len(glyf.glyphs))] for glyphs in drawn],
+        is_composite=[number in regular.parts for number in range(len(glyf.glyphs))],
+        advances=[glyphs.advances for glyphs in drawn],
+    )
+    kerns = [
+        {(left, right): value for left, right, value in _kern(glyphs, glyphs.style).subtables[0].pairs.tolist()}
+        for glyphs in drawn
+    ]
+    gsub, _, gdef = features.layout_tables(regular)
+    positions = [features.layout_tables(glyphs)[1] for glyphs in drawn]
+    common = _common(regular, boxes, FAMILY, loca_format=int(loca.long))
+    names = next(table for table in common if isinstance(table, Name))
+    axes, names = variable.make_axes(names)
+    tables: list[Table] = [
+        *(table for table in common if not isinstance(table, Name)),
+        names,
+        *axes,
+        _maxp(regular, glyf, _whole),
+        loca,
+        glyf,
+        variable.make_gvar(glyf, masters),
+        variable.make_hvar(masters),
+        gsub,
+        *variable.make_layout(kerns, positions, gdef),
+    ]
+    return variable.font_file(tables, _GASP)
+
+
+def _places(glyphs: _Glyphs, number: int) -> NDArray[np.int64]:
+    """The points of a glyph, or the offsets of its parts."""
+    if number in glyphs.parts:
+        return np.array([(x, y) for _, x, y in glyphs.parts[number]], np.int64)
+    points = [(x, y) for contour in _whole(glyphs.outlines[number]) for x, y, _ in contour]
+    return np.array(points, np.int64).reshape(-1, 2)
 
 
 def make_slab(style: Style) -> bytes:
@@ -296,8 +353,8 @@ def _common(glyphs: _Glyphs, boxes: list[tuple[int, int, int, int]], family: str
     ]  # fmt: skip
 
 
-def _maxp(glyphs: _Glyphs, glyf: Glyf) -> Maxp:
-    outlines = [_rounded(contours) for contours in glyphs.outlines]
+def _maxp(glyphs: _Glyphs, glyf: Glyf, rounding: Rounding = _rounded) -> Maxp:
+    outlines = [rounding(contours) for contours in glyphs.outlines]
     points, contours = [sum(map(len, o)) for o in outlines], [len(o) for o in outlines]
     most_points = max(sum(points[g] for g, _, _ in parts) for parts in glyphs.parts.values())
     most_contours = max(sum(contours[g] for g, _, _ in parts) for parts in glyphs.parts.values())
@@ -347,7 +404,14 @@ def _kern(glyphs: _Glyphs, style: Style) -> Kern:
 
 
 def all_fonts() -> dict[str, bytes]:
-    """File name → font of every style: Penyu Sans as TTF, Penyu Slab as OTF."""
-    sans = {f"{FAMILY}-{style.name}.ttf".replace(" ", ""): make_sans(style) for style in STYLES}
+    """File name → font of every style: Penyu Sans as TTF, static and variable, Penyu Slab as OTF."""
+    points = SamePoints()
+    for weight in (400, *variable.WEIGHTS):  # the regular decides where strokes are cut
+        _draw_sans(variable.style_of(weight), points)
+    sans = {
+        f"{FAMILY}-{style.name}.ttf".replace(" ", ""): make_sans(style, None if style.italic else points)
+        for style in STYLES
+    }
+    sans[f"{FAMILY}[slnt,wght].ttf".replace(" ", "")] = make_variable(points)
     slabs = {f"{slab.FAMILY}-{style.name}.otf".replace(" ", ""): make_slab(style) for style in slab.styles()}
     return sans | slabs

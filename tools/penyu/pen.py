@@ -9,7 +9,9 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass, field
 
 Point = tuple[float, float]
@@ -18,6 +20,52 @@ Contour = list[tuple[float, float, bool]]
 
 _TURN = math.radians(33)  # how far one quadratic may turn
 _STEPS = 48
+_OPEN = 0.40  # of a bowl's width, the most that a stroke takes
+
+
+class SamePoints:
+    """Where curves are cut and bent, so that several styles are drawn with the same points and can be interpolated.
+
+    The first style that is drawn decides where its strokes are cut; a segment is curved if it is in any style.
+    """
+
+    def __init__(self) -> None:
+        self._cuts: list[list[float]] = []
+        self._bends: list[list[bool]] = []
+        self._cut_at = self._bend_at = 0
+
+    def begin(self) -> None:
+        """Another style is drawn from its first stroke on."""
+        self._cut_at = self._bend_at = 0
+
+    def cuts(self, own: list[float]) -> list[float]:
+        if self._cut_at == len(self._cuts):
+            self._cuts.append(own)
+        self._cut_at += 1
+        return self._cuts[self._cut_at - 1]
+
+    def bends(self, own: list[bool]) -> list[bool]:
+        if self._bend_at == len(self._bends):
+            self._bends.append(own)
+        self._bend_at += 1
+        known = self._bends[self._bend_at - 1]
+        known[:] = [a or b for a, b in zip(known, own, strict=True)]
+        return known
+
+
+_same_points: ContextVar[SamePoints | None] = ContextVar("same points", default=None)
+
+
+@contextmanager
+def drawn_with(points: SamePoints | None) -> Iterator[None]:
+    """What is drawn inside has the same points as all that is drawn so, too."""
+    if points is not None:
+        points.begin()
+    token = _same_points.set(points)
+    try:
+        yield
+    finally:
+        _same_points.reset(token)
 
 
 @dataclass(slots=True)
@@ -112,24 +160,39 @@ def _offset(piece: Cubic, distance: float) -> list[tuple[Point, Point]]:
             cuts.append(t)
             turned = 0.0
     cuts.append(1.0)
+    if (same := _same_points.get()) is not None:
+        cuts = same.cuts(cuts)
     return [(point(t), direction(t)) for t in cuts]
 
 
 def _quadratics(marks: Sequence[tuple[Point, Point]]) -> Contour:
     """On-curve points with, between them, the crossing of their tangents."""
+    reaches = [_reach(*mark, *following) for mark, following in itertools.pairwise(marks)]
+    bends = [reach is not None for reach in reaches]
+    if (same := _same_points.get()) is not None:
+        bends = same.bends(bends)
     out: Contour = [(*marks[0][0], True)]
-    for (p, d), (q, e) in itertools.pairwise(marks):
-        cross = d[0] * e[1] - d[1] * e[0]
-        if abs(cross) > 0.03:
-            reach = ((q[0] - p[0]) * e[1] - (q[1] - p[1]) * e[0]) / cross
-            if reach > 0:
-                out.append((p[0] + d[0] * reach, p[1] + d[1] * reach, False))
+    for ((p, d), (q, _)), reach, bent in zip(itertools.pairwise(marks), reaches, bends, strict=True):
+        if reach is not None and bent:
+            out.append((p[0] + d[0] * reach, p[1] + d[1] * reach, False))
+        elif bent:
+            out.append(((p[0] + q[0]) / 2, (p[1] + q[1]) / 2, False))
         out.append((*q, True))
     return out
 
 
+def _reach(p: Point, d: Point, q: Point, e: Point) -> float | None:
+    """How far from p, in direction d, its tangent meets that of q; None if the two are as good as one line."""
+    cross = d[0] * e[1] - d[1] * e[0]
+    if abs(cross) <= 0.03:
+        return None
+    reach = ((q[0] - p[0]) * e[1] - (q[1] - p[1]) * e[0]) / cross
+    return reach if reach > 0 else None
+
+
 def ring(x0: float, y0: float, x1: float, y1: float, v: float, h: float, k: float = 0.58) -> list[Contour]:
-    """A closed bowl: outer edge and counter."""
+    """A closed bowl: outer edge and counter, which even the heaviest strokes leave open."""
+    v, h = min(v, (x1 - x0) * _OPEN), min(h, (y1 - y0) * _OPEN)
     return [_oval(x0, y0, x1, y1, k), _oval(x0 + v, y0 + h, x1 - v, y1 - h, k)[::-1]]
 
 

@@ -29,7 +29,7 @@ def report_build(screen: Screen, done: Done) -> None:
     if screen.quiet:
         return
     report_table(screen, request, build)
-    _report_ways(screen, build)
+    report_variable_fonts(screen, request, build)
     _report_missing(screen, build)
     report_budgets(screen, request, build)
     report_features(screen, build)
@@ -59,8 +59,12 @@ def _report_missing(screen: Screen, build: Build) -> None:
         )
 
 
-def _report_ways(screen: Screen, build: Build) -> None:
+def report_variable_fonts(screen: Screen, request: BuildRequest, build: Build) -> None:
     """What became of variable fonts, and what the other way would take."""
+    if request.formats is None and any(web.face.is_variable for family in build.families for web in family.faces):
+        screen.print(
+            "No WOFF is made of variable fonts: browsers that need it cannot vary them (--format woff makes it)", ""
+        )
     for family in build.families:
         if (way := family.way) is not None:
             options = " ".join(option_text(change) for change in way.changes)

@@ -40,7 +40,6 @@ OPTIONS = {
 
 #: What helps → how it is said behind the message.
 _REMEDIES = {
-    "BuildRequest.formats": " (--format woff makes one all the same)",
     "BuildRequest.licence_files": " (--licence-file)",
     "BuildRequest.url": "; leave --url out, and the paths come out right",
     "FamilyRequest.overrides": " (--face overrules)",

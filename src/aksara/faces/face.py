@@ -72,13 +72,14 @@ class Face:
         """Whether this is a variable font that has the other, a static face of its family, among its locations."""
         if not self.axes or other.axes or (self.family, self.variant) != (other.family, other.variant):
             return False
-        leans = len(self.styles) > 1 or (self.style == "normal" and "ital" in dict(self.axes))
+        # A font that can be slanted has no italics, which are drawn by themselves.
+        styles = {*self.styles, *(("italic",) if self.style == "normal" and "ital" in dict(self.axes) else ())}
         lightest, boldest = self.weight_range
         narrowest, widest = self.width_range
         return (
             lightest <= other.weight <= boldest
             and narrowest <= other.width <= widest
-            and (other.style == self.style or leans)
+            and other.style in styles
         )
 
     @property

@@ -84,7 +84,6 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
     notices += (
         Notice(face.font.path, text) for face, files in zip(plan.faces, made, strict=True) for text in files.warnings
     )
-    notices += _format_notices(plan)
     notices += _url_notices(targets, request.css_file)
     preload = preloads(families, request.preload, request.css_file)
     budgets = check_budgets(plan, families)
@@ -172,15 +171,6 @@ def _output_files(
     if request.archive is not None:
         files.append(archive_file([*files, last], request.archive))
     return [*files, last]
-
-
-def _format_notices(plan: BuildPlan) -> list[Notice]:
-    """That nothing but WOFF2 is made of variable fonts, if that was nobody's choice."""
-    if plan.request.formats is not None:
-        return []
-    variable = dict.fromkeys(face.face.family for face in plan.faces if face.face.is_variable)
-    text = "only WOFF2 is made of the variable font: browsers that need WOFF cannot vary it"
-    return [Notice(family, text, "BuildRequest.formats") for family in variable]
 
 
 def _url_targets(plan: BuildPlan, families: Sequence[WebFamily]) -> tuple[UrlTarget, ...]:
