@@ -76,11 +76,7 @@ class Face:
         styles = {*self.styles, *(("italic",) if self.style == "normal" and "ital" in dict(self.axes) else ())}
         lightest, boldest = self.weight_range
         narrowest, widest = self.width_range
-        return (
-            lightest <= other.weight <= boldest
-            and narrowest <= other.width <= widest
-            and other.style in styles
-        )
+        return lightest <= other.weight <= boldest and narrowest <= other.width <= widest and other.style in styles
 
     @property
     def label(self) -> str:

@@ -18,6 +18,8 @@ from aksara.tables.variation.tuples import TupleVariation
 
 _FIXED = 0x10000
 _CONTROL_VALUES = "cvt "
+#: The numbers of a STAT value that has a range: the middle, the least, the most.
+_RANGE = 3
 
 
 def new_axes(font: Font, changes: Sequence[AxisChange]) -> list[Table]:
@@ -72,7 +74,9 @@ def _new_stat(stat: Stat, changes: Sequence[AxisChange]) -> Stat:
             change = by_tag.get(stat.axes[axis].tag) if axis < len(stat.axes) else None
             if change is None:
                 continue
-            low, high = (numbers[1], numbers[2]) if len(numbers) == 3 else (numbers[0], numbers[0])
+            # A name for a range stands for its middle, but where one value is left, for every value in it.
+            is_range = len(numbers) == _RANGE and change.is_pinned
+            low, high = (numbers[1], numbers[2]) if is_range else (numbers[0], numbers[0])
             if high < change.after.minimum or low > change.after.maximum:
                 return False
         return True

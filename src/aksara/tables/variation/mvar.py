@@ -43,7 +43,8 @@ class Mvar(Table):
         values = {}
         for number in range(count):
             at = reader.at(start + number * size)
-            values[at.tag()] = VariationIndex(at.u16(), at.u16())
+            tag = at.tag()
+            values[tag] = VariationIndex(at.u16(), at.u16())
         return cls(store.once(ItemVariationStore.parse) if store else None, values)
 
     def compile(self) -> bytes:
