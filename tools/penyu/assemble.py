@@ -152,11 +152,11 @@ def _compose(glyphs: _Glyphs, character: str, drawings: dict[str, Drawing], left
 
 
 def _rounded(contours: list[Contour]) -> list[Contour]:
-    """Whole units, without points that fall on their neighbour."""
+    """Whole units, without points that only repeat their neighbour."""
     result = []
     for contour in contours:
         points = [(round(x), round(y), on) for x, y, on in contour]
-        kept = [p for k, p in enumerate(points) if p[:2] != points[k - 1][:2]]
+        kept = [p for k, p in enumerate(points) if p != points[k - 1]]
         if len(kept) > 2:
             result.append(kept)
     return result
