@@ -7,6 +7,7 @@ import random
 import re
 import struct
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import brotli
@@ -14,11 +15,15 @@ import pytest
 
 from aksara.container import sfnt, woff2
 from aksara.errors import AksaraError
-from aksara.faces import embedding, generic_family, identify
+from aksara.faces import embedding, font_variation, generic_family, identify
 from aksara.font import Font
+from aksara.instancing import AxisLimit, narrow
 from aksara.subsetting import subset
+from aksara.tables import Cff2, Gvar
 from conftest import Run
-from fonts import DEMO_FONTS, SYSTEM, box, small_font
+from fonts import DEMO_FONTS, SYSTEM, box, small_font, words
+from variable import KARLA, with_postscript_outlines
+from variable import PENYU as VARIABLE
 
 PENYU = DEMO_FONTS[0].read_bytes()
 
@@ -58,6 +63,41 @@ def _bomb() -> bytes:
                        1, 0, 0, 0, 0, 0, 0) + body  # fmt: skip
 
 
+def _variable(tag: str, at: int | None, value: int, size: int = 4) -> bytes:
+    """Penyu Sans as a variable font with a wrong number in that table (None: at its end)."""
+    font = Font.read(VARIABLE.read_bytes())
+    tables = {tag: font.raw(tag) for tag in font} | {"avar": words(1, 0, 0, 2, 3) + _STRAIGHT + words(3) + _STRAIGHT}
+    body = tables[tag]
+    at = len(body) - size if at is None else at
+    return sfnt.write({**tables, tag: _patched(body, at, value.to_bytes(size, "big"))}, "\0\1\0\0")
+
+
+_STRAIGHT = words(-0x4000, -0x4000, 0, 0, 0x4000, 0x4000)
+
+
+def _moving(variations: bytes) -> bytes:
+    """The same with these variations of its letter A."""
+    font = Font.read(VARIABLE.read_bytes())
+    glyphs = list(font.table(Gvar).glyphs)
+    glyphs[font.characters[0x41]] = variations
+    return font.with_tables([replace(font.table(Gvar), glyphs=glyphs)]).write("sfnt")
+
+
+def _stored(store: bytes) -> bytes:
+    """The same with a store of how advances change."""
+    font = Font.read(VARIABLE.read_bytes())
+    tables = {tag: font.raw(tag) for tag in font}
+    return sfnt.write({**tables, "HVAR": struct.pack(">IIIII", 0x10000, 20, 0, 0, 0) + store}, "\0\1\0\0")
+
+
+def _postscript(charstring: bytes) -> bytes:
+    """The same with PostScript outlines, of which the first has this charstring."""
+    font = with_postscript_outlines()
+    charstrings = list(font.table(Cff2).charstrings)
+    charstrings[1] = charstring
+    return font.with_tables([replace(font.table(Cff2), charstrings=charstrings)]).write("sfnt")
+
+
 _NOT_YET = "which Aksara cannot make web fonts of yet"
 # What is in a.ttf → status, and what the message must say.
 CASES: dict[str, tuple[Callable[[], bytes], int, str]] = {
@@ -83,7 +123,26 @@ CASES: dict[str, tuple[Callable[[], bytes], int, str]] = {
     "no usable cmap": (lambda: _with("cmap", struct.pack(">HH", 0, 0)), 3, "none of the fonts has any"),
     "em of nothing": (lambda: _with("head", _patched(sfnt.read(small_font())[1]["head"], 18, b"\0\0")), 3,
                       "0 units per em"),
-    "variable": (lambda: small_font(extra={"fvar": bytes(20)}), 3, f"a.ttf: a variable font, {_NOT_YET}"),
+    "axes out of order": (lambda: _variable("fvar", 28, 300 << 16), 3, "the default of axis 'wght' is not between"),
+    "a thousand axes": (lambda: _variable("fvar", 8, 1000, 2), 3, "in table 'fvar', byte 8: it claims 1000 axes"),
+    "instances cut short": (lambda: _variable("fvar", 14, 6, 2), 3, "have no room for 2 coordinates"),
+    "a map backwards": (lambda: _variable("avar", 14, 0x5000_0000), 3, "in table 'avar', byte 8: one of its maps runs"),
+    "variations beyond the end": (lambda: _variable("gvar", 26, 0xFFFFFFFF), 3, "lie beyond the end of the table"),
+    "a point beyond the glyph": (
+        lambda: _moving(words(1, 8, 4, 0x2000) + bytes((1, 0, 200, 0, 1, 0, 1))), 3, "it moves point 200, but"),
+    "a tuple that is not shared": (
+        lambda: _moving(words(1, 8, 1, 0x0FFF) + bytes(8)), 3, "it names shared tuple 4095, but there are"),
+    "deltas past the end": (
+        lambda: _moving(words(1, 8, 3, 0x2000) + bytes((1, 0, 0))), 3, "its deltas run past its end"),
+    "a store of 65,535 regions": (
+        lambda: _stored(struct.pack(">HIH", 1, 8, 0) + words(2, 0xFFFF)), 3, "in table 'HVAR', byte"),
+    "rows of the wrong length": (
+        lambda: _stored(struct.pack(">HIHI", 1, 0, 1, 12) + words(0xFFF0, 1, 1, 0, 5)), 3, "in table 'HVAR', byte"),
+    "regions of other axes": (
+        lambda: _stored(struct.pack(">HIHI", 1, 12, 1, 22) + words(1, 1, 0, 1, 2) + words(1, 0, 1, 0, 0x500)), 3,
+        "a region has 1 axes, but the font has 2"),
+    "blends of too few numbers": (
+        lambda: _postscript(bytes((140, 16, 22))), 3, "in table 'CFF2', glyph 1: it has too few numbers to blend"),
     "CFF of nothing": (
         lambda: small_font(extra={"CFF ": b"\1\0\4\1" + bytes(16)}, without=("glyf", "loca")), 3,
         "in table 'CFF ': it holds no font"),
@@ -186,6 +245,11 @@ def _use(data: bytes) -> None:
     """All that a build does with a font, but for the long compression."""
     font = Font.read(data, "mutant")
     identify(font)
+    if (variation := font_variation(font)) is not None:
+        (first, *_), spans = variation.axes, {axis.tag: axis.maximum - axis.minimum for axis in variation.axes}
+        narrow(font, {first.tag: AxisLimit(first.minimum + 0.2 * spans[first.tag], first.maximum)})
+        places = {axis.tag: axis.minimum + 0.6 * spans[axis.tag] for axis in variation.axes}
+        subset(narrow(font, {tag: AxisLimit(value, value) for tag, value in places.items()}), {0x41, 0x42})
     embedding(font)
     generic_family(font)
     for characters in ({0x41, 0x42, 0x66, 0x69, 0x301, 0x0C95}, None):
@@ -212,7 +276,7 @@ def _mutants(data: bytes, seed: int, count: int, hot: list[tuple[int, int]]) -> 
 
 
 #: The tables in which any byte may be structure.
-_GRAPHS = (b"GSUB", b"GPOS", b"GDEF", b"MATH", b"CFF ")
+_GRAPHS = (b"GSUB", b"GPOS", b"GDEF", b"MATH", b"CFF ", b"CFF2", b"gvar", b"HVAR", b"fvar", b"avar", b"STAT")
 
 
 def _hot(data: bytes) -> list[tuple[int, int]]:
@@ -243,6 +307,9 @@ _SOURCES: dict[str, tuple[Callable[[], bytes], int]] = {
     "slab": (lambda: _cut(_SLAB, set(map(ord, "ABfiéẫ.0"))), 250),
     "sora": (lambda: _cut(_OPEN / "sora/Sora-Bold.otf", set(range(0x41, 0x5B)) | {0x301}), 100),
     "arabic": (lambda: _cut(_OPEN / "fonts-hosny-amiri/Amiri-Regular.ttf", {0x628, 0x627, 0x644, 0x647, 0x64E}), 80),
+    "variable": (lambda: _cut(VARIABLE, set(map(ord, "ABé"))), 350),
+    "weights": (lambda: _cut(KARLA, set(map(ord, "ABé"))), 350),
+    "blends": (lambda: subset(with_postscript_outlines(), set(map(ord, "ABé"))).font.write("sfnt"), 350),
     "formulas": (lambda: _cut(_OPEN / "asana-math/Asana-Math.otf", {0x2211, 0x28, 0x29, 0x1D465}), 150),
 }
 

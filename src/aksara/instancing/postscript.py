@@ -9,7 +9,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from aksara.errors import located
+from aksara.errors import FontError, located
 from aksara.font import Font
 from aksara.instancing.rebasing import Floats, Rebased, Rebasing, rounded
 from aksara.tables import Cff, Cff2, Name, Table
@@ -73,6 +73,8 @@ def _regions(store: ItemVariationStore | None, number: int) -> tuple[Region, ...
     data = store.data[number] if store is not None else None
     if store is None or data is None:
         return ()
+    if any(region >= len(store.regions) for region in data.regions):
+        raise FontError(f"item variation data {number} name a region that is not there", table=Cff2.TAG)
     return tuple(store.regions[region] for region in data.regions)
 
 
@@ -168,9 +170,10 @@ def _static(
 ) -> Cff:
     """The outlines as 'CFF ', whose charstrings say the advances, too."""
     glyphs = len(programs)
-    widths = advances[:glyphs].tolist()
+    # Outlines beyond the last glyph that the font counts have no advance.
+    widths = np.pad(advances[:glyphs], (0, max(glyphs - len(advances), 0))).tolist()
     default = Counter(widths).most_common(1)[0][0]
-    nominal = round(float(np.median(advances[:glyphs])))
+    nominal = round(float(np.median(widths)))
     charstrings = [
         write_static_program(program, None if width == default else width - nominal)
         for program, width in zip(programs, widths, strict=True)

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from aksara.errors import FontError
 from aksara.instancing.limits import AxisChange
 from aksara.tables.variation.regions import EVERYWHERE, AxisRegion, Region, scalar
 
@@ -71,6 +72,8 @@ class Rebasing:
         """The new regions that add up to the old one, and their shares."""
         if region in self._sums:
             return self._sums[region]
+        if len(region) != len(self.changes):
+            raise FontError(f"a region has {len(region)} axes, but the font has {len(self.changes)}")
         total: dict[Region, float] = {(): 1.0}
         for axis, change in zip(region, self.changes, strict=True):
             parts = _tents(axis, change)

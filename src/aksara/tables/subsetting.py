@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TypeVar, cast
 
+from aksara.errors import located
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
 
@@ -62,7 +63,8 @@ class SubsetContext:
 
         def cut() -> T | None:
             table = self.original(table_class)
-            return table.subset(self) if table is not None else None
+            with located(table=table_class.TAG):
+                return table.subset(self) if table is not None else None
 
         return self.once(table_class, cut)
 

@@ -42,7 +42,10 @@ class MetricsVariations(Table):
         if store is None:
             raise FontError("it has no item variation store", offset=4)
         maps = [reader.offset32() for _ in range(cls.MAPS)]
-        return cls(store.once(ItemVariationStore.parse), tuple(at.once(parse_index_map) if at else None for at in maps))
+        return cls(
+            store.once(ItemVariationStore.parse),
+            tuple((at.once(parse_index_map) or None) if at else None for at in maps),
+        )
 
     def compile(self) -> bytes:
         root = Block().u32(_VERSION).offset32(self.store.block())
@@ -55,8 +58,6 @@ class MetricsVariations(Table):
         entries = self.maps[number]
         if entries is None:
             return self.store.rows([VariationIndex(0, glyph) for glyph in glyphs]) if number == 0 else None
-        if not entries:
-            return None
         return self.store.rows([entries[min(glyph, len(entries) - 1)] for glyph in glyphs])
 
     def subset(self, context: SubsetContext) -> Self | None:

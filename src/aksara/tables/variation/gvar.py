@@ -22,7 +22,7 @@ from aksara.tables.fvar import Fvar
 from aksara.tables.glyf import Glyf
 from aksara.tables.subsetting import SubsetContext
 from aksara.tables.variation.packed import write_deltas
-from aksara.tables.variation.sparse import GlyphVariations, sparse_variations
+from aksara.tables.variation.sparse import GlyphVariations, sparse_variations, useful
 from aksara.tables.variation.tuples import MAX_SHARED_PEAKS, Peak, TupleVariation, compile_tuples, parse_tuples
 from aksara.truetype.glyph_data import join
 from aksara.truetype.points import Ints, starts_of
@@ -103,11 +103,11 @@ class Gvar(Table):
             return parse_tuples(reader, 0, self.axis_count, points, 2, self.shared_peaks)
 
     def of_glyphs(self, glyf: Glyf, glyphs: Iterable[int]) -> list[GlyphVariations]:
-        """The variations of these glyphs, with the outlines that they move."""
+        """The variations of these glyphs that move anything, with the outlines that they move."""
         listed = list(glyphs)
         outlines = glyf.outlines(listed)
         return [
-            GlyphVariations(outline, self.variations(glyph, outline.point_count))
+            GlyphVariations(outline, useful(self.variations(glyph, outline.point_count)))
             for glyph, outline in zip(listed, outlines, strict=True)
         ]
 

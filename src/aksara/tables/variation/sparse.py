@@ -42,14 +42,14 @@ def repeated(outline: Outline, times: int) -> tuple[Ints, Ints]:
 
 
 def sparse_variations(glyphs: Sequence[GlyphVariations]) -> list[tuple[TupleVariation, ...]]:
-    """The same variations in the fewest bytes that give exactly the same points; those that do nothing go.
+    """The same variations, which all move something, in the fewest bytes that give exactly the same points.
 
     A variation that names points already has what it needs.
     """
-    dense = [[each for each in glyph.variations if each.points is None and each.deltas.any()] for glyph in glyphs]
+    dense = [[each for each in glyph.variations if each.points is None] for glyph in glyphs]
     listed = [each for variations in dense for each in variations]
     if not listed:
-        return [tuple(_useful(glyph.variations)) for glyph in glyphs]
+        return [glyph.variations for glyph in glyphs]
     deltas = np.concatenate([each.deltas for each in listed])
     found = iter(
         with_fewest_points(
@@ -59,7 +59,7 @@ def sparse_variations(glyphs: Sequence[GlyphVariations]) -> list[tuple[TupleVari
     result = []
     for glyph in glyphs:
         kept = []
-        for each in _useful(glyph.variations):
+        for each in glyph.variations:
             if each.points is None:
                 points, moved = next(found)
                 each = TupleVariation(each.region, points, moved)  # noqa: PLW2901
@@ -68,8 +68,9 @@ def sparse_variations(glyphs: Sequence[GlyphVariations]) -> list[tuple[TupleVari
     return result
 
 
-def _useful(variations: Sequence[TupleVariation]) -> list[TupleVariation]:
-    return [each for each in variations if each.deltas.any()]
+def useful(variations: Sequence[TupleVariation]) -> tuple[TupleVariation, ...]:
+    """Those that move anything."""
+    return tuple(each for each in variations if each.deltas.any())
 
 
 def with_fewest_points(

@@ -20,6 +20,9 @@ _EMBEDDED_PEAK, _INTERMEDIATE, _PRIVATE_POINTS, _INDEX = 0x8000, 0x4000, 0x2000,
 #: Peaks that tuples may share, by the bits of the index.
 MAX_SHARED_PEAKS = _INDEX + 1
 
+#: Deltas of one glyph: the largest real ones have some ten thousand. A byte may claim 64 of them.
+_MOST_DELTAS = 4_000_000
+
 #: The peak of a region: a coordinate for each axis.
 Peak = tuple[int, ...]
 
@@ -61,7 +64,7 @@ def parse_tuples(
     shared: list[int] | None = None
     if header & _SHARED_POINTS:
         shared, at = read_points(data, at)
-    found = []
+    found, work = [], _MOST_DELTAS
     for _ in range(header & _COUNT):
         size, index = reader.u16(), reader.u16()
         region = _region(reader, axes, index, shared_peaks)
@@ -71,6 +74,9 @@ def parse_tuples(
         part = data[:end]
         points, at = read_points(part, at) if index & _PRIVATE_POINTS else (shared, at)
         numbers = _distinct(points, count)
+        work -= dimensions * (count if points is None else len(points))
+        if work < 0:
+            raise FontError("its variations move more than those of any real glyph")
         deltas = []
         for _ in range(dimensions):
             values, at = read_deltas(part, at, count if points is None else len(points))
