@@ -6,18 +6,21 @@ Used by the tests on their corpus, and by `make fidelity` on any folder of fonts
 from __future__ import annotations
 
 import io
+import math
 import random
 import unicodedata
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 import freetype
+import numpy as np
+from numpy.typing import NDArray
 from PIL import ImageFont
 
 from aksara import container
 from aksara.container import FontFormat
 from aksara.font import Font
-from aksara.subsetting import Subset
+from aksara.subsetting import Subset, SubsetOptions, subset
 from aksara.tables import Cmap, Fvar, Gpos, Gsub, Kern
 from aksara.tables.layout.gpos import ClassPairs, GlyphPairs
 from aksara.tables.layout.gsub import LigatureSubstitution
@@ -114,6 +117,48 @@ class Comparison:
             yield None, "ttb"
         if self.features:
             yield [self.features[number % len(self.features)]], None
+
+
+def at_place(font: Font, place: Mapping[str, float]) -> freetype.Face:
+    """The font in FreeType, at that place, as large as its em has units: so a pixel is a unit, of which it draws 64
+    parts."""
+    face = freetype.Face(io.BytesIO(font.write("sfnt", effort="fast")))
+    face.set_pixel_sizes(0, face.units_per_EM)
+    if font.is_variable:
+        face.set_var_design_coords([place[axis.tag] for axis in font.table(Fvar).axes])
+    return face
+
+
+def unhinted(face: freetype.Face, glyph: int) -> tuple[NDArray[np.float64], float]:
+    """The points of a glyph (P by 2) and its advance, in units."""
+    # Of PostScript outlines FreeType gives parts of a unit only if it may hint them.
+    flags = freetype.FT_LOAD_NO_AUTOHINT if face.get_format() == b"CFF" else freetype.FT_LOAD_NO_HINTING
+    face.load_glyph(glyph, flags)
+    outline = face.glyph.outline
+    points, kept, start = np.array(outline.points, float).reshape(-1, 2) / 64, [], 0
+    for end in outline.contours:
+        contour, start = points[start : end + 1], end + 1
+        # Whether a contour closes by itself depends on whether its last point is just where the first is.
+        kept.append(contour[:-1] if len(contour) > 1 and np.abs(contour[0] - contour[-1]).max() <= 1 else contour)
+    return np.concatenate(kept) if kept else points, face.glyph.linearHoriAdvance / 65536
+
+
+def farthest(source: Font, result: Font, place: Mapping[str, float], glyphs: Iterable[int] | None = None) -> float:
+    """How many units points and advances of the two are apart, at most; of these glyphs, under the same IDs."""
+    if "CFF2" in source:
+        source, result = (
+            subset(font, None, SubsetOptions(hints=False, keep_glyph_ids=True)).font for font in (source, result)
+        )
+    before, after = at_place(source, place), at_place(result, place)
+    worst = 0.0
+    for glyph in range(before.num_glyphs) if glyphs is None else sorted(glyphs):
+        (old, advance), (new, other) = unhinted(before, glyph), unhinted(after, glyph)
+        worst = max(worst, abs(advance - other))
+        if old.shape == new.shape and len(old):
+            worst = max(worst, float(np.abs(old - new).max()))
+        elif old.shape != new.shape and abs(len(old) - len(new)) > 2:
+            return math.inf
+    return worst
 
 
 def whole(font: Font, font_format: FontFormat = "sfnt") -> bytes:

@@ -11,6 +11,7 @@ import pytest
 import aksara as package
 from conftest import Run
 from fonts import DEMO_FONTS
+from variable import PENYU as VARIABLE
 
 ROOT = Path(__file__).parent.parent
 DOCUMENTS = [ROOT / "README.md", ROOT / "CHANGELOG.md", *sorted((ROOT / "docs").glob("*.md"))]
@@ -42,7 +43,7 @@ def test_every_picture_is_linked_from_the_readme() -> None:
 
 def test_the_api_document_runs_as_written(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     (tmp_path / "fonts").mkdir()
-    for font in DEMO_FONTS:
+    for font in (*DEMO_FONTS, VARIABLE):
         (tmp_path / "fonts" / font.name).write_bytes(font.read_bytes())
     monkeypatch.chdir(tmp_path)
     names: dict[str, object] = {}

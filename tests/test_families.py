@@ -103,8 +103,7 @@ def test_a_variable_font_covers_static_faces_and_does_not_conflict_with_them(aks
     static, variable = SYSTEM / "karla", SYSTEM / "karla-variable"
     done = aksara("inspect", static, variable)
     assert "claims to be" not in done.stderr
-    assert done.stderr.count("a variable font, left out") == 2, "and nobody is asked for what is there"
-    assert "give the family" not in done.stderr
+    assert done.stderr == "", "and nobody is asked for what is there"
     assert "200–800" in done.stdout
     shown = " ".join(done.stdout.split())
     assert "Karla[wght].ttf is variable and covers Extra Light, Light, Regular, Medium, Bold, Extra Bold" in shown
@@ -138,24 +137,6 @@ def test_what_a_variable_font_covers(variable: Face, static: dict[str, Any], cov
     other = Face(**{"path": "c", "family": "A", "weight": 400, "style": "normal", **static})
     assert variable.covers(other) is covered
     assert not other.covers(variable)
-
-
-def test_a_variable_font_beside_static_ones_is_passed_over(aksara: Run, tmp_path: Path) -> None:
-    static = SYSTEM / "karla/Karla-Regular.otf"
-    upright, italic = (SYSTEM / "karla-variable" / name for name in ("Karla[wght].ttf", "Karla-Italic[wght].ttf"))
-    with zipfile.ZipFile(tmp_path / "order.zip", "w") as made:
-        made.write(static, "static/Karla-Regular.otf")
-        made.write(upright, "variable/Karla[wght].ttf")
-    done = aksara("build", "order.zip", "--for-text", "Penyu", "--effort", "fast")
-    assert done.returncode == 0, done.stderr
-    assert "Karla[wght].ttf: a variable font, left out" in done.stderr
-    assert sorted(path.suffix for path in (tmp_path / "web-fonts/fonts").iterdir()) == [".woff", ".woff2"]
-    # Nothing stands in for the italics.
-    shutil.copy(italic, tmp_path)
-    shutil.copy(static, tmp_path)
-    refused = aksara("build", italic.name, static.name)
-    assert refused.returncode == 3
-    assert "give the family's static fonts" in refused.stderr
 
 
 def test_two_fonts_that_claim_to_be_one_face_are_shown_by_inspect(aksara: Run, tmp_path: Path) -> None:

@@ -191,10 +191,10 @@ def test_components_are_followed_however_deep_and_never_in_a_circle(penyu: dict[
         beyond.table(Glyf).component_closure({1})
 
 
-@pytest.mark.parametrize("tag", ["fvar", "CFF2", "COLR"])
+@pytest.mark.parametrize("tag", ["COLR", "SVG ", "sbix", "CBDT"])
 def test_kinds_that_are_not_handled_yet_are_told_by_name(tag: str) -> None:
     font = Font.read(small_font(extra={tag: b"\0" * 20}), "a.ttf")
-    with pytest.raises(UnsupportedFont, match=r"a\.ttf: a .*(variable|CFF2|colour)"):
+    with pytest.raises(UnsupportedFont, match=r"a\.ttf: a colour font"):
         font.require_supported()
 
 

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import io
 import random
 from base64 import b64encode
 from dataclasses import replace
 from pathlib import Path
 
-import freetype
 import numpy as np
 import pytest
 from hypothesis import given
@@ -31,7 +29,7 @@ from aksara.tables.variation.regions import ONE, AxisRegion
 from aksara.tables.variation.store_packing import pack_store
 from aksara.truetype.components import OVERLAP_COMPOUND
 from aksara.truetype.interpolation import inferred, needed_points
-from comparison import Comparison
+from comparison import Comparison, at_place, unhinted
 from conftest import watched_page
 from fonts import LIBERATION
 from variable import INTER, KARLA, PENYU, collection, places, with_postscript_outlines
@@ -145,9 +143,9 @@ def test_limited_axes_move_no_point_and_no_advance_by_more_than_a_unit(name: str
     axes = {axis.tag: axis.range for axis in narrowed.table(Fvar).axes} if "fvar" in narrowed else {}
     assert set(axes) == {tag for tag in ("wght", "slnt") if tag in dict(_ranges(font)) and not _pinned(limits, tag)}
     for place in _places_within(font, limits):
-        before, after = _face(font, place), _face(narrowed, place)
+        before, after = at_place(font, place), at_place(narrowed, place)
         for glyph in range(before.num_glyphs):
-            old, new = _drawn(before, glyph), _drawn(after, glyph)
+            old, new = unhinted(before, glyph), unhinted(after, glyph)
             assert abs(old[1] - new[1]) <= 1, (glyph, place)
             # A renderer rounds the offsets of components before it places them.
             allowed = 1.0 if "glyf" not in font or not font.table(Glyf).is_composite(glyph) else 2.0
@@ -170,26 +168,6 @@ def _places_within(font: Font, limits: Limits) -> list[dict[str, float]]:
     found.append({tag: span[1] for tag, span in spans.items()})
     found += [{tag: round(chance.uniform(*span), 2) for tag, span in spans.items()} for _ in range(2)]
     return found
-
-
-def _face(font: Font, place: dict[str, float]) -> freetype.Face:
-    face = freetype.Face(io.BytesIO(font.write("sfnt")))
-    face.set_pixel_sizes(0, face.units_per_EM)  # so that a pixel is a unit, and what it draws has 64 parts of it
-    if "fvar" in font:
-        face.set_var_design_coords([place[axis.tag] for axis in font.table(Fvar).axes])
-    return face
-
-
-def _drawn(face: freetype.Face, glyph: int) -> tuple[np.ndarray, float]:
-    flags = freetype.FT_LOAD_NO_AUTOHINT if face.get_format() == b"CFF" else freetype.FT_LOAD_NO_HINTING
-    face.load_glyph(glyph, flags)
-    outline = face.glyph.outline
-    points, kept, start = np.array(outline.points, float).reshape(-1, 2) / 64, [], 0
-    for end in outline.contours:
-        contour, start = points[start : end + 1], end + 1
-        # Where a contour closes by itself depends on whether its last point is just where the first is.
-        kept.append(contour[:-1] if len(contour) > 1 and np.abs(contour[0] - contour[-1]).max() <= 1 else contour)
-    return np.concatenate(kept) if kept else points, face.glyph.linearHoriAdvance / 65536
 
 
 @pytest.mark.parametrize("name", ["penyu", "karla"])

@@ -4,6 +4,7 @@ All figures of a run are ratios taken in that run, since machines differ and are
 - the size of whole-font WOFF2 against brotli over the same tables untransformed, per font;
 - CPU time of a whole build (reading, subsetting, compressing, verifying) against the compression alone of the
   same bytes, for whole fonts and for Basic Latin subsets;
+- the same of variable fonts, and what limiting their axes takes;
 - time of `aksara inspect` a font;
 - start-up (`aksara --version`) against `python -c "import click"`;
 - peak memory of building one font.
@@ -24,14 +25,17 @@ import brotli
 
 from aksara.container import FontFormat
 from aksara.font import Font
+from aksara.instancing import AxisLimit, narrow
 from aksara.pipeline.compression import choose_variant
 from aksara.pipeline.verify import verify_file
 from aksara.subsetting import SubsetOptions, subset
+from aksara.tables import Fvar
 from bench_makers import against_makers, where_it_comes_from
 
 FOLDERS = ("dejavu", "liberation", "open-sans", "lohit-kannada", "padauk", "fonts-oldstandard")
 ROOT = Path("/usr/share/fonts/truetype")
 DEMO = Path(__file__).resolve().parent.parent / "src/aksara/demo/fonts"
+INTER = ROOT / "inter-vf/Inter.var.ttf"
 LATIN = frozenset(range(0x20, 0x7F))
 LARGE = (ROOT / "wqy/wqy-microhei.ttc", ROOT.parent / "opentype/unifont/unifont.otf")
 
@@ -119,6 +123,26 @@ def times(paths: list[Path]) -> None:
     print(f"  largest for WOFF2, alone or with WOFF: {worst:.2f} (wanted: at most 1.6)")
 
 
+def variable(paths: list[Path]) -> None:
+    """The same of variable fonts; what limiting the axes takes, and what it saves."""
+    print(
+        "\nVariable fonts: CPU time as above; limited to the middle half of the first axis, size over the whole font's"
+    )
+    for path in paths:
+        data = path.read_bytes()
+        whole = build(data, None, ("woff2",))[0]
+        alone = cpu(lambda: compressed(payload(whole)), 2)  # noqa: B023
+        ratio = cpu(lambda: build(data, None, ("woff2",)), 2) / alone  # noqa: B023
+        axis = Font.read(data).table(Fvar).axes[0]
+        low, high = axis.range
+        half = {axis.tag: AxisLimit(low + (high - low) / 4, high - (high - low) / 4)}
+        started = time.process_time()
+        narrowed = narrow(Font.read(data), half)
+        took = (time.process_time() - started) / alone
+        size = len(build(narrowed.write("sfnt"), None, ("woff2",))[0]) / len(whole)
+        print(f"  {path.name:30} build {ratio:.2f} (wanted: at most 1.5), limiting {took:.2f}, size {size:.3f}")
+
+
 def large(path: Path) -> None:
     """A font of tens of thousands of glyphs, cut to 3,000 characters, over its compression and reading."""
     data = path.read_bytes()
@@ -160,10 +184,11 @@ def whole_command() -> None:
     print(f'\nStart-up: `aksara --version` over `python -c "import click"`: {ratio:.2f} (wanted: at most 2.0)')
     inspect(program)
     for font in (ROOT / "dejavu/DejaVuSans.ttf", *LARGE):
-        memory(font)
+        memory(font, round(12 * font.stat().st_size / 1e6 + 80))
+    memory(INTER, 160)
 
 
-def memory(font: Path) -> None:
+def memory(font: Path, wanted: int) -> None:
     """Peak memory of a whole build, all characters, in a process of its own."""
     code = (
         "import resource, sys; from aksara.cli import main\n"
@@ -172,10 +197,7 @@ def memory(font: Path) -> None:
     )
     done = subprocess.run([sys.executable, "-c", code], check=True, capture_output=True, text=True)
     size, peak = font.stat().st_size / 1e6, int(done.stdout.strip())
-    print(
-        f"Peak memory of building {font.name} ({size:.1f} MB), all characters: {peak} MB "
-        f"(wanted: at most {12 * size + 80:.0f})"
-    )
+    print(f"Peak memory of building {font.name} ({size:.1f} MB), all characters: {peak} MB (wanted: at most {wanted})")
 
 
 def main() -> None:
@@ -191,7 +213,8 @@ def main() -> None:
         "Lohit-Kannada",
     }
     times([*sorted(DEMO.glob("*-Regular.ttf")), *(path for path in paths if path.stem in chosen)])
-    print("CPU time of cutting a large font, over reading it and the compression of the result")
+    variable([DEMO / "PenyuSans[slnt,wght].ttf", ROOT / "karla-variable/Karla[wght].ttf", INTER])
+    print("\nCPU time of cutting a large font, over reading it and the compression of the result")
     for path in LARGE:
         large(path)
     against_makers("normal")

@@ -1,9 +1,10 @@
 """Compare web fonts with their sources, for every font of a folder: `make fidelity FONTS=folder`.
 
 Each font is cut down to Basic Latin, to a language that it can set, to a random third of its characters, and not at
-all (with every feature); FreeType must draw the same outlines and metrics from source and result, HarfBuzz set the
-same pictures of text, and Chromium take the files without a word. Prints a line for each difference, and a total;
-ends with status 1 if there was any. Fonts that Aksara refuses are listed, with the reason.
+all (with every feature), variable fonts at places all over their axes and with the axes limited; FreeType must draw
+the same outlines and metrics from source and result, HarfBuzz set the same pictures of text, and Chromium take the
+files without a word. Prints a line for each difference, and a total; ends with status 1 if there was any. Fonts that
+Aksara refuses are listed, with the reason.
 """
 
 from __future__ import annotations
@@ -23,15 +24,20 @@ from playwright.sync_api import Browser, sync_playwright
 from aksara.container import FontFormat
 from aksara.errors import InputError
 from aksara.font import Font
+from aksara.instancing import AxisLimit, narrow
 from aksara.sources import SourceFile, find_fonts
-from aksara.subsetting import FeatureChoice, SubsetOptions, draws_any, subset
+from aksara.subsetting import FeatureChoice, SubsetOptions, draws_any, needed_glyphs, subset
+from aksara.tables import Fvar
 from aksara.text import covered_languages, named_characters
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "tests"))
-from comparison import Comparison
+from comparison import Comparison, farthest
+from variable import places
 
 BASIC_LATIN = frozenset(range(0x20, 0x7F))
 _SHOWN = 3
+#: Units that a point of a limited font may be away: rounded once by us, and once more, of components, by FreeType.
+_FARTHEST = 2.0
 
 
 @dataclass
@@ -83,16 +89,36 @@ def compare_one(
 ) -> None:
     cut = subset(font, characters, options)
     features = tuple(sorted(cut.features)) if options.features.everything else ()
-    found = Comparison(font, cut, features).run()
-    outcome.compared += 1
-    outcome.differences += [f"{font.path}, {name}: {each.what}: {each.where}" for each in found[:_SHOWN]]
-    if len(found) > _SHOWN:
-        outcome.differences.append(f"{font.path}, {name}: and {len(found) - _SHOWN} more")
+    for place in places(font, randomly=10) if font.is_variable else ({},):
+        found = Comparison(font, cut, features, location=place).run()
+        where = ", ".join([font.path, name, *(f"{tag} {value:g}" for tag, value in place.items())])
+        outcome.compared += 1
+        outcome.differences += [f"{where}: {each.what}: {each.where}" for each in found[:_SHOWN]]
+        if len(found) > _SHOWN:
+            outcome.differences.append(f"{where}: and {len(found) - _SHOWN} more")
+    if font.is_variable:
+        limited(font, name, characters, outcome)
     for variant in cut.variants:
         outcome.files += [
             (f"{font.path}, {name}, {font_format}", variant.write(font_format, effort="fast"))
             for font_format in FORMATS
         ]
+
+
+def limited(font: Font, name: str, characters: frozenset[int] | None, outcome: Outcome) -> None:
+    """The middle half of each axis, and a place on all of them: within a unit of what the source draws there."""
+    ranges = {axis.tag: axis.range for axis in font.table(Fvar).axes}
+    half = {tag: AxisLimit(a + (b - a) / 4, b - (b - a) / 4) for tag, (a, b) in ranges.items()}
+    pinned = {tag: AxisLimit(a + (b - a) * 0.6, a + (b - a) * 0.6) for tag, (a, b) in ranges.items()}
+    glyphs = None if characters is None else needed_glyphs(font, characters, SubsetOptions())
+    for limits in (half, pinned):
+        narrowed = narrow(font, limits, glyphs)
+        for share in (0.0, 0.5, 1.0):
+            place = {tag: limit.low + (limit.high - limit.low) * share for tag, limit in limits.items()}
+            worst = farthest(font, narrowed, place, glyphs)
+            outcome.compared += 1
+            if worst > _FARTHEST:
+                outcome.differences.append(f"{font.path}, {name}, limited, {place}: a point is {worst:.2f} units away")
 
 
 FORMATS: tuple[FontFormat, ...] = ("woff2", "woff")

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from aksara.faces import embedding, generic_family, identify, names_for_local
 from aksara.notices import Notice
-from aksara.pipeline.metric_samples import metric_samples
+from aksara.pipeline.metric_samples import sampled_metrics
 from aksara.pipeline.planned import FacePlan, FamilyPlan, OtherWay
 from aksara.pipeline.reading import FacesOfFonts
 from aksara.pipeline.request import FamilyRequest
@@ -52,7 +52,7 @@ def plan_faces(
 def _plan_face(
     settled: SettledFace, request: FamilyRequest, selection: CharacterSelection, local: tuple[str, ...]
 ) -> FacePlan:
-    metrics, samples = metric_samples(settled)
+    metrics, samples = sampled_metrics(settled)
     return FacePlan(
         face=settled.face,
         font=settled.font,

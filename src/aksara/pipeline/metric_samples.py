@@ -17,7 +17,7 @@ _BOLD = 600
 _NAMED_WIDTHS = sorted(WIDTH_NAMES)
 
 
-def metric_samples(settled: SettledFace) -> tuple[FaceMetrics, tuple[tuple[Face, FaceMetrics], ...]]:
+def sampled_metrics(settled: SettledFace) -> tuple[FaceMetrics, tuple[tuple[Face, FaceMetrics], ...]]:
     """The metrics of a face; and for each part of its range the face cut down to it, with the metrics of the weight and
     width in it that sites use."""
     metrics = face_metrics(settled.font)
