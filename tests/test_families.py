@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import shutil
 import struct
-import zipfile
 from pathlib import Path
 from typing import Any
 

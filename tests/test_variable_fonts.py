@@ -15,23 +15,43 @@ from playwright.sync_api import Browser
 
 from aksara.errors import RequestError, UnsupportedFont
 from aksara.font import Font, open_font
-from aksara.instancing import AxisLimit, Limits, narrow
+from aksara.instancing import AxisLimit, Limits, advances_at_places, narrow
 from aksara.instancing.limits import AxisChange
 from aksara.instancing.rebasing import Rebasing
 from aksara.subsetting import FeatureChoice, SubsetOptions, subset
-from aksara.tables import OS2, Avar, Cff, Cff2, Fvar, Gdef, Glyf, Gpos, Gsub, Gvar, Hmtx, Hvar, Name, Stat
+from aksara.tables import (
+    OS2,
+    Avar,
+    Cff,
+    Cff2,
+    Cvar,
+    Fvar,
+    Gdef,
+    Glyf,
+    Gpos,
+    Gsub,
+    Gvar,
+    Hhea,
+    Hmtx,
+    Hvar,
+    Mvar,
+    Name,
+    Post,
+    Stat,
+)  # fmt: skip
 from aksara.tables.fvar import VariationAxis
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.features import AxisCondition, FeatureRecord, FeatureVariation
 from aksara.tables.variation.item_variation_store import ItemVariationStore
 from aksara.tables.variation.packed import read_deltas, read_points, write_deltas, write_points
-from aksara.tables.variation.regions import ONE, AxisRegion
+from aksara.tables.variation.regions import ONE, AxisRegion, around
 from aksara.tables.variation.store_packing import pack_store
+from aksara.tables.variation.tuples import TupleVariation
 from aksara.truetype.components import OVERLAP_COMPOUND
 from aksara.truetype.interpolation import inferred, needed_points
 from comparison import Comparison, at_place, unhinted
 from conftest import watched_page
-from fonts import LIBERATION
+from fonts import LIBERATION, words
 from variable import INTER, KARLA, PENYU, collection, places, with_postscript_outlines
 
 LATIN = frozenset(range(0x20, 0x7F))
@@ -414,3 +434,56 @@ def test_a_collection_of_variable_fonts_is_taken_apart(tmp_path: Path) -> None:
     for font, name in ((first, "karla"), (second, "penyu")):
         source = FONTS[name]()
         assert Comparison(source, subset(font, LATIN), location=next(places(source, randomly=0))).run() == []
+
+
+# ---- tables that few fonts have
+
+
+def _with_rare_tables() -> Font:
+    """Penyu Sans with control values and line metrics that vary by weight, and without 'HVAR'."""
+    font = open_font(PENYU)
+    heavier, lighter = around((ONE, 0)), around((-ONE, 0))
+    control = Cvar((
+        TupleVariation(heavier, np.array([1]), np.array([[80]])),
+        TupleVariation(lighter, None, np.array([[-10], [-20], [0]])),
+    ))  # fmt: skip
+    metrics = Mvar.of_rows(2, (heavier, lighter), {"xhgt": [40, -8], "undo": [-20, 0], "hcrn": [0, 300]})
+    assert metrics is not None
+    font = font.with_data({"cvt ": words(10, 20, 30), "prep": b"\xb0\x00\x21"})
+    return font.with_tables([control, metrics], ["HVAR"])
+
+
+def test_control_values_and_line_metrics_follow() -> None:
+    font = _with_rare_tables()
+    before, post, hhea = font.table(OS2), font.table(Post), font.table(Hhea)
+    assert before.x_height is not None
+    half = narrow(font, {"wght": AxisLimit(600, 600)})  # half way to the heaviest
+    assert np.frombuffer(half.raw("cvt "), ">i2").tolist() == [10, 60, 30]
+    assert half.table(OS2).x_height == before.x_height + 20
+    assert half.table(Post).header.underline_position == post.header.underline_position - 10
+    assert "cvar" not in half
+    assert "MVAR" not in half
+    left = narrow(font, {"wght": AxisLimit(350, 600)})  # the default stays
+    assert np.frombuffer(left.raw("cvt "), ">i2").tolist() == [10, 20, 30]
+    found = {each.region[0].peak: each.over(3)[:, 0].tolist() for each in left.table(Cvar).variations}
+    assert found == {-ONE: [-5, -10, 0], ONE: [0, 40, 0]}
+    store = left.table(Mvar).store
+    assert store is not None
+    rows = dict(zip(left.table(Mvar).values, store.rows(list(left.table(Mvar).values.values())).tolist(), strict=True))
+    by_peak = [region[0].peak for region in store.regions]
+    assert dict(zip(by_peak, rows["xhgt"], strict=True)) == {ONE: 20, -ONE: -4}
+    assert narrow(font, {"wght": AxisLimit(300, 300)}).table(Hhea).caret_slope_run == hhea.caret_slope_run + 300
+    # Hints and what varies them go together.
+    assert {"cvt ", "cvar"} <= set(subset(font, LATIN).font)
+    assert not {"cvt ", "cvar"} & set(subset(font, LATIN, SubsetOptions(hints=False)).font)
+
+
+def test_without_hvar_advances_are_where_the_phantom_points_say() -> None:
+    font, whole = _with_rare_tables(), open_font(PENYU)
+    for limits in ({"wght": AxisLimit(550, 550)}, {"wght": AxisLimit(700, 800)}):
+        found, expected = (narrow(each, limits).table(Hmtx).advances for each in (font, whole))
+        assert np.array_equal(found, expected)
+        assert not np.array_equal(found, whole.table(Hmtx).advances)
+    places = [{"wght": AxisLimit(weight, weight)} for weight in (300, 640)]
+    for mine, theirs in zip(advances_at_places(font, places), advances_at_places(whole, places), strict=True):
+        assert np.array_equal(mine, theirs)

@@ -45,4 +45,5 @@ class Cvar(Table):
     def reason_to_drop(cls, scope: SubsetScope) -> str | None:
         if _VALUES not in scope.tags:
             return "there are no control values that it could change"
-        return super().reason_to_drop(scope)
+        # Plain super() does not work in a class of slots that a decorator has made anew.
+        return super(Cvar, cls).reason_to_drop(scope)
