@@ -88,12 +88,17 @@ def liberated(playwright: Playwright, tmp_path_factory: pytest.TempPathFactory) 
     yield from launch(playwright, tmp_path_factory.mktemp("liberation"), "liberation")
 
 
-def launch(playwright: Playwright, folder: Path, fonts: str) -> Iterator[Browser]:
-    """Chromium on a system with the fonts of one folder."""
+def unhinted_system(folder: Path, fonts: str) -> dict[str, str]:
+    """The environment of a system with the fonts of one folder, hinting off; its configuration goes into `folder`."""
     config = folder / "fonts.conf"
     config.write_text(_FONTCONFIG.format(fonts=fonts, cache=folder / "cache"))
+    return os.environ | {"FONTCONFIG_FILE": str(config)}
+
+
+def launch(playwright: Playwright, folder: Path, fonts: str) -> Iterator[Browser]:
+    """Chromium on a system with the fonts of one folder."""
     launched = playwright.chromium.launch(
-        executable_path="/usr/bin/chromium", args=_ARGUMENTS, env=os.environ | {"FONTCONFIG_FILE": str(config)}
+        executable_path="/usr/bin/chromium", args=_ARGUMENTS, env=unhinted_system(folder, fonts)
     )
     yield launched
     launched.close()

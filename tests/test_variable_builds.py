@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import shutil
+import subprocess
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -11,11 +12,12 @@ from typing import Any
 import freetype
 import jsonschema
 import pytest
+from PIL import Image, ImageChops
 from playwright.sync_api import Browser
 
 from aksara.font import Font, open_font
 from aksara.tables import Fvar
-from conftest import Run, manifest_of, watched_page
+from conftest import Run, manifest_of, unhinted_system, watched_page
 from fonts import DEMO_FONTS, LIBERATION, SYSTEM
 from variable import KARLA, PENYU, with_postscript_outlines
 
@@ -98,7 +100,8 @@ def test_the_other_way_is_made_and_weighed(aksara: Run, tmp_path: Path) -> None:
     assert "(--variable keep)" in other.stdout
     # Where nothing says what is used, the options that the figure is for say it.
     unsaid = aksara("build", PENYU, *_FAST, "--to", "unsaid")
-    assert "--variable pin --use 400 --use 700 --use '400 italic' --use '700 italic'" in " ".join(unsaid.stdout.split())
+    assert "pinned at 400 and 700" in unsaid.stdout
+    assert "--variable pin --use 400 --use 700)" in unsaid.stdout
 
 
 def test_a_mixed_delivery(aksara: Run, tmp_path: Path) -> None:
@@ -201,6 +204,41 @@ def test_the_instances_are_the_static_fonts() -> None:
                 bitmap = face.glyph.bitmap
                 pictures.append((bytes(bitmap.buffer), bitmap.rows, bitmap.width, face.glyph.linearHoriAdvance))
             assert pictures[0] == pictures[1], (name, chr(code))
+
+
+def _in_firefox(page: Path, folder: Path) -> Image.Image:
+    """A picture of the page in Firefox ESR, which nothing here can drive but by its command line."""
+    picture, profile = folder / f"{page.stem}.png", folder / "profile"
+    profile.mkdir(exist_ok=True)
+    command = ["firefox-esr", "--headless", "--no-remote", "--profile", str(profile), "--window-size=900,700",
+               "--screenshot", str(picture), f"file://{page}"]  # fmt: skip
+    subprocess.run(
+        command,
+        check=True,
+        capture_output=True,
+        timeout=120,
+        env=unhinted_system(folder, "dejavu") | {"HOME": str(folder)},
+    )
+    return Image.open(picture).convert("RGB")
+
+
+def test_firefox_takes_the_rules_as_chromium_does(aksara: Run, tmp_path: Path) -> None:
+    """The page of our rules looks like one of the desktop font, at weights and slants all over the axes."""
+    aksara("build", PENYU, "--for-text", "Penyu Ferries 0123", "--effort", "fast")
+    shutil.copy(PENYU, tmp_path / "source.ttf")
+    styles = [f"font-weight: {w}; font-style: oblique {a}deg" for w, a in ((300, 0), (450, 10), (700, 0), (800, 6))]
+    lines = "".join(f'<p style="{style}">Penyu Ferries 0123</p>' for style in styles)
+    look = "<style>p { font: 60px Penyu; margin: 0; line-height: 1.6 }</style>"
+    link = '<!doctype html><meta charset="utf-8"><link rel="stylesheet" href="web-fonts/faces.css">'
+    source = (
+        "@font-face { font-family: Penyu; src: url(source.ttf); font-weight: 300 800; font-style: oblique 0deg 10deg }"
+    )
+    (tmp_path / "ours.html").write_text(link + look.replace("60px Penyu", '60px "Penyu Sans"') + lines)
+    (tmp_path / "source.html").write_text(f"<!doctype html><style>{source}</style>{look}{lines}")
+    (tmp_path / "system.html").write_text(f"<!doctype html>{look}{lines}")
+    ours, theirs, system = (_in_firefox(tmp_path / f"{name}.html", tmp_path) for name in ("ours", "source", "system"))
+    assert ImageChops.difference(ours, theirs).getbbox() is None
+    assert ImageChops.difference(ours, system).getbbox() is not None
 
 
 def test_the_proof_goes_along_the_axes(aksara: Run, tmp_path: Path, browser: Browser) -> None:

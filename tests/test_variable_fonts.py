@@ -22,6 +22,7 @@ from aksara.subsetting import FeatureChoice, SubsetOptions, subset
 from aksara.tables import (
     OS2,
     Avar,
+    Base,
     Cff,
     Cff2,
     Cvar,
@@ -38,11 +39,16 @@ from aksara.tables import (
     Name,
     Post,
     Stat,
-)  # fmt: skip
+    Vhea,
+    Vmtx,
+    Vorg,
+    Vvar,
+)
 from aksara.tables.fvar import VariationAxis
 from aksara.tables.glyph_map import GlyphMap
+from aksara.tables.layout.baseline import BaselineAxis, BaseScript, Coordinate
 from aksara.tables.layout.features import AxisCondition, FeatureRecord, FeatureVariation
-from aksara.tables.variation.item_variation_store import ItemVariationStore
+from aksara.tables.variation.item_variation_store import ItemVariationStore, VariationIndex
 from aksara.tables.variation.packed import read_deltas, read_points, write_deltas, write_points
 from aksara.tables.variation.regions import ONE, AxisRegion, around
 from aksara.tables.variation.store_packing import pack_store
@@ -487,3 +493,30 @@ def test_without_hvar_advances_are_where_the_phantom_points_say() -> None:
     places = [{"wght": AxisLimit(weight, weight)} for weight in (300, 640)]
     for mine, theirs in zip(advances_at_places(font, places), advances_at_places(whole, places), strict=True):
         assert np.array_equal(mine, theirs)
+
+
+def test_heights_origins_and_baselines_follow() -> None:
+    font = open_font(PENYU)
+    count = font.num_glyphs
+    heavier = around((ONE, 0))
+    store = ItemVariationStore(2, (heavier,), ())
+    rows = np.arange(count)[:, None]
+    vvar = Vvar.of_rows(store, [2 * rows, None, None, rows])
+    heights = Vmtx(np.full(count, 1000, np.uint16), np.zeros(count, np.int16))
+    vhea = Vhea.parse(bytes(34) + words(1), font)
+    axis = BaselineAxis(("romn",), {"latn": BaseScript(0, (Coordinate(100, device=VariationIndex(0, 0)),))})
+    packed, _ = pack_store(2, (heavier,), np.array([[30]]))
+    base = Base(axis, None, packed)
+    font = font.with_tables([vhea, heights, Vorg(880, {}), vvar, base])
+    half = narrow(font, {"wght": AxisLimit(600, 600)})
+    assert half.table(Vmtx).advances[:4].tolist() == [1000, 1001, 1002, 1003]
+    assert [half.table(Vorg).origins.get(glyph, 880) for glyph in (0, 2, 4)] == [880, 881, 882]
+    assert half.table(Base).horizontal == BaselineAxis(("romn",), {"latn": BaseScript(0, (Coordinate(115),))})
+    left = narrow(font, {"wght": AxisLimit(400, 600)})
+    found = left.table(Vvar).rows(0, range(5))
+    assert found is not None
+    assert found[:, 0].tolist() == [0, 1, 2, 3, 4]
+    cut = subset(left, LATIN).font
+    (coordinate,) = cut.table(Base).horizontal.scripts["latn"].coordinates  # type: ignore[union-attr]
+    assert (coordinate.value, coordinate.device) == (100, VariationIndex(0, 0))
+    assert cut.table(Base).variations.rows([VariationIndex(0, 0)]).tolist() == [[15]]  # type: ignore[union-attr]

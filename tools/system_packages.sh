@@ -3,7 +3,7 @@
 # it may (root, apt-get), else names it and fails. Further packages can be named as arguments.
 set -eu
 
-wanted="chromium libfribidi0 fontconfig \
+wanted="chromium firefox-esr libfribidi0 fontconfig \
 fonts-dejavu-core fonts-liberation fonts-karla fonts-inter-variable fonts-sil-padauk fonts-hosny-amiri \
 fonts-oflb-asana-math fonts-oldstandard fonts-lohit-knda fonts-sil-mingzat fonts-wqy-microhei fonts-unifont \
 fonts-open-sans fonts-taml-tscu fonts-sora fonts-wine $*"

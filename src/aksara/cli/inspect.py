@@ -21,6 +21,7 @@ from aksara.sizes import format_size
 from aksara.sources import SourceFile, find_sources
 from aksara.text import covered_languages
 from aksara.text.blocks import block_size, by_block
+from aksara.web.css import range_value, style_value
 from aksara.web.manifest import face_identity
 
 _CONTAINERS = {"sfnt": "desktop font", "woff": "WOFF", "woff2": "WOFF2"}
@@ -141,19 +142,16 @@ def _range_of(limits: tuple[float, float]) -> str:
     return f"{low:g}" if low == high else f"{low:g}–{high:g}"
 
 
-def _css_range(limits: tuple[float, float]) -> str:
-    """`400`, or `100 900`, as a descriptor of @font-face has it."""
-    low, high = limits
-    return f"{low:g}" if low == high else f"{low:g} {high:g}"
-
-
 def _detail(screen: Screen, report: FontReport) -> None:
     """All about one font."""
     face = report.face
     screen.print(_title(report))
     covered = covered_languages(report.characters)
     special = [f"{feature.tag} {feature.name}".strip() for feature in report.features]
-    descriptors = f"font-weight {_css_range(face.weight_range)}, font-style {face.style}, font-stretch {face.width:g}%"
+    descriptors = (
+        f"font-weight {range_value(face.weight_range)}, font-style {style_value(face)}, "
+        f"font-stretch {range_value(face.width_range, '%')}"
+    )
     facts = {
         "Face": f"{face.label}: {descriptors}",
         **(_variation(report.variation) if report.variation is not None else {}),

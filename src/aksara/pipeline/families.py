@@ -113,12 +113,13 @@ def _family(
 def _other_way(members: Sequence[FacePlan], request: FamilyRequest, selection: CharacterSelection) -> OtherWay | None:
     """What else could become of the family's variable fonts."""
     of_variable = [member for member in members if member.font.is_variable]
-    fonts = list({id(member.font): member.font for member in of_variable}.values())
-    if not fonts:
+    if not of_variable:
         return None
     name = members[0].face.family
-    identified = [(replace(identify(font), family=name), font) for font in fonts]
-    found = other_way(request, identified)
+    fonts = {id(member.font): member.font for member in of_variable}.values()
+    faces_of_fonts = [(replace(identify(font), family=name), font) for font in fonts]
+    faces_of_fonts += [(member.face, member.font) for member in members if not member.font.is_variable]
+    found = other_way(request, faces_of_fonts)
     if found is None:
         return None
     variable, uses, settled = found

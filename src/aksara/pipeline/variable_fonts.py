@@ -62,16 +62,22 @@ def settle(request: FamilyRequest, faces: FacesOfFonts, notices: list[Notice]) -
 def other_way(
     request: FamilyRequest, faces: FacesOfFonts
 ) -> tuple[Variable, tuple[DesiredFace, ...], list[SettledFace]] | None:
-    """What else could become of these variable fonts: the setting, the faces that the site would have to name for it,
-    and what would be made. None where there is nothing else."""
+    """What else could become of the variable ones of a family's faces: the setting, the faces that the site would have
+    to name for it, and what would be made. None where there is nothing else."""
     variable: Variable = "pin" if request.variable == "keep" else "keep"
-    lacking = {use for use, _ in missing_faces([face for face, _ in faces], _USUAL)}
-    usual = tuple(use for use in _USUAL if use not in lacking)
+    usual = tuple(use for use in _USUAL if _is_usual(use, [face for face, _ in faces]))
     uses = request.uses or (usual if variable == "pin" else ())
     if variable == "pin" and not uses:
         return None
-    made = settle(replace(request, variable=variable, uses=uses), faces, [])
+    settled = settle(replace(request, variable=variable, uses=uses), faces, [])
+    made = [each for each in settled if each.is_of_variable_font]
     return (variable, () if request.uses else uses, made) if made else None
+
+
+def _is_usual(use: DesiredFace, faces: Sequence[Face]) -> bool:
+    """Whether such a use gets a variable font of the family; an upright one that can be slanted is no italic."""
+    match = best_match(faces, use)
+    return match.is_variable and match.style == use.style and not missing_faces(faces, [use])
 
 
 def _check_axes(axes: Limits, fonts: Sequence[Font]) -> None:
@@ -104,7 +110,7 @@ def _passed_over(variable: Variable, faces: FacesOfFonts, notices: list[Notice])
         for face, _ in faces:
             covered = [other for other in static if face.covers(other) and other not in gone]
             if covered:
-                labels = ", ".join(other.label for other in covered)
+                labels = ", ".join(other.label for other in sorted(covered, key=lambda other: other.sort_key))
                 text = f"variable, and covers {labels}; these static fonts are passed over"
                 notices.append(Notice(face.path, text, "FamilyRequest.variable"))
             gone += covered

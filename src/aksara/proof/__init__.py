@@ -12,7 +12,7 @@ from jinja2 import Environment, PackageLoader, StrictUndefined
 from aksara.faces import FontAxis
 from aksara.sizes import format_saving, format_size
 from aksara.text.blocks import by_block
-from aksara.web.css import style_value
+from aksara.web.css import range_value, style_value
 from aksara.web.model import WebFace, WebFamily, format_label
 
 #: Characters shown of one face; the page must stay usable for fonts of tens of thousands.
@@ -88,19 +88,16 @@ def _data_url(face: WebFace) -> str:
 
 def _ranges(face: WebFace) -> str:
     """The descriptors without which a browser would not go along the axes."""
-    low, high = face.face.weight_range
-    narrow, wide = face.face.width_range
-    found = [f"font-weight: {low} {high};"] if low < high else []
-    return " ".join([*found, *([f"font-stretch: {narrow:g}% {wide:g}%;"] if narrow < wide else [])])
+    weights, widths = face.face.weight_range, face.face.width_range
+    found = [f"font-weight: {range_value(weights)};"] if weights[0] < weights[1] else []
+    return " ".join([*found, *([f"font-stretch: {range_value(widths, '%')};"] if widths[0] < widths[1] else [])])
 
 
 def _css_words(web: WebFace) -> str:
     """What the rule says of the face: "300 800 normal"."""
     face = web.face
-    (low, high), (narrow, wide) = face.weight_range, face.width_range
-    words = [f"{low}" if low == high else f"{low} {high}", style_value(face)]
-    words += [f"{narrow:g}%" if narrow == wide else f"{narrow:g}% {wide:g}%"] if (narrow, wide) != (100, 100) else []
-    return " ".join(words)
+    words = [range_value(face.weight_range), style_value(face)]
+    return " ".join([*words, *([range_value(face.width_range, "%")] if face.width_range != (100, 100) else [])])
 
 
 def _slider_step(axis: FontAxis) -> float:

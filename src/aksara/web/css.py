@@ -69,18 +69,19 @@ def _title(family: WebFamily, web: WebFace, part: WebSlice) -> str:
 
 def _identity(family: str, style: str, weight: tuple[int, int], width: tuple[float, float]) -> list[tuple[str, str]]:
     """The descriptors that say which face it is."""
-    found = [("font-family", string(family)), ("font-style", style), ("font-weight", _span(weight))]
-    return [*found, ("font-stretch", _span(width, "%"))] if width != (100, 100) else found
+    found = [("font-family", string(family)), ("font-style", style), ("font-weight", range_value(weight))]
+    return [*found, ("font-stretch", range_value(width, "%"))] if width != (100, 100) else found
 
 
 def style_value(face: Face) -> str:
     """The value of `font-style`: a range of angles for a face that can be slanted (CSS Fonts 4, section 4.4)."""
     if face.slant_range is None:
         return face.style
-    return f"oblique {_span(face.slant_range, 'deg')}"
+    return f"oblique {range_value(face.slant_range, 'deg')}"
 
 
-def _span(values: tuple[float, float], unit: str = "") -> str:
+def range_value(values: tuple[float, float], unit: str = "") -> str:
+    """`400`, or `300 800`, as a descriptor has it."""
     low, high = values
     return f"{low:g}{unit}" if low == high else f"{low:g}{unit} {high:g}{unit}"
 

@@ -80,6 +80,7 @@ class Runner:
     #: What closes a subroutine.
     CLOSING: ClassVar[bytes] = bytes((RETURN,))
     HAS_WIDTHS: ClassVar[bool] = True
+    EMPTY_GLYPH: ClassVar[bytes] = EMPTY_GLYPH
 
     def __init__(self, charstrings: Sequence[bytes], local: Sequence[Sequence[bytes]], shared: Sequence[bytes]) -> None:
         self.charstrings = charstrings

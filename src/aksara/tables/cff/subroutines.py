@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from aksara.tables.cff.charstrings import CALL_GLOBAL, CALL_LOCAL, Body, Runner, bias
-from aksara.tables.cff.dicts import write_integer
+from aksara.tables.cff.dicts import write_dict, write_integer
+from aksara.tables.cff.font_dicts import FontDict
 from aksara.tables.cff.index import index_overhead
+from aksara.tables.cff.operators import HINTS
 
 
 @dataclass(slots=True)
@@ -48,6 +50,34 @@ def choose_subroutines(runner: Runner, glyphs: Iterable[int]) -> ChosenSubroutin
         [[writer.subroutine(b) for b in ordered.get(("local", fd), ())] for fd in range(len(runner.local))],
         [writer.subroutine(b) for b in ordered.get(("global", 0), ())],
     )
+
+
+def with_subroutines(
+    runner: Runner, order: Sequence[int | None], font_dicts: Mapping[int, FontDict]
+) -> tuple[list[bytes], list[FontDict], list[bytes]] | None:
+    """Charstrings of the kept glyphs, font dictionaries and global subroutines, with calls to what is worth it.
+
+    `order` has the old ID of each glyph, None for an empty one; `font_dicts` are the kept ones by their old index. None
+    as in `choose_subroutines`.
+    """
+    chosen = choose_subroutines(runner, [old for old in order if old is not None])
+    if chosen is None:
+        return None
+    charstrings = iter(chosen.charstrings)
+    written = [runner.EMPTY_GLYPH if old is None else next(charstrings) for old in order]
+    dicts = [replace(each, subroutines=chosen.local[number]) for number, each in font_dicts.items()]
+    return written, dicts, chosen.shared
+
+
+def hint_size(runner: Callable[[], Runner], font_dict_of: Sequence[int], font_dicts: Sequence[FontDict]) -> int:
+    """Bytes that hints take: stems and masks of the glyphs, and what the font dictionaries say of them."""
+    with_hints, without_hints = runner(), runner()
+    size = sum(
+        len(with_hints.run(glyph, number)[0]) - len(without_hints.run(glyph, number, hints=False)[0])
+        for glyph, number in enumerate(font_dict_of)
+    )
+    private = (each.private for each in font_dicts)
+    return size + sum(len(write_dict({op: v for op, v in each.items() if op in HINTS})) for each in private)
 
 
 def _count_uses(runner: Runner, bodies: Sequence[Body]) -> Counter[Body]:

@@ -28,7 +28,7 @@ from aksara.tables.cff.operators import (
     PRIVATE,
     ROS,
 )
-from aksara.tables.cff.subroutines import choose_subroutines
+from aksara.tables.cff.subroutines import hint_size, with_subroutines
 from aksara.tables.subsetting import SubsetContext
 
 _MAX_FONT_DICTS = 256
@@ -163,20 +163,12 @@ class Cff(Table):
             font_dict_of=[0 if old is None else new_dict[self.font_dict_of[old]] for old in order],
             subroutines=[],
         )
-        chosen = choose_subroutines(runner, [old for old in order if old is not None]) if hints else None
-        if chosen is None:
+        calling = with_subroutines(runner, order, dict(zip(used, plain.font_dicts, strict=True))) if hints else None
+        if calling is None:
             return plain
-        charstrings = iter(chosen.charstrings)
-        calling = replace(
-            plain,
-            charstrings=[EMPTY_GLYPH if old is None else next(charstrings) for old in order],
-            font_dicts=[
-                replace(each, subroutines=chosen.local[number])
-                for number, each in zip(used, plain.font_dicts, strict=True)
-            ],
-            subroutines=chosen.shared,
-        )
-        return replace(plain, with_subroutines=calling)
+        charstrings, font_dicts, shared = calling
+        alternative = replace(plain, charstrings=charstrings, font_dicts=font_dicts, subroutines=shared)
+        return replace(plain, with_subroutines=alternative)
 
     def _run(self, runner: Runner, order: Sequence[int | None], *, hints: bool) -> tuple[list[bytes], set[int]]:
         """The charstrings without calls, and the SIDs of glyphs that accented letters among them are composed of."""
@@ -223,13 +215,7 @@ class Cff(Table):
 
     def hint_size(self) -> int:
         """Bytes that hints take: stems and masks of the glyphs, and what the font dictionaries say of them."""
-        with_hints, without_hints = self.runner(), self.runner()
-        size = sum(
-            len(with_hints.run(glyph, number)[0]) - len(without_hints.run(glyph, number, hints=False)[0])
-            for glyph, number in enumerate(self.font_dict_of)
-        )
-        private = (each.private for each in self.font_dicts)
-        return size + sum(len(write_dict({op: v for op, v in each.items() if op in HINTS})) for each in private)
+        return hint_size(self.runner, self.font_dict_of, self.font_dicts)
 
     def runner(self) -> Runner:
         """What runs the charstrings of this font."""

@@ -35,6 +35,7 @@ class VariableRunner(Runner):
     STEP: ClassVar[re.Pattern[bytes]] = _STEP
     CLOSING: ClassVar[bytes] = b""
     HAS_WIDTHS: ClassVar[bool] = False
+    EMPTY_GLYPH: ClassVar[bytes] = b""
 
     def __init__(
         self,
