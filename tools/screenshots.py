@@ -21,15 +21,29 @@ DISPLAY = ":87"
 # Picture → the command typed, in a folder that holds the demo as `penyu-ferries`; size of letters, columns, rows.
 NORMAL, SMALL = ("11.5", 126, 42), ("9", 156, 53)
 TERMINAL = {
-    "build": ("aksara build penyu-ferries/fonts --to penyu-ferries/site/type --for-language en,id,vi", NORMAL),
+    "build": ("aksara build penyu-ferries/fonts --to penyu-ferries/site/type --for-language en,id,vi", SMALL),
     "init": ("cd penyu-ferries; rm aksara.toml; aksara init; head -27 aksara.toml", NORMAL),
     "budget": (
         "aksara --colour always build penyu-ferries/fonts --for-language en,id,vi --budget '60 KB' | head -20",
         NORMAL,
     ),
+    "variable": (
+        "aksara build 'penyu-ferries/fonts/PenyuSans[slnt,wght].ttf' --for-language en --use 400 --use 700"
+        " --to variable",
+        NORMAL,
+    ),
     "inspect": ("aksara inspect penyu-ferries/fonts", NORMAL),
     "inspect-detail": ("aksara inspect penyu-ferries/fonts/PenyuSans-Regular.ttf --tables", SMALL),
     "languages": ("aksara --colour always languages penyu-ferries/fonts | head -42", SMALL),
+}
+# Picture → the page, and what is done on it first.
+ON_PAGES = {
+    "proof-variable": (
+        "penyu-ferries/site/type/proof.html",
+        "document.querySelector('.axes').closest('section').scrollIntoView();"
+        " [...document.querySelectorAll('.instances button')].find(b => b.textContent == 'Bold Oblique').click()",
+    ),
+    "demo-variable": ("penyu-ferries/site/index.html", "document.querySelector('.three').scrollIntoView()"),
 }
 PAGES = {
     "proof": "penyu-ferries/site/type/proof.html",
@@ -46,6 +60,11 @@ def pages(folder: Path) -> None:
         for name, path in PAGES.items():
             page.goto(f"file://{folder / path}")
             page.evaluate("document.fonts.ready")
+            page.screenshot(path=SHOTS / f"{name}.png")
+        for name, (path, script) in ON_PAGES.items():
+            page.goto(f"file://{folder / path}")
+            page.evaluate("document.fonts.ready")
+            page.evaluate(script)
             page.screenshot(path=SHOTS / f"{name}.png")
         # The same page as it is while the web fonts are on their way.
         page.route("**/fonts/*", lambda route: route.abort())
@@ -89,7 +108,7 @@ def main() -> None:
         terminal(folder)
         subprocess.run([str(program), "-q", "demo", "penyu-ferries"], cwd=folder, check=True)
         pages(folder)
-    print(f"{len(TERMINAL) + len(PAGES) + 1} pictures in {SHOTS.relative_to(ROOT)}")
+    print(f"{len(TERMINAL) + len(ON_PAGES) + len(PAGES) + 1} pictures in {SHOTS.relative_to(ROOT)}")
 
 
 if __name__ == "__main__":

@@ -92,10 +92,11 @@ def _report_urls(screen: Screen, request: BuildRequest, build: Build) -> None:
     found = [each for each in build.targets if each.verdict == "found"]
     unknown = [each for each in build.targets if each.verdict == "unknown"]
     name = request.css_file.name
+    right = f"All {len(found)} font URLs in {name} are right" if len(found) > 1 else f"The font URL in {name} is right"
     if found and found[0].url.startswith("/"):
-        screen.print(f"All {len(found)} font URLs in {name} are right, if the root of your site is {found[0].path}/")
+        screen.print(f"{right}, if the root of your site is {found[0].path}/")
     elif found:
-        screen.print(f"All {len(found)} font URLs in {name} are right")
+        screen.print(right)
     elif unknown:
         screen.print(f"Not checked: where {unknown[0].url} leads depends on your server or templates")
 
