@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import shutil
 import struct
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -12,8 +13,10 @@ import pytest
 
 from aksara.faces import Face, conflicting_faces, identify, sort_into_families
 from aksara.font import Font, open_font
+from aksara.tables import Fvar
 from conftest import Run
 from fonts import SYSTEM, corpus, small_font
+from variable import PENYU as PENYU_VARIABLE
 
 
 def _face(path: str, family: str, weight: int = 400, variant: str = "") -> Face:
@@ -162,3 +165,15 @@ def test_a_real_family_comes_out_whole(family: str, aksara: Run, tmp_path: Path)
     assert [group["family"] for group in told["families"]] == [family]
     labels = [face["label"] for face in told["families"][0]["faces"]]
     assert len(set(labels)) == len(labels) > 5
+
+
+def test_a_variable_font_stands_where_its_axes_say(aksara: Run, tmp_path: Path) -> None:
+    """Whatever its tables and names say of the weight: it can be any."""
+    font = open_font(PENYU_VARIABLE)
+    weight, slant = font.table(Fvar).axes
+    odd = replace(weight, minimum=0, default=900 << 16, maximum=1100 << 16)
+    (tmp_path / "a.ttf").write_bytes(font.with_tables([Fvar((odd, slant), ())]).write("sfnt"))
+    done = aksara("inspect", "a.ttf", "--json")
+    (face,) = json.loads(done.stdout)["families"][0]["faces"]
+    assert (face["weight"], done.stderr) == ([1, 1000], "")
+    assert identify(open_font(tmp_path / "a.ttf")).weight == 900

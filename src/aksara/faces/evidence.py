@@ -29,9 +29,9 @@ class FontFacts:
     """Everything that bears on the face, read out of the tables but not weighed.
 
     `names` are the four styles' names, the typographic ones, the full and the PostScript name by their OpenType
-    number; `weight_class` and `width_class` are None without OS/2; `angle` in degrees from upright; `axes` the ranges
-    of a variable font's axes by tag, `positions` where STAT says that a static font stands on its family's axes;
-    `optical_size` in points, from OS/2.
+    number; `weight_class` and `width_class` are None without OS/2; `angle` in degrees from upright; `axes` the
+    ranges of a variable font's axes by tag, `defaults` where it stands on them, `positions` where STAT says that a
+    static font stands on its family's axes; `optical_size` in points, from OS/2.
     """
 
     path: str
@@ -43,6 +43,7 @@ class FontFacts:
     oblique: bool
     angle: float
     axes: dict[str, tuple[float, float]]
+    defaults: dict[str, float]
     positions: dict[str, float]
     optical_size: tuple[float, float] | None
 
@@ -80,6 +81,7 @@ def facts_of(font: Font) -> FontFacts:
         oblique=bool(selection & OBLIQUE),
         angle=abs(post.italic_degrees) if post is not None else 0.0,
         axes={axis.tag: axis.range for axis in fvar.axes} if fvar is not None else {},
+        defaults={axis.tag: axis.default_value for axis in fvar.axes} if fvar is not None else {},
         positions=(
             {tag: value for tag in stat.values if (value := stat.value(tag)) is not None} if stat is not None else {}
         ),

@@ -40,9 +40,12 @@ class Face:
 
     @property
     def weight_range(self) -> tuple[int, int]:
-        """From the lightest to the boldest that it can be: twice the same, unless it has a weight axis."""
-        low, high = dict(self.axes).get("wght", (self.weight, self.weight))
-        return round(low), round(high)
+        """From the lightest to the boldest that it can be: twice the same, unless it has a weight axis.
+
+        CSS knows weights from 1 to 1000 only.
+        """
+        low, high = (min(max(round(end), 1), 1000) for end in dict(self.axes).get("wght", (self.weight, self.weight)))
+        return low, high
 
     @property
     def width_range(self) -> tuple[float, float]:

@@ -24,9 +24,11 @@ def identify(font: Font) -> Face:
     facts = facts_of(font)
     names = read_names(facts)
     findings: list[Notice] = []
-    weight = _weight(facts, names, findings)
+    # What an axis says of the default counts more than what names and tables do.
+    defaults = facts.defaults
+    weight = round(defaults["wght"]) if "wght" in defaults else _weight(facts, names, findings)
     style = _style(facts, names, findings)
-    width = _width(facts, names, findings)
+    width = defaults["wdth"] if "wdth" in defaults else _width(facts, names, findings)
     return Face(
         path=facts.path,
         family=names.family,
