@@ -16,6 +16,7 @@ from PIL import Image, ImageChops
 from playwright.sync_api import Browser
 
 from aksara.font import Font, open_font
+from aksara.pipeline import BuildRequest, CharacterRequest, FamilyRequest, Progress, make_plan, run
 from aksara.tables import Fvar
 from conftest import Run, manifest_of, unhinted_system, watched_page
 from fonts import DEMO_FONTS, LIBERATION, SYSTEM
@@ -102,6 +103,15 @@ def test_the_other_way_is_made_and_weighed(aksara: Run, tmp_path: Path) -> None:
     unsaid = aksara("build", PENYU, *_FAST, "--to", "unsaid")
     assert "pinned at 400 and 700" in unsaid.stdout
     assert "--variable pin --use 400 --use 700)" in unsaid.stdout
+
+
+def test_files_that_are_only_weighed_count_as_progress(tmp_path: Path) -> None:
+    family = FamilyRequest(fonts=(PENYU,))
+    request = BuildRequest(families=(family,), folder=tmp_path, characters=CharacterRequest(texts=("A",)))
+    steps: list[Progress] = []
+    run(make_plan(request), steps.append)
+    assert [(step.done, step.total) for step in steps] == [(1, 3), (2, 3), (3, 3)]
+    assert sorted(step.label for step in steps[1:]) == ["Penyu Sans Bold", "Penyu Sans Regular"]
 
 
 def test_a_mixed_delivery(aksara: Run, tmp_path: Path) -> None:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from typing import Any
 
 from aksara.pipeline.font_files import make_font_files
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.threads import in_threads
 from aksara.pipeline.web_faces import recipe_for
 from aksara.subsetting import FeatureChoice, draws_any
 from aksara.text import CharacterSelection, find_language
@@ -182,9 +182,8 @@ def _size(plan: BuildPlan, used: _Used, ideas: Sequence[_Idea]) -> int:
         return sum(web.best_size for _, web in kept)
     recipes = [(face.font, replace(recipe_for(face, plan.request), **changes)) for face, _ in kept]
     drawn = [(font, recipe) for font, recipe in recipes if draws_any(font, recipe.characters)]
-    with ThreadPoolExecutor(max(1, plan.request.jobs)) as pool:
-        made = pool.map(lambda pair: make_font_files(*pair), drawn)
-        return sum(len(result.files[0].data) for result in made)
+    made = in_threads(plan.request.jobs, lambda pair: make_font_files(*pair), drawn)
+    return sum(len(result.files[0].data) for result in made)
 
 
 def _dispensed(used: _Used, over: int) -> list[tuple[FamilyPlan, WebFace]]:

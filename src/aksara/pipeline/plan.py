@@ -46,8 +46,9 @@ class BuildPlan:
 
     @property
     def file_count(self) -> int:
-        """How many font files will be made."""
-        return sum(len(self.request.formats_for(variable=face.face.is_variable)) for face in self.faces)
+        """How many font files will be made, with those of the other ways, whose size alone is wanted."""
+        written = sum(len(self.request.formats_for(variable=face.face.is_variable)) for face in self.faces)
+        return written + sum(len(family.other_way.faces) for family in self.families if family.other_way is not None)
 
 
 def make_plan(request: BuildRequest) -> BuildPlan:

@@ -1,22 +1,16 @@
-"""The work of a build: font files, style sheet, manifest and proof, all in memory.
-
-Fonts are made in threads: nearly all of the time goes into compression,
-which runs outside the interpreter's lock.
-"""
+"""The work of a build: font files, style sheet, manifest and proof, all in memory."""
 
 from __future__ import annotations
 
 import json
 import os
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import PurePath
 from threading import Lock
 from typing import Any
 
 from aksara import __version__
-from aksara.container import FontFormat
 from aksara.notices import Notice
 from aksara.pipeline.archive import archive_file
 from aksara.pipeline.budget import Budget, check_budgets
@@ -24,6 +18,7 @@ from aksara.pipeline.font_files import FontFiles, make_font_files
 from aksara.pipeline.output import OutputFile
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.threads import in_threads
 from aksara.pipeline.ways import way_taken
 from aksara.pipeline.web_faces import recipe_for, web_face
 from aksara.proof import proof_page
@@ -40,7 +35,10 @@ PROOF_NAME = "proof.html"
 
 @dataclass(slots=True, frozen=True)
 class Progress:
-    """How far the work is: `done` of `total` files, the last of which was of the face `label`."""
+    """How far the work is: `done` of `total` files, the last of which was of the face `label`.
+
+    Files that are made only to know their size count, too.
+    """
 
     done: int
     total: int
@@ -73,10 +71,12 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
     Raises `OutputError` where a made file is not as it must be.
     """
     request = plan.request
-    made = _make_all(plan, on_progress)
+    steps = _Steps(plan.file_count, on_progress)
+    made = _make_all(plan, steps)
     families = _web_families(plan, made)
     families = tuple(
-        replace(web, way=way_taken(family, web, request)) for family, web in zip(plan.families, families, strict=True)
+        replace(web, way=way_taken(family, web, request, steps))
+        for family, web in zip(plan.families, families, strict=True)
     )
     licence = LicenceNote(request.licence, plan.licences)
     targets = _url_targets(plan, families)
@@ -111,27 +111,26 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
     )
 
 
-def _make_all(plan: BuildPlan, on_progress: Callable[[Progress], None]) -> list[FontFiles]:
-    """The files of every face, several at a time, in the order of the plan."""
-    total, done, lock = plan.file_count, 0, Lock()
+class _Steps:
+    """Tells of each file that is made, in whichever thread."""
+
+    def __init__(self, total: int, on_progress: Callable[[Progress], None]) -> None:
+        self._total, self._done = total, 0
+        self._on_progress, self._lock = on_progress, Lock()
+
+    def __call__(self, face: FacePlan) -> None:
+        with self._lock:
+            self._done += 1
+            self._on_progress(Progress(self._done, self._total, f"{face.face.family} {face.face.label}"))
+
+
+def _make_all(plan: BuildPlan, steps: _Steps) -> list[FontFiles]:
+    """The files of every face, in the order of the plan."""
 
     def make(face: FacePlan) -> FontFiles:
-        def step(_: FontFormat) -> None:
-            nonlocal done
-            with lock:
-                done += 1
-                on_progress(Progress(done, total, f"{face.face.family} {face.face.label}"))
+        return make_font_files(face.font, recipe_for(face, plan.request), lambda _: steps(face))
 
-        return make_font_files(face.font, recipe_for(face, plan.request), step)
-
-    with ThreadPoolExecutor(max(1, min(plan.request.jobs, len(plan.faces)))) as pool:
-        futures = [pool.submit(make, face) for face in plan.faces]
-        try:
-            return [future.result() for future in futures]
-        except BaseException:
-            for future in futures:
-                future.cancel()
-            raise
+    return in_threads(plan.request.jobs, make, plan.faces)
 
 
 def _web_families(plan: BuildPlan, made: Sequence[FontFiles]) -> tuple[WebFamily, ...]:

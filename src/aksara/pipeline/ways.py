@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from aksara.pipeline.font_files import make_font_files
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.request import BuildRequest
+from aksara.pipeline.threads import in_threads
 from aksara.pipeline.web_faces import recipe_for
 from aksara.web.model import Change, Way, WayTaken, WebFamily
 
@@ -16,8 +16,11 @@ from aksara.web.model import Change, Way, WayTaken, WebFamily
 _NAMED = 4
 
 
-def way_taken(family: FamilyPlan, made: WebFamily, request: BuildRequest) -> WayTaken | None:
-    """Both ways in words and bytes, in the first format; None for a family that has no such choice."""
+def way_taken(
+    family: FamilyPlan, made: WebFamily, request: BuildRequest, step: Callable[[FacePlan], None] = lambda _: None
+) -> WayTaken | None:
+    """Both ways in words and bytes, in the first format; None for a family that has no such choice. `step` hears of
+    each face of the other way as it is made."""
     other = family.other_way
     if other is None:
         return None
@@ -25,19 +28,22 @@ def way_taken(family: FamilyPlan, made: WebFamily, request: BuildRequest) -> Way
     taken = [web.best_size for plan, web in pairs if any(plan is each for each in other.instead_of)]
     changes = [Change("FamilyRequest.variable", (other.variable,))]
     changes += [Change("FamilyRequest.uses", (str(use),)) for use in other.uses]
-    return WayTaken(_way(other.instead_of, taken), _way(other.faces, _sizes(other.faces, request)), tuple(changes))
+    return WayTaken(
+        _way(other.instead_of, taken), _way(other.faces, _sizes(other.faces, request, step)), tuple(changes)
+    )
 
 
-def _sizes(faces: Sequence[FacePlan], request: BuildRequest) -> list[int]:
+def _sizes(faces: Sequence[FacePlan], request: BuildRequest, step: Callable[[FacePlan], None]) -> list[int]:
     """Bytes of each face, made in the first format."""
 
     def size(face: FacePlan) -> int:
         recipe = recipe_for(face, request)
-        made = make_font_files(face.font, replace(recipe, formats=recipe.formats[:1]), costs=False)
+        made = make_font_files(
+            face.font, replace(recipe, formats=recipe.formats[:1]), lambda _: step(face), costs=False
+        )
         return len(made.files[0].data)
 
-    with ThreadPoolExecutor(max(1, min(request.jobs, len(faces)))) as pool:
-        return list(pool.map(size, faces))
+    return in_threads(request.jobs, size, faces)
 
 
 def _way(faces: Sequence[FacePlan], sizes: Sequence[int]) -> Way:
