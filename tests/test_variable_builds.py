@@ -279,3 +279,23 @@ def test_postscript_outlines_stay_or_become_static(aksara: Run, tmp_path: Path) 
     aksara("build", "a.otf", *_FAST, "--variable", "pin", "--use", "700", "--to", "pinned")
     (face,) = _faces(tmp_path / "pinned")
     assert "CFF " in open_font(tmp_path / "pinned" / face["files"][0]["path"])
+
+
+def test_limits_that_save_nothing_are_told(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.otf").write_bytes(with_postscript_outlines().write("sfnt"))
+
+    def built(*options: str) -> tuple[int, str]:
+        done = aksara("build", "a.otf", "--for-language", "en", *options)
+        (face,) = _faces(tmp_path / "web-fonts")
+        return face["files"][0]["bytes"], done.stdout + done.stderr
+
+    (whole, _), (less, said_of_less), (more, said_of_more) = (
+        built(),
+        built("--axis", "wght", "300..700"),
+        built("--axis", "wght", "350..750"),
+    )
+    assert less < whole < more
+    assert "saves nothing" not in said_of_less
+    assert "limiting its axes saves nothing: the file is about 5% larger than with the whole axes" in said_of_more
+    # Limits by what the site uses are there for the bytes alone.
+    assert built("--use", "350", "--use", "750")[0] <= whole

@@ -76,9 +76,18 @@ def make_font_files(
     """
     options = SubsetOptions(features=recipe.features, hints=recipe.hints, costs=costs)
     cut = subset(_narrowed(font, recipe, options), recipe.characters, options)
-    if recipe.axes and recipe.axes_may_stay:
+    warnings = list(cut.warnings)
+    if recipe.axes and cut.font.is_variable:
+        # Rounded anew, numbers are less regular, and may take more bytes than limits save.
         whole = subset(font, recipe.characters, options)
-        cut = min(cut, whole, key=lambda each: estimated_size(each.font, recipe.formats[0]))
+        size, size_of_whole = (estimated_size(each.font, recipe.formats[0]) for each in (cut, whole))
+        if size > size_of_whole and recipe.axes_may_stay:
+            cut, warnings = whole, list(whole.warnings)
+        elif size > size_of_whole:
+            more = max(round(100 * (size / size_of_whole - 1)), 1)
+            warnings.append(
+                f"limiting its axes saves nothing: the file is about {more}% larger than with the whole axes"
+            )
     # A font's tables in parsed form take many times their bytes, and all fonts of a build stay in memory.
     font.forget()
     files: list[FontFile] = []
@@ -94,7 +103,7 @@ def make_font_files(
         omitted=cut.omitted,
         dropped=cut.dropped,
         table_size=sum(cut.font.sizes().values()),
-        warnings=cut.warnings,
+        warnings=tuple(warnings),
     )
 
 
