@@ -232,6 +232,16 @@ def _with_options(request: BuildRequest, options: dict[str, Any], outputs: int) 
     return request.with_choices(**choices, locations=_kept_locations(request, choices))
 
 
+def _by_axis(given: Sequence[tuple[str, AxisLimit]]) -> dict[str, AxisLimit]:
+    """The limit of each axis. Raises `RequestError` for an axis that has two: only one would count."""
+    limits = dict(given)
+    if len(limits) < len(given):
+        tag = next(tag for number, (tag, _) in enumerate(given) if tag in dict(given[:number]))
+        problem = f"{tag} is given twice; for a range write 400..700, for several static fonts --variable pin"
+        raise RequestError(f"{problem} and --use for each", parameter="FamilyRequest.axes")
+    return limits
+
+
 _CHARACTER_OPTIONS = ("texts", "files", "ranges", "languages", "scripts", "sites")
 # Option → the field of the request that it sets, and what makes the field's value of it.
 _CONVERTED: dict[str, tuple[str, Callable[[Any], object]]] = {
@@ -243,7 +253,7 @@ _CONVERTED: dict[str, tuple[str, Callable[[Any], object]]] = {
     ),
     "stack": ("stack", parse_stack),
     "uses": ("uses", lambda values: tuple(map(parse_desired_face, values))),
-    "axes": ("axes", dict),
+    "axes": ("axes", _by_axis),
     "budget": ("budget", parse_size),
     "hinting": ("hints", lambda value: value == "keep"),
 }

@@ -79,7 +79,7 @@ def _way(way: Way) -> dict[str, Any]:
 def _face(web: WebFace) -> dict[str, Any]:
     return {
         **face_identity(web.face),
-        "axes": {tag: list(map(_width, span)) for tag, span in web.face.axes},
+        "axes": {tag: list(map(_number, span)) for tag, span in web.face.axes},
         "instances": web.variation.as_json()["instances"] if web.variation is not None else [],
         "source_bytes": web.source_size,
         "source_characters": web.source_characters,
@@ -124,7 +124,7 @@ def _fallback(face: FallbackFace) -> dict[str, Any]:
         "on": face.on,
         "weight": _span(face.weight),
         "style": face.style,
-        "width": _span(tuple(map(_width, face.width))),
+        "width": _span(tuple(map(_number, face.width))),
         "local": list(face.local),
         **{name.replace("-", "_"): value for name, value in metric_overrides(face).items()},
     }
@@ -157,8 +157,8 @@ def face_identity(face: Face) -> dict[str, Any]:
         "family": face.family,
         "weight": _span(face.weight_range),
         "style": face.style,
-        "width": _span(tuple(map(_width, face.width_range))),
-        **({"slant": list(map(_width, face.slant_range))} if face.slant_range is not None else {}),
+        "width": _span(tuple(map(_number, face.width_range))),
+        **({"slant": list(map(_number, face.slant_range))} if face.slant_range is not None else {}),
         "label": face.label,
     }
 
@@ -168,5 +168,5 @@ def _span(values: tuple[float, ...]) -> float | list[float]:
     return low if low == high else [low, high]
 
 
-def _width(width: float) -> float:
-    return int(width) if width == int(width) else width
+def _number(value: float) -> float:
+    return int(value) if value == int(value) else value
