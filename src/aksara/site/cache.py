@@ -1,0 +1,111 @@
+"""What is known of pages that were read before: kept in one file a site, in the user's cache folder.
+
+A page's entry holds while the page, the style sheets that it uses, and Aksara itself are the same.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import tempfile
+from contextlib import suppress
+from functools import cache
+from pathlib import Path
+from typing import Any, Protocol
+
+import platformdirs
+
+_MAX_SIZE = 200_000_000
+
+
+class SheetDigests(Protocol):
+    """What tells whether the style sheets of a page are as they were."""
+
+    def digest(self, address: str) -> str:
+        """The SHA-256 of the sheet at an address, "" where there is none."""
+
+    def is_missing(self, reference: str, base: str) -> bool:
+        """Whether a reference leads to no sheet."""
+
+
+class PageCache:
+    """Entries by the key of their page. Without a path nothing is kept."""
+
+    def __init__(self, path: Path | None) -> None:
+        self._path = path
+        self._known = _load(path) if path is not None else {}
+        self._used: dict[str, Any] = {}
+        self._changed = False
+
+    def get(self, key: str, sheets: SheetDigests) -> dict[str, Any] | None:
+        """What was found on the page, if its style sheets are still the same."""
+        entry = self._known.get(key)
+        if not isinstance(entry, dict):
+            return None
+        try:
+            uses = entry["uses"]
+            same = all(sheets.digest(address) == digest for address, digest in uses["sheets"].items())
+            if not same or not all(sheets.is_missing(reference, base) for reference, base in uses["missing"]):
+                return None
+        except (KeyError, TypeError, ValueError, AttributeError):
+            return None
+        self._used[key] = entry
+        page: dict[str, Any] = entry["page"]
+        return page
+
+    def put(self, key: str, page: dict[str, Any], uses: dict[str, Any]) -> None:
+        """Keep what was found; `uses` are the sheets it came from, with their digests, and those that were missing."""
+        if uses:
+            self._used[key] = {"page": page, "uses": uses}
+            self._changed = True
+
+    def save(self) -> None:
+        """Write what this run used; other entries are of pages that have changed or are gone.
+
+        A cache that cannot be written is none: nothing fails for it.
+        """
+        if self._path is None or (not self._changed and len(self._used) == len(self._known)):
+            return
+        text = json.dumps({"made_by": _fingerprint(), "pages": self._used}, ensure_ascii=False)
+        with suppress(OSError):
+            self._path.parent.mkdir(parents=True, exist_ok=True)
+            handle, name = tempfile.mkstemp(dir=self._path.parent, prefix=".pages-")
+            try:
+                with os.fdopen(handle, "w", encoding="utf-8", errors="surrogatepass") as file:
+                    file.write(text)
+                Path(name).replace(self._path)
+            except BaseException:
+                Path(name).unlink(missing_ok=True)
+                raise
+
+
+def cache_of(*paths: Path) -> PageCache:
+    """The cache for the site at these paths."""
+    folder = Path(platformdirs.user_cache_dir("aksara", appauthor=False))
+    names = "\0".join(sorted(str(path.resolve()) for path in paths))
+    return PageCache(
+        folder / "pages" / (hashlib.sha256(names.encode(errors="surrogateescape")).hexdigest()[:24] + ".json")
+    )
+
+
+def _load(path: Path) -> dict[str, Any]:
+    try:
+        if path.stat().st_size > _MAX_SIZE:
+            return {}
+        data = json.loads(path.read_text(encoding="utf-8", errors="surrogatepass"))
+    except (OSError, ValueError, RecursionError):
+        return {}
+    if not isinstance(data, dict) or data.get("made_by") != _fingerprint():
+        return {}
+    pages = data.get("pages")
+    return pages if isinstance(pages, dict) else {}
+
+
+@cache
+def _fingerprint() -> str:
+    """What tells whether the code that reads pages is the same."""
+    digest = hashlib.sha256()
+    for path in sorted(Path(__file__).parent.glob("*.py")):
+        digest.update(path.read_bytes())
+    return digest.hexdigest()

@@ -1,0 +1,74 @@
+"""`@font-face` rules: which faces a site defines, and which characters they serve (CSS Fonts 4, section 4)."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import tinycss2
+
+from aksara.site.properties import LONGHANDS, value_text
+from aksara.site.values import Token, meaningful, quantity, tokens_of
+
+_RANGE = re.compile(r"U\+([0-9A-F?]{1,6})(?:-([0-9A-F]{1,6}))?", re.IGNORECASE)
+
+
+@dataclass(slots=True, frozen=True)
+class DefinedFace:
+    """A face that a style sheet defines. Weights and widths are ranges; `style` is `normal`, `italic` or `oblique`.
+
+    `ranges` are the code points that it serves, first and last, () for all; `line` is where it stands in `sheet`.
+    """
+
+    family: str
+    weight: tuple[float, float]
+    style: str
+    width: tuple[float, float]
+    ranges: tuple[tuple[int, int], ...]
+    sheet: str
+    line: int
+
+    def serves(self, character: int) -> bool:
+        """Whether its `unicode-range` has the character."""
+        return not self.ranges or any(first <= character <= last for first, last in self.ranges)
+
+
+def defined_face(content: Iterable[Token], sheet: str, line: int) -> DefinedFace | None:
+    """The face of an `@font-face` rule; None for one without a family or a source."""
+    nodes = tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True)
+    said = {node.lower_name: value_text(node.value) for node in nodes if node.type == "declaration"}
+    family = LONGHANDS["font-family"].parse(meaningful(tokens_of(said.get("font-family", ""))))
+    if not family or not said.get("src"):
+        return None
+    style = said.get("font-style", "normal").lower().split()
+    return DefinedFace(
+        family[0],
+        _numbers("font-weight", said.get("font-weight", "normal")),
+        style[0] if style and style[0] in ("italic", "oblique") else "normal",
+        _numbers("font-stretch", said.get("font-stretch", said.get("font-width", "normal"))),
+        _ranges(said.get("unicode-range", "")),
+        sheet,
+        line,
+    )
+
+
+def _numbers(name: str, text: str) -> tuple[float, float]:
+    """One value or two, as a range."""
+    initial = float(LONGHANDS[name].initial)
+    found = []
+    for token in meaningful(tokens_of(text))[:2]:
+        value = LONGHANDS[name].parse([token])
+        number = quantity(token)
+        found.append(value if isinstance(value, float) else number[0] if number else initial)
+    return (min(found), max(found)) if found else (initial, initial)
+
+
+def _ranges(text: str) -> tuple[tuple[int, int], ...]:
+    found = []
+    for match in _RANGE.finditer(text):
+        first, last = match[1].replace("?", "0"), match[2] or match[1].replace("?", "F")
+        if "?" in match[1] and match[2]:
+            continue
+        found.append((int(first, 16), int(last, 16)))
+    return tuple(found)

@@ -1,0 +1,247 @@
+"""Reading a site: its files found, pages read in parallel or taken from what is known of them, texts added."""
+
+from __future__ import annotations
+
+import hashlib
+from collections import Counter
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+from urllib.parse import unquote
+
+from aksara.errors import InputError
+from aksara.site.addresses import SheetFiles
+from aksara.site.cache import PageCache
+from aksara.site.decoding import decode_page
+from aksara.site.pages import SiteReader
+from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES, file_text
+from aksara.site.usage import (
+    FaceUse,
+    Origin,
+    PageUse,
+    SiteUse,
+    TextUse,
+    page_from_json,
+    page_to_json,
+    site_use,
+)
+from aksara.sources import PathPattern, pages_at, printable, read_file
+
+#: Bytes of one page or text.
+MAX_PAGE_SIZE = 10_000_000
+# With fewer pages starting processes takes longer than reading.
+_WORTH_PROCESSES = 40
+_CHUNK = 8
+
+
+@dataclass(slots=True, frozen=True)
+class SiteRequest:
+    """What is asked of a site: pages, templates and data at some paths. `printed`: what is printed counts, too.
+
+    `pages` are read by the cascade if they are HTML, and else for their text alone, as `data` always are.
+    """
+
+    pages: tuple[Path | PathPattern, ...]
+    data: tuple[Path | PathPattern, ...] = ()
+    printed: bool = False
+    jobs: int = 1
+
+
+@dataclass(slots=True, frozen=True)
+class _Task:
+    """A page to read: its file, what it is called, and the folder of its site."""
+
+    path: Path
+    name: str
+    root: Path
+
+
+def read_site(
+    request: SiteRequest, cache: PageCache | None = None, on_page: Callable[[int, int], None] = lambda *_: None
+) -> SiteUse:
+    """What the site shows, face by face. Raises `RequestError` where there are no pages.
+
+    `on_page` is told how many pages are done, of how many. Pages that cannot be read are in the result, with a word.
+    """
+    tasks, texts = _find(request)
+    pages: dict[str, PageUse] = {}
+    waiting: list[_Task] = []
+    known = cache or PageCache(None)
+    files = {task.root: SheetFiles(task.root) for task in tasks}
+    keys: dict[str, str] = {}
+    for task in tasks:
+        keys[task.name] = key = _key(task, printed=request.printed)
+        entry = known.get(key, files[task.root]) if key else None
+        if entry is not None:
+            pages[task.name] = page_from_json(task.name, entry)
+        else:
+            waiting.append(task)
+    done = len(pages)
+    on_page(done, len(tasks))
+    for task, page, sheets in _read_all(waiting, request):
+        pages[task.name] = page
+        if keys[task.name]:
+            known.put(keys[task.name], page_to_json(page), sheets)
+        done += 1
+        on_page(done, len(tasks))
+    known.save()
+    return replace(
+        site_use([pages[task.name] for task in tasks]), texts=tuple(_text_use(path, name) for path, name in texts)
+    )
+
+
+def _find(request: SiteRequest) -> tuple[list[_Task], list[tuple[Path, str]]]:
+    """The pages to read, and the files that are text alone, each once."""
+    tasks: dict[Path, _Task] = {}
+    texts: dict[Path, str] = {}
+    for where in request.pages:
+        root = _root_of(where)
+        for path in pages_at(where, PAGE_SUFFIXES | TEXT_SUFFIXES):
+            name = printable(path.as_posix())
+            if path.suffix.lower() in PAGE_SUFFIXES:
+                tasks.setdefault(path.resolve(), _Task(path, name, root))
+            elif not _is_style_sheet(path):
+                texts.setdefault(path.resolve(), name)
+    for where in request.data:
+        for path in pages_at(where, PAGE_SUFFIXES | TEXT_SUFFIXES):
+            texts.setdefault(path.resolve(), printable(path.as_posix()))
+    return list(tasks.values()), list(texts.items())
+
+
+def _is_style_sheet(path: Path) -> bool:
+    """Style sheets are read where pages link to them."""
+    return path.suffix.lower() == ".css"
+
+
+def _root_of(where: Path | PathPattern) -> Path:
+    """The folder of the site: the one that is given, or the one from which paths count."""
+    if isinstance(where, PathPattern):
+        return where.base.resolve()
+    if where.is_dir():
+        return where.resolve()
+    here = Path.cwd()
+    return here if where.resolve().is_relative_to(here) else where.resolve().parent
+
+
+def _key(task: _Task, *, printed: bool) -> str:
+    """What a page's reading depends on, besides its style sheets; "" for a file that cannot be read."""
+    try:
+        data = read_file(task.path, limit=MAX_PAGE_SIZE)
+    except InputError:
+        return ""
+    parts = (str(task.path.resolve()), str(task.root), str(printed))
+    return hashlib.sha256("\0".join(parts).encode(errors="surrogateescape") + b"\0" + data).hexdigest()
+
+
+_Done = tuple[_Task, PageUse, dict[str, Any]]
+
+
+def _read_all(tasks: Sequence[_Task], request: SiteRequest) -> Iterator[_Done]:
+    if request.jobs < 2 or len(tasks) < _WORTH_PROCESSES:
+        readers = _Readers(printed=request.printed)
+        for task in tasks:
+            yield (task, *readers.read(task))
+        return
+    with ProcessPoolExecutor(request.jobs, initializer=_start_worker, initargs=(request.printed,)) as pool:
+        for task, (page, sheets) in zip(tasks, pool.map(_read_in_worker, tasks, chunksize=_CHUNK), strict=True):
+            yield task, page_from_json(task.name, page), sheets
+
+
+class _Readers:
+    """Readers of the sites' folders; pages of one folder share style sheets."""
+
+    def __init__(self, *, printed: bool) -> None:
+        self._printed = printed
+        self._readers: dict[Path, tuple[SheetFiles, SiteReader]] = {}
+
+    def read(self, task: _Task) -> tuple[PageUse, dict[str, Any]]:
+        """A page's use, and what its reading depends on (see `PageCache.put`)."""
+        if task.root not in self._readers:
+            files = SheetFiles(task.root)
+            self._readers[task.root] = files, SiteReader(files, printed=self._printed)
+        files, reader = self._readers[task.root]
+        try:
+            source = decode_page(read_file(task.path, limit=MAX_PAGE_SIZE))
+        except InputError as error:
+            return PageUse(task.name, (), problems=(_reason(error, task),)), {}
+        reading = reader.read(source, task.path.resolve().as_uri())
+        shown = _Shown(task)
+        faces = []
+        for found, (line, selector, sheet, sheet_line) in zip(reading.faces, reading.origins, strict=True):
+            characters = found.characters()
+            if characters:
+                origin = Origin(task.name, line, selector, shown.address(sheet), sheet_line)
+                features = tuple(sorted(found.features))
+                faces.append(FaceUse(found.face, found.hidden, characters, found.languages(), features, origin))
+        page = PageUse(
+            task.name,
+            tuple(faces),
+            tuple(replace(face, sheet=shown.address(face.sheet)) for face in reading.defined),
+            tuple(shown.in_words(problem) for problem in reading.problems),
+            tuple(dict.fromkeys((reference, why) for reference, _, why in reading.missing)),
+            reading.size,
+            reading.scripts,
+        )
+        own = task.path.resolve().as_uri()
+        sheets = {
+            "sheets": {sheet.url: files.digests[sheet.url] for sheet in reading.sheets if sheet.url != own},
+            "missing": [[reference, base] for reference, base, _ in reading.missing],
+        }
+        return page, sheets
+
+
+def _reason(error: InputError, task: _Task) -> str:
+    return error.problem.removeprefix(f"{task.name}: ")
+
+
+class _Shown:
+    """Addresses of style sheets as users wrote them: counted from the folder that they gave."""
+
+    def __init__(self, task: _Task) -> None:
+        self._root, self._name = task.root, task.name
+        path = task.path.resolve()
+        inner = path.relative_to(task.root).as_posix() if path.is_relative_to(task.root) else ""
+        self._prefix = task.name.removesuffix(inner) if inner and task.name.endswith(inner) else ""
+
+    def address(self, url: str) -> str:
+        """The path of a sheet of the site; for what stands in the page itself the page's."""
+        root = self._root.as_uri().rstrip("/") + "/"
+        if not url.startswith(root):
+            return url
+        return self._prefix + printable(unquote(url[len(root) :]))
+
+    def in_words(self, problem: str) -> str:
+        """A message that may begin with an address."""
+        url, colon, rest = problem.partition(": ")
+        return f"{self.address(url)}{colon}{rest}"
+
+
+_in_worker: list[_Readers] = []
+
+
+def _start_worker(printed: bool) -> None:
+    _in_worker[:] = [_Readers(printed=printed)]
+
+
+def _read_in_worker(task: _Task) -> tuple[dict[str, Any], dict[str, Any]]:
+    page, sheets = _in_worker[0].read(task)
+    return page_to_json(page), sheets
+
+
+def _text_use(path: Path, name: str) -> TextUse:
+    """The text of a file that is no page."""
+    try:
+        text = file_text(decode_page(read_file(path, limit=MAX_PAGE_SIZE)), path.suffix)
+    except InputError as error:
+        return TextUse(name, {}, problem=error.problem)
+    return TextUse(name, Counter(character for character in text if character >= " " and not character.isspace()))
+
+
+def texts_together(texts: Iterable[TextUse]) -> Mapping[str, int]:
+    """The characters of all texts, with their counts."""
+    total: Counter[str] = Counter()
+    for text in texts:
+        total.update(text.characters)
+    return total

@@ -1,0 +1,171 @@
+"""Text in files that are no pages: templates, Markdown, data, catalogues of translations, scripts.
+
+What face it will be set in is not known, so it counts for the families of running text. Tags and expressions of
+templates are stepped over; where it is not clear what is text, it counts as text.
+"""
+
+from __future__ import annotations
+
+import csv
+import json
+import re
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from aksara.site.tree import parse_html
+
+_MAX_DEPTH = 64
+_STRING = re.compile(r"\"((?:[^\"\\\n]|\\.)*)\"|'((?:[^'\\\n]|\\.)*)'|`((?:[^`\\]|\\.)*)`")
+_SCRIPT_COMMENT = re.compile(r"/\*.*?\*/|(?<![:\"'\w])//[^\n]*", re.DOTALL)
+# Tags and expressions of the common kinds of templates; strings in them may be shown.
+_EXPRESSION = re.compile(
+    r"\{\{.*?\}\}|\{%.*?%\}|\{#.*?#\}|<\?(?:php|=).*?(?:\?>|\Z)|<%.*?%>|\$\{[^}]*\}|<#.*?>|\{[A-Za-z_@/:#!][^{}\n]*\}",
+    re.DOTALL,
+)
+_ESCAPE = re.compile(r"\\u\{([0-9A-Fa-f]{1,6})\}|\\u([0-9A-Fa-f]{4})|\\x([0-9A-Fa-f]{2})|\\(.)", re.DOTALL)
+_CSS_ESCAPE = re.compile(r"\\([0-9A-Fa-f]{1,6})[ \t\n\r\f]?")
+_SHOWN_ATTRIBUTES = ("alt", "title", "placeholder", "value", "label", "summary", "aria-label", "content")
+
+
+def file_text(source: str, suffix: str) -> str:
+    """The text of a file, by its suffix (".md"); files of unknown kinds are text as they stand."""
+    return _KINDS.get(suffix.lower(), str)(source)
+
+
+def _markup(source: str) -> str:
+    """Text and shown attributes of HTML, SVG and templates; scripts count by their strings."""
+    strings: list[str] = []
+
+    def step_over(match: re.Match[str]) -> str:
+        if not match[0].startswith(("{#", "<#")):
+            strings.append(_strings(match[0]))
+        return " "
+
+    document = parse_html(_EXPRESSION.sub(step_over, source))
+    words: list[str] = []
+    for element in [document.root, *document.root.descendants()]:
+        if element.tag == "style":
+            words.append(_css(element.text))
+        elif element.tag == "script":
+            words.append(_strings(element.text))
+        else:
+            words += [child for child in element.children if isinstance(child, str)]
+            words += [child for child in element.content if isinstance(child, str)]
+        words += [element.attributes[name] for name in _SHOWN_ATTRIBUTES if name in element.attributes]
+    return " ".join([*words, *strings])
+
+
+def _strings(source: str) -> str:
+    """The strings of a script, those that are for it alone (paths, names of modules) included."""
+    found = []
+    for match in _STRING.finditer(_SCRIPT_COMMENT.sub(" ", source)):
+        text = next(group for group in match.groups() if group is not None)
+        found.append(_unescaped(re.sub(r"\$\{[^}]*\}", " ", text)))
+    return " ".join(found)
+
+
+def _unescaped(text: str) -> str:
+    def character(match: re.Match[str]) -> str:
+        code = match[1] or match[2] or match[3]
+        if code:
+            number = int(code, 16)
+            return chr(number) if number <= 0x10FFFF and not 0xD800 <= number <= 0xDFFF else ""
+        return {"n": "\n", "t": "\t", "r": "\n"}.get(match[4], match[4])
+
+    return _ESCAPE.sub(character, text)
+
+
+def _script(source: str) -> str:
+    """Strings, and the text between tags where the script has markup in it."""
+    between = re.findall(r">([^<>{}=;]+)<", source)
+    return " ".join([_strings(source), *between])
+
+
+def _markdown(source: str) -> str:
+    text = re.sub(r"(?s)\A---\n.*?\n---\n", lambda match: _yaml(match[0]), source)
+    text = re.sub(r"\]\([^)\s]*", "](", re.sub(r"(?m)^\[[^\]]+\]:.*$", "", text))
+    return _markup(re.sub(r"<(https?:[^>]*)>", r"\1", text))
+
+
+def _json(source: str) -> str:
+    try:
+        data = json.loads(source)
+    except (ValueError, RecursionError):
+        return source
+    return " ".join(_values(data, 0))
+
+
+def _values(data: Any, depth: int) -> Iterator[str]:
+    if isinstance(data, dict | list) and depth < _MAX_DEPTH:
+        for each in data.values() if isinstance(data, dict) else data:
+            yield from _values(each, depth + 1)
+    elif isinstance(data, str):
+        yield data
+    elif isinstance(data, int | float) and not isinstance(data, bool):
+        yield str(data)
+
+
+def _yaml(source: str) -> str:
+    """Without keys and comments; what is quoted is unescaped."""
+    lines = []
+    for line in source.split("\n"):
+        text = re.sub(r"(^|\s)#.*$", "", line) if "'" not in line and '"' not in line else line
+        text = re.sub(r"^\s*(?:- +)*[\w.\"'-]+\s*:(?=\s|$)", "", text)
+        lines.append(_unescaped(text) if '"' in text else text)
+    return "\n".join(lines)
+
+
+def _csv(source: str) -> str:
+    try:
+        dialect: Any = csv.Sniffer().sniff(source[:4096], delimiters=",;\t")
+    except csv.Error:
+        dialect = "excel"
+    try:
+        return " ".join(cell for row in csv.reader(source.splitlines(), dialect) for cell in row)
+    except csv.Error:
+        return source
+
+
+def _catalogue(source: str) -> str:
+    """The translations of a PO file; untranslated entries count by their source text."""
+    found: list[str] = []
+    entry: dict[str, str] = {}
+    keyword = ""
+    for line in [*source.splitlines(), ""]:
+        match = re.match(r"\s*(msgid|msgid_plural|msgstr|msgctxt)?(?:\[\d+\])?\s*\"(.*)\"\s*$", line)
+        if match:
+            keyword = match[1] or keyword
+            if match[1] == "msgid":
+                found.append(entry.get("msgstr") or entry.get("msgid", ""))
+                entry = {}
+            entry[keyword] = entry.get(keyword, "") + _unescaped(match[2])
+    found.append(entry.get("msgstr") or entry.get("msgid", ""))
+    return " ".join(found[2:] if len(found) > 1 and "Content-Type" in found[1] else found)
+
+
+def _css(source: str) -> str:
+    """What `content` may write: strings, and code points that are escaped."""
+    codes = (int(match[1], 16) for match in _CSS_ESCAPE.finditer(source))
+    escaped = "".join(chr(code) for code in codes if 0x20 <= code <= 0x10FFFF and not 0xD800 <= code <= 0xDFFF)
+    strings = (match[1] or match[2] or "" for match in _STRING.finditer(source))
+    return escaped + " ".join(_CSS_ESCAPE.sub("", text) for text in strings)
+
+
+_KINDS: dict[str, Callable[[str], str]] = {
+    **dict.fromkeys((".md", ".markdown", ".mdx"), _markdown),
+    ".json": _json,
+    **dict.fromkeys((".yaml", ".yml"), _yaml),
+    **dict.fromkeys((".csv", ".tsv"), _csv),
+    **dict.fromkeys((".po", ".pot"), _catalogue),
+    **dict.fromkeys((".js", ".mjs", ".cjs", ".ts", ".jsx", ".tsx"), _script),
+    ".css": _css,
+    **dict.fromkeys(
+        (".php", ".twig", ".liquid", ".njk", ".hbs", ".mustache", ".ejs", ".erb", ".jinja", ".j2", ".vue", ".svelte",
+         ".astro", ".xml", ".svg", ".ftl", ".cshtml", ".html", ".htm", ".xhtml"),
+        _markup,
+    ),
+}  # fmt: skip
+
+#: Files that are pages, and files that only hold text, by suffix.
+PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".shtml"))
+TEXT_SUFFIXES = frozenset(_KINDS) - PAGE_SUFFIXES | {".txt", ".toml"}

@@ -1,0 +1,267 @@
+"""A page as a tree: what an HTML5 parser makes of its markup, scripts off, kept within bounds."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import TYPE_CHECKING, Union
+
+if TYPE_CHECKING:
+    from selectolax.lexbor import LexborNode
+
+#: Deeper elements become siblings of their ancestors; browsers do the same, about there.
+MAX_DEPTH = 512
+#: Elements of a page; what follows is left out.
+MAX_ELEMENTS = 300_000
+# Elements that are open at a block's start are made anew inside it (HTML, "reconstruct the active formatting
+# elements"), so a page may grow by their product.
+_MAX_REPEATED = 1_000_000
+
+# Only an estimate: a ">" in an attribute ends the tag, so that the search takes time in proportion to the page.
+_TAG = re.compile(r"<(/?)([A-Za-z][\w:.-]{0,63})[^<>]*>")
+_VOID = frozenset("area base br col embed hr img input link meta param source track wbr".split())
+# Elements whose end tags are commonly left out, since the next start tag closes them.
+_SELF_CLOSING = _VOID | frozenset(
+    "p li dt dd tr td th thead tbody tfoot option optgroup colgroup rp rt rb rtc html head body caption".split()
+)
+_FORMATTING = frozenset("a b big code em font i nobr s small strike strong tt u".split())
+
+Node = Union["Element", str]
+
+
+@dataclass(slots=True, eq=False, repr=False)
+class Element:
+    """An element; text stands as plain strings among its children.
+
+    `place` counts elements of its name up to it, by which its line in the source is found. `content` is what a
+    `template` holds, `shadow` the shadow root that such a template declares (HTML, "declarative shadow roots").
+    """
+
+    tag: str
+    attributes: dict[str, str]
+    parent: Element | None
+    place: int = 0
+    #: "svg" or "math" for elements of these; "" for HTML.
+    language: str = ""
+    children: list[Node] = field(default_factory=list)
+    elements: list[Element] = field(default_factory=list)
+    index: int = 0
+    id: str = ""
+    classes: tuple[str, ...] = ()
+    content: list[Node] = field(default_factory=list)
+    shadow: Element | None = None
+    #: Of the top of a shadow tree: the element that it belongs to.
+    host: Element | None = None
+    _by_tag: dict[str, list[Element]] | None = None
+
+    def __repr__(self) -> str:
+        return f"<{self.tag} {self.attributes}>"
+
+    def add(self, node: Node) -> None:
+        """Append a child; texts that meet become one."""
+        if isinstance(node, Element):
+            node.index = len(self.elements)
+            self.elements.append(node)
+        elif self.children and isinstance(self.children[-1], str):
+            self.children[-1] += node
+            return
+        self.children.append(node)
+
+    @property
+    def text(self) -> str:
+        """The text of its own text nodes."""
+        return "".join(child for child in self.children if isinstance(child, str))
+
+    @property
+    def siblings(self) -> list[Element]:
+        """All child elements of its parent."""
+        return self.parent.elements if self.parent is not None else [self]
+
+    @property
+    def same_tag(self) -> list[Element]:
+        """Its siblings of the same name, itself included."""
+        if self.parent is None:
+            return [self]
+        if self.parent._by_tag is None:
+            self.parent._by_tag = {}
+            for each in self.parent.elements:
+                self.parent._by_tag.setdefault(each.tag, []).append(each)
+        return self.parent._by_tag[self.tag]
+
+    def ancestors(self) -> Iterator[Element]:
+        """From its parent upwards."""
+        element = self.parent
+        while element is not None:
+            yield element
+            element = element.parent
+
+    def descendants(self) -> Iterator[Element]:
+        """All elements inside it, in the order of the document."""
+        stack = self.elements[::-1]
+        while stack:
+            element = stack.pop()
+            yield element
+            stack += element.elements[::-1]
+
+
+@dataclass
+class Document:
+    """A parsed page. `quirks`: it asks for the ways of old browsers (HTML, "quirks mode"); `cut` is what was left out."""
+
+    root: Element
+    source: str
+    quirks: bool = False
+    cut: str = ""
+
+    @cached_property
+    def _blanked(self) -> str:
+        hidden = r"<!--.*?-->|(?<=>)[^<]*(?=</(?:script|style|textarea|title)\b)"
+        return re.sub(hidden, lambda match: re.sub(r"[^\n]", " ", match[0]), self.source, flags=re.DOTALL | re.I)
+
+    def line_of(self, element: Element) -> int:
+        """The line of the source in which its start tag stands, as far as it can be told; 0 for none."""
+        starts = re.finditer(rf"<{re.escape(element.tag)}(?=[\s/>])", self._blanked, re.IGNORECASE)
+        for number, start in enumerate(starts):
+            if number == element.place:
+                return self.source.count("\n", 0, start.start()) + 1
+        return 0
+
+
+def parse_html(source: str) -> Document:
+    """The tree of a page. Any text is a page; what exceeds the bounds is left out, and `Document.cut` says what."""
+    from selectolax.lexbor import LexborHTMLParser
+
+    source = source.replace("\r\n", "\n").replace("\r", "\n")
+    bounded = _bounded(source)
+    parser = LexborHTMLParser(bounded)
+    builder = _Builder()
+    top = parser.root
+    root = Element("html", {}, None)
+    if top is not None:
+        # The parser forgets the name of the root only where there is none.
+        root = builder.element(top, None)
+        builder.fill(root, top)
+    cut = "elements nested too deep are read as if they stood side by side" if bounded is not source else ""
+    if builder.full:
+        cut = f"only its first {MAX_ELEMENTS:,} elements are read"
+    return Document(root, source, _is_quirky(source), cut)
+
+
+class _Builder:
+    """Copies the parser's nodes: they are slow to ask, and know nothing of depth."""
+
+    def __init__(self) -> None:
+        self.full = False
+        self._count = 0
+        self._places: dict[str, int] = {}
+
+    def element(self, node: LexborNode, parent: Element | None) -> Element:
+        tag = node.tag or ""
+        attributes = {name: value or "" for name, value in node.attributes.items()}
+        language = parent.language if parent is not None else ""
+        if tag in ("svg", "math"):
+            language = tag
+        elif parent is not None and parent.tag in ("foreignObject", "desc", "title", "annotation-xml"):
+            language = ""
+        place = self._places.get(tag, 0)
+        self._places[tag] = place + 1
+        self._count += 1
+        made = Element(tag, attributes, parent, place, language)
+        made.id = attributes.get("id", "")
+        made.classes = tuple(attributes["class"].split()) if "class" in attributes else ()
+        return made
+
+    def fill(self, root: Element, top: LexborNode) -> None:
+        """Everything inside, without recursion."""
+        stack = [(root, top.first_child, 1)]
+        while stack:
+            parent, node, depth = stack.pop()
+            while node is not None:
+                if node.is_text_node:
+                    parent.add(node.text_content or "")
+                elif node.is_element_node:
+                    if self._count >= MAX_ELEMENTS:
+                        self.full = True
+                        return
+                    made = self.element(node, parent)
+                    parent.add(made)
+                    if made.tag == "template" and not made.language:
+                        self._template(made, node, parent)
+                    if depth < MAX_DEPTH:
+                        # Elements are filled in order, or their places would not count upwards.
+                        stack.append((parent, node.next, depth))
+                        stack.append((made, node.first_child, depth + 1))
+                        break
+                    stack.append((parent, node.next, depth))
+                    stack.append((parent, node.first_child, depth))
+                    break
+                node = node.next
+
+    def _template(self, made: Element, node: LexborNode, parent: Element) -> None:
+        holder = Element("#content", {}, None)
+        for fragment in node.template_fragments()[:1]:
+            self.fill(holder, fragment)
+        if made.attributes.get("shadowrootmode", "").lower() in ("open", "closed") and parent.shadow is None:
+            holder.tag, holder.host = "#shadow", parent
+            parent.shadow = holder
+            return
+        made.content = holder.children
+        for child in holder.elements:
+            child.parent = made
+
+
+def _is_quirky(source: str) -> bool:
+    """Whether it has no doctype, or one that old browsers were written for (HTML, "the initial insertion mode")."""
+    match = re.match(r"\s*(?:<!--.*?-->\s*|<\?.*?>\s*)*<!doctype\s+([^>]*)>", source, re.IGNORECASE | re.DOTALL)
+    if match is None:
+        return True
+    doctype = " ".join(match[1].lower().split())
+    if not doctype.startswith("html"):
+        return True
+    old = ("-//w3c//dtd html 3", "-//w3c//dtd html 4.0 frameset", "-//w3c//dtd html 4.0 transitional",
+           "-//ietf//dtd html", "-//netscape", "-//microsoft", "-//w3o//", "-//w3c//dtd html experimental")  # fmt: skip
+    loose = ("-//w3c//dtd html 4.01 transitional", "-//w3c//dtd html 4.01 frameset")
+    if any(name in doctype for name in old):
+        return True
+    return any(name in doctype for name in loose) and "http" not in doctype
+
+
+def _bounded(source: str) -> str:
+    """The source without the start and end tags that would nest too deep, or be repeated too often."""
+    open_tags: list[tuple[str, bool]] = []
+    formatting = 0
+    blocks = len(re.findall(r"<(?:p|div|li|td|dd|dt|h[1-6]|tr)\b", source, re.IGNORECASE))
+    most_formatting = max(8, min(MAX_DEPTH, _MAX_REPEATED // max(blocks, 1)))
+    changed = False
+
+    def keep(match: re.Match[str]) -> str:
+        nonlocal formatting, changed
+        name = match[2].lower()
+        if name in _SELF_CLOSING:
+            return match[0]
+        if not match[1]:
+            if match[0].endswith("/>"):
+                return match[0]
+            is_formatting = name in _FORMATTING
+            dropped = len(open_tags) >= MAX_DEPTH or (is_formatting and formatting >= most_formatting)
+            if len(open_tags) > 4 * MAX_ELEMENTS:
+                return ""
+            open_tags.append((name, dropped))
+            formatting += is_formatting
+            changed |= dropped
+            return "" if dropped else match[0]
+        if open_tags and open_tags[-1][0] == name:
+            formatting -= name in _FORMATTING
+            return "" if open_tags.pop()[1] else match[0]
+        # An end tag in the wrong place closes what is open in between, if it is not too far away.
+        for back in range(2, min(len(open_tags), 16) + 1):
+            if open_tags[-back][0] == name:
+                formatting -= sum(each in _FORMATTING for each, _ in open_tags[-back:])
+                del open_tags[-back:]
+                break
+        return match[0]
+
+    bounded = _TAG.sub(keep, source)
+    return bounded if changed else source

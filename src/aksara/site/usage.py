@@ -1,0 +1,206 @@
+"""Which characters a site shows in which face: of one page, and of all pages together. Plain data, kept as JSON."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict, dataclass, field, replace
+from typing import Any
+
+from aksara.site.defined_faces import DefinedFace
+from aksara.site.styles import FaceKey
+from aksara.text import format_ranges
+
+#: What text is set in where no style sheet names a family.
+BROWSER_DEFAULT = ("Times New Roman",)
+
+
+@dataclass(slots=True, frozen=True)
+class Origin:
+    """What asks for a face: the line of the page's first element in it, and the rule that gives weight or style.
+
+    `selector` is as in the style sheet (or the element's name, where the browser itself asks), `sheet` the address of
+    the sheet with its `sheet_line`; "" and 0 where there is none.
+    """
+
+    page: str
+    line: int
+    selector: str
+    sheet: str = ""
+    sheet_line: int = 0
+
+
+@dataclass(slots=True, frozen=True)
+class FaceUse:
+    """What is set in one face.
+
+    `characters` maps each character to how often it is written, `languages` each language's tag ("" where the markup
+    says none) to its number of characters. `features` are the OpenType features that style sheets ask for. `hidden`:
+    no reader sees it without a script. `pages` counts the pages that it is on.
+    """
+
+    face: FaceKey
+    hidden: bool
+    characters: Mapping[str, int]
+    languages: Mapping[str, int]
+    features: tuple[str, ...]
+    origin: Origin
+    pages: int = 1
+
+    @property
+    def count(self) -> int:
+        """Characters with repetitions."""
+        return sum(self.characters.values())
+
+    @property
+    def codes(self) -> frozenset[int]:
+        """The code points."""
+        return frozenset(map(ord, self.characters))
+
+    def as_json(self) -> dict[str, Any]:
+        """For `aksara scan --json` (docs/formats.md)."""
+        return {
+            "families": list(self.face.families),
+            "weight": _number(self.face.weight),
+            "style": self.face.style,
+            "width": _number(self.face.width),
+            "hidden": self.hidden,
+            "characters": format_ranges(map(ord, self.characters)),
+            "count": self.count,
+            "counts": {character: self.characters[character] for character in sorted(self.characters)},
+            "pages": self.pages,
+            "languages": dict(sorted(self.languages.items())),
+            "features": list(self.features),
+            "first": asdict(self.origin),
+        }
+
+
+def _number(value: float) -> int | float:
+    return int(value) if value == int(value) else value
+
+
+@dataclass(slots=True, frozen=True)
+class PageUse:
+    """What a page shows. `defined` are the faces that its style sheets define, `problems` what could not be read of it,
+    `missing` the addresses of style sheets that could not, each with the reason.
+
+    `size` counts the characters that are shown; `scripts`: there are scripts that may show more.
+    """
+
+    page: str
+    faces: tuple[FaceUse, ...]
+    defined: tuple[DefinedFace, ...] = ()
+    problems: tuple[str, ...] = ()
+    missing: tuple[tuple[str, str], ...] = ()
+    size: int = 0
+    scripts: bool = False
+
+
+@dataclass(slots=True, frozen=True)
+class TextUse:
+    """What a file holds that is no page: a template, data, a catalogue of translations."""
+
+    path: str
+    characters: Mapping[str, int]
+    problem: str = ""
+
+
+@dataclass(slots=True, frozen=True)
+class SiteUse:
+    """What all pages show, and what texts from elsewhere may add for the families of running text."""
+
+    pages: tuple[PageUse, ...]
+    faces: tuple[FaceUse, ...] = field(default=())
+    defined: tuple[DefinedFace, ...] = field(default=())
+    texts: tuple[TextUse, ...] = field(default=())
+
+
+def site_use(pages: Sequence[PageUse]) -> SiteUse:
+    """The pages put together. Faces go from the most to the least used; hidden ones come last."""
+    return SiteUse(
+        tuple(pages),
+        merge_faces(use for page in pages for use in page.faces),
+        tuple(dict.fromkeys(face for page in pages for face in page.defined)),
+    )
+
+
+def merge_faces(uses: Iterable[FaceUse]) -> tuple[FaceUse, ...]:
+    """One entry a face and visibility, of the entries of many pages.
+
+    What is hidden on one page and shown on another counts as shown.
+    """
+    groups: dict[tuple[FaceKey, bool], list[FaceUse]] = {}
+    for use in uses:
+        groups.setdefault((use.face, use.hidden), []).append(use)
+    merged = {key: _together(each) for key, each in groups.items()}
+    for (face, hidden), use in list(merged.items()):
+        shown = merged.get((face, False))
+        if hidden and shown is not None:
+            rest = {each: count for each, count in use.characters.items() if each not in shown.characters}
+            if rest:
+                merged[face, True] = replace(use, characters=rest)
+            else:
+                del merged[face, True]
+    return tuple(sorted(merged.values(), key=lambda use: (use.hidden, -use.count, str(use.face))))
+
+
+def _together(uses: Sequence[FaceUse]) -> FaceUse:
+    characters: Counter[str] = Counter()
+    languages: Counter[str] = Counter()
+    for use in uses:
+        characters.update(use.characters)
+        languages.update(use.languages)
+    features = sorted({tag for use in uses for tag in use.features})
+    return replace(
+        uses[0],
+        characters=characters,
+        languages=languages,
+        features=tuple(features),
+        pages=len({use.origin.page for use in uses}),
+    )
+
+
+# --- what the cache keeps
+
+
+def page_to_json(use: PageUse) -> dict[str, Any]:
+    """A page's use as the cache keeps it; see `page_from_json`."""
+    return {
+        "faces": [
+            [
+                list(each.face.families), each.face.weight, each.face.style, each.face.width, each.hidden,
+                dict(each.characters), dict(each.languages), list(each.features),
+                [each.origin.line, each.origin.selector, each.origin.sheet, each.origin.sheet_line],
+            ]
+            for each in use.faces
+        ],
+        "defined": [
+            [each.family, each.weight, each.style, each.width, each.ranges, each.sheet, each.line]
+            for each in use.defined
+        ],
+        "problems": use.problems,
+        "missing": use.missing,
+        "size": use.size,
+        "scripts": use.scripts,
+    }  # fmt: skip
+
+
+def page_from_json(page: str, data: Mapping[str, Any]) -> PageUse:
+    """The use of a page from what `page_to_json` made. Raises `ValueError` or `KeyError` for other data."""
+    faces = []
+    for families, weight, style, width, hidden, characters, languages, features, origin in data["faces"]:
+        key = FaceKey(tuple(families), float(weight), str(style), float(width))
+        faces.append(FaceUse(key, bool(hidden), characters, languages, tuple(features), Origin(page, *origin)))
+    defined = [
+        DefinedFace(family, (weight[0], weight[1]), style, (width[0], width[1]), tuple(map(tuple, ranges)), sheet, line)
+        for family, weight, style, width, ranges, sheet, line in data["defined"]
+    ]
+    return PageUse(
+        page,
+        tuple(faces),
+        tuple(defined),
+        tuple(data["problems"]),
+        tuple((reference, reason) for reference, reason in data["missing"]),
+        int(data["size"]),
+        bool(data["scripts"]),
+    )
