@@ -30,9 +30,11 @@ ROOMS: dict[str, set[str]] = {
     "inspection": {"font", "tables", "sources", "faces", "text"},
     "web": {"container", "faces", "text"},
     "proof": {"faces", "web", "text"},
+    "site": {"sources", "text", "faces", "web"},
     "demo": set(),
-    "pipeline": {"sources", "container", "tables", "font", "text", "subsetting", "instancing", "faces", "web", "proof"},
-    "project": {"sources", "container", "text", "font", "instancing", "faces", "web", "pipeline"},
+    "pipeline": {"sources", "container", "tables", "font", "text", "subsetting", "instancing", "faces", "web", "proof",
+                 "site"},
+    "project": {"sources", "container", "text", "font", "instancing", "faces", "web", "site", "pipeline"},
 }
 ROOMS["cli"] = {*ROOMS, "__init__"}
 ROOMS["__main__"] = {"cli"}

@@ -17,6 +17,7 @@ from aksara.errors import AksaraError
 # Name → what `aksara --help` says of it; the module of the same name holds `command`.
 _COMMANDS = {
     "inspect": "What have I been given, and may I use it?",
+    "scan": "Which characters, languages, weights and styles does the site use?",
     "init": "Write aksara.toml from what is here.",
     "build": "Make the web fonts, the CSS and the proof.",
     "languages": "Which languages are known, and which can this font set?",

@@ -39,7 +39,7 @@ from aksara.web.stack import parse_stack
 _SOON = 60
 #: Options that are fields of a request as they stand.
 _AS_THEY_ARE = ("folder", "css", "url", "display", "local", "preload", "effort", "archive", "jobs", "licence_files",
-                "variable")  # fmt: skip
+                "variable", "in_place_of", "all_faces")  # fmt: skip
 
 
 class AxisLimitType(click.ParamType[AxisLimit]):
@@ -101,8 +101,17 @@ class AxisLimitType(click.ParamType[AxisLimit]):
     "sites",
     multiple=True,
     type=click.Path(path_type=Path),
-    help="Keep the characters of this page or folder of pages.",
+    help="Read these pages: each face keeps the characters that they show in it, unused faces are left out.",
 )
+@click.option(
+    "--in-place-of",
+    "in_place_of",
+    metavar="FAMILY",
+    multiple=True,
+    help="With --for-site: the family of the site's present CSS that this one replaces.",
+)
+@click.option("--exact", is_flag=True, default=None, help="With --for-site: only what pages show, no other letters.")
+@click.option("--all-faces", is_flag=True, default=None, help="With --for-site: make unused faces, too.")
 @click.option("--family", metavar="NAME", help="One family name for all fonts.")
 @click.option(
     "--face",
@@ -229,6 +238,8 @@ def _with_options(request: BuildRequest, options: dict[str, Any], outputs: int) 
         choices["characters"] = _characters(given)
         # The pages that link to the style sheet stay those of the project.
         choices["linking_pages"] = request.linking_pages or request.characters.pages
+    elif "exact" in given:
+        choices["characters"] = replace(request.characters, exact=True)
     return request.with_choices(**choices, locations=_kept_locations(request, choices))
 
 
@@ -270,6 +281,7 @@ def _characters(given: dict[str, Any]) -> CharacterRequest:
         languages=listed("languages"),
         scripts=listed("scripts"),
         pages=given.get("sites", ()),
+        exact=given.get("exact", False),
     )
 
 

@@ -8,7 +8,7 @@ from urllib.parse import quote
 from rich.text import Text
 
 from aksara.cli.screen import Screen, on_circle
-from aksara.cli.wording import change_text, option_text
+from aksara.cli.wording import OPTIONS, change_text, option_text
 from aksara.cli.work import Done
 from aksara.pipeline import Build, BuildRequest, Written
 from aksara.sizes import format_saving, format_size
@@ -29,6 +29,7 @@ def report_build(screen: Screen, done: Done) -> None:
     if screen.quiet:
         return
     report_table(screen, request, build)
+    report_used_faces(screen, request, build)
     report_variable_fonts(screen, request, build)
     _report_missing(screen, build)
     report_budgets(screen, request, build)
@@ -57,6 +58,29 @@ def _report_missing(screen: Screen, build: Build) -> None:
                 f"no font here has {visible} ({format_ranges(shown)}){more}; the next family in the stack shows them",
             )
         )
+
+
+def report_used_faces(screen: Screen, request: BuildRequest, build: Build) -> None:
+    """What it saves that the site says which faces it shows, and what in each."""
+    shown = [(family, family.used) for family in build.families if family.used is not None]
+    for family, used in shown:
+        made, all_faces = len(family.faces), len(family.faces) + len(used.unused)
+        count = "the one face is" if all_faces == 1 else f"{made} of {all_faces} faces {'is' if made == 1 else 'are'}"
+        line = Text.assemble(
+            (f"{family.name} ", "bold"), f"{count} used: ", (format_size(used.size), "bold green"),
+            f" instead of {format_size(used.together)}",
+        )  # fmt: skip
+        if used.letters > 0:
+            line.append(
+                f"; {format_size(used.letters)} of it are letters for text to come ({OPTIONS['CharacterRequest.exact']})"
+            )
+        screen.print(line)
+        if used.unused:
+            names = [f"{each.face.label} ({format_size(each.size)})" for each in used.unused]
+            option = OPTIONS["BuildRequest.all_faces"]
+            screen.print(f"  not made, since no page uses it: {', '.join(names)} ({option} makes them)")
+    if shown:
+        screen.print("")
 
 
 def report_variable_fonts(screen: Screen, request: BuildRequest, build: Build) -> None:
@@ -178,7 +202,7 @@ def report_features(screen: Screen, build: Build) -> None:
 def _next_steps(screen: Screen, done: Done) -> None:
     request, build, folder = done.plan.request, done.build, done.plan.page_folder
     text = text_family(build.families)
-    variable = property_names(build.families)[build.families.index(text)]
+    variable = property_names(each.name for each in build.families)[build.families.index(text)]
     base = folder or Path()
     sheet = page_url(quote(request.css_file.name), request.css_file, base)
     links = [each.link(base) for each in build.preload]

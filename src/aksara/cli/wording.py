@@ -12,6 +12,7 @@ from aksara.web.model import Change
 
 #: Parameter → the option that sets it.
 OPTIONS = {
+    "BuildRequest.all_faces": "--all-faces",
     "BuildRequest.archive": "--zip",
     "BuildRequest.budget": "--budget",
     "BuildRequest.css": "--css",
@@ -21,6 +22,7 @@ OPTIONS = {
     "BuildRequest.licence_files": "--licence-file",
     "BuildRequest.preload": "--preload",
     "BuildRequest.url": "--url",
+    "CharacterRequest.exact": "--exact",
     "CharacterRequest.languages": "--for-language",
     "CharacterRequest.pages": "--for-site",
     "CharacterRequest.ranges": "--for-range",
@@ -31,6 +33,7 @@ OPTIONS = {
     "FamilyRequest.display": "--display",
     "FamilyRequest.features": "--feature",
     "FamilyRequest.hints": "--hinting",
+    "FamilyRequest.in_place_of": "--in-place-of",
     "FamilyRequest.name": "--family",
     "FamilyRequest.overrides": "--face",
     "FamilyRequest.stack": "--stack",
@@ -42,6 +45,7 @@ OPTIONS = {
 _REMEDIES = {
     "BuildRequest.licence_files": " (--licence-file)",
     "BuildRequest.url": "; leave --url out, and the paths come out right",
+    "FamilyRequest.in_place_of": " (--in-place-of FAMILY)",
     "FamilyRequest.overrides": " (--face overrules)",
     "FamilyRequest.variable": " (--variable skip takes them instead)",
     "WebLicence.stated": (

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from aksara.pipeline.font_files import make_font_files
+from aksara.pipeline.font_files import FontRecipe, make_font_files
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.threads import in_threads
@@ -180,10 +180,17 @@ def _size(plan: BuildPlan, used: _Used, ideas: Sequence[_Idea]) -> int:
         changes |= idea.recipe
     if all(idea.without for idea in ideas):
         return sum(web.best_size for _, web in kept)
-    recipes = [(face.font, replace(recipe_for(face, plan.request), **changes)) for face, _ in kept]
+    recipes = [(face.font, _changed(recipe_for(face, plan.request), changes)) for face, _ in kept]
     drawn = [(font, recipe) for font, recipe in recipes if draws_any(font, recipe.characters)]
     made = in_threads(plan.request.jobs, lambda pair: make_font_files(*pair), drawn)
     return sum(len(result.files[0].data) for result in made)
+
+
+def _changed(recipe: FontRecipe, changes: Mapping[str, Any]) -> FontRecipe:
+    """The recipe otherwise; of characters a face keeps no others than it has."""
+    if recipe.characters is not None and "characters" in changes:
+        changes = {**changes, "characters": recipe.characters & changes["characters"]}
+    return replace(recipe, **changes)
 
 
 def _dispensed(used: _Used, over: int) -> list[tuple[FamilyPlan, WebFace]]:

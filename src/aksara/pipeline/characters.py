@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections import Counter
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, fields
 from pathlib import Path
 
 from aksara.errors import RequestError
-from aksara.sources import PathPattern, pages_at, read_pages, read_text
-from aksara.text import TEXT_SUFFIXES, CharacterSelection, find_language, read_page, select_characters
+from aksara.site import TEXT_SUFFIXES, SiteUse
+from aksara.sources import PathPattern, pages_at, read_text
+from aksara.text import CharacterSelection, find_language, named_characters, select_characters
 from aksara.text.ranges import parse_ranges
 from aksara.text.scripts import script_characters
 
@@ -18,7 +20,9 @@ class CharacterRequest:
     """The characters to keep; everything adds up, and nothing given at all keeps all characters.
 
     `texts` are texts themselves, `text_files` UTF-8 files; `ranges` as in CSS ("U+41-5A, U+E9"); `languages` BCP 47
-    tags, `scripts` ISO 15924 codes; `pages` files, folders and patterns of pages, templates and data.
+    tags, `scripts` ISO 15924 codes. `pages` are files, folders and patterns of pages, read face by face, and of templates
+    and data, whose text counts for the families of running text; so does all of `data`, pages too. With `exact` faces
+    get what pages show, without the other letters of their languages.
     """
 
     texts: tuple[str, ...] = ()
@@ -27,6 +31,8 @@ class CharacterRequest:
     languages: tuple[str, ...] = ()
     scripts: tuple[str, ...] = ()
     pages: tuple[Path | PathPattern, ...] = ()
+    data: tuple[Path | PathPattern, ...] = ()
+    exact: bool = False
 
     def __post_init__(self) -> None:
         checks: tuple[tuple[str, Iterable[str], Callable[[str], object]], ...] = (
@@ -45,7 +51,12 @@ class CharacterRequest:
     @property
     def is_empty(self) -> bool:
         """Whether nothing is given, so that all characters are kept."""
-        return not any(getattr(self, field.name) for field in fields(self))
+        return not any(getattr(self, field.name) for field in fields(self) if field.name != "exact")
+
+    @property
+    def has_site(self) -> bool:
+        """Whether there are pages or data to read."""
+        return bool(self.pages or self.data)
 
 
 def find_pages_of(paths: Iterable[Path | PathPattern]) -> list[Path]:
@@ -57,8 +68,8 @@ def find_pages_of(paths: Iterable[Path | PathPattern]) -> list[Path]:
         raise
 
 
-def resolve_characters(request: CharacterRequest, pages: Iterable[Path]) -> CharacterSelection:
-    """What the request comes to; `pages` are the files that its pages are.
+def resolve_characters(request: CharacterRequest, site: SiteUse | None) -> CharacterSelection:
+    """What the request comes to; `site` is what its pages and data show, all faces together.
 
     Raises `RequestError` for a text file that is not there or where no character remains, `InputError` for a file that
     cannot be read.
@@ -70,12 +81,30 @@ def resolve_characters(request: CharacterRequest, pages: Iterable[Path]) -> Char
                 f"{path}: there is no such file; check the path", parameter="CharacterRequest.text_files"
             )
         texts.append(read_text(path))
-    read = [read_page(text, suffix) for text, suffix in read_pages(pages)] if request.pages else None
     selection = select_characters(
-        texts=texts, ranges=request.ranges, languages=request.languages, scripts=request.scripts, pages=read
+        texts=texts,
+        ranges=request.ranges,
+        languages=request.languages,
+        scripts=request.scripts,
+        written=site_characters(site) if site is not None else None,
     )
     if selection.characters is not None and not selection.characters:
         raise RequestError(
             "no characters are asked for: the text to keep is empty; give some", parameter="CharacterRequest.texts"
         )
     return selection
+
+
+def asked_besides(request: CharacterRequest) -> frozenset[int]:
+    """The characters that every face gets, whatever pages show in it."""
+    texts = [*request.texts, *(read_text(path) for path in request.text_files)]
+    return named_characters(texts=texts, ranges=request.ranges, languages=request.languages, scripts=request.scripts)
+
+
+def site_characters(site: SiteUse) -> Mapping[int, int]:
+    """All characters of a site, hidden ones and those of data included, with how often they are written."""
+    counts: Counter[int] = Counter()
+    for source in (*(use.characters for use in site.faces), *(text.characters for text in site.texts)):
+        for character, count in source.items():
+            counts[ord(character)] += count
+    return counts

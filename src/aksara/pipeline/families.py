@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from aksara.faces import embedding, generic_family, identify, names_for_local
 from aksara.notices import Notice
@@ -12,11 +12,13 @@ from aksara.pipeline.metric_samples import sampled_metrics
 from aksara.pipeline.planned import FacePlan, FamilyPlan, OtherWay
 from aksara.pipeline.reading import FacesOfFonts
 from aksara.pipeline.request import FamilyRequest
+from aksara.pipeline.site_needs import FaceNeed, FamilyNeeds
 from aksara.pipeline.variable_fonts import SettledFace, other_way, variation_left
+from aksara.site.usage import Origin
 from aksara.subsetting import draws_any
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
-from aksara.text import CharacterSelection, Frequencies, frequencies_for
+from aksara.text import CharacterSelection, Frequencies, frequencies_for, text_frequencies
 from aksara.web.fallback import fallback_faces
 from aksara.web.font_matching import DesiredFace, best_match, describe_missing_face, missing_faces
 from aksara.web.stack import close_stack, complete_stack
@@ -26,49 +28,112 @@ from aksara.web.syntax import GENERIC_FAMILIES
 _STANDARD = (DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "italic"))
 
 
+@dataclass(slots=True, frozen=True)
+class Share:
+    """What one face gets: characters (None: all), which of them no page shows yet, how many are written in it."""
+
+    characters: frozenset[int] | None
+    letters: frozenset[int] = frozenset()
+    written: int = 0
+
+
+@dataclass(slots=True, frozen=True)
+class Wanted:
+    """What is wanted of a family's faces: the same `characters` of all of them (None: every one), or what the site
+    `needs` of each. `besides` are characters that every face gets; with `all_faces` those are made, too, that the site
+    does not ask for."""
+
+    characters: frozenset[int] | None
+    needs: FamilyNeeds | None = None
+    besides: frozenset[int] = frozenset()
+    all_faces: bool = False
+
+    def of_faces(self, faces: Sequence[SettledFace]) -> list[Share | None]:
+        """What each face gets; None for one that is not to be made."""
+        if self.needs is None:
+            return [Share(self.characters) for _ in faces]
+        shares: dict[int, list[FaceNeed]] = {}
+        for need in self.needs.faces if faces else ():
+            match = best_match([each.face for each in faces], need.desired)
+            place = next(place for place, each in enumerate(faces) if each.face is match)
+            shares.setdefault(place, []).append(need)
+        return [self._share(shares.get(place, ())) for place in range(len(faces))]
+
+    def _share(self, needs: Sequence[FaceNeed]) -> Share | None:
+        if not needs:
+            return Share(self.of_all) if self.all_faces else None
+        shown = self.besides.union(*(need.shown for need in needs))
+        letters = frozenset().union(*(need.letters for need in needs)) - shown
+        return Share(shown | letters, letters, sum(need.written for need in needs))
+
+    @property
+    def of_all(self) -> frozenset[int] | None:
+        """What every face would get if nothing were known of faces."""
+        if self.needs is None:
+            return self.characters
+        return self.besides.union(*(need.characters for need in self.needs.faces))
+
+
 def plan_faces(
-    request: FamilyRequest, faces: Sequence[SettledFace], selection: CharacterSelection, notices: list[Notice]
+    request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wanted, notices: list[Notice]
 ) -> list[FacePlan]:
-    """Those faces that have any of the characters."""
+    """Those faces that are wanted and have any of the characters."""
     static = [each for each in faces if not each.font.is_variable]
     # What is installed under a variable font's names may be any of its instances.
     names = dict(zip(map(id, static), names_for_local([(each.face, each.font) for each in static]), strict=True))
     plans = []
-    for each in faces:
+    for each, share in zip(faces, wanted.of_faces(faces), strict=True):
         font = each.font
-        if not draws_any(font, selection.characters):
+        if share is None:
+            continue
+        if not draws_any(font, share.characters):
             notices.append(Notice(font.path, "has none of the characters asked for; left out"))
             continue
         local = names.get(id(each), ()) if request.local else ()
         if request.local and not local:
             text = "its names could mean another face, so no installed copy of it is tried (local)"
             notices.append(Notice(font.path, text))
-        plans.append(_plan_face(each, request, selection, local))
+        plans.append(_plan_face(each, request, share, local))
         # Parsed tables take many times their bytes, and all fonts of the build stay in memory.
         font.forget()
     return plans
 
 
-def _plan_face(
-    settled: SettledFace, request: FamilyRequest, selection: CharacterSelection, local: tuple[str, ...]
-) -> FacePlan:
+def plan_unused(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wanted) -> list[FacePlan]:
+    """The faces that are not wanted, as they would be made if they were."""
+    found = []
+    for each, share in zip(faces, wanted.of_faces(faces), strict=True):
+        if share is None and draws_any(each.font, wanted.of_all):
+            found.append(_plan_face(each, request, Share(wanted.of_all), ()))
+        each.font.forget()
+    return found
+
+
+def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local: tuple[str, ...]) -> FacePlan:
     metrics, samples = sampled_metrics(settled)
     return FacePlan(
         face=settled.face,
         font=settled.font,
         permission=embedding(settled.font),
-        characters=selection.characters,
+        characters=share.characters,
         request=request,
         metrics=metrics,
         axes=settled.axes,
         variation=variation_left(settled),
         samples=samples,
         local=local,
+        written=share.written,
+        letters=share.letters,
     )
 
 
 def plan_families(
-    request: FamilyRequest, faces: FacesOfFonts, plans: Iterable[FacePlan], selection: CharacterSelection
+    request: FamilyRequest,
+    faces: FacesOfFonts,
+    plans: Iterable[FacePlan],
+    unused: Sequence[FacePlan],
+    selection: CharacterSelection,
+    wanted: Wanted,
 ) -> list[FamilyPlan]:
     """The planned faces family by family; `faces` are all that there are, planned or not."""
     members: dict[str, list[FacePlan]] = defaultdict(list)
@@ -77,16 +142,25 @@ def plan_families(
     known: dict[str, set[int]] = defaultdict(set)
     for face, font in faces:
         known[face.family].update(font.characters)
-    return [_family(name, each, request, frozenset(known[name]), selection) for name, each in members.items()]
+    return [
+        _family(name, each, unused, request, frozenset(known[name]), selection, wanted)
+        for name, each in members.items()
+    ]
 
 
 def _family(
-    name: str, members: list[FacePlan], request: FamilyRequest, known: frozenset[int], selection: CharacterSelection
+    name: str,
+    members: list[FacePlan],
+    unused: Sequence[FacePlan],
+    request: FamilyRequest,
+    known: frozenset[int],
+    selection: CharacterSelection,
+    wanted: Wanted,
 ) -> FamilyPlan:
     faces = [member.face for member in members]
     regular = next(member for member in members if member.face is best_match(faces, DesiredFace()))
     generic = generic_family(regular.font)
-    frequencies = _frequencies(members, selection)
+    frequencies = _frequencies(members, selection, wanted)
     if request.stack is not None:
         stack = complete_stack(request.stack, generic)
     else:
@@ -106,11 +180,13 @@ def _family(
         known=known,
         fallbacks=fallback_faces(name, [each for member in members for each in member.samples], stack, frequencies),
         missing_faces=tuple(missing_faces(faces, desired)),
-        other_way=_other_way(members, request, selection),
+        other_way=_other_way(members, request, wanted),
+        needs=wanted.needs,
+        unused=tuple(each for each in unused if each.face.family == name),
     )
 
 
-def _other_way(members: Sequence[FacePlan], request: FamilyRequest, selection: CharacterSelection) -> OtherWay | None:
+def _other_way(members: Sequence[FacePlan], request: FamilyRequest, wanted: Wanted) -> OtherWay | None:
     """What else could become of the family's variable fonts."""
     of_variable = [member for member in members if member.font.is_variable]
     if not of_variable:
@@ -123,7 +199,7 @@ def _other_way(members: Sequence[FacePlan], request: FamilyRequest, selection: C
     if found is None:
         return None
     variable, uses, settled = found
-    faces = tuple(plan_faces(request, settled, selection, []))
+    faces = tuple(plan_faces(request, settled, wanted, []))
     if [(face.face, face.axes) for face in faces] == [(face.face, face.axes) for face in of_variable]:
         return None
     return OtherWay(variable=variable, uses=uses, faces=faces, instead_of=tuple(of_variable))
@@ -137,10 +213,21 @@ def family_notices(family: FamilyPlan) -> list[Notice]:
 def _missing_face_notices(family: FamilyPlan) -> list[Notice]:
     """What was asked for is reported one by one; what only might have been, in a line."""
     if family.request.uses:
-        return [Notice(family.name, describe_missing_face(*missing)) for missing in family.missing_faces]
+        origins = {need.desired: need.origin for need in family.needs.faces} if family.needs is not None else {}
+        return [
+            Notice(family.name, describe_missing_face(*missing) + _asked_at(origins.get(missing[0])))
+            for missing in family.missing_faces
+        ]
     labels = ", ".join(desired.label for desired, _ in family.missing_faces)
     text = f"has no {labels}; browsers slant or thicken another face where <em> or <strong> asks for one"
     return [Notice(family.name, text)] if labels else []
+
+
+def _asked_at(origin: Origin | None) -> str:
+    if origin is None:
+        return ""
+    rule = f", {origin.selector}" if origin.selector else ""
+    return f" ({origin.page}:{origin.line}{rule})"
 
 
 def _stack_notices(family: FamilyPlan) -> list[Notice]:
@@ -153,10 +240,11 @@ def _stack_notices(family: FamilyPlan) -> list[Notice]:
     return [Notice(family.name, text)]
 
 
-def _frequencies(members: Sequence[FacePlan], selection: CharacterSelection) -> Frequencies:
+def _frequencies(members: Sequence[FacePlan], selection: CharacterSelection, wanted: Wanted) -> Frequencies:
     """How often each kept character is written, as far as it is known, else in the languages that can be."""
     served = {code for member in members for code in member.metrics.widths}
-    kept = served if selection.characters is None else served & selection.characters
+    kept = served if wanted.of_all is None else served & wanted.of_all
     # A handful of letters makes no language: then as in those of the whole font.
-    known = selection.frequencies or frequencies_for(kept) or frequencies_for(served)
+    of_family = text_frequencies(wanted.needs.counts) if wanted.needs is not None else {}
+    known = of_family or selection.frequencies or frequencies_for(kept) or frequencies_for(served)
     return {code: share for code, share in known.items() if code in kept}

@@ -3,24 +3,29 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from aksara.errors import InputError, InputErrors, RequestError
 from aksara.faces import refusal
 from aksara.notices import Notice
-from aksara.pipeline.characters import find_pages_of, resolve_characters
-from aksara.pipeline.families import family_notices, plan_faces, plan_families
+from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_characters
+from aksara.pipeline.families import Wanted, family_notices, plan_faces, plan_families, plan_unused
 from aksara.pipeline.licences import licence_files
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
 from aksara.pipeline.request import BuildRequest, FamilyRequest
-from aksara.pipeline.variable_fonts import SettledFace, settle
+from aksara.pipeline.site_needs import FamilyNeeds, find_needs, unnamed_family
+from aksara.pipeline.used_faces import trials
+from aksara.pipeline.variable_fonts import settle
+from aksara.site import SiteRequest, SiteUse, cache_of, read_site
 from aksara.sources import SourceFile, common_folder, find_sources
 from aksara.text import CharacterSelection
+from aksara.web.css import property_names
 from aksara.web.font_matching import named_face
 from aksara.web.model import LicenceFile
+from aksara.web.syntax import string
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -48,7 +53,8 @@ class BuildPlan:
     def file_count(self) -> int:
         """How many font files will be made, with those of the other ways, whose size alone is wanted."""
         written = sum(len(self.request.formats_for(variable=face.face.is_variable)) for face in self.faces)
-        return written + sum(len(family.other_way.faces) for family in self.families if family.other_way is not None)
+        others = sum(len(family.other_way.faces) for family in self.families if family.other_way is not None)
+        return written + others + sum(len(trials(family)) for family in self.families)
 
 
 def make_plan(request: BuildRequest) -> BuildPlan:
@@ -60,19 +66,20 @@ def make_plan(request: BuildRequest) -> BuildPlan:
     notices: list[Notice] = []
     with request.locating():
         check_output_paths(request)
+        groups, texts = _read_families(request, notices)
         with request.locating_inputs("CharacterRequest.pages"):
             pages = find_pages_of(request.characters.pages)
-            selection = resolve_characters(request.characters, pages)
             page_folder = common_folder(pages or find_pages_of(request.linking_pages))
-        groups, texts = _read_families(request, notices)
+            site = _read_site(request, groups) if request.characters.has_site else None
+            selection = resolve_characters(request.characters, site)
         licences, problems = licence_files(dict.fromkeys(texts), request.licence_files)
         notices += problems
-        families = _plan_all(request, groups, selection, notices)
+        families = _plan_all(request, groups, site, selection, notices)
         for text in request.preload:
             named_face(families, text)  # an error now and not after all faces are made
     notices += [notice for family in families for notice in family_notices(family)]
     missing = selection.characters or frozenset()
-    missing = missing.difference(*(face.font.characters.keys() for family in families for face in family.faces))
+    missing = missing.difference(*(family.known for family in families))
     return BuildPlan(
         request=request,
         families=tuple(families),
@@ -84,15 +91,25 @@ def make_plan(request: BuildRequest) -> BuildPlan:
     )
 
 
-#: A family's request, all faces of its fonts, and those that are to be made.
-_Groups = list[tuple[FamilyRequest, FacesOfFonts, list[SettledFace]]]
+@dataclass(slots=True, frozen=True)
+class _Group:
+    """The faces of one family, or of several that one request is for; `index` is the request's."""
+
+    index: int
+    request: FamilyRequest
+    faces: FacesOfFonts
+
+    @property
+    def names(self) -> list[str]:
+        """The families, in order."""
+        return list(dict.fromkeys(face.family for face, _ in self.faces))
 
 
-def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[_Groups, list[SourceFile]]:
-    """The faces of each family request, and the licence texts found beside the fonts."""
+def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[list[_Group], list[SourceFile]]:
+    """The faces of each family request, and the licence texts found beside them."""
     texts: list[SourceFile] = []
     paths: list[str] = []
-    groups: _Groups = []
+    groups: list[_Group] = []
     for index, family in enumerate(request.families):
         with request.locating(index):
             given = font_paths(family)
@@ -100,26 +117,94 @@ def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[_Group
             sources = find_sources(given, ignore=request.folder)
             fonts = read_fonts(sources.fonts)
             faces = identify_fonts(family, fonts, notices)
-            settled = settle(family, faces, notices)
         texts += sources.licences
         paths += [font.path for font in fonts]
-        groups.append((family, faces, settled))
+        groups.append(_Group(index, family, faces))
     check_overrides(request, paths)
     return groups, texts
 
 
+def _read_site(request: BuildRequest, groups: Sequence[_Group]) -> SiteUse:
+    """What the pages show. In place of the style sheet that this build writes they get one that names the families."""
+    names = [name for group in groups for name in group.names]
+    stacks = [f"{variable}: {string(name)};" for variable, name in zip(property_names(names), names, strict=True)]
+    paths = (*request.characters.pages, *request.characters.data)
+    return read_site(
+        SiteRequest(
+            request.characters.pages,
+            request.characters.data,
+            sheets={request.css_file: ":root { " + " ".join(stacks) + " }"},
+            jobs=request.jobs,
+        ),
+        cache_of(*(Path(str(path)) for path in paths)),
+    )
+
+
 def _plan_all(
-    request: BuildRequest, groups: _Groups, selection: CharacterSelection, notices: list[Notice]
+    request: BuildRequest,
+    groups: Sequence[_Group],
+    site: SiteUse | None,
+    selection: CharacterSelection,
+    notices: list[Notice],
 ) -> list[FamilyPlan]:
-    plans = [plan_faces(family, settled, selection, notices) for family, _, settled in groups]
-    if not any(plans):
+    wanted = _wanted(request, groups, site, selection, notices)
+    planned: list[tuple[_Group, list[FacePlan], list[FacePlan], Wanted]] = []
+    for group in _by_family(groups) if site is not None else groups:
+        of_group = wanted.get(group.names[0], Wanted(selection.characters)) if site else Wanted(selection.characters)
+        family = _with_needs(group.request, of_group.needs)
+        with request.locating(group.index):
+            settled = settle(family, group.faces, notices)
+        plans = plan_faces(family, settled, of_group, notices)
+        unused = plan_unused(family, settled, of_group) if plans else []
+        planned.append((replace(group, request=family), plans, unused, of_group))
+    if not any(plans for _, plans, _, _ in planned):
         raise InputError("none of the fonts has any of the characters asked for; ask for others, or give other fonts")
-    _check_permissions([plan for group in plans for plan in group], request)
+    _check_permissions([plan for _, plans, _, _ in planned for plan in plans], request)
     families: list[FamilyPlan] = []
-    for (family, faces, _), group in zip(groups, plans, strict=True):
-        families += plan_families(family, faces, group, selection)
+    for group, plans, unused, of_group in planned:
+        families += plan_families(group.request, group.faces, plans, unused, selection, of_group)
     _check_names(families)
     return families
+
+
+def _by_family(groups: Sequence[_Group]) -> Iterator[_Group]:
+    for group in groups:
+        for name in group.names:
+            faces = [(face, font) for face, font in group.faces if face.family == name]
+            yield _Group(group.index, group.request, faces)
+
+
+def _wanted(
+    request: BuildRequest,
+    groups: Sequence[_Group],
+    site: SiteUse | None,
+    selection: CharacterSelection,
+    notices: list[Notice],
+) -> dict[str, Wanted]:
+    """What is wanted of each family by its name, where the site says anything of it."""
+    if site is None or not site.pages:
+        return {}
+    known: dict[str, frozenset[int]] = {}
+    in_place_of: dict[str, str] = {}
+    for group in groups:
+        for face, font in group.faces:
+            known[face.family] = known.get(face.family, frozenset()) | font.characters.keys()
+        in_place_of |= {other: group.names[0] for other in group.request.in_place_of}
+    needs = find_needs(site, known, in_place_of, exact=request.characters.exact)
+    besides = asked_besides(request.characters)
+    for name in known:
+        if name not in needs:
+            notices.append(Notice(name, unnamed_family(site, known), "FamilyRequest.in_place_of"))
+    return {name: Wanted(selection.characters, found, besides, request.all_faces) for name, found in needs.items()}
+
+
+def _with_needs(request: FamilyRequest, needs: FamilyNeeds | None) -> FamilyRequest:
+    """The request with the weights, styles and features that the site asks for, where it does not say them itself."""
+    if needs is None:
+        return request
+    features = request.features
+    more = features.more | (needs.features - features.without)
+    return replace(request, uses=request.uses or needs.uses, features=replace(features, more=more))
 
 
 def _check_permissions(plans: Sequence[FacePlan], request: BuildRequest) -> None:

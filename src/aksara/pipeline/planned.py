@@ -8,6 +8,7 @@ from aksara.faces import Embedding, Face, FaceMetrics, FontVariation
 from aksara.font import Font
 from aksara.instancing import Limits
 from aksara.pipeline.request import FamilyRequest, Variable
+from aksara.pipeline.site_needs import FamilyNeeds
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace
 
@@ -18,7 +19,8 @@ class FacePlan:
 
     `axes` is what remains of a variable font's axes where they are limited, `variation` what the face can still do
     (None for a static one). `samples` are the face, or parts of its range, with the metrics there; `local` are the
-    names by which an installed copy is tried first.
+    names by which an installed copy is tried first. `written` is how many characters the site's pages set in it,
+    `letters` are those of its characters that running text may come to need, and that no page shows.
     """
 
     face: Face
@@ -31,6 +33,8 @@ class FacePlan:
     variation: FontVariation | None
     samples: tuple[tuple[Face, FaceMetrics], ...]
     local: tuple[str, ...]
+    written: int = 0
+    letters: frozenset[int] = frozenset()
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -50,6 +54,8 @@ class FamilyPlan:
 
     `fallbacks` are the metric-matched faces on families of the stack, `missing_faces` what was asked for and is not
     there, with the face that a browser takes instead. `other_way` is what its variable fonts could be made into.
+    `needs` is what the site asks of it (None where nothing is known of that), `unused` the faces that are not made since
+    the site does not ask for them.
     """
 
     name: str
@@ -62,3 +68,5 @@ class FamilyPlan:
     fallbacks: tuple[FallbackFace, ...]
     missing_faces: tuple[tuple[DesiredFace, Face], ...]
     other_way: OtherWay | None
+    needs: FamilyNeeds | None
+    unused: tuple[FacePlan, ...]

@@ -68,7 +68,7 @@ class FamilyRequest:
 
     With a `name` they are one family, without they are sorted by their own names. `stack` None chooses by the font's
     class; `local` tries an installed copy first; `uses` are the weights and styles that the site asks for;
-    `budget` is in bytes. `axes` limits axes of variable fonts (tag → what remains), `variable` says what becomes of
+    `budget` is in bytes. `in_place_of` are families of the site's present style sheets that it replaces. `axes` limits axes of variable fonts (tag → what remains), `variable` says what becomes of
     these fonts.
     """
 
@@ -84,6 +84,7 @@ class FamilyRequest:
     budget: int | None = None
     axes: Limits = field(default_factory=dict)
     variable: Variable = "keep"
+    in_place_of: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         _check_choice("FamilyRequest.variable", self.variable, VARIABLE)
@@ -115,7 +116,7 @@ class BuildRequest:
     `formats` None makes those that are of use; `characters` says which characters are kept. `preload` names faces
     to fetch early; `budget` is what a page's first view may fetch, in bytes; `archive` is a ZIP to make of all that
     is written; `linking_pages` are the pages that will refer to the style sheet, if they are not the pages that the
-    characters come from. `licence_files` are published besides those that are found. `locations` says where
+    characters come from. `all_faces` makes faces that these pages do not use, too. `licence_files` are published besides those that are found. `locations` says where
     parameters are written, if they are in a file.
     """
 
@@ -132,6 +133,7 @@ class BuildRequest:
     budget: int | None = None
     archive: Path | None = None
     linking_pages: tuple[Path | PathPattern, ...] = ()
+    all_faces: bool = False
     jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
     locations: Mapping[Parameter, Location] = field(default_factory=dict, compare=False, repr=False)
 

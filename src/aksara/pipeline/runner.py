@@ -11,6 +11,7 @@ from threading import Lock
 from typing import Any
 
 from aksara import __version__
+from aksara.faces import Face
 from aksara.notices import Notice
 from aksara.pipeline.archive import archive_file
 from aksara.pipeline.budget import Budget, check_budgets
@@ -19,6 +20,7 @@ from aksara.pipeline.output import OutputFile
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.threads import in_threads
+from aksara.pipeline.used_faces import used_faces
 from aksara.pipeline.ways import way_taken
 from aksara.pipeline.web_faces import recipe_for, web_face
 from aksara.proof import proof_page
@@ -75,7 +77,7 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
     made = _make_all(plan, steps)
     families = _web_families(plan, made)
     families = tuple(
-        replace(web, way=way_taken(family, web, request, steps))
+        replace(web, way=way_taken(family, web, request, steps), used=used_faces(family, web, request, steps))
         for family, web in zip(plan.families, families, strict=True)
     )
     licence = LicenceNote(request.licence, plan.licences)
@@ -85,7 +87,7 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
         Notice(face.font.path, text) for face, files in zip(plan.faces, made, strict=True) for text in files.warnings
     )
     notices += _url_notices(targets, request.css_file)
-    preload = preloads(families, request.preload, request.css_file)
+    preload = preloads(families, request.preload, request.css_file, _most_written(plan))
     budgets = check_budgets(plan, families)
     manifest = build_manifest(
         families,
@@ -109,6 +111,12 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
         notices=tuple(notices),
         dropped={face.face.path: files.dropped for face, files in zip(plan.faces, made, strict=True)},
     )
+
+
+def _most_written(plan: BuildPlan) -> Face | None:
+    """The face that most of the site's text is set in; None where that is not known."""
+    face = max(plan.faces, key=lambda each: each.written)
+    return face.face if face.written else None
 
 
 class _Steps:

@@ -29,11 +29,11 @@ def way_taken(
     changes = [Change("FamilyRequest.variable", (other.variable,))]
     changes += [Change("FamilyRequest.uses", (str(use),)) for use in other.uses]
     return WayTaken(
-        _way(other.instead_of, taken), _way(other.faces, _sizes(other.faces, request, step)), tuple(changes)
+        _way(other.instead_of, taken), _way(other.faces, sizes_of(other.faces, request, step)), tuple(changes)
     )
 
 
-def _sizes(faces: Sequence[FacePlan], request: BuildRequest, step: Callable[[FacePlan], None]) -> list[int]:
+def sizes_of(faces: Sequence[FacePlan], request: BuildRequest, step: Callable[[FacePlan], None]) -> list[int]:
     """Bytes of each face, made in the first format."""
 
     def size(face: FacePlan) -> int:

@@ -16,8 +16,11 @@ from aksara.faces import Face, identify, sort_into_families
 from aksara.font import Font
 from aksara.project.keys import TABLES
 from aksara.project.reading import PROJECT_NAME
-from aksara.sources import SourceFile, common_folder, expand, find_pages, find_sources, read_text
-from aksara.text import find_language, read_page
+from aksara.site.decoding import decode_page
+from aksara.site.reading import MAX_PAGE_SIZE
+from aksara.site.tree import languages_of
+from aksara.sources import SourceFile, common_folder, expand, find_pages, find_sources, read_file
+from aksara.text import find_language
 
 _PAGES = (".html", ".htm", ".xhtml")
 #: Pages that are read for their languages; more would tell no more.
@@ -76,7 +79,7 @@ def _languages(pages: Sequence[Path]) -> list[str]:
     count: Counter[str] = Counter()
     for page in pages[:_ENOUGH_PAGES]:
         with suppress(InputError):  # a build will report it; a draft is none the worse
-            count.update(read_page(read_text(page), page.suffix).languages)
+            count.update(languages_of(decode_page(read_file(page, limit=MAX_PAGE_SIZE))))
     known: Counter[str] = Counter()
     for tag, times in count.items():
         try:
@@ -143,9 +146,8 @@ def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Seq
     folder = _relative(common, base) if (common := common_folder(page.absolute() for page in pages)) else "."
     inside = "" if folder == "." else f"{folder}/"
     patterns = [f"{inside}**/*{suffix}" for suffix in _PAGES if any(p.suffix.lower() == suffix for p in pages)]
-    styles = f"{inside}**/*.css"
-    patterns += [styles] if pages and expand(styles, base, pages=True) else []
-    site = {"pages": _toml(patterns), "languages": _toml(list(languages))}
+    # Pages tell their languages themselves.
+    site = {"pages": _toml(patterns)}
     parts = [
         f"# {PROJECT_NAME}: how `aksara build` makes the web fonts of this site. Paths count from this file's folder.",
         _table("[site]", "site", {key: value for key, value in site.items() if value != "[]"}),

@@ -50,7 +50,7 @@ _CHARACTERS = (
         "pages",
         "texts",
         "CharacterRequest.pages",
-        "keep the characters of these pages, templates and data",
+        "read these pages: each face keeps what they show in it",
         '["site/**/*.html"]',
     ),
     _key(
@@ -62,7 +62,22 @@ _CHARACTERS = (
     ),
     _key("scripts", "texts", "CharacterRequest.scripts", "keep all characters of these scripts", '["Latn"]'),
     _key("ranges", "texts", "CharacterRequest.ranges", "keep the characters in these ranges", '["U+20-7E"]'),
-    _key("text", "text", "CharacterRequest.texts", "keep the characters of this text", '"→ € ©"'),
+    _key(
+        "data",
+        "texts",
+        "CharacterRequest.data",
+        "files whose text may come to stand on pages: data, translations, drafts",
+        '["content/*.json"]',
+    ),
+    _key("also", "texts", "CharacterRequest.texts", "text that comes from elsewhere: names, prices", '["→ € ©"]'),
+    _key(
+        "exact",
+        "switch",
+        "CharacterRequest.exact",
+        "only what pages show, without the other letters of their languages",
+        "false",
+    ),
+    _key("all-faces", "switch", "BuildRequest.all_faces", "make faces that the pages do not use, too", "false"),
 )
 
 TABLES: dict[str, tuple[Key, ...]] = {
@@ -107,7 +122,10 @@ TABLES: dict[str, tuple[Key, ...]] = {
         _key("hinting", "text", "FamilyRequest.hints", "hints for small sizes on old screens", '"keep"',
              "keep", "drop"),
         _key("uses", "texts", "FamilyRequest.uses",
-             "weights and styles that the site uses; you are told if one is missing", '["400", "700 italic"]'),
+             "weights and styles in use, if pages do not tell; you are told if one is missing",
+             '["400", "700 italic"]'),
+        _key("in-place-of", "texts", "FamilyRequest.in_place_of",
+             "families of the present CSS that this one replaces", '["Arial"]'),
         _key("variable", "text", "FamilyRequest.variable",
              "variable fonts stay variable, become static, or are passed over for static ones", '"keep"', *VARIABLE),
         _key("axes", "axes", "FamilyRequest.axes", "what remains of the axes of variable fonts",

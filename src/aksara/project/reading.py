@@ -156,7 +156,7 @@ class _Project:
     def _request(
         self, path: KeyPath, table: dict[str, Any], families: list[FamilyRequest], licence: WebLicence
     ) -> BuildRequest:
-        characters, where = self._characters(path, table)
+        characters, where, site = self._characters(path, table)
         chosen = self._chosen(path, table, families)
         with self.at(*path, "url"):
             check_pattern(table.get("url", "<path>"))
@@ -174,6 +174,7 @@ class _Project:
                 preload=tuple(_listed(table.get("preload", []))),
                 budget=self._size(path, table),
                 archive=self.base / table["zip"] if "zip" in table else None,
+                all_faces=site.get("all-faces", False),
                 locations=self._locations(path, where, chosen),
             )
 
@@ -201,18 +202,21 @@ class _Project:
                 )
         return [indices[name] for name in dict.fromkeys(_listed(table["families"]))]
 
-    def _characters(self, path: KeyPath, table: dict[str, Any]) -> tuple[CharacterRequest, KeyPath]:
-        """The characters that an output keeps, and the table that says so: its own before [site]."""
+    def _characters(self, path: KeyPath, table: dict[str, Any]) -> tuple[CharacterRequest, KeyPath, dict[str, Any]]:
+        """The characters that an output keeps, and the table that says so, with its path: its own before [site]."""
         own = any(key.name in table for key in TABLES["site"])
         values, where = (table, path) if own else (self.data.get("site", {}), ("site",))
         with self.at(*where):
-            return CharacterRequest(
-                texts=(values["text"],) if "text" in values else (),
+            characters = CharacterRequest(
+                texts=tuple(_listed(values.get("also", []))),
                 ranges=_parts(values.get("ranges", [])),
                 languages=_parts(values.get("languages", [])),
                 scripts=_parts(values.get("scripts", [])),
                 pages=tuple(PathPattern(pattern, self.base) for pattern in _listed(values.get("pages", []))),
-            ), where
+                data=tuple(PathPattern(pattern, self.base) for pattern in _listed(values.get("data", []))),
+                exact=values.get("exact", False),
+            )
+        return characters, where, values
 
     def _family(self, index: int, table: dict[str, Any]) -> FamilyRequest:
         path: KeyPath = ("family", index)
@@ -236,6 +240,7 @@ class _Project:
                 budget=self._size(path, table),
                 axes=self._axes(path, table),
                 variable=table.get("variable", "keep"),
+                in_place_of=tuple(_listed(table.get("in-place-of", []))),
             )
 
     def _axes(self, path: KeyPath, table: dict[str, Any]) -> dict[str, AxisLimit]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Mapping
 from pathlib import Path
 from urllib.parse import unquote, urljoin, urlsplit
 
@@ -20,11 +21,13 @@ class SheetFiles:
     """The style sheets of a site that lies in a folder; `digests` are the SHA-256 of those that were read, by address.
 
     Only files inside the site's folder are read. An address from the root of the site (`/css/site.css`) counts from
-    that folder or, where there is no such file, from one of those between it and the page.
+    that folder or, where there is no such file, from one of those between it and the page. `instead` are the texts of
+    sheets that stand in for files.
     """
 
-    def __init__(self, root: Path) -> None:
+    def __init__(self, root: Path, instead: Mapping[Path, str] | None = None) -> None:
         self.root = root.resolve()
+        self._instead = {path.resolve(): text.encode() for path, text in (instead or {}).items()}
         self.digests: dict[str, str] = {}
         self._read: dict[Path, StyleSheet] = {}
 
@@ -32,7 +35,7 @@ class SheetFiles:
         """The sheet that a reference means. Raises `SheetMissingError` where it cannot be had."""
         path = self.resolve(reference, base)
         if path not in self._read:
-            data = _read(path)
+            data = self._bytes(path)
             self.digests[path.as_uri()] = hashlib.sha256(data).hexdigest()
             self._read[path] = parse_style_sheet(decode_style_sheet(data), path.as_uri())
         return self._read[path]
@@ -41,7 +44,7 @@ class SheetFiles:
         """The SHA-256 of a sheet that was read before; "" where it cannot be read any more."""
         if address not in self.digests:
             try:
-                data = _read(self.resolve(address, address))
+                data = self._bytes(self.resolve(address, address))
             except SheetMissingError:
                 data = b""
             self.digests[address] = hashlib.sha256(data).hexdigest() if data else ""
@@ -71,7 +74,11 @@ class SheetFiles:
             page = Path(unquote(urlsplit(base).path)).parent
             between = [page, *(each for each in page.parents if each.is_relative_to(self.root))]
             candidates = [folder / path.lstrip("/") for folder in [self.root, *reversed(between)]]
-        inside = [each for each in map(_resolved, candidates) if each is not None and each.is_relative_to(self.root)]
+        places = [each for each in map(_resolved, candidates) if each is not None]
+        for each in places:
+            if each in self._instead:
+                return each
+        inside = [each for each in places if each.is_relative_to(self.root)]
         if not inside:
             raise SheetMissingError("is outside of the site's folder, so it was not read")
         found = next((each for each in inside if each.is_file()), None)
@@ -79,12 +86,13 @@ class SheetFiles:
             raise SheetMissingError("is not there")
         return found
 
-
-def _read(path: Path) -> bytes:
-    try:
-        return read_file(path, limit=MAX_SHEET_SIZE)
-    except InputError as error:
-        raise SheetMissingError("cannot be read") from error
+    def _bytes(self, path: Path) -> bytes:
+        if path in self._instead:
+            return self._instead[path]
+        try:
+            return read_file(path, limit=MAX_SHEET_SIZE)
+        except InputError as error:
+            raise SheetMissingError("cannot be read") from error
 
 
 def _resolved(path: Path) -> Path | None:

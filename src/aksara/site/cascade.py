@@ -56,6 +56,8 @@ class Match:
     mask: int
     states: States
     blocks: tuple[Block, ...]
+    #: That an element has its key is enough.
+    by_key: bool
 
 
 @dataclass(slots=True)
@@ -65,26 +67,32 @@ class _Index:
     ids: dict[str, list[Match]] = field(default_factory=dict)
     classes: dict[str, list[Match]] = field(default_factory=dict)
     tags: dict[str, list[Match]] = field(default_factory=dict)
+    attributes: dict[str, list[Match]] = field(default_factory=dict)
     others: list[Match] = field(default_factory=list)
 
     def add(self, match: Match) -> None:
-        key = match.selector.key
-        if key.startswith("#"):
-            self.ids.setdefault(key[1:], []).append(match)
-        elif key.startswith("."):
-            self.classes.setdefault(key[1:], []).append(match)
-        elif key:
-            self.tags.setdefault(key, []).append(match)
-        else:
-            self.others.append(match)
+        for key in match.selector.keys:
+            if key.startswith("#"):
+                self.ids.setdefault(key[1:], []).append(match)
+            elif key.startswith("."):
+                self.classes.setdefault(key[1:], []).append(match)
+            elif key.startswith("["):
+                self.attributes.setdefault(key[1:], []).append(match)
+            elif key:
+                self.tags.setdefault(key, []).append(match)
+            else:
+                self.others.append(match)
 
     def candidates(self, element: Element) -> Iterator[Match]:
-        """All that may match the element."""
+        """All that may match the element; one that is found by several keys may come more than once."""
         if element.id:
             yield from self.ids.get(element.id, ())
         for name in element.classes:
             yield from self.classes.get(name, ())
         yield from self.tags.get(element.tag.lower() if element.language else element.tag, ())
+        if self.attributes:
+            for name in element.attributes:
+                yield from self.attributes.get(name.lower() if element.language else name, ())
         yield from self.others
 
 
@@ -141,7 +149,7 @@ class StyleSet:
                 for selector in rule.selectors:
                     blocks = _blocks(normal, important, rank, selector, order, is_browser=is_browser)
                     states = selector.states | rule.states
-                    match = Match(selector, rule, each.sheet, mask, states, blocks)
+                    match = Match(selector, rule, each.sheet, mask, states, blocks, selector.is_its_key)
                     self._by_pseudo.setdefault(selector.pseudo, _Index()).add(match)
 
     def _kept(self, declared: Declared) -> Declared:
@@ -173,8 +181,9 @@ class StyleSet:
                     break
             else:
                 if match.states:
-                    stateful.append(match)
-                elif selector.matches(element, held):
+                    if match not in stateful:
+                        stateful.append(match)
+                elif (match.by_key or selector.matches(element, held)) and match not in certain:
                     certain.append(match)
         return certain, stateful
 
@@ -257,7 +266,11 @@ class Cascade:
     ) -> list[Variant]:
         """The styles that an element, or its pseudo-element, may have; `more` are rules of its own shadow tree."""
         certain, stateful = self.style_set.matches(element, pseudo, above, self.held(NO_STATES))
+        if pseudo in ("before", "after") and not any("content" in block.declared for match in (*certain, *stateful)
+                                                     for block in match.blocks):  # fmt: skip
+            return []
         certain += more
+        stateful = [match for match in stateful if self._may_match(match, element)]
         own_blocks, own_key = self._own_blocks(element) if not pseudo else ((), ())
         everywhere = self.style_set.worlds.all
         partial = [match for match in certain if match.mask != everywhere]
@@ -268,6 +281,11 @@ class Cascade:
             return _merged([Variant(each.mask, each.states, self._style(each, blocks, key)) for each in parents])
         whole = [match for match in certain if match.mask == everywhere]
         return _merged(self._in_states(element, parents, whole, partial, stateful, own_blocks, own_key))
+
+    def _may_match(self, match: Match, element: Element) -> bool:
+        """Whether a rule that asks for states matches in any of them."""
+        selector = match.selector
+        return selector.matches(element, self.held(match.states)) or selector.matches(element, self.held(NO_STATES))
 
     def _in_states(
         self,
@@ -351,6 +369,9 @@ def _split(mask: int, matches: Sequence[Match]) -> list[tuple[int, list[Match]]]
 
 def _merged(variants: Iterable[Variant]) -> list[Variant]:
     """Equal styles in one; states that change nothing are dropped."""
+    variants = list(variants)
+    if len(variants) == 1:
+        return variants
     masks: dict[tuple[States, int], tuple[int, Style]] = {}
     for variant in variants:
         key = (variant.states, id(variant.style))

@@ -8,9 +8,12 @@ from dataclasses import dataclass
 
 import tinycss2
 
+from aksara.faces import Style, label_of
+from aksara.faces.style import range_label
 from aksara.site.properties import LONGHANDS, value_text
 from aksara.site.values import Token, meaningful, quantity, tokens_of
 
+_STYLES: dict[str, Style] = {"italic": "italic", "oblique": "oblique"}
 _RANGE = re.compile(r"U\+([0-9A-F?]{1,6})(?:-([0-9A-F]{1,6}))?", re.IGNORECASE)
 
 
@@ -23,11 +26,33 @@ class DefinedFace:
 
     family: str
     weight: tuple[float, float]
-    style: str
+    style: Style
     width: tuple[float, float]
     ranges: tuple[tuple[int, int], ...]
     sheet: str
     line: int
+
+    @property
+    def weight_range(self) -> tuple[float, float]:
+        """The weights that it has."""
+        return self.weight
+
+    @property
+    def width_range(self) -> tuple[float, float]:
+        """The widths that it has, in percent."""
+        return self.width
+
+    @property
+    def styles(self) -> tuple[Style, ...]:
+        """Its style, alone."""
+        return (self.style,)
+
+    @property
+    def label(self) -> str:
+        """E.g. "Bold Italic"."""
+        if self.weight[0] == self.weight[1]:
+            return label_of(round(self.weight[0]), self.style, self.width[0])
+        return range_label((round(self.weight[0]), round(self.weight[1])), self.style, self.width)
 
     def serves(self, character: int) -> bool:
         """Whether its `unicode-range` has the character."""
@@ -45,7 +70,7 @@ def defined_face(content: Iterable[Token], sheet: str, line: int) -> DefinedFace
     return DefinedFace(
         family[0],
         _numbers("font-weight", said.get("font-weight", "normal")),
-        style[0] if style and style[0] in ("italic", "oblique") else "normal",
+        _STYLES.get(style[0] if style else "", "normal"),
         _numbers("font-stretch", said.get("font-stretch", said.get("font-width", "normal"))),
         _ranges(said.get("unicode-range", "")),
         sheet,

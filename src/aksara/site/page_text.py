@@ -138,7 +138,7 @@ class PageReader:
                 self._generated(element, variants, "before")
                 self._generated(element, variants, "after")
         else:
-            if style.display.startswith("list-item") or style.display.endswith("list-item"):
+            if style.is_list_item:
                 self._marker(element, variants)
             self._start_first_letter(element, variants)
             self._start_first_line(element, variants)
@@ -222,7 +222,7 @@ class PageReader:
         """A text node with its white space as it is drawn (CSS Text 3, section 4.1)."""
         text = nodes[place]
         assert isinstance(text, str)
-        if parent["white-space"] != "collapse":
+        if not parent.collapses:
             return text
         text = _SPACE.sub(" ", text)
         if text[0] != " " and text[-1] != " ":

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import hashlib
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
@@ -40,11 +40,13 @@ _CHUNK = 8
 class SiteRequest:
     """What is asked of a site: pages, templates and data at some paths. `printed`: what is printed counts, too.
 
-    `pages` are read by the cascade if they are HTML, and else for their text alone, as `data` always are.
+    `pages` are read by the cascade if they are HTML, and else for their text alone, as `data` always are. `sheets` are
+    style sheets that stand in for files, by path: those that are about to be written.
     """
 
     pages: tuple[Path | PathPattern, ...]
     data: tuple[Path | PathPattern, ...] = ()
+    sheets: Mapping[Path, str] = field(default_factory=dict)
     printed: bool = False
     jobs: int = 1
 
@@ -61,7 +63,7 @@ class _Task:
 def read_site(
     request: SiteRequest, cache: PageCache | None = None, on_page: Callable[[int, int], None] = lambda *_: None
 ) -> SiteUse:
-    """What the site shows, face by face. Raises `RequestError` where there are no pages.
+    """What the site shows, face by face. Raises `RequestError` where there are no pages at a path.
 
     `on_page` is told how many pages are done, of how many. Pages that cannot be read are in the result, with a word.
     """
@@ -69,7 +71,7 @@ def read_site(
     pages: dict[str, PageUse] = {}
     waiting: list[_Task] = []
     known = cache or PageCache(None)
-    files = {task.root: SheetFiles(task.root) for task in tasks}
+    files = {task.root: SheetFiles(task.root, request.sheets) for task in tasks}
     keys: dict[str, str] = {}
     for task in tasks:
         keys[task.name] = key = _key(task, printed=request.printed)
@@ -98,14 +100,14 @@ def _find(request: SiteRequest) -> tuple[list[_Task], list[tuple[Path, str]]]:
     texts: dict[Path, str] = {}
     for where in request.pages:
         root = _root_of(where)
-        for path in pages_at(where, PAGE_SUFFIXES | TEXT_SUFFIXES):
+        for path in pages_at(where, TEXT_SUFFIXES):
             name = printable(path.as_posix())
             if path.suffix.lower() in PAGE_SUFFIXES:
                 tasks.setdefault(path.resolve(), _Task(path, name, root))
             elif not _is_style_sheet(path):
                 texts.setdefault(path.resolve(), name)
     for where in request.data:
-        for path in pages_at(where, PAGE_SUFFIXES | TEXT_SUFFIXES):
+        for path in pages_at(where, TEXT_SUFFIXES):
             texts.setdefault(path.resolve(), printable(path.as_posix()))
     return list(tasks.values()), list(texts.items())
 
@@ -140,11 +142,11 @@ _Done = tuple[_Task, PageUse, dict[str, Any]]
 
 def _read_all(tasks: Sequence[_Task], request: SiteRequest) -> Iterator[_Done]:
     if request.jobs < 2 or len(tasks) < _WORTH_PROCESSES:
-        readers = _Readers(printed=request.printed)
+        readers = _Readers(request)
         for task in tasks:
             yield (task, *readers.read(task))
         return
-    with ProcessPoolExecutor(request.jobs, initializer=_start_worker, initargs=(request.printed,)) as pool:
+    with ProcessPoolExecutor(request.jobs, initializer=_start_worker, initargs=(request,)) as pool:
         for task, (page, sheets) in zip(tasks, pool.map(_read_in_worker, tasks, chunksize=_CHUNK), strict=True):
             yield task, page_from_json(task.name, page), sheets
 
@@ -152,15 +154,15 @@ def _read_all(tasks: Sequence[_Task], request: SiteRequest) -> Iterator[_Done]:
 class _Readers:
     """Readers of the sites' folders; pages of one folder share style sheets."""
 
-    def __init__(self, *, printed: bool) -> None:
-        self._printed = printed
+    def __init__(self, request: SiteRequest) -> None:
+        self._request = request
         self._readers: dict[Path, tuple[SheetFiles, SiteReader]] = {}
 
     def read(self, task: _Task) -> tuple[PageUse, dict[str, Any]]:
         """A page's use, and what its reading depends on (see `PageCache.put`)."""
         if task.root not in self._readers:
-            files = SheetFiles(task.root)
-            self._readers[task.root] = files, SiteReader(files, printed=self._printed)
+            files = SheetFiles(task.root, self._request.sheets)
+            self._readers[task.root] = files, SiteReader(files, printed=self._request.printed)
         files, reader = self._readers[task.root]
         try:
             source = decode_page(read_file(task.path, limit=MAX_PAGE_SIZE))
@@ -221,8 +223,8 @@ class _Shown:
 _in_worker: list[_Readers] = []
 
 
-def _start_worker(printed: bool) -> None:
-    _in_worker[:] = [_Readers(printed=printed)]
+def _start_worker(request: SiteRequest) -> None:
+    _in_worker[:] = [_Readers(request)]
 
 
 def _read_in_worker(task: _Task) -> tuple[dict[str, Any], dict[str, Any]]:
@@ -237,11 +239,3 @@ def _text_use(path: Path, name: str) -> TextUse:
     except InputError as error:
         return TextUse(name, {}, problem=error.problem)
     return TextUse(name, Counter(character for character in text if character >= " " and not character.isspace()))
-
-
-def texts_together(texts: Iterable[TextUse]) -> Mapping[str, int]:
-    """The characters of all texts, with their counts."""
-    total: Counter[str] = Counter()
-    for text in texts:
-        total.update(text.characters)
-    return total

@@ -97,13 +97,19 @@ class _Outcome(IntEnum):
 
 @dataclass(slots=True, frozen=True)
 class Compound:
-    """Simple selectors without combinator between them. Empty strings are not asked for."""
+    """Simple selectors without combinator between them. Empty strings are not asked for.
+
+    `attributes` are names of which an element must have each, `alternatives` keys of which it must have one; both are
+    for finding the selector, and tested besides.
+    """
 
     local_name: str
     lower_name: str
     id: str
     classes: tuple[str, ...]
     tests: tuple[Test, ...]
+    attributes: tuple[str, ...] = ()
+    alternatives: tuple[str, ...] = ()
 
     def matches(self, element: Element, held: Held) -> bool:
         """Whether the element is of its kind."""
@@ -144,9 +150,20 @@ class Selector:
     ancestors: tuple[str, ...]
 
     @property
-    def key(self) -> str:
-        """What to find it by: the subject's id, class or name; "" for all elements."""
-        return next(self.compounds[0].keys, "")
+    def keys(self) -> tuple[str, ...]:
+        """What to find it by: keys of which a subject has one, as `#id`, `.class`, `tag`, `[attribute`; "" is any."""
+        subject = self.compounds[0]
+        if key := next(subject.keys, ""):
+            return (key,)
+        if subject.attributes:
+            return ("[" + subject.attributes[0],)
+        return subject.alternatives or ("",)
+
+    @property
+    def is_its_key(self) -> bool:
+        """Whether its only key is all that it asks for."""
+        subject = self.compounds[0]
+        return not self.combinators and not subject.tests and len(list(subject.keys)) == 1
 
     def matches(self, element: Element, held: Held) -> bool:
         """Whether it matches the element while these states hold."""
@@ -310,6 +327,8 @@ def _compound(simples: Sequence[object], states: set[str]) -> Compound:
     local_name = lower_name = identifier = ""
     classes: list[str] = []
     tests: list[Test] = []
+    attributes: list[str] = []
+    alternatives: tuple[str, ...] = ()
     for simple in simples:
         if isinstance(simple, selector_parser.LocalNameSelector):
             local_name, lower_name = simple.local_name, simple.lower_local_name
@@ -318,11 +337,22 @@ def _compound(simples: Sequence[object], states: set[str]) -> Compound:
         elif isinstance(simple, selector_parser.ClassSelector):
             classes.append(simple.class_name)
         else:
+            if isinstance(simple, selector_parser.AttributeSelector):
+                attributes += [] if simple.lower_name in _STATE_ATTRIBUTES else [simple.lower_name]
+            elif isinstance(simple, selector_parser.MatchesAnySelector | selector_parser.SpecificityAdjustmentSelector):
+                alternatives = alternatives or _alternatives(simple)
             tests.append(_simple(simple, states))
     # An element that is no element: the top of a shadow tree, which only :host matches.
     if not any(getattr(test, "host", False) for test in tests) and not (local_name or identifier or classes):
         tests.insert(0, _is_element)
-    return Compound(local_name, lower_name, identifier, tuple(classes), tuple(tests))
+    return Compound(local_name, lower_name, identifier, tuple(classes), tuple(tests), tuple(attributes), alternatives)
+
+
+def _alternatives(simple: object) -> tuple[str, ...]:
+    """Keys of which whatever `:is()` matches has one; () where some of it has none."""
+    keys = [_inner(each, set()).keys for each in simple.selector_list]  # type: ignore[attr-defined]
+    found = tuple(dict.fromkeys(key for each in keys for key in each))
+    return () if "" in found else found
 
 
 def _is_element(element: Element, held: Held) -> bool:

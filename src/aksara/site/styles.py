@@ -69,6 +69,16 @@ class Style:
         return str(self["display"])
 
     @cached_property
+    def is_list_item(self) -> bool:
+        """Whether it has a marker."""
+        return "list-item" in self.display
+
+    @cached_property
+    def collapses(self) -> bool:
+        """Whether white space in it becomes one space."""
+        return bool(self["white-space"] == "collapse")
+
+    @cached_property
     def is_inline(self) -> bool:
         """Whether it stands in a line of text, as far as that is known without layout."""
         return self.display.startswith(("inline", "contents", "ruby"))

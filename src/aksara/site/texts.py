@@ -166,6 +166,6 @@ _KINDS: dict[str, Callable[[str], str]] = {
     ),
 }  # fmt: skip
 
-#: Files that are pages, and files that only hold text, by suffix.
+#: Files that are pages, and all that may hold text of a site, by suffix.
 PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".shtml"))
-TEXT_SUFFIXES = frozenset(_KINDS) - PAGE_SUFFIXES | {".txt", ".toml"}
+TEXT_SUFFIXES = frozenset(_KINDS) | PAGE_SUFFIXES | {".txt", ".toml"}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -265,3 +266,13 @@ def _bounded(source: str) -> str:
 
     bounded = _TAG.sub(keep, source)
     return bounded if changed else source
+
+
+def languages_of(source: str) -> Counter[str]:
+    """The languages that a page's elements say they are in, as written, each with the number of elements."""
+    document = parse_html(source)
+    found: Counter[str] = Counter()
+    for element in [document.root, *document.root.descendants()]:
+        if tag := element.attributes.get("lang", "").strip():
+            found[tag] += 1
+    return found

@@ -2,7 +2,7 @@
 
 from aksara.sources.archive import ARCHIVE_MARK, MAX_MEMBERS, is_own_archive
 from aksara.sources.finding import MANIFEST_MARK, MANIFEST_NAME, Sources, find_fonts, find_sources, is_own_output
-from aksara.sources.paths import PathPattern, common_folder, expand, find_pages, pages_at, read_pages, read_text
+from aksara.sources.paths import PathPattern, common_folder, expand, find_pages, pages_at, read_text
 from aksara.sources.source import MAX_FILE_SIZE, SourceFile, printable, read_file
 
 __all__ = [
@@ -24,6 +24,5 @@ __all__ = [
     "pages_at",
     "printable",
     "read_file",
-    "read_pages",
     "read_text",
 ]

@@ -14,8 +14,8 @@ from aksara.sources.finding import FOREIGN, is_own_output
 from aksara.sources.source import printable, read_file
 
 MAX_PAGES = 20_000
-#: Bytes of one page, and of all of them together.
-MAX_PAGE_SIZE, MAX_ALL = 10_000_000, 500_000_000
+#: Bytes of one page.
+MAX_PAGE_SIZE = 10_000_000
 
 
 @dataclass(slots=True, frozen=True)
@@ -105,18 +105,6 @@ def common_folder(pages: Iterable[Path]) -> Path | None:
     """The folder that holds all of them; None if there are none."""
     folders = [page.parent for page in pages]
     return Path(os.path.commonpath(folders)) if folders else None
-
-
-def read_pages(paths: Iterable[Path]) -> list[tuple[str, str]]:
-    """Text and suffix of each. Raises `InputError` for one that cannot be read or is not UTF-8."""
-    result, room = [], MAX_ALL
-    for path in paths:
-        text = read_text(path, MAX_PAGE_SIZE)
-        room -= len(text)
-        if room < 0:
-            raise InputError(f"{printable(str(path))}: more than {MAX_ALL / 1e6:g} MB of pages up to here; name fewer")
-        result.append((text, path.suffix))
-    return result
 
 
 def read_text(path: Path, limit: int = MAX_PAGE_SIZE) -> str:

@@ -2,19 +2,16 @@
 
 from aksara.text.frequencies import Frequencies, frequencies_for, language_frequencies, text_frequencies
 from aksara.text.languages import Coverage, Language, all_languages, coverage, covered_languages, find_language
-from aksara.text.pages import TEXT_SUFFIXES, PageText, read_page
 from aksara.text.ranges import bridged, format_intervals, format_ranges, intervals, parse_ranges
 from aksara.text.scripts import script_characters, script_name
 from aksara.text.selection import CharacterSelection, named_characters, select_characters
 from aksara.text.shaping import implied_characters
 
 __all__ = [
-    "TEXT_SUFFIXES",
     "CharacterSelection",
     "Coverage",
     "Frequencies",
     "Language",
-    "PageText",
     "all_languages",
     "bridged",
     "coverage",
@@ -28,7 +25,6 @@ __all__ = [
     "language_frequencies",
     "named_characters",
     "parse_ranges",
-    "read_page",
     "script_characters",
     "script_name",
     "select_characters",

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections import Counter
 from collections.abc import Iterable, Mapping, Set
 from functools import cache
 from importlib.resources import files
@@ -16,13 +15,10 @@ ENOUGH = 400
 Frequencies = Mapping[int, float]
 
 
-def text_frequencies(text: str) -> dict[int, float]:
-    """The share of each character, blanks run together; {} for a text too short to tell."""
-    plain = " ".join(text.split())
-    if len(plain) < ENOUGH:
-        return {}
-    counts = Counter(plain)
-    return {ord(character): count / len(plain) for character, count in counts.items()}
+def text_frequencies(counts: Mapping[int, int]) -> dict[int, float]:
+    """The share of each character of a text, from how often it is written; {} for a text too short to tell."""
+    total = sum(counts.values())
+    return {code: count / total for code, count in counts.items()} if total >= ENOUGH else {}
 
 
 def language_frequencies(languages: Iterable[Language]) -> dict[int, float]:

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 from aksara.text.frequencies import Frequencies, language_frequencies, text_frequencies
 from aksara.text.languages import find_language
-from aksara.text.pages import PageText
 from aksara.text.ranges import parse_ranges
 from aksara.text.scripts import script_characters
-
-# What browsers draw without its standing in any page: hyphens where they break words, cut text, quotes of <q>.
-_UNWRITTEN = frozenset(map(ord, "-\u2010\u2026\u00ad\u00a0\u201c\u201d\u2018\u2019 0123456789"))
 
 
 @dataclass(slots=True, frozen=True)
@@ -39,20 +35,17 @@ def select_characters(
     ranges: Iterable[str] = (),
     languages: Iterable[str] = (),
     scripts: Iterable[str] = (),
-    pages: Sequence[PageText] | None = None,
+    written: Mapping[int, int] | None = None,
 ) -> CharacterSelection:
     """Everything added up; nothing said at all keeps all characters. Languages and scripts may be lists with commas.
 
-    Raises `RequestError` for a range, language or script that does not exist.
+    `written` are the characters of pages, each with how often it stands there (None: there are no pages). Raises `RequestError` for a range, language or script that does not exist.
     """
     texts, ranges, tags, scripts = list(texts), list(ranges), _listed(languages), _listed(scripts)
-    others = named_characters(texts=texts, ranges=ranges, scripts=scripts)
-    written = " ".join(page.text for page in pages or ())
-    if pages is not None:
-        others |= _of_pages(pages)
+    others = named_characters(texts=texts, ranges=ranges, scripts=scripts) | _drawable(written or ())
     codes = others | named_characters(languages=tags)
-    known = text_frequencies(written) or language_frequencies(map(find_language, tags))
-    asked = bool(texts or ranges or tags or scripts or pages is not None)
+    known = text_frequencies(written or {}) or language_frequencies(map(find_language, tags))
+    asked = bool(texts or ranges or tags or scripts or written is not None)
     return CharacterSelection(codes if asked else None, tuple(dict.fromkeys(tags)), known, others)
 
 
@@ -72,13 +65,6 @@ def named_characters(
     for code in _listed(scripts):
         codes |= script_characters(code)
     return _drawable(codes)
-
-
-def _of_pages(pages: Sequence[PageText]) -> frozenset[int]:
-    """Everything that the pages show, in both cases (`text-transform`), and what browsers add by themselves."""
-    shown = {character for page in pages for character in (*page.text, *page.more)}
-    cases = {other for character in shown for form in (character.upper(), character.lower()) for other in form}
-    return _drawable({ord(character) for character in shown | cases}) | _UNWRITTEN
 
 
 def _drawable(codes: Iterable[int]) -> frozenset[int]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import PurePath
 
 from aksara.faces import Face, label_of
@@ -137,11 +137,11 @@ def stack_value(family: WebFamily) -> str:
     return ", ".join([*map(string, (family.name, *fallbacks)), *map(family_name, family.stack)])
 
 
-def property_names(families: Sequence[WebFamily]) -> list[str]:
-    """The custom property of each family, told apart by numbers where two would be the same."""
+def property_names(families: Iterable[str]) -> list[str]:
+    """The custom property of each family, by its name, told apart by numbers where two would be the same."""
     names: list[str] = []
     for family in families:
-        name = base = property_name(family.name)
+        name = base = property_name(family)
         number = 2
         while name in names:
             name, number = f"{base}-{number}", number + 1
@@ -150,14 +150,15 @@ def property_names(families: Sequence[WebFamily]) -> list[str]:
 
 
 def _properties(families: Sequence[WebFamily]) -> str:
-    names = property_names(families)
+    names = property_names(family.name for family in families)
     lines = [f"  {name}: {stack_value(family)};" for name, family in zip(names, families, strict=True)]
     return "\n".join([":root {", *lines, "}"])
 
 
 def usage(families: Sequence[WebFamily]) -> str:
     """A comment with rules to copy: real families, and weights and slants that they have."""
-    variables = dict(zip((family.name for family in families), property_names(families), strict=True))
+    family_names = [family.name for family in families]
+    variables = dict(zip(family_names, property_names(family_names), strict=True))
     text = text_family(families)
     faces = [web.face for web in text.faces]
     body = best_match(faces, DesiredFace())

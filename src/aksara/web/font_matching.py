@@ -43,7 +43,23 @@ def parse_desired_face(text: str) -> DesiredFace:
     return DesiredFace(weight, words.slant or "normal", float(width[1]) if width else words.width or 100.0)
 
 
-def best_match(faces: Sequence[Face], desired: DesiredFace) -> Face:
+class HasRanges(Protocol):
+    """A face as fonts are matched: the weights, widths (in percent) and styles that it can have."""
+
+    @property
+    def weight_range(self) -> tuple[float, float]: ...
+
+    @property
+    def width_range(self) -> tuple[float, float]: ...
+
+    @property
+    def styles(self) -> Sequence[Style]: ...
+
+
+R = TypeVar("R", bound=HasRanges)
+
+
+def best_match(faces: Sequence[R], desired: DesiredFace) -> R:
     """The face that a browser takes: by width first, then by style, then by weight. There must be one."""
     narrower = desired.width <= 100  # where the width is not there, this side is tried first
     width = min(
@@ -60,13 +76,13 @@ def best_match(faces: Sequence[Face], desired: DesiredFace) -> Face:
     return min((face for face in fitting if style in face.styles), key=lambda face: _distance(face, desired.weight))
 
 
-def nearest_width(face: Face, width: float) -> float:
+def nearest_width(face: HasRanges, width: float) -> float:
     """The width that the face can have that is nearest to it."""
     low, high = face.width_range
     return min(max(width, low), high)
 
 
-def _distance(face: Face, desired: int) -> tuple[int, int]:
+def _distance(face: HasRanges, desired: int) -> tuple[int, float]:
     """Sorts weights as CSS tries them: the wanted one; between 400 and 500 upwards first; else away from the middle."""
     low, high = face.weight_range
     if low <= desired <= high:
@@ -133,24 +149,34 @@ def named_face(families: Sequence[F], text: str) -> tuple[F, Face]:
     return family, best_match(faces, desired)
 
 
-def missing_faces(faces: Sequence[Face], desired: Iterable[DesiredFace]) -> list[tuple[DesiredFace, Face]]:
+def missing_faces(faces: Sequence[R], desired: Iterable[DesiredFace]) -> list[tuple[DesiredFace, R]]:
     """What is asked for and not there, with the face that a browser takes instead."""
     found = []
     for each in dict.fromkeys(desired):
         face = best_match(faces, each)
         low, high = face.weight_range
         # One that can be slanted is slanted where italics are asked for.
-        slanted = face.style == each.style or (each.style != "normal" and "oblique" in face.styles[1:])
+        slanted = face.styles[0] == each.style or (each.style != "normal" and "oblique" in face.styles[1:])
         if not low <= each.weight <= high or not slanted or nearest_width(face, each.width) != each.width:
             found.append((each, face))
     return found
 
 
-def describe_missing_face(desired: DesiredFace, nearest: Face) -> str:
-    """E.g. `asked for 600, nearest is 700`, and what a browser makes of it (CSS Fonts 4, "font-synthesis")."""
-    there = DesiredFace(nearest.weight, nearest.style, nearest.width)
-    text = f"asked for {desired}, nearest is {there}"
-    faked = ["slants"] if desired.style != "normal" and nearest.style == "normal" else []
+def nearest_of(face: HasRanges, desired: DesiredFace) -> DesiredFace:
+    """What of the face is nearest to what is desired."""
+    low, high = face.weight_range
+    return DesiredFace(round(min(max(desired.weight, low), high)), face.styles[0], nearest_width(face, desired.width))
+
+
+def synthesis(desired: DesiredFace, nearest: HasRanges) -> list[str]:
+    """What a browser does to the nearest face by itself: "slants", "thickens" (CSS Fonts 4, "font-synthesis")."""
+    faked = ["slants"] if desired.style != "normal" and set(nearest.styles) == {"normal"} else []
     # Browsers embolden where 600 or more is asked for and the face is lighter than that.
-    faked += ["thickens"] if desired.weight >= 600 and nearest.weight < 600 else []
+    return faked + (["thickens"] if desired.weight >= 600 and nearest.weight_range[1] < 600 else [])
+
+
+def describe_missing_face(desired: DesiredFace, nearest: HasRanges) -> str:
+    """E.g. `asked for 600, nearest is 700`, and what a browser makes of it."""
+    text = f"asked for {desired}, nearest is {nearest_of(nearest, desired)}"
+    faked = synthesis(desired, nearest)
     return text + (f", which a browser {' and '.join(faked)} by itself" if faked else "")

@@ -29,11 +29,12 @@ def build_manifest(
     version: str,
 ) -> dict[str, Any]:
     """All of it. `css` is the path of the style sheet from the folder of the manifest; `preload` has its links."""
+    names = property_names(family.name for family in families)
     return {
         "made_by": f"Aksara {version}",
         "version": FORMAT_VERSION,
         "css": css,
-        "families": [_family(family, name) for family, name in zip(families, property_names(families), strict=True)],
+        "families": [_family(family, name) for family, name in zip(families, names, strict=True)],
         "preload": [_preload(each, link) for each, link in preload],
         "licence": {
             "web_licence": licence.stated.stated,
@@ -56,6 +57,7 @@ def _family(family: WebFamily, variable: str) -> dict[str, Any]:
         "property": variable,
         "css_value": stack_value(family),
         "faces": [_face(face) for face in family.faces],
+        "used": family.used.as_json() if family.used is not None else None,
         "variable_fonts": _way_taken(family.way) if family.way is not None else None,
         "fallbacks": [_fallback(face) for face in family.fallbacks],
         "missing_faces": [

@@ -138,12 +138,51 @@ class WayTaken:
     changes: tuple[Change, ...]
 
 
+@dataclass(slots=True, frozen=True)
+class UnusedFace:
+    """A face that the site does not show, and what it would take."""
+
+    face: Face
+    size: int
+
+    def as_json(self) -> dict[str, Any]:
+        """For the manifest."""
+        face = self.face
+        return {
+            "label": face.label, "weight": face.weight, "style": face.style, "width": face.width, "bytes": self.size
+        }  # fmt: skip
+
+
+@dataclass(slots=True, frozen=True)
+class UsedFaces:
+    """Of a family that the site shows: the bytes of the faces that were made, those that were not, and the bytes of all
+    faces together if each had all characters of the family, in the first format.
+
+    `letters` is what the letters of running text take that no page shows yet.
+    """
+
+    size: int
+    unused: tuple[UnusedFace, ...]
+    together: int
+    letters: int
+
+    def as_json(self) -> dict[str, Any]:
+        """For the manifest."""
+        return {
+            "bytes": self.size,
+            "unused": [each.as_json() for each in self.unused],
+            "bytes_of_all": self.together,
+            "bytes_of_letters": self.letters,
+        }
+
+
 @dataclass(slots=True, frozen=True, kw_only=True)
 class WebFamily:
     """A family: its faces in order, and the stack of families that follow, generic last.
 
     `fallbacks` are the metric-matched faces on families of the stack, `missing_faces` what was asked for and is not
-    there, with the face that a browser takes instead. `way` is what became of its variable fonts.
+    there, with the face that a browser takes instead. `way` is what became of its variable fonts, `used` what it saved
+    to make only the faces that the site shows, each with its own characters.
     """
 
     name: str
@@ -155,6 +194,7 @@ class WebFamily:
     fallbacks: tuple[FallbackFace, ...] = ()
     missing_faces: tuple[tuple[DesiredFace, Face], ...] = ()
     way: WayTaken | None = None
+    used: UsedFaces | None = None
 
 
 def format_label(font_format: FontFormat) -> str:

@@ -11,6 +11,7 @@ from html import escape
 from pathlib import Path
 from urllib.parse import quote
 
+from aksara.faces import Face
 from aksara.web.font_matching import DesiredFace, best_match, named_face, text_family
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
 from aksara.web.urls import is_path
@@ -37,12 +38,17 @@ class Preload:
         return f'<link rel="preload" href={mark}{quoted}{mark} as="font" type="{media_type}" crossorigin>'
 
 
-def preloads(families: Sequence[WebFamily], asked: Sequence[str], css_file: Path) -> tuple[Preload, ...]:
-    """For each face that is named ("Bold", "Penyu Slab 700"), or for the regular text face if none is.
+def preloads(
+    families: Sequence[WebFamily], asked: Sequence[str], css_file: Path, most_written: Face | None = None
+) -> tuple[Preload, ...]:
+    """For each face that is named ("Bold", "Penyu Slab 700"); if none is, for that in which most text is set, or for
+    the regular text face where that is not known.
 
     Raises `RequestError` for a face that is not there.
     """
     chosen = [named_face(families, text) for text in dict.fromkeys(asked)]
+    if not chosen and most_written is not None:
+        chosen = [(family, most_written) for family in families if family.name == most_written.family]
     if not chosen:
         family = text_family(families)
         chosen = [(family, best_match([web.face for web in family.faces], DesiredFace()))]

@@ -1,0 +1,262 @@
+"""`aksara scan`: which characters, languages, weights and styles does the site use?"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict
+from itertools import groupby
+from pathlib import Path
+from typing import Any
+
+import click
+from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
+from rich.text import Text
+
+from aksara.cli.screen import Screen, on_circle
+from aksara.errors import RequestError
+from aksara.project import PROJECT_NAME, read_project
+from aksara.site import SiteRequest, SiteUse, cache_of, read_site
+from aksara.site.findings import (
+    desired_face,
+    nearly_empty,
+    replaced_faces,
+    undefined_families,
+    unread_sheets,
+    unused_faces,
+)
+from aksara.site.usage import BROWSER_DEFAULT, FaceUse, Origin
+from aksara.text import format_ranges
+from aksara.web.font_matching import describe_missing_face, nearest_of, synthesis
+
+_SHOWN_CHARACTERS = 60
+_SHOWN_FINDINGS = 12
+
+
+@click.command("scan")
+@click.argument("paths", metavar="[PATH|URL]...", nargs=-1)
+@click.option("--print", "printed", is_flag=True, help="Count what shows only in print, too.")
+@click.option(
+    "--jobs", type=click.IntRange(1, 64), metavar="N", help="Pages to read at a time.  [default: one per processor]"
+)
+@click.option("--no-cache", is_flag=True, help="Read every page anew.")
+@click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
+@click.pass_context
+def command(
+    ctx: click.Context, paths: tuple[str, ...], printed: bool, jobs: int | None, no_cache: bool, as_json: bool
+) -> None:
+    """Which characters, languages, weights and styles does the site use?
+
+    PATH is a page, a folder of pages, or a template or data file. Pages are read as a browser reads them, without
+    running scripts. Without PATH, the pages that aksara.toml names.
+    """
+    screen = Screen.of(ctx)
+    request = _request(paths, printed=printed, jobs=jobs or os.cpu_count() or 1)
+    cache = None if no_cache else cache_of(*(Path(str(path)) for path in request.pages))
+    with Progress(
+        TextColumn("Reading"), BarColumn(), MofNCompleteColumn(), console=screen.messages, transient=True,
+        disable=screen.quiet or not screen.messages.is_terminal,
+    ) as bar:  # fmt: skip
+        task = bar.add_task("", total=None)
+        site = read_site(request, cache, lambda done, total: bar.update(task, completed=done, total=total))
+    if as_json:
+        screen.json(site_json(site))
+        return
+    _report(screen, site)
+
+
+def _request(paths: Sequence[str], *, printed: bool, jobs: int) -> SiteRequest:
+    if paths:
+        return SiteRequest(tuple(map(Path, paths)), printed=printed, jobs=jobs)
+    if not Path(PROJECT_NAME).is_file():
+        raise RequestError(f"there is no {PROJECT_NAME} here; name the pages, as aksara scan FOLDER")
+    pages = [path for request in read_project(Path(PROJECT_NAME)) for path in request.characters.pages]
+    if not pages:
+        raise RequestError(f"{PROJECT_NAME} names no pages; add pages to [site], or name them here")
+    return SiteRequest(tuple(dict.fromkeys(pages)), printed=printed, jobs=jobs)
+
+
+def site_json(site: SiteUse) -> dict[str, Any]:
+    """The document of --json (docs/formats.md)."""
+    unused = set(unused_faces(site))
+    return {
+        "faces": [use.as_json() for use in site.faces],
+        "pages": [
+            {
+                "page": page.page,
+                "faces": [use.as_json() for use in page.faces],
+                "characters_shown": page.size,
+                "scripts": page.scripts,
+                "unread_style_sheets": [{"address": address, "reason": reason} for address, reason in page.missing],
+                "problems": list(page.problems),
+            }
+            for page in site.pages
+        ],
+        "texts": [
+            {
+                "path": text.path,
+                "characters": format_ranges(map(ord, text.characters)),
+                "count": sum(text.characters.values()),
+                "problem": text.problem,
+            }
+            for text in site.texts
+        ],
+        "defined": [
+            {
+                "family": face.family, "weight": list(face.weight), "style": face.style, "width": list(face.width),
+                "sheet": face.sheet, "line": face.line, "used": face not in unused,
+            }
+            for face in site.defined
+        ],
+        "replaced": [
+            {
+                "family": each.family,
+                "asked_for": asdict(each.desired),
+                "nearest": asdict(nearest_of(each.nearest, each.desired)),
+                "browser": synthesis(each.desired, each.nearest),
+                "count": each.use.count,
+                "first": asdict(each.use.origin),
+            }
+            for each in replaced_faces(site)
+        ],
+        "undefined_families": [
+            {
+                "family": each.family, "nearest": each.nearest or None, "count": each.use.count,
+                "first": asdict(each.use.origin),
+            }
+            for each in undefined_families(site)
+        ],
+    }  # fmt: skip
+
+
+def _report(screen: Screen, site: SiteUse) -> None:
+    _report_pages(screen, site)
+    _report_faces(screen, [use for use in site.faces if not use.hidden])
+    hidden = [use for use in site.faces if use.hidden]
+    if hidden:
+        _report_hidden(screen, hidden)
+    _report_texts(screen, site)
+    for title, lines in (
+        ("Not there: browsers fake or replace these", list(_replaced(site))),
+        ("Families that no style sheet defines", list(_undefined(site))),
+        ("Defined, but nothing uses them", list(_unused(site))),
+    ):
+        if lines:
+            screen.print(Text(title, style="bold"))
+            shown = lines if screen.verbose else lines[:_SHOWN_FINDINGS]
+            screen.print(*(f"  {line}" for line in shown))
+            if len(shown) < len(lines):
+                screen.print(f"  … and {len(lines) - len(shown)} more (-v lists them)")
+            screen.print("")
+    if not screen.quiet:
+        screen.print("Build fonts for just these: aksara build FONTS --for-site " + _for_site(site))
+
+
+def _for_site(site: SiteUse) -> str:
+    parents = {str(Path(page.page).parent) for page in site.pages}
+    return os.path.commonpath(parents) or "." if parents else "FOLDER"
+
+
+def _report_pages(screen: Screen, site: SiteUse) -> None:
+    """What was read, and what was not."""
+    count = sum(page.size for page in site.pages)
+    pages = f"{len(site.pages):,} page{'s' * (len(site.pages) != 1)}"
+    screen.print(Text.assemble((pages, "bold"), f", {count:,} characters"), "")
+    for (address, reason), number in sorted(unread_sheets(site.pages).items()):
+        where = "" if len(site.pages) == 1 else f" (on {number:,} page{'s' * (number != 1)})"
+        screen.say(_note(f"style sheet {address} {reason}{where}"))
+    for page in site.pages:
+        for problem in page.problems:
+            screen.say(_note(f"{page.page}: {problem}"))
+    for text in site.texts:
+        if text.problem:
+            screen.say(_note(text.problem))
+    empty = nearly_empty(site.pages)
+    if empty:
+        names = ", ".join(page.page for page in empty[:4]) + (" …" if len(empty) > 4 else "")
+        screen.say(_note(f"next to no text without scripts: {names}; what scripts add there is not counted"))
+
+
+def _note(text: str) -> Text:
+    return Text.assemble(("Note ", "bold yellow"), text)
+
+
+def _report_faces(screen: Screen, uses: Sequence[FaceUse]) -> None:
+    """A row a face, below the list of families that it is asked of."""
+    if not uses:
+        screen.print("No text is shown.", "")
+        return
+    table = screen.table("Face", ">Weight", ">Characters", ">Written", ">Pages", "Languages", "Features")
+    totals: dict[tuple[str, ...], int] = {}
+    for use in uses:
+        totals[use.face.families] = totals.get(use.face.families, 0) + use.count
+    order = {families: place for place, families in enumerate(sorted(totals, key=lambda each: -totals[each]))}
+    ordered = sorted(uses, key=lambda use: order[use.face.families])
+    for families, group in groupby(ordered, key=lambda use: use.face.families):
+        table.add_row(Text(_stack(families), style="bold cyan"))
+        for use in group:
+            languages = [tag for tag, _ in sorted(use.languages.items(), key=lambda item: -item[1]) if tag]
+            table.add_row(
+                f"  {desired_face(use.face).label}", f"{use.face.weight:g}", f"{len(use.characters):,}",
+                f"{use.count:,}", f"{use.pages:,}", _listed(languages, 4) or "not said", _listed(use.features, 6),
+            )  # fmt: skip
+            if screen.verbose:
+                table.add_row(Text(f"    {_characters(use)}", style="dim"))
+    screen.print(table, "")
+
+
+def _stack(families: tuple[str, ...]) -> str:
+    if families == BROWSER_DEFAULT:
+        return f"{families[0]} (the browser's own: no family is set)"
+    return ", ".join(families[:3]) + (", …" if len(families) > 3 else "")
+
+
+def _listed(words: Sequence[str], most: int) -> str:
+    return ", ".join(words[:most]) + (" …" if len(words) > most else "")
+
+
+def _characters(use: FaceUse) -> str:
+    return " ".join(on_circle(character) for character in sorted(use.characters) if character.isprintable())
+
+
+def _report_hidden(screen: Screen, uses: Sequence[FaceUse]) -> None:
+    """Characters in parts that no reader sees as the page stands."""
+    shown = sorted({character for use in uses for character in use.characters if character.isprintable()})
+    text = " ".join(map(on_circle, shown[:_SHOWN_CHARACTERS])) + (" …" if len(shown) > _SHOWN_CHARACTERS else "")
+    screen.print(
+        Text.assemble(
+            ("Hidden parts ", "bold"), f"(display: none, templates) have these besides, in {len(uses)} faces: {text}"
+        ),
+        "",
+    )
+
+
+def _report_texts(screen: Screen, site: SiteUse) -> None:
+    if site.texts:
+        count = len({character for text in site.texts for character in text.characters})
+        screen.print(
+            f"{len(site.texts):,} other files have {count:,} different characters; they count for running text", ""
+        )
+
+
+def _where(origin: Origin) -> str:
+    line = f":{origin.line}" if origin.line else ""
+    rule = f", {origin.selector}" if origin.selector else ""
+    sheet = f" ({origin.sheet}:{origin.sheet_line})" if origin.sheet and origin.sheet != origin.page else ""
+    return f"{origin.page}{line}{rule}{sheet}"
+
+
+def _replaced(site: SiteUse) -> Iterator[str]:
+    for each in replaced_faces(site):
+        yield f"{each.family}: {describe_missing_face(each.desired, each.nearest)}: {_where(each.use.origin)}"
+
+
+def _undefined(site: SiteUse) -> Iterator[str]:
+    for each in undefined_families(site):
+        hint = f"; did you mean {each.nearest}?" if each.nearest else ""
+        yield f"{each.family}{hint} first at {_where(each.use.origin)}"
+
+
+def _unused(site: SiteUse) -> Iterator[str]:
+    for family, faces in groupby(unused_faces(site), key=lambda face: face.family):
+        yield f"{family}: {', '.join(dict.fromkeys(face.label for face in faces))}"

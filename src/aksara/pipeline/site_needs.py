@@ -1,0 +1,179 @@
+"""What a site needs of the families of a build: which characters in which face, and which features.
+
+A text asks for a list of families; what the first of ours lacks the next one gets. The faces of running text get the
+main letters of their languages besides, so that a word that is corrected does not fall into another font.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+
+from aksara.errors import RequestError
+from aksara.pipeline.characters import site_characters
+from aksara.site import SiteUse
+from aksara.site.findings import desired_face
+from aksara.site.usage import FaceUse, Origin
+from aksara.text import find_language
+from aksara.web.font_matching import DesiredFace
+from aksara.web.syntax import GENERIC_FAMILIES
+
+#: Characters written in a face from which on it is one of running text, and those in one language from which on this
+#: is a language of that text, and not a name or a link.
+RUNNING_TEXT, OF_A_LANGUAGE = 100, 30
+_DIGITS = frozenset(b"0123456789")
+# Where nothing says the language, letters of the Latin alphabet stand for it.
+_LATIN = frozenset(b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz")
+_SPACE = frozenset(b" ")
+# Families of the present site that are named.
+_PROPOSED = 3
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class FaceNeed:
+    """What one face is asked for: the characters that are shown, `letters` that running text may come to need, how often
+    each character is written, and where it is first asked for."""
+
+    desired: DesiredFace
+    shown: frozenset[int]
+    letters: frozenset[int]
+    counts: Mapping[int, int]
+    origin: Origin
+
+    @property
+    def characters(self) -> frozenset[int]:
+        """All that the face should have."""
+        return self.shown | self.letters
+
+    @property
+    def written(self) -> int:
+        """How many characters are set in it."""
+        return sum(self.counts.values())
+
+
+@dataclass(slots=True, frozen=True)
+class FamilyNeeds:
+    """What a site asks of one family, face by face, most written first; `features` are OpenType tags."""
+
+    faces: tuple[FaceNeed, ...]
+    features: frozenset[str]
+
+    @property
+    def uses(self) -> tuple[DesiredFace, ...]:
+        """The weights and styles."""
+        return tuple(need.desired for need in self.faces)
+
+    @property
+    def counts(self) -> Mapping[int, int]:
+        """How often each character is written in the family."""
+        total: Counter[int] = Counter()
+        for need in self.faces:
+            total.update(need.counts)
+        return total
+
+    @property
+    def written(self) -> int:
+        """How many characters are set in it."""
+        return sum(need.written for need in self.faces)
+
+
+def find_needs(
+    site: SiteUse, known: Mapping[str, frozenset[int]], in_place_of: Mapping[str, str], *, exact: bool
+) -> dict[str, FamilyNeeds]:
+    """What the site asks of each family that it names.
+
+    `known` are the families of the build with the characters that any of their fonts has; `in_place_of` says which of
+    them stands for another name.
+    """
+    ours = {name.casefold(): name for name in known}
+    ours |= {other.casefold(): name for other, name in in_place_of.items()}
+    asked: dict[str, dict[DesiredFace, list[tuple[FaceUse, frozenset[int]]]]] = {}
+    for use in site.faces:
+        left = use.codes
+        for family in use.face.families:
+            name = ours.get(family.casefold())
+            if name is None or not left:
+                continue
+            asked.setdefault(name, {}).setdefault(desired_face(use.face), []).append((use, left))
+            left -= known[name]
+    texts = frozenset(site_characters(SiteUse((), texts=site.texts)))
+    result = {name: _family(uses, exact=exact) for name, uses in asked.items()}
+    if texts and result:
+        # What data hold may come to stand anywhere in running text.
+        name = max(result, key=lambda each: result[each].written)
+        result[name] = _with_texts(result[name], texts)
+    return result
+
+
+def _family(asked: Mapping[DesiredFace, Sequence[tuple[FaceUse, frozenset[int]]]], *, exact: bool) -> FamilyNeeds:
+    needs = [_face(desired, uses, exact=exact) for desired, uses in asked.items()]
+    needs.sort(key=lambda need: (-need.written, need.desired.weight, need.desired.style, need.desired.width))
+    features = {tag for uses in asked.values() for use, _ in uses for tag in use.features}
+    return FamilyNeeds(tuple(needs), frozenset(features))
+
+
+def _face(desired: DesiredFace, uses: Sequence[tuple[FaceUse, frozenset[int]]], *, exact: bool) -> FaceNeed:
+    counts: Counter[int] = Counter()
+    languages: Counter[str] = Counter()
+    for use, codes in uses:
+        counts.update({code: count for character, count in use.characters.items() if (code := ord(character)) in codes})
+        languages.update(use.languages)
+    shown = frozenset(counts) | _SPACE
+    letters: set[int] = set()
+    if not exact and sum(counts.values()) >= RUNNING_TEXT:
+        for tag, count in languages.items():
+            if count >= OF_A_LANGUAGE:
+                letters |= _letters(tag, shown)
+    first = next((use for use, _ in uses if not use.hidden), uses[0][0])
+    return FaceNeed(
+        desired=desired, shown=shown, letters=frozenset(letters) - shown, counts=counts, origin=first.origin
+    )
+
+
+def _letters(tag: str, shown: frozenset[int]) -> frozenset[int]:
+    """The main letters of a language, small and capital, and digits."""
+    try:
+        letters = find_language(tag).letters if tag else frozenset()
+    except RequestError:
+        letters = frozenset()
+    if not letters:
+        return _LATIN | _DIGITS if shown & _LATIN else frozenset()
+    return frozenset(letters) | _DIGITS
+
+
+def _with_texts(needs: FamilyNeeds, texts: frozenset[int]) -> FamilyNeeds:
+    return FamilyNeeds(
+        tuple(
+            FaceNeed(
+                desired=need.desired,
+                shown=need.shown | texts,
+                letters=need.letters - texts,
+                counts=need.counts,
+                origin=need.origin,
+            )
+            for need in needs.faces
+        ),
+        needs.features,
+    )
+
+
+def unnamed_family(site: SiteUse, ours: Collection[str]) -> str:
+    """What to say of a family that no page asks for: which families the site names now, the most written first."""
+    written: Counter[str] = Counter()
+    faces: dict[str, set[DesiredFace]] = {}
+    for use in site.faces:
+        name = next((family for family in use.face.families if family not in GENERIC_FAMILIES), "")
+        if name and not use.hidden and name not in ours:
+            written[name] += use.count
+            faces.setdefault(name, set()).add(desired_face(use.face))
+    text = "no page asks for this family yet, so all its faces are made, each for all text of the site"
+    if not written:
+        return text
+    present = [f"{name} ({_plural(count, 'character')} in {_plural(len(faces[name]), 'face')})"
+               for name, count in written.most_common(_PROPOSED)]  # fmt: skip
+    return f"{text}; say which family it replaces: the site has {', '.join(present)}"
+
+
+def _plural(count: int, noun: str) -> str:
+    return f"{count:,} {noun}{'s' * (count != 1)}"

@@ -1,0 +1,52 @@
+"""What it saves to make only the faces that a site shows, each with its own characters; tried, so that bytes are true."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.request import BuildRequest
+from aksara.pipeline.ways import sizes_of
+from aksara.web.model import UnusedFace, UsedFaces, WebFamily
+
+
+def trials(family: FamilyPlan) -> list[FacePlan]:
+    """What has to be made besides to know what was saved: unused faces, all used ones with the characters of all of
+    them, and those with letters that no page shows yet without these."""
+    return [*family.unused, *_with_all_characters(family), *_without_letters(family)]
+
+
+def used_faces(
+    family: FamilyPlan, made: WebFamily, request: BuildRequest, step: Callable[[FacePlan], None]
+) -> UsedFaces | None:
+    """The figures of a family; None where nothing is known of what the site shows in it."""
+    if family.needs is None:
+        return None
+    sizes = [web.best_size for web in made.faces]
+    unused = sizes_of(family.unused, request, step)
+    together = sizes_of(_with_all_characters(family), request, step)
+    pairs = zip(family.faces, sizes, strict=True)
+    with_letters = sum(size for face, size in pairs if face.letters)
+    exact = sum(sizes_of(_without_letters(family), request, step))
+    return UsedFaces(
+        sum(sizes),
+        tuple(UnusedFace(plan.face, size) for plan, size in zip(family.unused, unused, strict=True)),
+        sum(together) + sum(unused),
+        with_letters - exact,
+    )
+
+
+def _with_all_characters(family: FamilyPlan) -> list[FacePlan]:
+    if family.needs is None:
+        return []
+    everything: frozenset[int] = frozenset().union(*(face.characters or () for face in family.faces))
+    return [replace(face, characters=everything) for face in family.faces]
+
+
+def _without_letters(family: FamilyPlan) -> list[FacePlan]:
+    return [
+        replace(face, characters=face.characters - face.letters)
+        for face in family.faces
+        if face.letters and face.characters is not None
+    ]

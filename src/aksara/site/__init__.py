@@ -1,0 +1,19 @@
+"""What a site shows: its pages read by the cascade, face by face, without running scripts."""
+
+from aksara.site.cache import PageCache, cache_of
+from aksara.site.reading import SiteRequest, read_site
+from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES
+from aksara.site.usage import FaceUse, PageUse, SiteUse, TextUse
+
+__all__ = [
+    "PAGE_SUFFIXES",
+    "TEXT_SUFFIXES",
+    "FaceUse",
+    "PageCache",
+    "PageUse",
+    "SiteRequest",
+    "SiteUse",
+    "TextUse",
+    "cache_of",
+    "read_site",
+]

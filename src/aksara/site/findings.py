@@ -1,0 +1,122 @@
+"""What a site asks for and does not have, and what it has and does not ask for."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from difflib import get_close_matches
+
+from aksara.faces import Style
+from aksara.site.defined_faces import DefinedFace
+from aksara.site.styles import FaceKey
+from aksara.site.usage import FaceUse, PageUse, SiteUse
+from aksara.web.font_matching import DesiredFace, best_match, missing_faces
+from aksara.web.syntax import GENERIC_FAMILIES
+
+#: A page that has scripts and shows fewer characters than this is made by them.
+NEARLY_EMPTY = 80
+# Families that operating systems bring, besides those whose widths are known; a page that names them means them.
+_INSTALLED = frozenset(
+    name.casefold()
+    for name in (
+        "Arial", "Arial Black", "Arial Narrow", "Andale Mono", "Apple Color Emoji", "Avenir", "Avenir Next", "Baskerville",
+        "BlinkMacSystemFont", "-apple-system", "Book Antiqua", "Bookman", "Calibri", "Cambria", "Candara", "Cantarell",
+        "Century Gothic", "Charter", "Comic Sans MS", "Consolas", "Constantia", "Copperplate", "Corbel", "Courier",
+        "Courier New", "DejaVu Sans", "DejaVu Sans Mono", "DejaVu Serif", "Droid Sans", "Droid Sans Mono",
+        "Franklin Gothic Medium", "Futura", "Garamond", "Geneva", "Georgia", "Gill Sans", "Helvetica", "Helvetica Neue",
+        "Hiragino Kaku Gothic Pro", "Hiragino Mincho ProN", "Hiragino Sans GB", "Hoefler Text", "Impact",
+        "Liberation Mono", "Liberation Sans", "Liberation Serif", "Lucida", "Lucida Console", "Lucida Grande",
+        "Lucida Sans Unicode", "Malgun Gothic", "Meiryo", "Menlo", "Microsoft YaHei", "Monaco", "MS Gothic",
+        "MS PGothic", "Noto Color Emoji", "Noto Sans", "Optima", "Oxygen", "Oxygen-Sans", "Palatino",
+        "Palatino Linotype", "PingFang SC", "PingFang TC", "Roboto", "Rockwell", "San Francisco", "Segoe UI",
+        "Segoe UI Emoji", "Segoe UI Symbol", "SF Mono", "SFMono-Regular", "SimHei", "SimSun", "Symbol", "Tahoma",
+        "Times", "Times New Roman", "Trebuchet MS", "Ubuntu", "Ubuntu Mono", "Verdana", "Yu Gothic",
+    )
+)  # fmt: skip
+
+
+@dataclass(slots=True, frozen=True)
+class ReplacedFace:
+    """A weight, style or width that the site asks for and that the family does not have; `nearest` is taken instead."""
+
+    family: str
+    desired: DesiredFace
+    nearest: DefinedFace
+    use: FaceUse
+
+
+@dataclass(slots=True, frozen=True)
+class UndefinedFamily:
+    """A family that text is set in and that no style sheet defines; `nearest` is a defined one that it may mean."""
+
+    family: str
+    nearest: str
+    use: FaceUse
+
+
+def desired_face(face: FaceKey) -> DesiredFace:
+    """What a text asks of its family."""
+    styles: dict[str, Style] = {"italic": "italic", "oblique": "oblique"}
+    return DesiredFace(round(face.weight), styles.get(face.style.partition(" ")[0], "normal"), face.width)
+
+
+def by_family(defined: Iterable[DefinedFace]) -> dict[str, list[DefinedFace]]:
+    """Defined faces by the name of their family, without regard to case."""
+    families: dict[str, list[DefinedFace]] = {}
+    for face in defined:
+        families.setdefault(face.family.casefold(), []).append(face)
+    return families
+
+
+def replaced_faces(site: SiteUse) -> list[ReplacedFace]:
+    """What browsers will have to fake or replace, most used first; in each text, in the first family that is defined."""
+    families = by_family(site.defined)
+    found = []
+    for use in site.faces:
+        name = next((each for each in use.face.families if each.casefold() in families), None)
+        if name is not None and not use.hidden:
+            missing = missing_faces(families[name.casefold()], [desired_face(use.face)])
+            found += [ReplacedFace(name, desired, nearest, use) for desired, nearest in missing]
+    return found
+
+
+def undefined_families(site: SiteUse) -> list[UndefinedFamily]:
+    """Families that come before any that is defined or that computers have, most used first."""
+    families = by_family(site.defined)
+    names = {face.family.casefold(): face.family for face in site.defined}
+    found: dict[str, UndefinedFamily] = {}
+    for use in site.faces:
+        for name in use.face.families:
+            key = name.casefold()
+            if key in families or key in _INSTALLED or key in GENERIC_FAMILIES or use.hidden:
+                break
+            near = get_close_matches(key, families, 1, 0.75)
+            found.setdefault(key, UndefinedFamily(name, names[near[0]] if near else "", use))
+    return list(found.values())
+
+
+def unused_faces(site: SiteUse) -> list[DefinedFace]:
+    """Defined faces that no text is set in, hidden text included."""
+    families = by_family(site.defined)
+    used: set[DefinedFace] = set()
+    for use in site.faces:
+        for name in use.face.families:
+            faces = families.get(name.casefold())
+            if not faces:
+                continue
+            nearest = best_match(faces, desired_face(use.face))
+            same = [each for each in faces if (each.weight, each.style, each.width) ==
+                    (nearest.weight, nearest.style, nearest.width)]  # fmt: skip
+            used |= {each for each in same if any(map(each.serves, use.codes))}
+    return [face for face in site.defined if face not in used]
+
+
+def nearly_empty(pages: Iterable[PageUse]) -> list[PageUse]:
+    """Pages that show next to nothing without their scripts."""
+    return [page for page in pages if page.scripts and page.size < NEARLY_EMPTY]
+
+
+def unread_sheets(pages: Sequence[PageUse]) -> Mapping[tuple[str, str], int]:
+    """Style sheets that could not be read: address and reason, with the number of pages."""
+    return Counter(entry for page in pages for entry in page.missing)
