@@ -31,6 +31,7 @@ from aksara.pipeline.request import (
     feature_choice,
 )
 from aksara.project import PROJECT_NAME, read_project
+from aksara.site import is_address
 from aksara.sizes import parse_size
 from aksara.web.font_matching import parse_desired_face
 from aksara.web.stack import parse_stack
@@ -99,8 +100,8 @@ class AxisLimitType(click.ParamType[AxisLimit]):
 @click.option(
     "--for-site",
     "sites",
+    metavar="PATH|URL",
     multiple=True,
-    type=click.Path(path_type=Path),
     help="Read these pages: each face keeps the characters that they show in it, unused faces are left out.",
 )
 @click.option(
@@ -280,7 +281,8 @@ def _characters(given: dict[str, Any]) -> CharacterRequest:
         ranges=listed("ranges"),
         languages=listed("languages"),
         scripts=listed("scripts"),
-        pages=given.get("sites", ()),
+        pages=tuple(Path(path) for path in given.get("sites", ()) if not is_address(path)),
+        addresses=tuple(path for path in given.get("sites", ()) if is_address(path)),
         exact=given.get("exact", False),
     )
 

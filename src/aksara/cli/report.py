@@ -64,6 +64,8 @@ def report_used_faces(screen: Screen, request: BuildRequest, build: Build) -> No
     """What it saves that the site says which faces it shows, and what in each."""
     shown = [(family, family.used) for family in build.families if family.used is not None]
     for family, used in shown:
+        if not used.unused and used.size >= used.together and used.letters <= 0:
+            continue
         made, all_faces = len(family.faces), len(family.faces) + len(used.unused)
         count = "the one face is" if all_faces == 1 else f"{made} of {all_faces} faces {'is' if made == 1 else 'are'}"
         line = Text.assemble(
@@ -71,9 +73,8 @@ def report_used_faces(screen: Screen, request: BuildRequest, build: Build) -> No
             f" instead of {format_size(used.together)}",
         )  # fmt: skip
         if used.letters > 0:
-            line.append(
-                f"; {format_size(used.letters)} of it are letters for text to come ({OPTIONS['CharacterRequest.exact']})"
-            )
+            option = OPTIONS["CharacterRequest.exact"]
+            line.append(f"; {format_size(used.letters)} of it are letters for text to come ({option} omits them)")
         screen.print(line)
         if used.unused:
             names = [f"{each.face.label} ({format_size(each.size)})" for each in used.unused]

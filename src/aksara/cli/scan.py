@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator, Sequence
-from dataclasses import asdict
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import asdict, replace
 from itertools import groupby
 from pathlib import Path
 from typing import Any
@@ -16,7 +16,8 @@ from rich.text import Text
 from aksara.cli.screen import Screen, on_circle
 from aksara.errors import RequestError
 from aksara.project import PROJECT_NAME, read_project
-from aksara.site import SiteRequest, SiteUse, cache_of, read_site
+from aksara.site import SiteRequest, SiteUse, cache_of, is_address, read_site
+from aksara.site.fetching import without_credentials
 from aksara.site.findings import (
     desired_face,
     nearly_empty,
@@ -39,19 +40,28 @@ _SHOWN_FINDINGS = 12
 @click.option(
     "--jobs", type=click.IntRange(1, 64), metavar="N", help="Pages to read at a time.  [default: one per processor]"
 )
+@click.option("--browser", is_flag=True, help="Read what scripts make of the pages, in an installed browser.")
 @click.option("--no-cache", is_flag=True, help="Read every page anew.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
 def command(
-    ctx: click.Context, paths: tuple[str, ...], printed: bool, jobs: int | None, no_cache: bool, as_json: bool
+    ctx: click.Context,
+    paths: tuple[str, ...],
+    printed: bool,
+    jobs: int | None,
+    browser: bool,
+    no_cache: bool,
+    as_json: bool,
 ) -> None:
     """Which characters, languages, weights and styles does the site use?
 
-    PATH is a page, a folder of pages, or a template or data file. Pages are read as a browser reads them, without
-    running scripts. Without PATH, the pages that aksara.toml names.
+    PATH is a page, a folder of pages, or a template or data file; URL is a running site, whose
+    links are followed. Pages are read as a browser reads them, without running scripts.
+    Without PATH, the pages that aksara.toml names.
     """
     screen = Screen.of(ctx)
     request = _request(paths, printed=printed, jobs=jobs or os.cpu_count() or 1)
+    request = replace(request, browser=browser)
     cache = None if no_cache else cache_of(*(Path(str(path)) for path in request.pages))
     with Progress(
         TextColumn("Reading"), BarColumn(), MofNCompleteColumn(), console=screen.messages, transient=True,
@@ -62,18 +72,25 @@ def command(
     if as_json:
         screen.json(site_json(site))
         return
-    _report(screen, site)
+    _report(screen, site, next(iter(request.addresses), ""))
 
 
 def _request(paths: Sequence[str], *, printed: bool, jobs: int) -> SiteRequest:
     if paths:
-        return SiteRequest(tuple(map(Path, paths)), printed=printed, jobs=jobs)
+        files = tuple(Path(path) for path in paths if not is_address(path))
+        return SiteRequest(files, tuple(filter(is_address, paths)), printed=printed, jobs=jobs)
     if not Path(PROJECT_NAME).is_file():
         raise RequestError(f"there is no {PROJECT_NAME} here; name the pages, as aksara scan FOLDER")
-    pages = [path for request in read_project(Path(PROJECT_NAME)) for path in request.characters.pages]
-    if not pages:
+    requests = [request.characters for request in read_project(Path(PROJECT_NAME))]
+    pages = [path for characters in requests for path in characters.pages]
+    addresses = [address for characters in requests for address in characters.addresses]
+    data = [path for characters in requests for path in characters.data]
+    if not pages and not addresses:
         raise RequestError(f"{PROJECT_NAME} names no pages; add pages to [site], or name them here")
-    return SiteRequest(tuple(dict.fromkeys(pages)), printed=printed, jobs=jobs)
+    return SiteRequest(
+        tuple(dict.fromkeys(pages)), tuple(dict.fromkeys(addresses)), data=tuple(dict.fromkeys(data)), printed=printed,
+        jobs=jobs,
+    )  # fmt: skip
 
 
 def site_json(site: SiteUse) -> dict[str, Any]:
@@ -129,9 +146,10 @@ def site_json(site: SiteUse) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _report(screen: Screen, site: SiteUse) -> None:
+def _report(screen: Screen, site: SiteUse, address: str) -> None:
     _report_pages(screen, site)
-    _report_faces(screen, [use for use in site.faces if not use.hidden])
+    local = {face.family.casefold() for face in site.defined if face.local}
+    _report_faces(screen, [use for use in site.faces if not use.hidden], local)
     hidden = [use for use in site.faces if use.hidden]
     if hidden:
         _report_hidden(screen, hidden)
@@ -149,10 +167,11 @@ def _report(screen: Screen, site: SiteUse) -> None:
                 screen.print(f"  … and {len(lines) - len(shown)} more (-v lists them)")
             screen.print("")
     if not screen.quiet:
-        screen.print("Build fonts for just these: aksara build FONTS --for-site " + _for_site(site))
+        where = without_credentials(address) if address else _folder(site)
+        screen.print(f"Build fonts for just these: aksara build FONTS --for-site {where}")
 
 
-def _for_site(site: SiteUse) -> str:
+def _folder(site: SiteUse) -> str:
     parents = {str(Path(page.page).parent) for page in site.pages}
     return os.path.commonpath(parents) or "." if parents else "FOLDER"
 
@@ -181,8 +200,8 @@ def _note(text: str) -> Text:
     return Text.assemble(("Note ", "bold yellow"), text)
 
 
-def _report_faces(screen: Screen, uses: Sequence[FaceUse]) -> None:
-    """A row a face, below the list of families that it is asked of."""
+def _report_faces(screen: Screen, uses: Sequence[FaceUse], local: Collection[str]) -> None:
+    """A row a face, below the list of families that it is asked of; `local` ones, which only stand in, are left out."""
     if not uses:
         screen.print("No text is shown.", "")
         return
@@ -193,7 +212,7 @@ def _report_faces(screen: Screen, uses: Sequence[FaceUse]) -> None:
     order = {families: place for place, families in enumerate(sorted(totals, key=lambda each: -totals[each]))}
     ordered = sorted(uses, key=lambda use: order[use.face.families])
     for families, group in groupby(ordered, key=lambda use: use.face.families):
-        table.add_row(Text(_stack(families), style="bold cyan"))
+        table.add_row(Text(_stack(families, local), style="bold cyan"))
         for use in group:
             languages = [tag for tag, _ in sorted(use.languages.items(), key=lambda item: -item[1]) if tag]
             table.add_row(
@@ -205,10 +224,11 @@ def _report_faces(screen: Screen, uses: Sequence[FaceUse]) -> None:
     screen.print(table, "")
 
 
-def _stack(families: tuple[str, ...]) -> str:
+def _stack(families: tuple[str, ...], local: Collection[str]) -> str:
     if families == BROWSER_DEFAULT:
         return f"{families[0]} (the browser's own: no family is set)"
-    return ", ".join(families[:3]) + (", …" if len(families) > 3 else "")
+    named = [name for name in families if name.casefold() not in local]
+    return ", ".join(named[:3]) + (", …" if len(named) > 3 else "")
 
 
 def _listed(words: Sequence[str], most: int) -> str:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, fields
 from pathlib import Path
 
 from aksara.errors import RequestError
-from aksara.site import TEXT_SUFFIXES, SiteUse
+from aksara.site import TEXT_SUFFIXES, SiteUse, check_address
 from aksara.sources import PathPattern, pages_at, read_text
 from aksara.text import CharacterSelection, find_language, named_characters, select_characters
 from aksara.text.ranges import parse_ranges
@@ -20,9 +20,9 @@ class CharacterRequest:
     """The characters to keep; everything adds up, and nothing given at all keeps all characters.
 
     `texts` are texts themselves, `text_files` UTF-8 files; `ranges` as in CSS ("U+41-5A, U+E9"); `languages` BCP 47
-    tags, `scripts` ISO 15924 codes. `pages` are files, folders and patterns of pages, read face by face, and of templates
-    and data, whose text counts for the families of running text; so does all of `data`, pages too. With `exact` faces
-    get what pages show, without the other letters of their languages.
+    tags, `scripts` ISO 15924 codes. `addresses` are those of running sites; `pages` are files, folders and patterns of
+    pages, read face by face, and of templates and data, whose text counts for the families of running text; so does
+    all of `data`, pages too. With `exact` faces get what pages show, without the other letters of their languages.
     """
 
     texts: tuple[str, ...] = ()
@@ -31,6 +31,7 @@ class CharacterRequest:
     languages: tuple[str, ...] = ()
     scripts: tuple[str, ...] = ()
     pages: tuple[Path | PathPattern, ...] = ()
+    addresses: tuple[str, ...] = ()
     data: tuple[Path | PathPattern, ...] = ()
     exact: bool = False
 
@@ -39,6 +40,7 @@ class CharacterRequest:
             ("ranges", self.ranges, parse_ranges),
             ("languages", self.languages, find_language),
             ("scripts", self.scripts, script_characters),
+            ("pages", self.addresses, check_address),
         )
         for name, values, check in checks:
             for value in values:
@@ -56,7 +58,7 @@ class CharacterRequest:
     @property
     def has_site(self) -> bool:
         """Whether there are pages or data to read."""
-        return bool(self.pages or self.data)
+        return bool(self.pages or self.addresses or self.data)
 
 
 def find_pages_of(paths: Iterable[Path | PathPattern]) -> list[Path]:

@@ -128,15 +128,16 @@ def _read_site(request: BuildRequest, groups: Sequence[_Group]) -> SiteUse:
     """What the pages show. In place of the style sheet that this build writes they get one that names the families."""
     names = [name for group in groups for name in group.names]
     stacks = [f"{variable}: {string(name)};" for variable, name in zip(property_names(names), names, strict=True)]
-    paths = (*request.characters.pages, *request.characters.data)
+    characters = request.characters
     return read_site(
         SiteRequest(
-            request.characters.pages,
-            request.characters.data,
+            pages=characters.pages,
+            addresses=characters.addresses,
+            data=characters.data,
             sheets={request.css_file: ":root { " + " ".join(stacks) + " }"},
             jobs=request.jobs,
         ),
-        cache_of(*(Path(str(path)) for path in paths)),
+        cache_of(*(Path(str(path)) for path in (*characters.pages, *characters.data))),
     )
 
 
@@ -189,7 +190,7 @@ def _wanted(
     for group in groups:
         for face, font in group.faces:
             known[face.family] = known.get(face.family, frozenset()) | font.characters.keys()
-        in_place_of |= {other: group.names[0] for other in group.request.in_place_of}
+        in_place_of |= dict.fromkeys(group.request.in_place_of, group.names[0])
     needs = find_needs(site, known, in_place_of, exact=request.characters.exact)
     besides = asked_besides(request.characters)
     for name in known:

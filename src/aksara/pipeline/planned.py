@@ -54,8 +54,8 @@ class FamilyPlan:
 
     `fallbacks` are the metric-matched faces on families of the stack, `missing_faces` what was asked for and is not
     there, with the face that a browser takes instead. `other_way` is what its variable fonts could be made into.
-    `needs` is what the site asks of it (None where nothing is known of that), `unused` the faces that are not made since
-    the site does not ask for them.
+    `needs` is what the site asks of it (None where nothing is known of that), `unused` the faces that are not made
+    since the site does not ask for them.
     """
 
     name: str

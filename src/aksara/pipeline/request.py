@@ -67,9 +67,9 @@ class FamilyRequest:
     """What is asked of the fonts at some paths: files, folders, ZIPs, or patterns of these.
 
     With a `name` they are one family, without they are sorted by their own names. `stack` None chooses by the font's
-    class; `local` tries an installed copy first; `uses` are the weights and styles that the site asks for;
-    `budget` is in bytes. `in_place_of` are families of the site's present style sheets that it replaces. `axes` limits axes of variable fonts (tag → what remains), `variable` says what becomes of
-    these fonts.
+    class; `local` tries an installed copy first; `uses` are the weights and styles that the site asks for; `budget` is
+    in bytes. `in_place_of` are families of the site's present style sheets that it replaces. `axes` limits axes of
+    variable fonts (tag → what remains), `variable` says what becomes of these fonts.
     """
 
     fonts: tuple[Path | PathPattern, ...]
@@ -113,11 +113,11 @@ class FamilyRequest:
 class BuildRequest:
     """Every choice of a build.
 
-    `formats` None makes those that are of use; `characters` says which characters are kept. `preload` names faces
-    to fetch early; `budget` is what a page's first view may fetch, in bytes; `archive` is a ZIP to make of all that
-    is written; `linking_pages` are the pages that will refer to the style sheet, if they are not the pages that the
-    characters come from. `all_faces` makes faces that these pages do not use, too. `licence_files` are published besides those that are found. `locations` says where
-    parameters are written, if they are in a file.
+    `formats` None makes those that are of use; `characters` says which characters are kept. `preload` names faces to
+    fetch early; `budget` is what a page's first view may fetch, in bytes; `archive` is a ZIP to make of all that is
+    written; `linking_pages` are the pages that will refer to the style sheet, if they are not the pages that the
+    characters come from. `all_faces` makes faces that these pages do not use, too. `licence_files` are published
+    besides those that are found. `locations` says where parameters are written, if they are in a file.
     """
 
     families: tuple[FamilyRequest, ...]

@@ -32,8 +32,8 @@ _PROPOSED = 3
 
 @dataclass(slots=True, frozen=True, kw_only=True)
 class FaceNeed:
-    """What one face is asked for: the characters that are shown, `letters` that running text may come to need, how often
-    each character is written, and where it is first asked for."""
+    """What one face is asked for: the characters that are shown, `letters` that running text may come to need, how
+    often each character is written, and where it is first asked for."""
 
     desired: DesiredFace
     shown: frozenset[int]

@@ -1,4 +1,4 @@
-"""What it saves to make only the faces that a site shows, each with its own characters; tried, so that bytes are true."""
+"""What it saves to make only the faces that a site shows, each with its own characters; tried, not guessed."""
 
 from __future__ import annotations
 
@@ -25,7 +25,10 @@ def used_faces(
         return None
     sizes = [web.best_size for web in made.faces]
     unused = sizes_of(family.unused, request, step)
-    together = sizes_of(_with_all_characters(family), request, step)
+    widened = _with_all_characters(family)
+    together = sizes_of(widened, request, step)
+    together += [size for face, size in zip(family.faces, sizes, strict=True)
+                 if all(face.face is not other.face for other in widened)]  # fmt: skip
     pairs = zip(family.faces, sizes, strict=True)
     with_letters = sum(size for face, size in pairs if face.letters)
     exact = sum(sizes_of(_without_letters(family), request, step))
@@ -41,7 +44,7 @@ def _with_all_characters(family: FamilyPlan) -> list[FacePlan]:
     if family.needs is None:
         return []
     everything: frozenset[int] = frozenset().union(*(face.characters or () for face in family.faces))
-    return [replace(face, characters=everything) for face in family.faces]
+    return [replace(face, characters=everything) for face in family.faces if face.characters != everything]
 
 
 def _without_letters(family: FamilyPlan) -> list[FacePlan]:

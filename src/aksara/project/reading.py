@@ -17,6 +17,7 @@ from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest, Parameter, feature_choice
 from aksara.project.keys import REPEATED, TABLES, VALUE_TYPES, Key, ValueType
 from aksara.project.lines import KeyPath, find_lines, line_of
+from aksara.site import is_address
 from aksara.sizes import parse_size
 from aksara.sources import PathPattern, printable, read_text
 from aksara.web.font_matching import parse_desired_face
@@ -206,13 +207,15 @@ class _Project:
         """The characters that an output keeps, and the table that says so, with its path: its own before [site]."""
         own = any(key.name in table for key in TABLES["site"])
         values, where = (table, path) if own else (self.data.get("site", {}), ("site",))
+        pages = _listed(values.get("pages", []))
         with self.at(*where):
             characters = CharacterRequest(
                 texts=tuple(_listed(values.get("also", []))),
                 ranges=_parts(values.get("ranges", [])),
                 languages=_parts(values.get("languages", [])),
                 scripts=_parts(values.get("scripts", [])),
-                pages=tuple(PathPattern(pattern, self.base) for pattern in _listed(values.get("pages", []))),
+                pages=tuple(PathPattern(path, self.base) for path in pages if not is_address(path)),
+                addresses=tuple(path for path in pages if is_address(path)),
                 data=tuple(PathPattern(pattern, self.base) for pattern in _listed(values.get("data", []))),
                 exact=values.get("exact", False),
             )

@@ -1,6 +1,7 @@
 """What a site shows: its pages read by the cascade, face by face, without running scripts."""
 
 from aksara.site.cache import PageCache, cache_of
+from aksara.site.fetching import check_address, is_address
 from aksara.site.reading import SiteRequest, read_site
 from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES
 from aksara.site.usage import FaceUse, PageUse, SiteUse, TextUse
@@ -15,5 +16,7 @@ __all__ = [
     "SiteUse",
     "TextUse",
     "cache_of",
+    "check_address",
+    "is_address",
     "read_site",
 ]

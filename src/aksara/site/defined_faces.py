@@ -21,7 +21,8 @@ _RANGE = re.compile(r"U\+([0-9A-F?]{1,6})(?:-([0-9A-F]{1,6}))?", re.IGNORECASE)
 class DefinedFace:
     """A face that a style sheet defines. Weights and widths are ranges; `style` is `normal`, `italic` or `oblique`.
 
-    `ranges` are the code points that it serves, first and last, () for all; `line` is where it stands in `sheet`.
+    With `leans` a normal one can be slanted, too. `local`: it is only looked for among installed fonts. `ranges` are
+    the code points that it serves, first and last, () for all; `line` is where it stands in `sheet`.
     """
 
     family: str
@@ -31,6 +32,8 @@ class DefinedFace:
     ranges: tuple[tuple[int, int], ...]
     sheet: str
     line: int
+    leans: bool = False
+    local: bool = False
 
     @property
     def weight_range(self) -> tuple[float, float]:
@@ -44,8 +47,8 @@ class DefinedFace:
 
     @property
     def styles(self) -> tuple[Style, ...]:
-        """Its style, alone."""
-        return (self.style,)
+        """The styles that it has, its own first."""
+        return (self.style, "oblique") if self.leans else (self.style,)
 
     @property
     def label(self) -> str:
@@ -66,16 +69,29 @@ def defined_face(content: Iterable[Token], sheet: str, line: int) -> DefinedFace
     family = LONGHANDS["font-family"].parse(meaningful(tokens_of(said.get("font-family", ""))))
     if not family or not said.get("src"):
         return None
-    style = said.get("font-style", "normal").lower().split()
+    style, leans = _style(said.get("font-style", "normal"))
     return DefinedFace(
         family[0],
         _numbers("font-weight", said.get("font-weight", "normal")),
-        _STYLES.get(style[0] if style else "", "normal"),
+        style,
         _numbers("font-stretch", said.get("font-stretch", said.get("font-width", "normal"))),
         _ranges(said.get("unicode-range", "")),
         sheet,
         line,
-    )
+        leans,
+        not any(token.type == "url" or (token.type == "function" and token.lower_name == "url")
+                for token in tokens_of(said["src"])),
+    )  # fmt: skip
+
+
+def _style(text: str) -> tuple[Style, bool]:
+    """The style, and whether a normal one can lean: `oblique` from 0 degrees on (CSS Fonts 4, section 4.4)."""
+    words = meaningful(tokens_of(text.lower()))
+    name = words[0].value if words and words[0].type == "ident" else ""
+    angles = [angle[0] for angle in map(quantity, words[1:3]) if angle is not None]
+    if name == "oblique" and len(angles) == 2 and min(angles) <= 0 < max(angles):
+        return "normal", True
+    return _STYLES.get(name, "normal"), False
 
 
 def _numbers(name: str, text: str) -> tuple[float, float]:

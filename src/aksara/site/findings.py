@@ -20,8 +20,9 @@ NEARLY_EMPTY = 80
 _INSTALLED = frozenset(
     name.casefold()
     for name in (
-        "Arial", "Arial Black", "Arial Narrow", "Andale Mono", "Apple Color Emoji", "Avenir", "Avenir Next", "Baskerville",
-        "BlinkMacSystemFont", "-apple-system", "Book Antiqua", "Bookman", "Calibri", "Cambria", "Candara", "Cantarell",
+        "Arial", "Arial Black", "Arial Narrow", "Andale Mono", "Apple Color Emoji", "Avenir", "Avenir Next",
+        "Baskerville", "BlinkMacSystemFont", "-apple-system", "Book Antiqua", "Bookman", "Calibri", "Cambria",
+        "Candara", "Cantarell",
         "Century Gothic", "Charter", "Comic Sans MS", "Consolas", "Constantia", "Copperplate", "Corbel", "Courier",
         "Courier New", "DejaVu Sans", "DejaVu Sans Mono", "DejaVu Serif", "Droid Sans", "Droid Sans Mono",
         "Franklin Gothic Medium", "Futura", "Garamond", "Geneva", "Georgia", "Gill Sans", "Helvetica", "Helvetica Neue",
@@ -70,7 +71,7 @@ def by_family(defined: Iterable[DefinedFace]) -> dict[str, list[DefinedFace]]:
 
 
 def replaced_faces(site: SiteUse) -> list[ReplacedFace]:
-    """What browsers will have to fake or replace, most used first; in each text, in the first family that is defined."""
+    """What browsers will have to fake or replace in the first family that is defined, most used first."""
     families = by_family(site.defined)
     found = []
     for use in site.faces:
@@ -109,7 +110,7 @@ def unused_faces(site: SiteUse) -> list[DefinedFace]:
             same = [each for each in faces if (each.weight, each.style, each.width) ==
                     (nearest.weight, nearest.style, nearest.width)]  # fmt: skip
             used |= {each for each in same if any(map(each.serves, use.codes))}
-    return [face for face in site.defined if face not in used]
+    return [face for face in site.defined if face not in used and not face.local]
 
 
 def nearly_empty(pages: Iterable[PageUse]) -> list[PageUse]:

@@ -38,7 +38,8 @@ class PageReading:
 
     `origins` go with the faces: the line in the page, then selector, sheet and line of the rule that asks for the face.
     `sheets` are those that were read, `missing` those that could not be (reference, base, and why), `problems` what
-    else was left out. `size` counts the characters that are shown; `scripts`: there are some that may show more.
+    else was left out, each with the sheet that it is of ("": the page). `size` counts the characters that are shown;
+    `scripts`: there are some that may show more.
     """
 
     document: Document
@@ -47,7 +48,7 @@ class PageReading:
     defined: list[DefinedFace] = field(default_factory=list)
     sheets: list[StyleSheet] = field(default_factory=list)
     missing: list[tuple[str, str, str]] = field(default_factory=list)
-    problems: list[str] = field(default_factory=list)
+    problems: list[tuple[str, str]] = field(default_factory=list)
     size: int = 0
     scripts: bool = False
 
@@ -67,14 +68,14 @@ class SiteReader:
         document = parse_html(source)
         reading = PageReading(document, [])
         if document.cut:
-            reading.problems.append(document.cut)
+            reading.problems.append(("", document.cut))
         base = _base(document, address)
         applied = self._applied(reading, document.root, base, address)
         shadows = list(_shadow_tops(document.root))
         of_shadows = [self._applied(reading, top, base, address) for top in shadows]
         everything = [each for sheets in (applied, *of_shadows) for each in sheets]
         reading.sheets = list(dict.fromkeys(each.sheet for each in everything))
-        reading.problems += [f"{sheet.url}: {sheet.problem}" for sheet in reading.sheets if sheet.problem]
+        reading.problems += [(sheet.url, sheet.problem) for sheet in reading.sheets if sheet.problem]
         reading.defined = list(dict.fromkeys(face for sheet in reading.sheets for face in sheet.faces))
         reading.scripts = any(element.tag == "script" for element in document.root.descendants())
         style_set = self._style_set(applied, everything, quirks=document.quirks)
@@ -91,7 +92,7 @@ class SiteReader:
             reading.faces = reader.read(document.root)
         except TooMuchWorkError:
             reading.faces = list(reader.found.values())
-            reading.problems.append("its selectors would take too long to match; only the first part was read")
+            reading.problems.append(("", "its selectors would take too long to match; only the first part was read"))
         reading.origins = [
             (document.line_of(face.element), *deciding_rule(face.element, style_set)) for face in reading.faces
         ]

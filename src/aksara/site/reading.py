@@ -13,9 +13,12 @@ from urllib.parse import unquote
 
 from aksara.errors import InputError
 from aksara.site.addresses import SheetFiles
+from aksara.site.browsers import read_in_browser
 from aksara.site.cache import PageCache
+from aksara.site.crawling import CrawlLimits, crawl
 from aksara.site.decoding import decode_page
-from aksara.site.pages import SiteReader
+from aksara.site.fetching import FetchedSheets, Fetcher, check_address
+from aksara.site.pages import PageReading, SiteReader
 from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES, file_text
 from aksara.site.usage import (
     FaceUse,
@@ -40,11 +43,16 @@ _CHUNK = 8
 class SiteRequest:
     """What is asked of a site: pages, templates and data at some paths. `printed`: what is printed counts, too.
 
-    `pages` are read by the cascade if they are HTML, and else for their text alone, as `data` always are. `sheets` are
-    style sheets that stand in for files, by path: those that are about to be written.
+    `pages` are read by the cascade if they are HTML, and else for their text alone, as `data` always are; `addresses`
+    are those of running sites, whose links are followed within `limits`. With `browser` an installed browser reads the
+    pages, after their scripts have run; nothing of that is kept. `sheets` are style sheets that stand in for
+    files, by path: those that are about to be written.
     """
 
-    pages: tuple[Path | PathPattern, ...]
+    pages: tuple[Path | PathPattern, ...] = ()
+    addresses: tuple[str, ...] = ()
+    limits: CrawlLimits = field(default_factory=CrawlLimits)
+    browser: bool = False
     data: tuple[Path | PathPattern, ...] = ()
     sheets: Mapping[Path, str] = field(default_factory=dict)
     printed: bool = False
@@ -68,6 +76,8 @@ def read_site(
     `on_page` is told how many pages are done, of how many. Pages that cannot be read are in the result, with a word.
     """
     tasks, texts = _find(request)
+    if request.browser:
+        return _in_browser(tasks, texts, request, on_page)
     pages: dict[str, PageUse] = {}
     waiting: list[_Task] = []
     known = cache or PageCache(None)
@@ -89,9 +99,43 @@ def read_site(
         done += 1
         on_page(done, len(tasks))
     known.save()
-    return replace(
-        site_use([pages[task.name] for task in tasks]), texts=tuple(_text_use(path, name) for path, name in texts)
-    )
+    read = [pages[task.name] for task in tasks]
+    for address in request.addresses:
+        for page in _read_address(address, request):
+            read.append(page)
+            on_page(len(read), max(len(read), len(tasks)))
+    return replace(site_use(read), texts=tuple(_text_use(path, name) for path, name in texts))
+
+
+def _in_browser(
+    tasks: Sequence[_Task], texts: Sequence[tuple[Path, str]], request: SiteRequest, on_page: Callable[[int, int], None]
+) -> SiteUse:
+    """The pages as a browser shows them; of running sites those that links lead to."""
+    places: list[Path | str] = [task.path for task in tasks]
+    for address in request.addresses:
+        with Fetcher(check_address(address)) as fetcher:
+            places += [page.address for page in crawl(address, fetcher, request.limits) if not page.problem] or [
+                address
+            ]
+    read = []
+    for page in read_in_browser(places):
+        read.append(page)
+        on_page(len(read), len(places))
+    return replace(site_use(read), texts=tuple(_text_use(path, name) for path, name in texts))
+
+
+def _read_address(address: str, request: SiteRequest) -> Iterator[PageUse]:
+    """The pages of a running site."""
+    with Fetcher(check_address(address)) as fetcher:
+        reader = SiteReader(FetchedSheets(fetcher), printed=request.printed)
+        for number, page in enumerate(crawl(address, fetcher, request.limits)):
+            if page.problem and not number:
+                raise InputError(f"{page.address}: {page.problem}; check the address, and that the server runs")
+            if page.problem:
+                yield PageUse(page.address, (), problems=(page.problem,))
+            else:
+                reading = reader.read(page.source, page.address, page.language)
+                yield _page_use(page.address, reading, lambda sheet: sheet)
 
 
 def _find(request: SiteRequest) -> tuple[list[_Task], list[tuple[Path, str]]]:
@@ -169,29 +213,34 @@ class _Readers:
         except InputError as error:
             return PageUse(task.name, (), problems=(_reason(error, task),)), {}
         reading = reader.read(source, task.path.resolve().as_uri())
-        shown = _Shown(task)
-        faces = []
-        for found, (line, selector, sheet, sheet_line) in zip(reading.faces, reading.origins, strict=True):
-            characters = found.characters()
-            if characters:
-                origin = Origin(task.name, line, selector, shown.address(sheet), sheet_line)
-                features = tuple(sorted(found.features))
-                faces.append(FaceUse(found.face, found.hidden, characters, found.languages(), features, origin))
-        page = PageUse(
-            task.name,
-            tuple(faces),
-            tuple(replace(face, sheet=shown.address(face.sheet)) for face in reading.defined),
-            tuple(shown.in_words(problem) for problem in reading.problems),
-            tuple(dict.fromkeys((reference, why) for reference, _, why in reading.missing)),
-            reading.size,
-            reading.scripts,
-        )
+        page = _page_use(task.name, reading, _Shown(task).address)
         own = task.path.resolve().as_uri()
         sheets = {
             "sheets": {sheet.url: files.digests[sheet.url] for sheet in reading.sheets if sheet.url != own},
             "missing": [[reference, base] for reference, base, _ in reading.missing],
         }
         return page, sheets
+
+
+def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> PageUse:
+    """What was read of a page, with addresses of style sheets as they are shown."""
+    faces = []
+    for found, (line, selector, sheet, sheet_line) in zip(reading.faces, reading.origins, strict=True):
+        characters = found.characters()
+        if characters:
+            origin = Origin(name, line, selector, shown(sheet) if sheet else "", sheet_line)
+            features = tuple(sorted(found.features))
+            faces.append(FaceUse(found.face, found.hidden, characters, found.languages(), features, origin))
+    problems = [(f"{shown(place)}: " if place else "") + problem for place, problem in reading.problems]
+    return PageUse(
+        name,
+        tuple(faces),
+        tuple(replace(face, sheet=shown(face.sheet)) for face in reading.defined),
+        tuple(problems),
+        tuple(dict.fromkeys((reference, why) for reference, _, why in reading.missing)),
+        reading.size,
+        reading.scripts,
+    )
 
 
 def _reason(error: InputError, task: _Task) -> str:
@@ -213,11 +262,6 @@ class _Shown:
         if not url.startswith(root):
             return url
         return self._prefix + printable(unquote(url[len(root) :]))
-
-    def in_words(self, problem: str) -> str:
-        """A message that may begin with an address."""
-        url, colon, rest = problem.partition(": ")
-        return f"{self.address(url)}{colon}{rest}"
 
 
 _in_worker: list[_Readers] = []

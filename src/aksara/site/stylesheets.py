@@ -52,8 +52,8 @@ class Rule:
 class StyleSheet:
     """What a style sheet says of fonts and text. `layers` are in the order in which they are first named.
 
-    `used` are the custom properties that declarations of other ones refer to; `problem` says what was left out, ""
-    for nothing.
+    `used` are the custom properties that other properties refer to; `problem` says what was left out, "" for
+    nothing.
     """
 
     url: str
@@ -70,7 +70,7 @@ class StyleSheet:
 
 @dataclass(slots=True, frozen=True)
 class _Context:
-    """What is around a rule. `parent` is the selector of the rule that it is nested in, `scope` the ends of `@scope`."""
+    """What is around a rule. `parent` is the selector of the rule it is nested in, `scope` the ends of `@scope`."""
 
     media: tuple[str, ...] = ()
     states: States = frozenset()

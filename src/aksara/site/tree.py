@@ -109,7 +109,7 @@ class Element:
 
 @dataclass
 class Document:
-    """A parsed page. `quirks`: it asks for the ways of old browsers (HTML, "quirks mode"); `cut` is what was left out."""
+    """A parsed page. `quirks`: it asks for the ways of old browsers (HTML, "quirks mode"); `cut`: what was left out."""
 
     root: Element
     source: str

@@ -175,7 +175,8 @@ def page_to_json(use: PageUse) -> dict[str, Any]:
             for each in use.faces
         ],
         "defined": [
-            [each.family, each.weight, each.style, each.width, each.ranges, each.sheet, each.line]
+            [each.family, each.weight, each.style, each.width, each.ranges, each.sheet, each.line,
+             each.leans, each.local]
             for each in use.defined
         ],
         "problems": use.problems,
@@ -192,8 +193,8 @@ def page_from_json(page: str, data: Mapping[str, Any]) -> PageUse:
         key = FaceKey(tuple(families), float(weight), str(style), float(width))
         faces.append(FaceUse(key, bool(hidden), characters, languages, tuple(features), Origin(page, *origin)))
     defined = [
-        DefinedFace(family, (weight[0], weight[1]), style, (width[0], width[1]), tuple(map(tuple, ranges)), sheet, line)
-        for family, weight, style, width, ranges, sheet, line in data["defined"]
+        DefinedFace(family, (weight[0], weight[1]), style, (width[0], width[1]), tuple(map(tuple, ranges)), *rest)
+        for family, weight, style, width, ranges, *rest in data["defined"]
     ]
     return PageUse(
         page,

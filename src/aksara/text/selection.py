@@ -39,7 +39,8 @@ def select_characters(
 ) -> CharacterSelection:
     """Everything added up; nothing said at all keeps all characters. Languages and scripts may be lists with commas.
 
-    `written` are the characters of pages, each with how often it stands there (None: there are no pages). Raises `RequestError` for a range, language or script that does not exist.
+    `written` are the characters of pages, each with how often it stands there (None: there are no pages). Raises
+    `RequestError` for a range, language or script that does not exist.
     """
     texts, ranges, tags, scripts = list(texts), list(ranges), _listed(languages), _listed(scripts)
     others = named_characters(texts=texts, ranges=ranges, scripts=scripts) | _drawable(written or ())
