@@ -124,16 +124,19 @@ class Worlds:
 
 
 class StyleSet:
-    """All rules that a tree is styled by, found by what they need. `computed` is shared by the trees of a page."""
+    """All rules that a tree is styled by, found by what they need. `used` are the custom properties that `style`
+    attributes refer to."""
 
-    def __init__(self, applied: Sequence[AppliedSheet], worlds: Worlds, *, quirks: bool) -> None:
+    def __init__(
+        self, applied: Sequence[AppliedSheet], worlds: Worlds, *, quirks: bool, used: Iterable[str] = ()
+    ) -> None:
         self.worlds = worlds
         self.styles = Styles()
         browser = [AppliedSheet(user_agent_sheet())]
         if quirks:
             browser.append(AppliedSheet(quirks_sheet()))
         everything = [*browser, *applied]
-        self.needed = _needed_variables(each.sheet for each in everything)
+        self.needed = _needed_variables((each.sheet for each in everything), used)
         ranks = _layer_ranks(applied)
         self._by_pseudo: dict[str, _Index] = {"": _Index()}
         order = 0
@@ -202,10 +205,10 @@ def _blocks(
     return tuple(found)
 
 
-def _needed_variables(sheets: Iterable[StyleSheet]) -> set[str]:
-    """The custom properties that anything about fonts or text depends on; inline styles may use any of these."""
+def _needed_variables(sheets: Iterable[StyleSheet], used: Iterable[str]) -> set[str]:
+    """The custom properties that anything about fonts or text depends on, `used` ones and those in their values."""
     sheets = list(sheets)
-    needed = {name for sheet in sheets for name in sheet.used}
+    needed = {name for sheet in sheets for name in sheet.used} | set(used)
     texts: dict[str, set[str]] = {}
     for sheet in sheets:
         for rule in sheet.rules:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
@@ -19,6 +20,7 @@ from aksara.site.tree import Document, Element, parse_html
 #: Sheets of a page with those that they import, and how deep imports may go.
 MAX_SHEETS, MAX_IMPORT_DEPTH = 500, 16
 _CACHED_SETS, _CACHED_SHEETS = 32, 1000
+_VARIABLE = re.compile(r"var\(\s*(--[^\s,)]{1,200})")
 
 
 class SheetMissingError(Exception):
@@ -78,11 +80,12 @@ class SiteReader:
         reading.problems += [(sheet.url, sheet.problem) for sheet in reading.sheets if sheet.problem]
         reading.defined = list(dict.fromkeys(face for sheet in reading.sheets for face in sheet.faces))
         reading.scripts = any(element.tag == "script" for element in document.root.descendants())
-        style_set = self._style_set(applied, everything, quirks=document.quirks)
+        used = _used_in_attributes(document.root)
+        style_set = self._style_set(applied, everything, used, quirks=document.quirks)
         reader = PageReader(
             style_set,
             {
-                id(top): self._style_set(sheets, everything, quirks=False)
+                id(top): self._style_set(sheets, everything, used, quirks=False)
                 for top, sheets in zip(shadows, of_shadows, strict=True)
             },
             *_named(reading.sheets),
@@ -101,10 +104,16 @@ class SiteReader:
         return reading
 
     def _style_set(
-        self, applied: Sequence[AppliedSheet], everything: Sequence[AppliedSheet], *, quirks: bool
+        self,
+        applied: Sequence[AppliedSheet],
+        everything: Sequence[AppliedSheet],
+        used: frozenset[str],
+        *,
+        quirks: bool,
     ) -> StyleSet:
         key = (
             quirks,
+            used,
             tuple((id(each.sheet), each.media, each.layer) for each in applied),
             tuple((id(each.sheet), each.media) for each in everything),
         )
@@ -112,7 +121,8 @@ class SiteReader:
         if found is None:
             if len(self._sets) >= _CACHED_SETS:
                 self._sets.clear()
-            found = self._sets[key] = StyleSet(applied, Worlds(everything, printed=self._printed), quirks=quirks)
+            worlds = Worlds(everything, printed=self._printed)
+            found = self._sets[key] = StyleSet(applied, worlds, quirks=quirks, used=used)
         return found
 
     def _applied(self, reading: PageReading, top: Element, base: str, address: str) -> list[AppliedSheet]:
@@ -182,6 +192,12 @@ def _named(
         styles |= sheet.counter_styles
         values |= sheet.feature_values
     return styles, values
+
+
+def _used_in_attributes(root: Element) -> frozenset[str]:
+    """The custom properties that `style` attributes refer to; those in their own values as well."""
+    texts = (element.attributes.get("style", "") for element in root.descendants())
+    return frozenset(match[1] for text in texts if "var(" in text for match in _VARIABLE.finditer(text))
 
 
 def _shadow_tops(root: Element) -> Iterator[Element]:

@@ -428,7 +428,8 @@ def _font(tokens: Sequence[Token]) -> Declared | None:
 
 def _font_part(rest: Sequence[Token], result: Declared) -> int:
     """How many tokens the style, weight, width or capitals in front take; they go into the result."""
-    if _ident(rest[:1]) == "oblique" and len(rest) > 1 and rest[1].type == "dimension":
+    angle = quantity(rest[1]) if _ident(rest[:1]) == "oblique" and len(rest) > 1 else None
+    if angle is not None and angle[1] == "deg":
         result["font-style"] = _style(rest[:2])
         return 2 if result["font-style"] else 0
     if _ident(rest[:1]) == "small-caps":

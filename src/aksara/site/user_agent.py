@@ -17,7 +17,7 @@ html, address, blockquote, body, center, dd, details, dialog[open], dir, div, dl
 footer, form, h1, h2, h3, h4, h5, h6, header, hgroup, hr, legend, main, menu, nav, ol, optgroup, option, p, pre, search,
 section, article, aside, ul, xmp, listing, plaintext, marquee { display: block }
 area, base, basefont, datalist, head, link, meta, noembed, noframes, param, rp, script, style, template, title,
-[hidden]:not([hidden=until-found i]), dialog:not([open]), [popover]:not(:popover-open), input[type=hidden i],
+dialog:not([open]), [popover]:not(:popover-open), input[type=hidden i],
 source, track { display: none }
 li, summary { display: list-item }
 button, input, select, textarea, meter, progress, img, video, audio { display: inline-block }
@@ -79,18 +79,18 @@ def presentational_hints(element: Element) -> Declared:
     if not attributes:
         return {}
     if element.language == "svg":
-        hints: Declared = {}
+        given: Declared = {}
         for name in _PRESENTATION:
             if name in attributes:
-                hints |= parse_declaration(name, attributes[name])
-        return hints
+                given |= parse_declaration(name, attributes[name])
+        return given
+    hints = _list_hints(element) if element.tag in ("ol", "ul", "li") else {}
     if element.tag == "font" and "face" in attributes:
-        return parse_declaration("font-family", attributes["face"])
-    if element.tag in ("ol", "ul", "li"):
-        return _list_hints(element)
-    if element.tag == "pre" and "wrap" in attributes:
-        return {"white-space": "preserve"}
-    return {}
+        hints |= parse_declaration("font-family", attributes["face"])
+    if "hidden" in attributes and attributes["hidden"].lower() != "until-found":
+        # Browsers do not treat this as a rule of their own: `all: revert` undoes it.
+        hints["display"] = "none"
+    return hints
 
 
 def _list_hints(element: Element) -> Declared:
