@@ -32,8 +32,19 @@ ROOMS: dict[str, set[str]] = {
     "proof": {"faces", "web", "text"},
     "site": {"sources", "text", "faces", "web"},
     "demo": set(),
-    "pipeline": {"sources", "container", "tables", "font", "text", "subsetting", "instancing", "faces", "web", "proof",
-                 "site"},
+    "pipeline": {
+        "sources",
+        "container",
+        "tables",
+        "font",
+        "text",
+        "subsetting",
+        "instancing",
+        "faces",
+        "web",
+        "proof",
+        "site",
+    },
     "project": {"sources", "container", "text", "font", "instancing", "faces", "web", "site", "pipeline"},
 }
 ROOMS["cli"] = {*ROOMS, "__init__"}

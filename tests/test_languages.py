@@ -19,7 +19,6 @@ from aksara.text import (
     find_language,
     named_characters,
     parse_ranges,
-    read_page,
     script_characters,
 )
 from aksara.text.patterns import read_pattern
@@ -147,30 +146,3 @@ def test_a_build_for_languages(aksara: Run) -> None:
     wrong = aksara("build", DEMO_FONTS[0], "--for-language", "Indonesian")
     assert wrong.returncode == 2
     assert "Indonesian is id" in wrong.stderr
-
-
-def test_what_a_page_shows() -> None:
-    page = read_page(
-        "<!doctype html><html lang=id><meta charset=utf-8><style>p::after { content: '\\2192' }</style>"
-        "<script>'§'</script><ul><li>Satu</li><li title='é'>Pu<b>lau</b> &euro;&#x127;</li></ul>{{ a < b }}"
-        "<p lang='vi '>日<my-el>本</my-el><img alt=Ω><template>x</template>",
-        ".HTML",
-    )
-    assert page.text == "Satu Pulau €ħ {{ a < b }} 日 本 x"
-    assert page.more >= {"→", "é", "Ω"}
-    assert "§" not in page.text + "".join(page.more)
-    assert page.languages == {"id": 1, "vi": 1}
-    assert read_page("a { content: '\\a9 x\\110000' }", ".css").more >= {"©", "x"}
-
-
-@pytest.mark.parametrize("part", ["<", "<a ", "<!--", "<a b='", "<b>", "&#", "\0", "<p>x", "&#xD800;", "<![CDATA["])
-def test_a_page_that_is_out_to_harm_is_read_in_time(part: str) -> None:
-    """A parser that goes back for each of these takes hours."""
-    read_page(part * 100_000, ".html")
-
-
-@given(st.text(max_size=60))
-def test_any_page_is_read(text: str) -> None:
-    read_page(text, ".html")
-    read_page(f"<p {text}>{text}</p><!--{text}", ".html")
-    assert read_page(text, ".txt").more >= set(text)

@@ -162,12 +162,15 @@ def test_the_place_where_a_value_is_written_is_told_when_the_plan_minds(aksara: 
     assert caught.value.location == Location(str(home / "aksara.toml"), 2, "preload")
 
 
-def test_a_page_that_cannot_be_read_is_told_with_the_line_that_asks_for_it(aksara: Run, home: Path) -> None:
-    (home / "page.html").write_bytes(b"\xff\xfe\xff")
+def test_a_page_that_cannot_be_read_is_told(aksara: Run, home: Path) -> None:
+    (home / "large.html").write_bytes(b"<p>AB" + b" " * 10_000_000)
     (home / "aksara.toml").write_text('[[family]]\nfonts = ["fonts"]\n[site]\npages = ["*.html"]\n')
     done = aksara("build")
-    assert done.returncode == 3
-    assert "aksara.toml, line 4: pages: " in done.stderr and "page.html: not UTF-8" in done.stderr
+    # The rest of the site is still read.
+    assert done.returncode == 0, done.stderr
+    assert "large.html: larger than 10 MB" in done.stderr
+    (home / "aksara.toml").write_text('[[family]]\nfonts = ["fonts"]\n[site]\npages = ["*.htm"]\n')
+    assert "aksara.toml, line 4: pages: no page matches" in aksara("build").stderr
 
 
 def test_a_refused_permission_is_an_error_of_its_own(home: Path) -> None:

@@ -46,7 +46,9 @@ _names = st.sampled_from(["a", "b", "c", "d"])
 _simple = st.one_of(
     st.sampled_from(_TAGS),
     _names.map(".{}".format),
-    st.sampled_from(["#x", "#y", "[title]", '[title^="n"]', ":first-child", ":last-child", ":nth-child(2n+1)", ":root"]),
+    st.sampled_from(
+        ["#x", "#y", "[title]", '[title^="n"]', ":first-child", ":last-child", ":nth-child(2n+1)", ":root"]
+    ),
     st.sampled_from([":nth-of-type(2)", ":only-child", ":empty", ":not(.a)", ":is(.b, em)", ":where(.c)", ":has(b)"]),
     st.sampled_from([":not(.a .b)", ":is(div > .a, p)", ":has(> .c)", ":nth-child(1 of .a)", ":lang(fr)", "*"]),
 )
@@ -110,9 +112,21 @@ def _rules(draw: Any) -> str:
         rule = f"{selector} {{ {block}; {inner}{rest} {{ {draw(_blocks())} }} }}"
     around = draw(
         st.sampled_from(
-            ["", "", "", "@layer one", "@layer two", "@media (min-width: 500px)", "@media (max-width: 999.5px)", "@media print",
-             "@supports (display: grid)", "@supports not (color: red)", "@media screen and (400px < width <= 1000px)",
-             "@layer one.inner", "@scope (.a) to (.b)"]  # fmt: skip
+            [
+                "",
+                "",
+                "",
+                "@layer one",
+                "@layer two",
+                "@media (min-width: 500px)",
+                "@media (max-width: 999.5px)",
+                "@media print",
+                "@supports (display: grid)",
+                "@supports not (color: red)",
+                "@media screen and (400px < width <= 1000px)",
+                "@layer one.inner",
+                "@scope (.a) to (.b)",
+            ]  # fmt: skip
         )
     )
     return f"{around} {{ {rule} }}" if around else rule
@@ -124,7 +138,7 @@ def _elements(draw: Any, depth: int = 0) -> str:
     attributes = ""
     if names := draw(st.lists(_names, max_size=2)):
         attributes += f' class="{" ".join(names)}"'
-    attributes += draw(st.sampled_from(["", "", ' id="x"', ' id="y"', ' title="note"', ' lang="fr"', ' hidden']))
+    attributes += draw(st.sampled_from(["", "", ' id="x"', ' id="y"', ' title="note"', ' lang="fr"', " hidden"]))
     if draw(st.integers(0, 5)) == 0:
         attributes += f' style="{draw(_blocks())}"'
     children = [draw(st.text("ijkLMn", min_size=1, max_size=4))]

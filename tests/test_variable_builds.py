@@ -143,7 +143,7 @@ def test_an_axis_between_upright_and_italic_makes_two_faces(aksara: Run, tmp_pat
 
 def test_the_project_file_knows_axes_and_variable(aksara: Run, tmp_path: Path) -> None:
     shutil.copy(PENYU, tmp_path)
-    project = '[site]\ntext = "Penyu"\n\n[[family]]\nfonts = ["*.ttf"]\n'
+    project = '[site]\nalso = "Penyu"\n\n[[family]]\nfonts = ["*.ttf"]\n'
     (tmp_path / "aksara.toml").write_text(f"{project}axes = {{ wght = [400, 700], slnt = 0 }}\n")
     assert aksara("build").returncode == 0
     assert _axes(tmp_path / "web-fonts", _faces(tmp_path / "web-fonts")[0]) == {"wght": (400, 700)}

@@ -189,7 +189,7 @@ def _report_pages(screen: Screen, site: SiteUse) -> None:
             screen.say(_note(f"{page.page}: {problem}"))
     for text in site.texts:
         if text.problem:
-            screen.say(_note(text.problem))
+            screen.say(_note(f"{text.path}: {text.problem}"))
     empty = nearly_empty(site.pages)
     if empty:
         names = ", ".join(page.page for page in empty[:4]) + (" …" if len(empty) > 4 else "")

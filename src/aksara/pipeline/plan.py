@@ -16,7 +16,7 @@ from aksara.pipeline.licences import licence_files
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
 from aksara.pipeline.request import BuildRequest, FamilyRequest
-from aksara.pipeline.site_needs import FamilyNeeds, find_needs, unnamed_family
+from aksara.pipeline.site_needs import FamilyNeeds, find_needs, letters_to_come, site_notices, unnamed_family
 from aksara.pipeline.used_faces import trials
 from aksara.pipeline.variable_fonts import settle
 from aksara.site import SiteRequest, SiteUse, cache_of, read_site
@@ -74,6 +74,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
             selection = resolve_characters(request.characters, site)
         licences, problems = licence_files(dict.fromkeys(texts), request.licence_files)
         notices += problems
+        notices += site_notices(site) if site is not None else []
         families = _plan_all(request, groups, site, selection, notices)
         for text in request.preload:
             named_face(families, text)  # an error now and not after all faces are made
@@ -101,8 +102,8 @@ class _Group:
 
     @property
     def names(self) -> list[str]:
-        """The families, in order."""
-        return list(dict.fromkeys(face.family for face, _ in self.faces))
+        """The families, in the order of their names."""
+        return sorted({face.family for face, _ in self.faces}, key=lambda name: (name.casefold(), name))
 
 
 def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[list[_Group], list[SourceFile]]:
@@ -151,7 +152,7 @@ def _plan_all(
     wanted = _wanted(request, groups, site, selection, notices)
     planned: list[tuple[_Group, list[FacePlan], list[FacePlan], Wanted]] = []
     for group in _by_family(groups) if site is not None else groups:
-        of_group = wanted.get(group.names[0], Wanted(selection.characters)) if site else Wanted(selection.characters)
+        of_group = wanted.get(group.names[0]) or _same_for_all(request, site, selection)
         family = _with_needs(group.request, of_group.needs)
         with request.locating(group.index):
             settled = settle(family, group.faces, notices)
@@ -197,6 +198,13 @@ def _wanted(
         if name not in needs:
             notices.append(Notice(name, unnamed_family(site, known), "FamilyRequest.in_place_of"))
     return {name: Wanted(selection.characters, found, besides, request.all_faces) for name, found in needs.items()}
+
+
+def _same_for_all(request: BuildRequest, site: SiteUse | None, selection: CharacterSelection) -> Wanted:
+    """What is wanted of a family of which the site says nothing: all its text, whatever face it is in."""
+    if site is None or selection.characters is None or request.characters.exact:
+        return Wanted(selection.characters)
+    return Wanted(selection.characters | letters_to_come(site))
 
 
 def _with_needs(request: FamilyRequest, needs: FamilyNeeds | None) -> FamilyRequest:

@@ -20,7 +20,7 @@ from aksara.pipeline.output import OutputFile
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.threads import in_threads
-from aksara.pipeline.used_faces import used_faces
+from aksara.pipeline.used_faces import weigh_used_faces
 from aksara.pipeline.ways import way_taken
 from aksara.pipeline.web_faces import recipe_for, web_face
 from aksara.proof import proof_page
@@ -77,7 +77,7 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
     made = _make_all(plan, steps)
     families = _web_families(plan, made)
     families = tuple(
-        replace(web, way=way_taken(family, web, request, steps), used=used_faces(family, web, request, steps))
+        replace(web, way=way_taken(family, web, request, steps), used=weigh_used_faces(family, web, request, steps))
         for family, web in zip(plan.families, families, strict=True)
     )
     licence = LicenceNote(request.licence, plan.licences)

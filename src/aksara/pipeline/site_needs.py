@@ -11,9 +11,10 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from aksara.errors import RequestError
+from aksara.notices import Notice
 from aksara.pipeline.characters import site_characters
 from aksara.site import SiteUse
-from aksara.site.findings import desired_face
+from aksara.site.findings import desired_face, nearly_empty, unread_sheets
 from aksara.site.usage import FaceUse, Origin
 from aksara.text import find_language
 from aksara.web.font_matching import DesiredFace
@@ -120,15 +121,24 @@ def _face(desired: DesiredFace, uses: Sequence[tuple[FaceUse, frozenset[int]]], 
         counts.update({code: count for character, count in use.characters.items() if (code := ord(character)) in codes})
         languages.update(use.languages)
     shown = frozenset(counts) | _SPACE
-    letters: set[int] = set()
-    if not exact and sum(counts.values()) >= RUNNING_TEXT:
-        for tag, count in languages.items():
-            if count >= OF_A_LANGUAGE:
-                letters |= _letters(tag, shown)
+    letters = frozenset[int]() if exact else _letters_of_text(languages, shown)
     first = next((use for use, _ in uses if not use.hidden), uses[0][0])
-    return FaceNeed(
-        desired=desired, shown=shown, letters=frozenset(letters) - shown, counts=counts, origin=first.origin
-    )
+    return FaceNeed(desired=desired, shown=shown, letters=letters - shown, counts=counts, origin=first.origin)
+
+
+def letters_to_come(site: SiteUse) -> frozenset[int]:
+    """The main letters of the languages of all running text."""
+    languages: Counter[str] = Counter()
+    for use in site.faces:
+        languages.update(use.languages)
+    return _letters_of_text(languages, frozenset(site_characters(site)))
+
+
+def _letters_of_text(languages: Mapping[str, int], shown: frozenset[int]) -> frozenset[int]:
+    """Those that running text may come to need: of each language that more than a name or a link is in."""
+    if sum(languages.values()) < RUNNING_TEXT:
+        return frozenset()
+    return frozenset().union(*(_letters(tag, shown) for tag, count in languages.items() if count >= OF_A_LANGUAGE))
 
 
 def _letters(tag: str, shown: frozenset[int]) -> frozenset[int]:
@@ -173,6 +183,20 @@ def unnamed_family(site: SiteUse, ours: Collection[str]) -> str:
     present = [f"{name} ({_plural(count, 'character')} in {_plural(len(faces[name]), 'face')})"
                for name, count in written.most_common(_PROPOSED)]  # fmt: skip
     return f"{text}; say which family it replaces: the site has {', '.join(present)}"
+
+
+def site_notices(site: SiteUse) -> list[Notice]:
+    """What could not be read of a site, and pages that show next to nothing without their scripts."""
+    notices = [Notice(page.page, problem) for page in site.pages for problem in page.problems]
+    notices += [Notice(text.path, text.problem) for text in site.texts if text.problem]
+    for (address, reason), pages in sorted(unread_sheets(site.pages).items()):
+        where = f" ({_plural(pages, 'page')} of the site ask for it)" if pages > 1 else ""
+        notices.append(Notice(address, f"{reason}{where}"))
+    if empty := nearly_empty(site.pages):
+        more = f" and {len(empty) - 1} more" if len(empty) > 1 else ""
+        text = "next to no text without scripts; what these add is not counted"
+        notices.append(Notice(f"{empty[0].page}{more}", text))
+    return notices
 
 
 def _plural(count: int, noun: str) -> str:

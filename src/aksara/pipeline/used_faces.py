@@ -17,7 +17,7 @@ def trials(family: FamilyPlan) -> list[FacePlan]:
     return [*family.unused, *_with_all_characters(family), *_without_letters(family)]
 
 
-def used_faces(
+def weigh_used_faces(
     family: FamilyPlan, made: WebFamily, request: BuildRequest, step: Callable[[FacePlan], None]
 ) -> UsedFaces | None:
     """The figures of a family; None where nothing is known of what the site shows in it."""

@@ -26,6 +26,8 @@ from aksara.web.urls import check_pattern
 
 PROJECT_NAME = "aksara.toml"
 _MAX_SIZE = 1_000_000
+# What keys were called in earlier versions.
+_RENAMED = {"text": "also"}
 _TYPES: dict[ValueType, tuple[type, ...]] = {
     "text": (str,),
     "texts": (list,),
@@ -113,6 +115,8 @@ class _Project:
     def _check_keys(self, table: str, path: KeyPath, values: dict[str, Any]) -> None:
         keys = {key.name: key for key in TABLES[table]}
         for name, value in values.items():
+            if name in _RENAMED and _RENAMED[name] in keys:
+                raise self.problem((*path, name), f"the key '{name}' is now called '{_RENAMED[name]}'")
             if name not in keys:
                 header = f"[[{table}]]" if isinstance(path[-1], int) else f"[{table}]"
                 raise self.problem((*path, name), f"{header} has no key '{name}'{_nearest(name, list(keys))}")

@@ -211,7 +211,7 @@ class _Readers:
         try:
             source = decode_page(read_file(task.path, limit=MAX_PAGE_SIZE))
         except InputError as error:
-            return PageUse(task.name, (), problems=(_reason(error, task),)), {}
+            return PageUse(task.name, (), problems=(_reason(error, task.name),)), {}
         reading = reader.read(source, task.path.resolve().as_uri())
         page = _page_use(task.name, reading, _Shown(task).address)
         own = task.path.resolve().as_uri()
@@ -243,8 +243,8 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
     )
 
 
-def _reason(error: InputError, task: _Task) -> str:
-    return error.problem.removeprefix(f"{task.name}: ")
+def _reason(error: InputError, name: str) -> str:
+    return error.problem.removeprefix(f"{name}: ")
 
 
 class _Shown:
@@ -281,5 +281,5 @@ def _text_use(path: Path, name: str) -> TextUse:
     try:
         text = file_text(decode_page(read_file(path, limit=MAX_PAGE_SIZE)), path.suffix)
     except InputError as error:
-        return TextUse(name, {}, problem=error.problem)
+        return TextUse(name, {}, problem=_reason(error, name))
     return TextUse(name, Counter(character for character in text if character >= " " and not character.isspace()))

@@ -58,7 +58,7 @@ class FaceUse:
         return frozenset(map(ord, self.characters))
 
     def as_json(self) -> dict[str, Any]:
-        """For `aksara scan --json` (docs/formats.md)."""
+        """For JSON outputs (docs/formats.md)."""
         return {
             "families": list(self.face.families),
             "weight": _number(self.face.weight),
