@@ -216,7 +216,7 @@ def test_letters_are_weighed_by_how_often_they_are_written() -> None:
     assert indonesian[ord("a")] > 1.5 * polish[ord("a")]
     assert ord("ł") in polish
     assert language_frequencies([find_language("pt-BR")])[ord("a")] > 0.05
-    assert text_frequencies("too short") == {}
+    assert text_frequencies({ord("a"): 9}) == {}
     text = text_frequencies(Counter(map(ord, "aab " * 200)))
     assert text[ord("a")] == pytest.approx(2 * text[ord("b")])
     widths = {ord("a"): 1.0, ord("b"): 0.25}

@@ -126,7 +126,7 @@ def _rules(draw: Any) -> str:
                 "@media screen and (400px < width <= 1000px)",
                 "@layer one.inner",
                 "@scope (.a) to (.b)",
-            ]  # fmt: skip
+            ]
         )
     )
     return f"{around} {{ {rule} }}" if around else rule

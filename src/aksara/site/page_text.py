@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+import sys
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 
 from aksara.site.cascade import Cascade, Match, StyleSet, Variant, keys_of
@@ -16,7 +18,7 @@ from aksara.site.properties import Value
 from aksara.site.selectors import Work
 from aksara.site.styles import FaceKey, Style
 from aksara.site.text_transform import small_capitals, transform_text
-from aksara.site.tree import Element, Node
+from aksara.site.tree import MAX_DEPTH, Element, Node
 
 _SPACE = re.compile(r"[ \t\n\f]+")
 # First letters take the punctuation around them along (CSS Pseudo-Elements 4, section 2.2).
@@ -29,6 +31,7 @@ _NOT_TEXT = frozenset("script style head title base link meta".split())
 _REPLACED = frozenset(
     "img input textarea select video audio canvas iframe embed frame frameset meter progress area br wbr".split()
 )
+_CALLS = 12 * MAX_DEPTH
 _BOXES = ("checkbox", "radio")
 _SVG_TEXT = frozenset("text tspan textPath foreignObject".split())
 _BULLETS = {"disc": "\u2022", "circle": "\u25e6", "square": "\u25a0"}
@@ -65,6 +68,17 @@ class FaceText:
 def _is_drawn(character: str) -> bool:
     code = ord(character)
     return code >= 0x20 and not 0x7F <= code < 0xA0 and not 0xD800 <= code <= 0xDFFF
+
+
+@contextmanager
+def _deep_calls() -> Iterator[None]:
+    """Pages are walked by functions that call each other, some for each level: as deep as trees may be."""
+    limit = sys.getrecursionlimit()
+    sys.setrecursionlimit(max(limit, _CALLS))
+    try:
+        yield
+    finally:
+        sys.setrecursionlimit(limit)
 
 
 @dataclass(slots=True)
@@ -104,17 +118,26 @@ class PageReader:
     def read(self, root: Element) -> list[FaceText]:
         """All text of the page, by face. Raises `TooMuchWorkError` for a page that would take too long."""
         parents = self._cascade.root_variants
-        self._element(root, self._variants(root, parents), root)
+        with _deep_calls():
+            self._element(root, self._variants(root, parents), root)
         return list(self.found.values())
 
     # --- elements
 
-    def _variants(self, element: Element, parents: Sequence[Variant], pseudo: str = "") -> list[Variant]:
+    def _variants(
+        self,
+        element: Element,
+        parents: Sequence[Variant],
+        pseudo: str = "",
+        slotted_by: StyleSet | None = None,
+    ) -> list[Variant]:
         more: list[Match] = []
+        if slotted_by is not None:
+            more += slotted_by.matches(element, "slotted", {}, self._cascade.held(frozenset()))[0]
         if not pseudo and element.shadow is not None and (own := self._shadow_sets.get(id(element.shadow))):
             # Rules of its shadow tree may style the host; they yield to those of the page around it.
             certain, _ = own.matches(element.shadow, "", {}, self._cascade.held(frozenset()))
-            more = [match for match in certain if match.sheet.url]
+            more += [match for match in certain if match.sheet.url]
         return self._cascade.variants(element, parents, self._above, pseudo, more)
 
     def _element(self, element: Element, variants: Sequence[Variant], scope: Element) -> None:
@@ -163,8 +186,18 @@ class PageReader:
             if not self._above[key]:
                 del self._above[key]
 
-    def _children(self, element: Element, nodes: Sequence[Node], parents: Sequence[Variant]) -> None:
-        styled = {id(node): self._variants(node, parents) for node in nodes if isinstance(node, Element)}
+    def _children(
+        self,
+        element: Element,
+        nodes: Sequence[Node],
+        parents: Sequence[Variant],
+        slotted_by: StyleSet | None = None,
+    ) -> None:
+        styled = {
+            id(node): self._variants(node, parents, slotted_by=slotted_by)
+            for node in nodes
+            if isinstance(node, Element)
+        }
         for place, node in enumerate(nodes):
             if isinstance(node, Element):
                 if node.tag == "slot" and self._slotted:
@@ -209,7 +242,7 @@ class PageReader:
             return
         inner, assigned = (self._cascade, self._above), self._slotted.pop()
         self._cascade, self._above = self._outer.pop()
-        self._children(slot, nodes, variants)
+        self._children(slot, nodes, variants, inner[0].style_set)
         self._outer.append((self._cascade, self._above))
         self._slotted.append(assigned)
         self._cascade, self._above = inner

@@ -543,5 +543,8 @@ def parse_pending(pending: Pending, longhand: str, text: str) -> Value | None:
 
 
 def value_text(tokens: Sequence[Token]) -> str:
-    """A declaration's value as text, by which it is parsed and cached."""
-    return str(tinycss2.serialize(tokens)).strip()
+    """A declaration's value as text, by which it is parsed and cached; "" for brackets nested beyond all bounds."""
+    try:
+        return str(tinycss2.serialize(tokens)).strip()
+    except RecursionError:
+        return ""

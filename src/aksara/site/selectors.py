@@ -24,7 +24,7 @@ MAX_TOKENS = 400
 States = frozenset[str]
 NO_STATES: States = frozenset()
 #: Elements that the selectors of a page may look at.
-MAX_WORK = 100_000_000
+MAX_WORK = 2_000_000
 
 
 class TooMuchWorkError(Exception):

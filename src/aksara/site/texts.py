@@ -43,7 +43,7 @@ def _markup(source: str) -> str:
 
     document = parse_html(_EXPRESSION.sub(step_over, source))
     words: list[str] = []
-    for element in [document.root, *document.root.descendants()]:
+    for element in document.root.everything():
         if element.tag == "style":
             words.append(_css(element.text))
         elif element.tag == "script":

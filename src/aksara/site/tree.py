@@ -19,6 +19,8 @@ MAX_ELEMENTS = 300_000
 # Elements that are open at a block's start are made anew inside it (HTML, "reconstruct the active formatting
 # elements"), so a page may grow by their product.
 _MAX_REPEATED = 1_000_000
+# Templates in templates.
+_MAX_TEMPLATES = 16
 
 # Only an estimate: a ">" in an attribute ends the tag, so that the search takes time in proportion to the page.
 _TAG = re.compile(r"<(/?)([A-Za-z][\w:.-]{0,63})[^<>]*>")
@@ -98,6 +100,17 @@ class Element:
             yield element
             element = element.parent
 
+    def everything(self) -> Iterator[Element]:
+        """All elements inside it, those in templates and shadow trees included; in no particular order."""
+        stack = [self]
+        while stack:
+            element = stack.pop()
+            if element is not self:
+                yield element
+            stack += element.elements
+            stack += [node for node in element.content if isinstance(node, Element)]
+            stack += [] if element.shadow is None else [element.shadow]
+
     def descendants(self) -> Iterator[Element]:
         """All elements inside it, in the order of the document."""
         stack = self.elements[::-1]
@@ -157,6 +170,7 @@ class _Builder:
         self.full = False
         self._count = 0
         self._places: dict[str, int] = {}
+        self._templates = 0
 
     def element(self, node: LexborNode, parent: Element | None) -> Element:
         tag = node.tag or ""
@@ -202,8 +216,11 @@ class _Builder:
 
     def _template(self, made: Element, node: LexborNode, parent: Element) -> None:
         holder = Element("#content", {}, None)
-        for fragment in node.template_fragments()[:1]:
-            self.fill(holder, fragment)
+        if self._templates < _MAX_TEMPLATES:
+            self._templates += 1
+            for fragment in node.template_fragments()[:1]:
+                self.fill(holder, fragment)
+            self._templates -= 1
         if made.attributes.get("shadowrootmode", "").lower() in ("open", "closed") and parent.shadow is None:
             holder.tag, holder.host = "#shadow", parent
             parent.shadow = holder
