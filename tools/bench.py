@@ -5,6 +5,7 @@ All figures of a run are ratios taken in that run, since machines differ and are
 - CPU time of a whole build (reading, subsetting, compressing, verifying) against the compression alone of the
   same bytes, for whole fonts and for Basic Latin subsets;
 - the same of variable fonts, and what limiting their axes takes;
+- what a site's pages take to read, and what it saves to make each face for what they show in it;
 - time of `aksara inspect` a font;
 - start-up (`aksara --version`) against `python -c "import click"`;
 - peak memory of building one font.
@@ -31,6 +32,7 @@ from aksara.pipeline.verify import verify_file
 from aksara.subsetting import SubsetOptions, subset
 from aksara.tables import Fvar
 from bench_makers import against_makers, where_it_comes_from
+from bench_sites import reading, site_bytes
 
 FOLDERS = ("dejavu", "liberation", "open-sans", "lohit-kannada", "padauk", "fonts-oldstandard")
 ROOT = Path("/usr/share/fonts/truetype")
@@ -217,6 +219,8 @@ def main() -> None:
     print("\nCPU time of cutting a large font, over reading it and the compression of the result")
     for path in LARGE:
         large(path)
+    site_bytes()
+    reading()
     against_makers("normal")
     where_it_comes_from()
     against_makers("most")

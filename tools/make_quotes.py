@@ -1,15 +1,15 @@
 """Make src/aksara/data/quotes.py from Unicode CLDR.
 
-    npm pack cldr-misc-full
-    # unpack it into a folder of its name, then
-    python tools/make_quotes.py FOLDER > src/aksara/data/quotes.py
+npm pack cldr-misc-full
+# unpack it into a folder of its name, then
+python tools/make_quotes.py FOLDER > src/aksara/data/quotes.py
 """
 
 import json
 import sys
 from pathlib import Path
 
-HEADER = '''"""Quotation marks of languages: outer and inner, opening and closing; where a language is not here, its parent's.
+HEADER = '''"""Quotation marks of languages: outer and inner, opening and closing; where one is not here, its parent's.
 
 Made by tools/make_quotes.py from Unicode CLDR {version} (Unicode License v3, see LICENCE-UNICODE.txt). Do not edit.
 """

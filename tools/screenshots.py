@@ -21,7 +21,7 @@ DISPLAY = ":87"
 # Picture → the command typed, in a folder that holds the demo as `penyu-ferries`; size of letters, columns, rows.
 NORMAL, SMALL = ("11.5", 126, 42), ("9", 156, 53)
 TERMINAL = {
-    "build": ("aksara build penyu-ferries/fonts --to penyu-ferries/site/type --for-language en,id,vi", SMALL),
+    "build": ("cd penyu-ferries; aksara build", SMALL),
     "init": ("cd penyu-ferries; rm aksara.toml; aksara init; head -27 aksara.toml", NORMAL),
     "budget": (
         "aksara --colour always build penyu-ferries/fonts --for-language en,id,vi --budget '60 KB' | head -20",
@@ -32,6 +32,7 @@ TERMINAL = {
         " --to variable",
         NORMAL,
     ),
+    "scan": ("cd penyu-ferries; aksara scan site", NORMAL),
     "inspect": ("aksara inspect penyu-ferries/fonts", NORMAL),
     "inspect-detail": ("aksara inspect penyu-ferries/fonts/PenyuSans-Regular.ttf --tables", SMALL),
     "languages": ("aksara --colour always languages penyu-ferries/fonts | head -42", SMALL),

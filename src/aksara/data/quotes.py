@@ -1,4 +1,4 @@
-"""Quotation marks of languages: outer and inner, opening and closing; where a language is not here, its parent's.
+"""Quotation marks of languages: outer and inner, opening and closing; where one is not here, its parent's.
 
 Made by tools/make_quotes.py from Unicode CLDR 48.2.0 (Unicode License v3, see LICENCE-UNICODE.txt). Do not edit.
 """

@@ -182,7 +182,9 @@ def _family(
         missing_faces=tuple(missing_faces(faces, desired)),
         other_way=_other_way(members, request, wanted),
         needs=wanted.needs,
-        unused=tuple(each for each in unused if each.face.family == name),
+        unused=tuple(
+            sorted((each for each in unused if each.face.family == name), key=lambda each: each.face.sort_key)
+        ),
     )
 
 

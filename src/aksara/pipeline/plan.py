@@ -79,8 +79,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         for text in request.preload:
             named_face(families, text)  # an error now and not after all faces are made
     notices += [notice for family in families for notice in family_notices(family)]
-    missing = selection.characters or frozenset()
-    missing = missing.difference(*(family.known for family in families))
+    missing = _asked_of(families, request, selection).difference(*(family.known for family in families))
     return BuildPlan(
         request=request,
         families=tuple(families),
@@ -90,6 +89,14 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         licences=tuple(licences),
         notices=tuple(notices),
     )
+
+
+def _asked_of(families: Sequence[FamilyPlan], request: BuildRequest, selection: CharacterSelection) -> frozenset[int]:
+    """The characters that these families should have; what the site shows in others is not asked of them."""
+    needs = [family.needs for family in families if family.needs is not None]
+    if not needs:
+        return selection.characters or frozenset()
+    return asked_besides(request.characters).union(*(face.shown for each in needs for face in each.faces))
 
 
 @dataclass(slots=True, frozen=True)

@@ -26,6 +26,8 @@ from aksara.site.values import tokens_of, variable_names
 #: Sets of states that are looked at for one element.
 _MAX_STATES = 12
 _TOP = 1_000_000
+# Kinds of elements (name, id, classes) for which rules are looked up once.
+_MAX_KNOWN = 20_000
 
 
 @dataclass(slots=True, frozen=True)
@@ -69,6 +71,7 @@ class _Index:
     tags: dict[str, list[Match]] = field(default_factory=dict)
     attributes: dict[str, list[Match]] = field(default_factory=dict)
     others: list[Match] = field(default_factory=list)
+    _known: dict[tuple[object, ...], tuple[list[Match], dict[str, list[Match]]]] = field(default_factory=dict)
 
     def add(self, match: Match) -> None:
         for key in match.selector.keys:
@@ -83,8 +86,33 @@ class _Index:
             else:
                 self.others.append(match)
 
-    def candidates(self, element: Element) -> Iterator[Match]:
-        """All that may match the element; one that is found by several keys may come more than once."""
+    def candidates(self, element: Element, above: Mapping[str, int]) -> Iterator[Match]:
+        """All that may match the element, each once; `above` are the keys of its ancestors."""
+        key = (element.tag, element.id, element.classes, tuple(element.attributes) if self.attributes else ())
+        found = self._known.get(key)
+        if found is None:
+            if len(self._known) >= _MAX_KNOWN:
+                self._known.clear()
+            found = self._known[key] = self._grouped(element)
+        anywhere, below = found
+        yield from anywhere
+        # Of the keys of ancestors and those that are asked for the fewer are gone through.
+        for each in above if len(above) < len(below) else below:
+            if each in above and each in below:
+                yield from below[each]
+
+    def _grouped(self, element: Element) -> tuple[list[Match], dict[str, list[Match]]]:
+        """Those for elements of this kind: that may stand anywhere, and by a key that must be above."""
+        anywhere: list[Match] = []
+        below: dict[str, list[Match]] = {}
+        for match in dict.fromkeys(self._by_keys(element)):
+            if match.selector.ancestors:
+                below.setdefault(match.selector.ancestors[0], []).append(match)
+            else:
+                anywhere.append(match)
+        return anywhere, below
+
+    def _by_keys(self, element: Element) -> Iterator[Match]:
         if element.id:
             yield from self.ids.get(element.id, ())
         for name in element.classes:
@@ -177,16 +205,15 @@ class StyleSet:
         if index is None:
             return certain, stateful
         held.work.spend()
-        for match in index.candidates(element):
+        for match in index.candidates(element, above):
             selector = match.selector
             for key in selector.ancestors:
                 if key not in above:
                     break
             else:
                 if match.states:
-                    if match not in stateful:
-                        stateful.append(match)
-                elif (match.by_key or selector.matches(element, held)) and match not in certain:
+                    stateful.append(match)
+                elif match.by_key or selector.matches(element, held):
                     certain.append(match)
         return certain, stateful
 

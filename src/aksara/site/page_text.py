@@ -107,6 +107,7 @@ class PageReader:
         self._counters = Counters()
         self._language = language
         self._quotes = 0
+        self._seen_styles: set[int] = set()
         self._above: dict[str, int] = {}
         self._first_letter: _FirstLetter | None = None
         self._slotted: list[dict[str, list[Node]]] = []
@@ -294,6 +295,9 @@ class PageReader:
 
     def _add(self, text: str, style: Style, element: Element) -> None:
         found = self._face_text(style, element)
+        if style.is_plain and "\u00ad" not in text:
+            found.texts.setdefault(self._language, []).append(text)
+            return
         if style.transforms:
             text = transform_text(text, style.transforms, self._language)
         if style["-webkit-text-security"] != "none":
@@ -309,7 +313,10 @@ class PageReader:
         found = self.found.get(key)
         if found is None:
             found = self.found[key] = FaceText(style.face, style.hidden, element)
-        found.features |= requested_features(style, self._feature_values)
+        if id(style) not in self._seen_styles:
+            # Styles live as long as their set, so a number stands for one only.
+            self._seen_styles.add(id(style))
+            found.features |= requested_features(style, self._feature_values)
         return found
 
     def _overflow(self, variants: Sequence[Variant]) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
 from urllib.parse import urljoin
@@ -73,14 +73,14 @@ class SiteReader:
             reading.problems.append(("", document.cut))
         base = _base(document, address)
         applied = self._applied(reading, document.root, base, address)
-        shadows = list(_shadow_tops(document.root))
+        shadows = list(_shadow_tops(document.elements))
         of_shadows = [self._applied(reading, top, base, address) for top in shadows]
         everything = [each for sheets in (applied, *of_shadows) for each in sheets]
         reading.sheets = list(dict.fromkeys(each.sheet for each in everything))
         reading.problems += [(sheet.url, sheet.problem) for sheet in reading.sheets if sheet.problem]
         reading.defined = list(dict.fromkeys(face for sheet in reading.sheets for face in sheet.faces))
-        reading.scripts = any(element.tag == "script" for element in document.root.descendants())
-        used = _used_in_attributes(document.root)
+        reading.scripts = any(element.tag == "script" for element in document.elements)
+        used = _used_in_attributes(document.elements)
         style_set = self._style_set(applied, everything, used, quirks=document.quirks)
         reader = PageReader(
             style_set,
@@ -89,7 +89,7 @@ class SiteReader:
                 for top, sheets in zip(shadows, of_shadows, strict=True)
             },
             *_named(reading.sheets),
-            language or _language(document.root),
+            language or _language(document.elements),
         )
         try:
             reading.faces = reader.read(document.root)
@@ -194,17 +194,17 @@ def _named(
     return styles, values
 
 
-def _used_in_attributes(root: Element) -> frozenset[str]:
+def _used_in_attributes(elements: Sequence[Element]) -> frozenset[str]:
     """The custom properties that `style` attributes refer to; those in their own values as well."""
-    texts = (element.attributes.get("style", "") for element in root.descendants())
+    texts = (element.attributes.get("style", "") for element in elements)
     return frozenset(match[1] for text in texts if "var(" in text for match in _VARIABLE.finditer(text))
 
 
-def _shadow_tops(root: Element) -> Iterator[Element]:
-    for element in [root, *root.descendants()]:
+def _shadow_tops(elements: Iterable[Element]) -> Iterator[Element]:
+    for element in elements:
         if element.shadow is not None:
             yield element.shadow
-            yield from _shadow_tops(element.shadow)
+            yield from _shadow_tops(element.shadow.descendants())
 
 
 def _is_css(element: Element) -> bool:
@@ -221,7 +221,7 @@ def _is_style_sheet(element: Element) -> bool:
 
 def _base(document: Document, address: str) -> str:
     """The address from which the page's references count."""
-    for element in document.root.descendants():
+    for element in document.elements:
         if element.tag == "base" and element.attributes.get("href", "").strip():
             try:
                 return urljoin(address, element.attributes["href"].strip())
@@ -230,9 +230,9 @@ def _base(document: Document, address: str) -> str:
     return address
 
 
-def _language(root: Element) -> str:
+def _language(elements: Sequence[Element]) -> str:
     """The language that a `meta` element says, for what says none itself."""
-    for element in root.descendants():
+    for element in elements:
         if element.tag == "meta" and element.attributes.get("http-equiv", "").lower() == "content-language":
             return element.attributes.get("content", "").split(",")[0].strip()
     return ""

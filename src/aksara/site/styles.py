@@ -64,6 +64,16 @@ class Style:
         return words
 
     @cached_property
+    def is_plain(self) -> bool:
+        """Whether text is drawn as it is written, and nothing is added."""
+        return (
+            not self.transforms
+            and self["-webkit-text-security"] == "none"
+            and self["font-variant-caps"] in ("normal", "titling-caps")
+            and self["hyphens"] != "auto"
+        )
+
+    @cached_property
     def display(self) -> str:
         """`display`, for short."""
         return str(self["display"])

@@ -130,6 +130,11 @@ class Document:
     cut: str = ""
 
     @cached_property
+    def elements(self) -> list[Element]:
+        """All elements but the root, in order; those of shadow trees and templates are not among them."""
+        return list(self.root.descendants())
+
+    @cached_property
     def _blanked(self) -> str:
         hidden = r"<!--.*?-->|(?<=>)[^<]*(?=</(?:script|style|textarea|title)\b)"
         return re.sub(hidden, lambda match: re.sub(r"[^\n]", " ", match[0]), self.source, flags=re.DOTALL | re.I)
@@ -148,7 +153,7 @@ def parse_html(source: str) -> Document:
     from selectolax.lexbor import LexborHTMLParser
 
     source = source.replace("\r\n", "\n").replace("\r", "\n")
-    bounded = _bounded(source)
+    bounded = _bounded(source) if _may_exceed(source) else source
     parser = LexborHTMLParser(bounded)
     builder = _Builder()
     top = parser.root
@@ -244,6 +249,29 @@ def _is_quirky(source: str) -> bool:
     if any(name in doctype for name in old):
         return True
     return any(name in doctype for name in loose) and "http" not in doctype
+
+
+def _may_exceed(source: str) -> bool:
+    """Whether tags may nest too deep or be repeated too often: a quick look, which most pages end with."""
+    open_tags: Counter[str] = Counter()
+    depth = deepest = formatting = most = 0
+    for slash, name in _TAG.findall(source):
+        tag = name.lower()
+        if tag in _SELF_CLOSING:
+            continue
+        step = 1
+        if slash:
+            # What was not opened closes nothing.
+            if not open_tags[tag]:
+                continue
+            step = -1
+        open_tags[tag] += step
+        depth += step
+        deepest = max(deepest, depth)
+        if tag in _FORMATTING:
+            formatting += step
+            most = max(most, formatting)
+    return deepest >= MAX_DEPTH or most * source.count("<") > _MAX_REPEATED
 
 
 def _bounded(source: str) -> str:
