@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -27,7 +28,7 @@ from aksara.site.values import tokens_of, variable_names
 _MAX_STATES = 12
 _TOP = 1_000_000
 # Kinds of elements (name, id, classes) for which rules are looked up once.
-_MAX_KNOWN = 20_000
+_MAX_KINDS = 20_000
 
 
 @dataclass(slots=True, frozen=True)
@@ -63,6 +64,18 @@ class Match:
 
 
 @dataclass(slots=True)
+class _Kind:
+    """The rules that may match elements of one kind: those that may stand anywhere, and by a key that must be above.
+
+    `generates`: some of them give generated content.
+    """
+
+    anywhere: list[Match] = field(default_factory=list)
+    below: dict[str, list[Match]] = field(default_factory=dict)
+    generates: bool = False
+
+
+@dataclass(slots=True)
 class _Index:
     """Matches by the id, class or name that their subject needs."""
 
@@ -71,7 +84,7 @@ class _Index:
     tags: dict[str, list[Match]] = field(default_factory=dict)
     attributes: dict[str, list[Match]] = field(default_factory=dict)
     others: list[Match] = field(default_factory=list)
-    _known: dict[tuple[object, ...], tuple[list[Match], dict[str, list[Match]]]] = field(default_factory=dict)
+    _kinds: dict[tuple[object, ...], _Kind] = field(default_factory=dict)
 
     def add(self, match: Match) -> None:
         for key in match.selector.keys:
@@ -88,29 +101,35 @@ class _Index:
 
     def candidates(self, element: Element, above: Mapping[str, int]) -> Iterator[Match]:
         """All that may match the element, each once; `above` are the keys of its ancestors."""
-        key = (element.tag, element.id, element.classes, tuple(element.attributes) if self.attributes else ())
-        found = self._known.get(key)
-        if found is None:
-            if len(self._known) >= _MAX_KNOWN:
-                self._known.clear()
-            found = self._known[key] = self._grouped(element)
-        anywhere, below = found
-        yield from anywhere
+        kind = self.kind(element)
+        yield from kind.anywhere
         # Of the keys of ancestors and those that are asked for the fewer are gone through.
-        for each in above if len(above) < len(below) else below:
-            if each in above and each in below:
-                yield from below[each]
+        for each in above if len(above) < len(kind.below) else kind.below:
+            if each in above and each in kind.below:
+                yield from kind.below[each]
 
-    def _grouped(self, element: Element) -> tuple[list[Match], dict[str, list[Match]]]:
-        """Those for elements of this kind: that may stand anywhere, and by a key that must be above."""
-        anywhere: list[Match] = []
-        below: dict[str, list[Match]] = {}
-        for match in dict.fromkeys(self._by_keys(element)):
+    def kind(self, element: Element) -> _Kind:
+        """What is known of elements with its name, id and classes."""
+        key = (element.tag, element.id, element.classes, tuple(element.attributes) if self.attributes else ())
+        found = self._kinds.get(key)
+        if found is None:
+            if len(self._kinds) >= _MAX_KINDS:
+                self._kinds.clear()
+            found = self._kinds[key] = self._grouped(element)
+        return found
+
+    def _grouped(self, element: Element) -> _Kind:
+        kind = _Kind()
+        candidates = list(dict.fromkeys(self._by_keys(element)))
+        asked = Counter(key for match in candidates for key in match.selector.ancestors)
+        for match in candidates:
+            kind.generates |= any("content" in block.declared for block in match.blocks)
             if match.selector.ancestors:
-                below.setdefault(match.selector.ancestors[0], []).append(match)
+                # The key that the fewest ask for tells the most.
+                kind.below.setdefault(min(match.selector.ancestors, key=asked.__getitem__), []).append(match)
             else:
-                anywhere.append(match)
-        return anywhere, below
+                kind.anywhere.append(match)
+        return kind
 
     def _by_keys(self, element: Element) -> Iterator[Match]:
         if element.id:
@@ -187,6 +206,11 @@ class StyleSet:
         if not any(name.startswith("--") and name not in self.needed for name in declared):
             return declared
         return {name: value for name, value in declared.items() if not name.startswith("--") or name in self.needed}
+
+    def may_generate(self, element: Element, pseudo: str) -> bool:
+        """Whether any rule that might match gives `::before` or `::after` of the element its content."""
+        index = self._by_pseudo.get(pseudo)
+        return index is not None and index.kind(element).generates
 
     def has(self, pseudo: str) -> bool:
         """Whether any rule is for that pseudo-element."""
@@ -296,9 +320,6 @@ class Cascade:
     ) -> list[Variant]:
         """The styles that an element, or its pseudo-element, may have; `more` are rules of its own shadow tree."""
         certain, stateful = self.style_set.matches(element, pseudo, above, self.held(NO_STATES))
-        if pseudo in ("before", "after") and not any("content" in block.declared for match in (*certain, *stateful)
-                                                     for block in match.blocks):  # fmt: skip
-            return []
         certain += more
         stateful = [match for match in stateful if self._may_match(match, element)]
         own_blocks, own_key = self._own_blocks(element) if not pseudo else ((), ())

@@ -335,6 +335,8 @@ class PageReader:
 
     def _generated(self, element: Element, variants: Sequence[Variant], name: str) -> None:
         """`::before` or `::after`."""
+        if not self._cascade.style_set.may_generate(element, name):
+            return
         made = [each for each in self._pseudo(element, variants, name) if _has_parts(each.style["content"])]
         if not made:
             return
