@@ -156,7 +156,7 @@ def _report(screen: Screen, site: SiteUse, address: str) -> None:
     _report_texts(screen, site)
     for title, lines in (
         ("Not there: browsers fake or replace these", list(_replaced(site))),
-        ("Families that no style sheet defines", list(_undefined(site))),
+        ("Families that no style sheet defines" + _unread(site), list(_undefined(site))),
         ("Defined, but nothing uses them", list(_unused(site))),
     ):
         if lines:
@@ -168,7 +168,14 @@ def _report(screen: Screen, site: SiteUse, address: str) -> None:
             screen.print("")
     if not screen.quiet:
         where = without_credentials(address) if address else _folder(site)
-        screen.print(f"Build fonts for just these: aksara build FONTS --for-site {where}")
+        if not screen.verbose and any(not use.hidden for use in site.faces):
+            screen.print("The characters themselves: aksara -v scan, or --json")
+        screen.print(f"Fonts for just these: aksara build FONTS --for-site {where}")
+
+
+def _unread(site: SiteUse) -> str:
+    """Some may be defined in style sheets that were not read."""
+    return ", of those that were read" if unread_sheets(site.pages) else ""
 
 
 def _folder(site: SiteUse) -> str:
@@ -205,7 +212,9 @@ def _report_faces(screen: Screen, uses: Sequence[FaceUse], local: Collection[str
     if not uses:
         screen.print("No text is shown.", "")
         return
-    table = screen.table("Face", ">Weight", ">Characters", ">Written", ">Pages", "Languages", "Features")
+    asks = any(use.features for use in uses)
+    columns = ["Face", ">Weight", ">Characters", ">Written", ">Pages", "Languages", *(["Features"] if asks else [])]
+    table = screen.table(*columns)
     totals: dict[tuple[str, ...], int] = {}
     for use in uses:
         totals[use.face.families] = totals.get(use.face.families, 0) + use.count
@@ -215,13 +224,14 @@ def _report_faces(screen: Screen, uses: Sequence[FaceUse], local: Collection[str
         table.add_row(Text(_stack(families, local), style="bold cyan"))
         for use in group:
             languages = [tag for tag, _ in sorted(use.languages.items(), key=lambda item: -item[1]) if tag]
-            table.add_row(
-                f"  {desired_face(use.face).label}", f"{use.face.weight:g}", f"{len(use.characters):,}",
-                f"{use.count:,}", f"{use.pages:,}", _listed(languages, 4) or "not said", _listed(use.features, 6),
-            )  # fmt: skip
-            if screen.verbose:
-                table.add_row(Text(f"    {_characters(use)}", style="dim"))
+            numbers = (f"{use.face.weight:g}", f"{len(use.characters):,}", f"{use.count:,}", f"{use.pages:,}")
+            words = [_listed(languages, 4) or "not said", *([_listed(use.features, 6)] if asks else [])]
+            table.add_row(f"  {desired_face(use.face).label}", *numbers, *words)
     screen.print(table, "")
+    if screen.verbose:
+        for use in ordered:
+            name = f"{use.face.families[0]} {desired_face(use.face).label}"
+            screen.print(Text.assemble((f"{name}: ", "bold"), _characters(use)), "")
 
 
 def _stack(families: tuple[str, ...], local: Collection[str]) -> str:
@@ -236,12 +246,12 @@ def _listed(words: Sequence[str], most: int) -> str:
 
 
 def _characters(use: FaceUse) -> str:
-    return " ".join(on_circle(character) for character in sorted(use.characters) if character.isprintable())
+    return " ".join(on_circle(each) for each in sorted(use.characters) if each.isprintable() and each != " ")
 
 
 def _report_hidden(screen: Screen, uses: Sequence[FaceUse]) -> None:
     """Characters in parts that no reader sees as the page stands."""
-    shown = sorted({character for use in uses for character in use.characters if character.isprintable()})
+    shown = sorted({character for use in uses for character in use.characters if character.isprintable()} - {" "})
     text = " ".join(map(on_circle, shown[:_SHOWN_CHARACTERS])) + (" …" if len(shown) > _SHOWN_CHARACTERS else "")
     screen.print(
         Text.assemble(

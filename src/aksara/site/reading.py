@@ -37,6 +37,9 @@ MAX_PAGE_SIZE = 10_000_000
 # With fewer pages starting processes takes longer than reading.
 _WORTH_PROCESSES = 40
 _CHUNK = 8
+_SCRIPTS = (".js", ".mjs", ".cjs", ".ts")
+# Bytes of a script from which on it is a library, or several in one.
+_LIBRARY = 200_000
 
 
 @dataclass(slots=True, frozen=True)
@@ -148,7 +151,7 @@ def _find(request: SiteRequest) -> tuple[list[_Task], list[tuple[Path, str]]]:
             name = printable(path.as_posix())
             if path.suffix.lower() in PAGE_SUFFIXES:
                 tasks.setdefault(path.resolve(), _Task(path, name, root))
-            elif not _is_style_sheet(path):
+            elif not _is_passed_over(path, where):
                 texts.setdefault(path.resolve(), name)
     for where in request.data:
         for path in pages_at(where, TEXT_SUFFIXES):
@@ -156,9 +159,18 @@ def _find(request: SiteRequest) -> tuple[list[_Task], list[tuple[Path, str]]]:
     return list(tasks.values()), list(texts.items())
 
 
-def _is_style_sheet(path: Path) -> bool:
-    """Style sheets are read where pages link to them."""
-    return path.suffix.lower() == ".css"
+def _is_passed_over(path: Path, where: Path | PathPattern) -> bool:
+    """Style sheets are read where pages link to them. Of scripts that were not asked for by name those of libraries
+    would bring the languages of the whole world."""
+    suffix = path.suffix.lower()
+    if suffix == ".css":
+        return True
+    if suffix not in _SCRIPTS or where == path:
+        return False
+    try:
+        return ".min." in path.name or path.stat().st_size > _LIBRARY
+    except OSError:
+        return False
 
 
 def _root_of(where: Path | PathPattern) -> Path:
