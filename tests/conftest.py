@@ -47,6 +47,14 @@ settings.load_profile("house")
 Run = Callable[..., subprocess.CompletedProcess[str]]
 
 
+@pytest.fixture(scope="session", autouse=True)
+def own_cache(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
+    """What is kept of pages that were read goes into a folder of the tests'."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("XDG_CACHE_HOME", str(tmp_path_factory.mktemp("cache")))
+        yield
+
+
 @pytest.fixture
 def aksara(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Run:
     """Run the program in the test's folder; the result has its status, output and messages.

@@ -64,7 +64,7 @@ def report_used_faces(screen: Screen, request: BuildRequest, build: Build) -> No
     """What it saves that the site says which faces it shows, and what in each."""
     shown = [(family, family.used) for family in build.families if family.used is not None]
     for family, used in shown:
-        if not used.unused and used.size >= used.together and used.letters <= 0:
+        if not (used.unused or used.text_files) and used.size >= used.together and used.letters <= 0:
             continue
         made, all_faces = len(family.faces), len(family.faces) + len(used.unused)
         count = "the one face is" if all_faces == 1 else f"{made} of {all_faces} faces {'is' if made == 1 else 'are'}"
@@ -76,6 +76,9 @@ def report_used_faces(screen: Screen, request: BuildRequest, build: Build) -> No
             option = OPTIONS["CharacterRequest.exact"]
             line.append(f"; {format_size(used.letters)} of it are letters for text to come ({option} omits them)")
         screen.print(line)
+        if used.text_files:
+            files = "1 file that is no page" if used.text_files == 1 else f"{used.text_files:,} files that are no pages"
+            screen.print(f"  with the text of {files}; it counts for the family in which most is written")
         if used.unused:
             names = [f"{each.face.label} ({format_size(each.size)})" for each in used.unused]
             option = OPTIONS["BuildRequest.all_faces"]

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from aksara.errors import RequestError
 from aksara.notices import Notice
@@ -55,10 +55,14 @@ class FaceNeed:
 
 @dataclass(slots=True, frozen=True)
 class FamilyNeeds:
-    """What a site asks of one family, face by face, most written first; `features` are OpenType tags."""
+    """What a site asks of one family, face by face, most written first; `features` are OpenType tags.
+
+    `text_files` counts the files that are no pages and whose text may come to stand in it.
+    """
 
     faces: tuple[FaceNeed, ...]
     features: frozenset[str]
+    text_files: int = 0
 
     @property
     def uses(self) -> tuple[DesiredFace, ...]:
@@ -103,7 +107,7 @@ def find_needs(
     if texts and result:
         # What data hold may come to stand anywhere in running text.
         name = max(result, key=lambda each: result[each].written)
-        result[name] = _with_texts(result[name], texts)
+        result[name] = _with_texts(result[name], texts, len(site.texts))
     return result
 
 
@@ -152,20 +156,9 @@ def _letters(tag: str, shown: frozenset[int]) -> frozenset[int]:
     return frozenset(letters) | _DIGITS
 
 
-def _with_texts(needs: FamilyNeeds, texts: frozenset[int]) -> FamilyNeeds:
-    return FamilyNeeds(
-        tuple(
-            FaceNeed(
-                desired=need.desired,
-                shown=need.shown | texts,
-                letters=need.letters - texts,
-                counts=need.counts,
-                origin=need.origin,
-            )
-            for need in needs.faces
-        ),
-        needs.features,
-    )
+def _with_texts(needs: FamilyNeeds, texts: frozenset[int], files: int) -> FamilyNeeds:
+    faces = tuple(replace(need, shown=need.shown | texts, letters=need.letters - texts) for need in needs.faces)
+    return FamilyNeeds(faces, needs.features, files)
 
 
 def unnamed_family(site: SiteUse, ours: Collection[str]) -> str:

@@ -37,6 +37,7 @@ def weigh_used_faces(
         tuple(UnusedFace(plan.face, size) for plan, size in zip(family.unused, unused, strict=True)),
         sum(together) + sum(unused),
         with_letters - exact,
+        family.needs.text_files,
     )
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 from itertools import pairwise
 
-from aksara.site.values import Token, meaningful, quantity, tokens_of
+from aksara.site.values import Token, meaningful, quantity, split_at_commas, tokens_of
 
 #: Worlds in which a page is read; what further widths and features would change is not looked at.
 MAX_WORLDS = 96
@@ -171,12 +171,7 @@ Condition = Feature | Combined | Medium | Unknown
 @lru_cache(maxsize=4096)
 def parse_media(text: str) -> Condition:
     """A list of media queries. One that is not valid never holds."""
-    queries: list[list[Token]] = [[]]
-    for token in tokens_of(text):
-        if token.type == "literal" and token.value == ",":
-            queries.append([])
-        elif token.type != "whitespace":
-            queries[-1].append(token)
+    queries = split_at_commas(meaningful(tokens_of(text)))
     if queries == [[]]:
         return Medium("all")
     return Combined("or", tuple(_query(query) for query in queries))

@@ -13,7 +13,7 @@ from typing import Any
 
 import tinycss2
 
-from aksara.site.values import Token, meaningful, quantity, tokens_of, variable_names
+from aksara.site.values import Token, meaningful, quantity, split_at_commas, tokens_of, variable_names
 
 #: A parsed value; what it is depends on the property.
 Value = Any
@@ -76,17 +76,6 @@ def _ident(tokens: Sequence[Token]) -> str:
     return str(tokens[0].lower_value) if len(tokens) == 1 and tokens[0].type == "ident" else ""
 
 
-def _listed(tokens: Sequence[Token]) -> list[list[Token]]:
-    """The parts between commas."""
-    parts: list[list[Token]] = [[]]
-    for token in tokens:
-        if token.type == "literal" and token.value == ",":
-            parts.append([])
-        else:
-            parts[-1].append(token)
-    return parts
-
-
 #: Families that the browser stands in for (CSS Fonts 4, section 2.1.2); they are written without quotes.
 _GENERIC = frozenset(
     "serif sans-serif monospace cursive fantasy system-ui ui-serif ui-sans-serif ui-monospace ui-rounded math "
@@ -96,7 +85,7 @@ _GENERIC = frozenset(
 
 def _family(tokens: Sequence[Token]) -> Value | None:
     names = []
-    for part in _listed(tokens):
+    for part in split_at_commas(tokens):
         if len(part) == 1 and part[0].type == "string":
             names.append(" ".join(part[0].value.split()))
         elif part and all(token.type == "ident" for token in part):
@@ -164,7 +153,7 @@ def _feature_settings(tokens: Sequence[Token]) -> Value | None:
     if _ident(tokens) == "normal":
         return ()
     found: dict[str, float] = {}
-    for part in _listed(tokens):
+    for part in split_at_commas(tokens):
         if not part or part[0].type != "string" or len(part[0].value) != 4 or len(part) > 2:
             return None
         value = 1.0
@@ -284,7 +273,7 @@ def _content(tokens: Sequence[Token]) -> Value | None:
 
 def _content_function(token: Token) -> ContentPart | None:
     name = token.lower_name
-    arguments = [meaningful(part) for part in _listed(token.arguments)]
+    arguments = [meaningful(part) for part in split_at_commas(token.arguments)]
     if not arguments[0] or arguments[0][0].type != "ident":
         return None
     words = [arguments[0][0].value]

@@ -16,7 +16,7 @@ from cssselect2.parser import SelectorError
 from tinycss2 import nth
 
 from aksara.site.tree import Element
-from aksara.site.values import Token, meaningful, tokens_of
+from aksara.site.values import Token, meaningful, split_at_commas, tokens_of
 
 #: Tokens of one selector, those in brackets counted once; longer ones are invalid.
 MAX_TOKENS = 400
@@ -201,22 +201,12 @@ class Selector:
 def parse_selectors(tokens: Sequence[Token]) -> list[Selector]:
     """The selectors of a list; [] where the list is invalid, as one that browsers do not know makes it."""
     found = []
-    for part in _split(tokens):
+    for part in split_at_commas(tokens):
         selector = _parse(part)
         if selector is None:
             return []
         found.append(selector)
     return found
-
-
-def _split(tokens: Sequence[Token]) -> list[list[Token]]:
-    parts: list[list[Token]] = [[]]
-    for token in tokens:
-        if token.type == "literal" and token.value == ",":
-            parts.append([])
-        else:
-            parts[-1].append(token)
-    return parts
 
 
 _OLD_PSEUDO_ELEMENTS = frozenset(("before", "after", "first-line", "first-letter"))

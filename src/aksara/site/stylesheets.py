@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 
 import tinycss2
@@ -13,7 +13,7 @@ from aksara.site.defined_faces import DefinedFace, defined_face
 from aksara.site.properties import RELEVANT, Declared, Pending, parse_declaration, value_text
 from aksara.site.selectors import Selector, States, parse_selectors
 from aksara.site.supports import is_supported
-from aksara.site.values import Token, meaningful, tokens_of, variable_names
+from aksara.site.values import Token, meaningful, split_at_commas, tokens_of, variable_names
 
 #: Characters of a sheet, its rules with nested ones, and how deep they may be nested.
 MAX_LENGTH, MAX_RULES, MAX_DEPTH = 10_000_000, 200_000, 24
@@ -294,7 +294,7 @@ def _nested(prelude: Sequence[Token], context: _Context) -> str:
     else:
         around, replaced = f":where({context.scope[0] if context.scope else ''})", ":scope"
     parts = []
-    for part in _split(prelude):
+    for part in split_at_commas(prelude):
         text = value_text(part)
         inside = text.replace(replaced, around) if replaced in text else f"{around} {text}"
         if context.scope is not None and not context.parent:
@@ -303,14 +303,3 @@ def _nested(prelude: Sequence[Token], context: _Context) -> str:
             inside += f":not(:where({limit}), :where({limit}) *)" if limit else ""
         parts.append(inside)
     return ", ".join(parts)
-
-
-def _split(tokens: Sequence[Token]) -> Iterator[list[Token]]:
-    part: list[Token] = []
-    for token in tokens:
-        if token.type == "literal" and token.value == ",":
-            yield part
-            part = []
-        else:
-            part.append(token)
-    yield part

@@ -29,6 +29,17 @@ def meaningful(tokens: Sequence[Token]) -> list[Token]:
     return [token for token in tokens if token.type not in ("whitespace", "comment")]
 
 
+def split_at_commas(tokens: Sequence[Token]) -> list[list[Token]]:
+    """The parts between commas."""
+    parts: list[list[Token]] = [[]]
+    for token in tokens:
+        if isinstance(token, LiteralToken) and token.value == ",":
+            parts.append([])
+        else:
+            parts[-1].append(token)
+    return parts
+
+
 def variable_names(tokens: Sequence[Token], depth: int = 0) -> set[str]:
     """The custom properties that the tokens refer to."""
     found: set[str] = set()
@@ -157,13 +168,7 @@ def _function(token: FunctionBlock, depth: int) -> Quantity | None:
         return _sum(meaningful(token.arguments), depth)
     if name not in ("min", "max", "clamp", "round"):
         return None
-    parts: list[list[Token]] = [[]]
-    for each in meaningful(token.arguments):
-        if isinstance(each, LiteralToken) and each.value == ",":
-            parts.append([])
-        else:
-            parts[-1].append(each)
-    values = [_sum(part, depth) for part in parts]
+    values = [_sum(part, depth) for part in split_at_commas(meaningful(token.arguments))]
     numbers = [value[0] for value in values if value is not None]
     if len(numbers) < len(values) or values[0] is None or len({value[1] for value in values if value}) > 1:
         return None

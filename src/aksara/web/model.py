@@ -158,13 +158,15 @@ class UsedFaces:
     """Of a family that the site shows: the bytes of the faces that were made, those that were not, and the bytes of all
     faces together if each had all characters of the family, in the first format.
 
-    `letters` is what the letters of running text take that no page shows yet.
+    `letters` is what the letters of running text take that no page shows yet. `text_files` counts the files that are no
+    pages and whose text is in the faces, too.
     """
 
     size: int
     unused: tuple[UnusedFace, ...]
     together: int
     letters: int
+    text_files: int
 
     def as_json(self) -> dict[str, Any]:
         """For the manifest."""
@@ -173,6 +175,7 @@ class UsedFaces:
             "unused": [each.as_json() for each in self.unused],
             "bytes_of_all": self.together,
             "bytes_of_letters": self.letters,
+            "text_files": self.text_files,
         }
 
 
