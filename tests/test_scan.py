@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from playwright.sync_api import Browser
 
 from aksara.demo import copy_demo
 from aksara.site import crawling, fetching
@@ -297,3 +298,27 @@ def test_what_scripts_make_is_read_in_a_browser(aksara: Run, tmp_path: Path) -> 
     (foo,) = (face for face in told["faces"] if face["families"] == ["Foo"])
     assert set(foo["counts"]) == set("made é→") and foo["weight"] == 700 and foo["features"] == ["tnum"]
     assert told["replaced"][0]["nearest"]["weight"] == 400
+
+
+def test_pages_look_the_same_with_just_what_they_show(aksara: Run, home: Path, browser: Browser) -> None:
+    """Whatever a face lacks falls into another font, and shows."""
+    names = ("index", "booking", "timetable", "islands")
+
+    def pictures() -> list[bytes]:
+        found = []
+        for width in (380, 1280):
+            page = browser.new_page(viewport={"width": width, "height": 900})
+            for name in names:
+                page.goto(f"file://{home}/site/{name}.html")
+                page.evaluate("document.fonts.ready")
+                found.append(page.screenshot(full_page=True))
+            page.close()
+        return found
+
+    whole = aksara("build", "--for-range", "U+20-2FFF", "--feature", "all", "--format", "woff2", "--budget", "1 MB")
+    assert whole.returncode == 0, whole.stderr
+    expected = pictures()
+    exact = aksara("build", "--exact", "--format", "woff2")
+    assert exact.returncode == 0, exact.stderr
+    assert sum(path.stat().st_size for path in (home / "site/type/fonts").glob("*.woff2")) < 45_000
+    assert pictures() == expected

@@ -20,7 +20,7 @@ from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
 from aksara.text import CharacterSelection, Frequencies, frequencies_for, text_frequencies
 from aksara.web.fallback import fallback_faces
-from aksara.web.font_matching import DesiredFace, best_match, describe_missing_face, missing_faces
+from aksara.web.font_matching import DesiredFace, best_match, describe_missing_face, missing_faces, synthesis
 from aksara.web.stack import close_stack, complete_stack
 from aksara.web.syntax import GENERIC_FAMILIES
 
@@ -220,7 +220,8 @@ def _missing_face_notices(family: FamilyPlan) -> list[Notice]:
             Notice(family.name, describe_missing_face(*missing) + _asked_at(origins.get(missing[0])))
             for missing in family.missing_faces
         ]
-    labels = ", ".join(desired.label for desired, _ in family.missing_faces)
+    # Where another weight is there in that style, browsers take it as it is.
+    labels = ", ".join(desired.label for desired, nearest in family.missing_faces if synthesis(desired, nearest))
     text = f"has no {labels}; browsers slant or thicken another face where <em> or <strong> asks for one"
     return [Notice(family.name, text)] if labels else []
 
