@@ -22,6 +22,7 @@ from aksara.site import crawling, fetching
 from aksara.text import parse_ranges
 from conftest import Run
 from fonts import DEMO_FONTS
+from variable import PENYU as VARIABLE
 
 
 @pytest.fixture(scope="module")
@@ -322,3 +323,16 @@ def test_pages_look_the_same_with_just_what_they_show(aksara: Run, home: Path, b
     assert exact.returncode == 0, exact.stderr
     assert sum(path.stat().st_size for path in (home / "site/type/fonts").glob("*.woff2")) < 45_000
     assert pictures() == expected
+
+
+def test_a_variable_font_keeps_what_its_settings_and_animations_ask_for(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "page.html").write_text(
+        "<!doctype html><style>@keyframes swell { to { font-weight: 700 } } p { font: 400 1em 'Penyu Sans Variable'; "
+        "animation: swell 1s } i { font-style: normal; font-variation-settings: 'wght' 650, 'slnt' -10 }</style>"
+        "<p>a<i>b</i>"
+    )
+    done = aksara("build", VARIABLE, "--for-site", "page.html")
+    assert done.returncode == 0, done.stderr
+    (face,) = _family(_built(tmp_path))["faces"]
+    low, high = face["weight"]
+    assert low <= 400 and high >= 700 and face["slant"] == [0, 10]

@@ -153,6 +153,11 @@ CASES: dict[str, tuple[str, str, Shown]] = {
         "@supports selector(p:has(b)) { p { font-weight: 300 } }",
         {"Times New Roman 300 italic": "a"},
     ),
+    "animations": (
+        "<p>a</p>", "@keyframes swell { from { font-weight: 300 } to { font-weight: 900; color: red } } "
+        "p { animation: 1s ease swell } b { animation-name: none }",
+        {SERIF: "a", "Times New Roman 300 normal": "a", "Times New Roman 900 normal": "a"},
+    ),
     "has and nth": (
         "<p>a</p><p class=x>b<b></b></p><p class=x>c</p>",
         "p:has(> b) { font-style: italic } p:nth-child(2 of .x) { font-weight: 300 } p:has(+ p) { font-family: Foo }",
@@ -217,9 +222,11 @@ def test_encodings(tmp_path: Path, data: bytes, expected: str) -> None:
 def test_features_that_style_sheets_ask_for(tmp_path: Path) -> None:
     (tmp_path / "page.html").write_text(
         "<!doctype html><style>@font-feature-values Foo { @styleset { round: 3 14 } } p { font-family: Foo; "
-        "font-variant: tabular-nums slashed-zero styleset(round); font-feature-settings: 'ss01', 'liga' 0 }</style><p>1"
+        "font-variant: tabular-nums slashed-zero styleset(round); font-feature-settings: 'ss01', 'liga' 0; "
+        "font-variation-settings: 'wght' 650, 'GRAD' 50 }</style><p>1"
     )
     (use,) = read_site(SiteRequest((tmp_path,))).faces
+    assert use.variations == ((("GRAD", 50.0), ("wght", 650.0)),)
     assert use.features == ("ss01", "ss03", "ss14", "tnum", "zero") and use.languages == {"": 1}
 
 

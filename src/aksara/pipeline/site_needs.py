@@ -14,7 +14,7 @@ from aksara.errors import RequestError
 from aksara.notices import Notice
 from aksara.pipeline.characters import site_characters
 from aksara.site import SiteUse
-from aksara.site.findings import desired_face, nearly_empty, unread_sheets
+from aksara.site.findings import desired_face, desired_faces, nearly_empty, unread_sheets
 from aksara.site.usage import FaceUse, Origin
 from aksara.text import find_language
 from aksara.web.font_matching import DesiredFace
@@ -100,7 +100,8 @@ def find_needs(
             name = ours.get(family.casefold())
             if name is None or not left:
                 continue
-            asked.setdefault(name, {}).setdefault(desired_face(use.face), []).append((use, left))
+            for desired in desired_faces(use):
+                asked.setdefault(name, {}).setdefault(desired, []).append((use, left))
             left -= known[name]
     texts = frozenset(site_characters(SiteUse((), texts=site.texts)))
     result = {name: _family(uses, exact=exact) for name, uses in asked.items()}

@@ -62,6 +62,21 @@ def desired_face(face: FaceKey) -> DesiredFace:
     return DesiredFace(round(face.weight), styles.get(face.style.partition(" ")[0], "normal"), face.width)
 
 
+def desired_faces(use: FaceUse) -> list[DesiredFace]:
+    """What a text asks of its family, by properties and by `font-variation-settings`, which overrule these."""
+    desired = desired_face(use.face)
+    found = [desired]
+    for settings in map(dict, use.variations):
+        style = desired.style
+        if settings.get("slnt", 0) < 0:
+            style = "oblique"
+        elif settings.get("ital", 0) > 0:
+            style = "italic"
+        weight = min(max(round(settings.get("wght", desired.weight)), 1), 1000)
+        found.append(DesiredFace(weight, style, settings.get("wdth", desired.width)))
+    return list(dict.fromkeys(found))
+
+
 def by_family(defined: Iterable[DefinedFace]) -> dict[str, list[DefinedFace]]:
     """Defined faces by the name of their family, without regard to case."""
     families: dict[str, list[DefinedFace]] = {}

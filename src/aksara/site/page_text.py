@@ -37,9 +37,14 @@ _SVG_TEXT = frozenset("text tspan textPath foreignObject".split())
 _BULLETS = {"disc": "\u2022", "circle": "\u25e6", "square": "\u25a0"}
 
 
+#: Tags of axes with values, sorted.
+Variations = tuple[tuple[str, float], ...]
+
+
 @dataclass(slots=True)
 class FaceText:
-    """What is set in one face: characters and languages with their counts, and the features asked for there.
+    """What is set in one face: characters and languages with their counts, the features asked for there, and the places
+    on axes (`font-variation-settings`).
 
     `hidden`: the page does not show it as it is. `element` is the first that asks for the face.
     """
@@ -50,6 +55,7 @@ class FaceText:
     texts: dict[str, list[str]] = field(default_factory=dict)
     possible: set[str] = field(default_factory=set)
     features: set[str] = field(default_factory=set)
+    variations: set[Variations] = field(default_factory=set)
 
     def characters(self) -> Counter[str]:
         """How often each character is written; those that only may appear count once."""
@@ -317,6 +323,8 @@ class PageReader:
             # Styles live as long as their set, so a number stands for one only.
             self._seen_styles.add(id(style))
             found.features |= requested_features(style, self._feature_values)
+            if settings := style["font-variation-settings"]:
+                found.variations.add(settings)
         return found
 
     def _overflow(self, variants: Sequence[Variant]) -> None:

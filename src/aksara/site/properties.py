@@ -148,7 +148,7 @@ def _width(tokens: Sequence[Token]) -> Value | None:
     return number[0] if number is not None and number[1] == "%" and number[0] >= 0 else None
 
 
-def _feature_settings(tokens: Sequence[Token]) -> Value | None:
+def _settings(tokens: Sequence[Token]) -> Value | None:
     """Tags with their values."""
     if _ident(tokens) == "normal":
         return ()
@@ -349,7 +349,8 @@ LONGHANDS: dict[str, Longhand] = {
     "font-variant-east-asian": Longhand((), True, _several("normal", _EAST_ASIAN)),
     "font-variant-position": Longhand("normal", True, _keywords("normal", "sub", "super")),
     "font-variant-alternates": Longhand((), True, _alternates),
-    "font-feature-settings": Longhand((), True, _feature_settings),
+    "font-feature-settings": Longhand((), True, _settings),
+    "font-variation-settings": Longhand((), True, _settings),
     "text-transform": Longhand((), True, _several("none", _TRANSFORMS)),
     "quotes": Longhand("auto", True, _quotes),
     "hyphens": Longhand("manual", True, _keywords("none", "manual", "auto")),

@@ -242,7 +242,8 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
         if characters:
             origin = Origin(name, line, selector, shown(sheet) if sheet else "", sheet_line)
             features = tuple(sorted(found.features))
-            faces.append(FaceUse(found.face, found.hidden, characters, found.languages(), features, origin))
+            use = FaceUse(found.face, found.hidden, characters, found.languages(), features, origin)
+            faces.append(replace(use, variations=tuple(sorted(found.variations))))
     problems = [(f"{shown(place)}: " if place else "") + problem for place, problem in reading.problems]
     return PageUse(
         name,

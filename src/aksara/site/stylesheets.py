@@ -18,6 +18,10 @@ from aksara.site.values import Token, meaningful, split_at_commas, tokens_of, va
 #: Characters of a sheet, its rules with nested ones, and how deep they may be nested.
 MAX_LENGTH, MAX_RULES, MAX_DEPTH = 10_000_000, 200_000, 24
 _MAX_SELECTOR = 4_000
+# Steps of an animation that are looked at.
+_MAX_STEPS = 8
+
+_ANIMATION = ("animation", "animation-name", "-webkit-animation", "-webkit-animation-name")
 
 #: The names of the layers around a rule, outermost first; () is none.
 Layer = tuple[str, ...]
@@ -87,6 +91,7 @@ def parse_style_sheet(text: str, url: str, *, first_line: int = 1) -> StyleSheet
         sheet.problem = f"only its first {MAX_LENGTH / 1e6:g} MB are read"
     parser = _Parser(sheet, first_line - 1)
     parser.read(tinycss2.parse_stylesheet(text[:MAX_LENGTH], skip_comments=True, skip_whitespace=True), _Context())
+    parser.animate()
     return sheet
 
 
@@ -116,9 +121,22 @@ def _declarations(nodes: Iterable[Token], used: set[str]) -> tuple[Declared, Dec
     return normal, important
 
 
+@dataclass(slots=True, frozen=True)
+class _Animated:
+    """A rule that names animations, each of whose steps may be seen."""
+
+    selectors: tuple[Selector, ...]
+    names: tuple[str, ...]
+    context: _Context
+    line: int
+
+
 class _Parser:
     def __init__(self, sheet: StyleSheet, line_offset: int) -> None:
         self.sheet = sheet
+        self.animated: list[_Animated] = []
+        # Name → what each step says of fonts.
+        self.steps: dict[str, list[Declared]] = {}
         self.offset = line_offset
         self.count = 0
         self.imports_allowed = True
@@ -167,16 +185,42 @@ class _Parser:
 
     def _add(self, text: str, contents: Sequence[Token], context: _Context, line: int) -> None:
         normal, important = _declarations(contents, self.sheet.used)
-        if not normal and not important:
+        animations = _animations(contents)
+        if not normal and not important and not animations:
             return
         selectors = parse_selectors(tokens_of(text))
-        if selectors:
+        if selectors and animations:
+            self.animated.append(_Animated(tuple(selectors), animations, context, line))
+        if selectors and (normal or important):
             self.sheet.rules.append(
                 Rule(
                     tuple(selectors), normal, important, context.media, context.states, context.layer,
                     line + self.offset,
                 )
             )  # fmt: skip
+
+    def keyframes(self, node: Token, context: _Context) -> None:
+        """`@keyframes`: the steps that say anything of fonts."""
+        name = value_text(node.prelude).strip("\"'")
+        steps = self.steps[name] = []
+        for step in tinycss2.parse_blocks_contents(node.content or (), skip_comments=True, skip_whitespace=True):
+            if step.type == "qualified-rule" and len(steps) < _MAX_STEPS:
+                inner = tinycss2.parse_blocks_contents(step.content, skip_comments=True, skip_whitespace=True)
+                said, _ = _declarations(inner, self.sheet.used)
+                fonts = {each: value for each, value in said.items() if each.startswith("font-")}
+                steps += [fonts] if fonts else []
+
+    def animate(self) -> None:
+        """Rules for the steps of animations, which take the place of everything else while they last."""
+        for animated in self.animated:
+            context = animated.context
+            for name in animated.names:
+                for number, fonts in enumerate(self.steps.get(name, ())):
+                    states = context.states | {f"@keyframes {name} {number}"}
+                    self.sheet.rules.append(
+                        Rule(animated.selectors, {}, fonts, context.media, states, context.layer,
+                             animated.line + self.offset)
+                    )  # fmt: skip
 
     def media(self, node: Token, context: _Context) -> None:
         """`@media`."""
@@ -265,10 +309,18 @@ _AT_RULES = {
     "scope": _Parser.scope,
     "layer": _Parser.layer,
     "import": _Parser.imports,
+    "keyframes": _Parser.keyframes,
     "font-face": _Parser.font_face,
     "counter-style": _Parser.counter_style,
     "font-feature-values": _Parser.feature_values,
 }
+
+
+def _animations(nodes: Iterable[Token]) -> tuple[str, ...]:
+    """The words of `animation` and `animation-name`, among which are the names of animations."""
+    values = [node.value for node in nodes if node.type == "declaration" and node.lower_name in _ANIMATION]
+    words = [str(token.value) for value in values for token in value if token.type in ("ident", "string")]
+    return tuple(dict.fromkeys(words))
 
 
 def _described(node: Token) -> dict[str, str]:

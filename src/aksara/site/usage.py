@@ -35,8 +35,9 @@ class FaceUse:
     """What is set in one face.
 
     `characters` maps each character to how often it is written, `languages` each language's tag ("" where the markup
-    says none) to its number of characters. `features` are the OpenType features that style sheets ask for. `hidden`:
-    no reader sees it without a script. `pages` counts the pages that it is on.
+    says none) to its number of characters. `features` are the OpenType features that style sheets ask for, `variations`
+    the places on axes that they name. `hidden`: no reader sees it without a script. `pages` counts the pages that it is
+    on.
     """
 
     face: FaceKey
@@ -46,6 +47,7 @@ class FaceUse:
     features: tuple[str, ...]
     origin: Origin
     pages: int = 1
+    variations: tuple[tuple[tuple[str, float], ...], ...] = ()
 
     @property
     def count(self) -> int:
@@ -71,6 +73,7 @@ class FaceUse:
             "pages": self.pages,
             "languages": dict(sorted(self.languages.items())),
             "features": list(self.features),
+            "variations": [{tag: _number(value) for tag, value in settings} for settings in self.variations],
             "first": asdict(self.origin),
         }
 
@@ -151,12 +154,14 @@ def _together(uses: Sequence[FaceUse]) -> FaceUse:
         characters.update(use.characters)
         languages.update(use.languages)
     features = sorted({tag for use in uses for tag in use.features})
+    variations = sorted({settings for use in uses for settings in use.variations})
     return replace(
         uses[0],
         characters=characters,
         languages=languages,
         features=tuple(features),
         pages=len({use.origin.page for use in uses}),
+        variations=tuple(variations),
     )
 
 
@@ -170,7 +175,7 @@ def page_to_json(use: PageUse) -> dict[str, Any]:
             [
                 list(each.face.families), each.face.weight, each.face.style, each.face.width, each.hidden,
                 dict(each.characters), dict(each.languages), list(each.features),
-                [each.origin.line, each.origin.selector, each.origin.sheet, each.origin.sheet_line],
+                [each.origin.line, each.origin.selector, each.origin.sheet, each.origin.sheet_line], each.variations,
             ]
             for each in use.faces
         ],
@@ -189,9 +194,11 @@ def page_to_json(use: PageUse) -> dict[str, Any]:
 def page_from_json(page: str, data: Mapping[str, Any]) -> PageUse:
     """The use of a page from what `page_to_json` made. Raises `ValueError` or `KeyError` for other data."""
     faces = []
-    for families, weight, style, width, hidden, characters, languages, features, origin in data["faces"]:
+    for families, weight, style, width, hidden, characters, languages, features, origin, variations in data["faces"]:
         key = FaceKey(tuple(families), float(weight), str(style), float(width))
-        faces.append(FaceUse(key, bool(hidden), characters, languages, tuple(features), Origin(page, *origin)))
+        settings = tuple(tuple((tag, value) for tag, value in each) for each in variations)
+        use = FaceUse(key, bool(hidden), characters, languages, tuple(features), Origin(page, *origin))
+        faces.append(replace(use, variations=settings))
     defined = [
         DefinedFace(family, (weight[0], weight[1]), style, (width[0], width[1]), tuple(map(tuple, ranges)), *rest)
         for family, weight, style, width, ranges, *rest in data["defined"]
