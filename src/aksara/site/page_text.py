@@ -31,11 +31,11 @@ _NOT_TEXT = frozenset("script style head title base link meta".split())
 _REPLACED = frozenset(
     "img input textarea select video audio canvas iframe embed frame frameset meter progress area br wbr".split()
 )
+# Calls within calls that the deepest page takes.
 _CALLS = 12 * MAX_DEPTH
 _BOXES = ("checkbox", "radio")
 _SVG_TEXT = frozenset("text tspan textPath foreignObject".split())
 _BULLETS = {"disc": "\u2022", "circle": "\u25e6", "square": "\u25a0"}
-
 
 #: Tags of axes with values, sorted.
 Variations = tuple[tuple[str, float], ...]
@@ -87,13 +87,6 @@ def _deep_calls() -> Iterator[None]:
         sys.setrecursionlimit(limit)
 
 
-@dataclass(slots=True)
-class _FirstLetter:
-    """A first letter that is still to come, and the styles it will have."""
-
-    variants: list[Variant]
-
-
 class PageReader:
     """Reads one page. `style_sets` are those of the shadow trees, by the number of their top element."""
 
@@ -115,7 +108,8 @@ class PageReader:
         self._quotes = 0
         self._seen_styles: set[int] = set()
         self._above: dict[str, int] = {}
-        self._first_letter: _FirstLetter | None = None
+        # The styles of a first letter that is still to come.
+        self._first_letter: list[Variant] | None = None
         self._slotted: list[dict[str, list[Node]]] = []
         self._outer: list[tuple[Cascade, dict[str, int]]] = []
         self.found: dict[tuple[FaceKey, bool], FaceText] = {}
@@ -278,7 +272,7 @@ class PageReader:
     def _text(self, text: str, variants: Sequence[Variant], element: Element) -> None:
         if self._first_letter is not None and (match := _FIRST_LETTER.match(text)):
             letter, self._first_letter = self._first_letter, None
-            self._write(match[0], letter.variants, element)
+            self._write(match[0], letter, element)
             text = text[match.end() :]
         if self._remaining_line > 0:
             self._write(text[: self._remaining_line], self._line_variants, element)
@@ -414,7 +408,7 @@ class PageReader:
         made = self._pseudo(element, variants, "first-letter")
         if any(a.style.face != b.style.face or a.style.transforms != b.style.transforms
                for a, b in zip(made, variants, strict=False)):  # fmt: skip
-            self._first_letter = _FirstLetter(made)
+            self._first_letter = made
 
     def _start_first_line(self, element: Element, variants: Sequence[Variant]) -> None:
         if variants[0].style.display == "inline" or not self._cascade.style_set.has("first-line"):

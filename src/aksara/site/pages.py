@@ -118,7 +118,9 @@ class SiteReader:
             tuple((id(each.sheet), each.media) for each in everything),
         )
         found = self._sets.get(key)
-        if found is None:
+        if found is not None:
+            found.styles.trim()
+        else:
             if len(self._sets) >= _CACHED_SETS:
                 self._sets.clear()
             worlds = Worlds(everything, printed=self._printed)

@@ -12,6 +12,8 @@ from aksara.site.values import resolve_custom, substitute
 _PLACES = {name: place for place, name in enumerate(LONGHANDS)}
 _INHERITED = [longhand.inherited for longhand in LONGHANDS.values()]
 _INITIAL = tuple(longhand.initial for longhand in LONGHANDS.values())
+# Styles with their parents and rules that are kept for the next pages.
+_MAX_COMPUTED = 50_000
 _WEIGHT, _DISPLAY = _PLACES["font-weight"], _PLACES["display"]
 
 #: Where a block of declarations stands in the cascade; greater ones win (CSS Cascade 5, section 6.1). Importance and
@@ -102,6 +104,14 @@ class Styles:
         self._custom: dict[tuple[tuple[str, str], ...], Mapping[str, str]] = {(): {}}
         self._computed: dict[tuple[object, ...], Style] = {}
         self.initial = self._intern(_INITIAL, {}, hidden=False)
+
+    def trim(self) -> None:
+        """Forget everything if it has become much. To be called between pages: no style may be in use."""
+        if len(self._computed) > _MAX_COMPUTED:
+            self._known.clear()
+            self._custom = {(): {}}
+            self._computed.clear()
+            self.initial = self._intern(_INITIAL, {}, hidden=False)
 
     def compute(self, parent: Style, blocks: Sequence[Block], key: tuple[object, ...]) -> Style:
         """The style that the blocks make, in any order; `key` stands for them, and must differ where they do."""
