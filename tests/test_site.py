@@ -137,6 +137,18 @@ CASES: dict[str, tuple[str, str, Shown]] = {
         "",
         {"Foo 700 italic": "a", "Foo 400 normal": "b"},
     ),
+    "names without case in old pages": (
+        "<!doctype html public '-//IETF//DTD HTML//EN'><style>.Foo #BAR { font: 1em Foo }</style><p class=fOO>a"
+        "<u id=bar>b",
+        "",
+        {SERIF: "a", "Foo 400 normal": "b"},
+    ),
+    "capitals inside of words": (
+        "<p><b>x</b>yz q<i>r</i> s</p><p>t</p>",
+        "p { text-transform: capitalize } b, i { font: inherit }",
+        {SERIF: "QSTXryz"},
+    ),
+    "details without summary": ("<details>a</details>", "", {SERIF: "Detailsa"}),
     "hints in attributes": (
         "<font face='Foo, serif'>a</font><tt>b</tt>", "", {"Foo 400 normal": "a", "monospace 400 normal": "b"},
     ),
@@ -190,8 +202,14 @@ def test_style_sheets_are_found_as_pages_ask_for_them(tmp_path: Path) -> None:
         "<link rel=stylesheet href=https://elsewhere.example/x.css><p>a"
     )
     (site / "pages/b.html").write_text("<!doctype html><link rel=stylesheet href=/css/main.css><p>b")
+    (site / "css/one.css").write_text("u { font-weight: 300 }")
+    (site / "css/two.css").write_text("u { font-weight: 900 }")
+    (site / "pages/titled.html").write_text(
+        "<!doctype html><link rel=stylesheet title=One href=/css/one.css><link rel=stylesheet title=Two "
+        "href=/css/two.css><u>c"
+    )
     use = read_site(SiteRequest((site,)))
-    assert summary(use) == {"Foo 400 italic": "ab"}
+    assert summary(use) == {"Foo 400 italic": "ab", "Times New Roman 300 normal": "c"}
     assert dict(use.pages[0].missing) == {
         "../../secret.css": "is outside of the site's folder, so it was not read",
         "gone.css": "is not there",

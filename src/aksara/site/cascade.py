@@ -196,7 +196,8 @@ class StyleSet:
                     continue
                 rank = ranks.get((*each.layer, *rule.layer), _TOP)
                 is_browser = number < len(browser)
-                for selector in rule.selectors:
+                for written in rule.selectors:
+                    selector = written.caseless() if quirks else written
                     blocks = _blocks(normal, important, rank, selector, order, is_browser=is_browser)
                     states = selector.states | rule.states
                     match = Match(selector, rule, each.sheet, mask, states, blocks, selector.is_its_key)

@@ -34,6 +34,8 @@ _REPLACED = frozenset(
 # Calls within calls that the deepest page takes.
 _CALLS = 12 * MAX_DEPTH
 _BOXES = ("checkbox", "radio")
+# What browsers write where there is no summary, in English.
+_DETAILS = "Details"
 _SVG_TEXT = frozenset("text tspan textPath foreignObject".split())
 _BULLETS = {"disc": "\u2022", "circle": "\u25e6", "square": "\u25a0"}
 
@@ -113,6 +115,8 @@ class PageReader:
         self._slotted: list[dict[str, list[Node]]] = []
         self._outer: list[tuple[Cascade, dict[str, int]]] = []
         self.found: dict[tuple[FaceKey, bool], FaceText] = {}
+        # The character in front of the text to come, in its line.
+        self._before = ""
         self._remaining_line = 0
         self._line_variants: list[Variant] = []
 
@@ -153,6 +157,8 @@ class PageReader:
         if not style.hidden:
             self._counters.apply(style, element.parent or scope)
         keys = list(keys_of(element))
+        if not style.is_inline or element.tag == "br":
+            self._before = ""
         if element.tag == "template" and element.content:
             self._hidden_content(element, variants)
         elif element.tag in _REPLACED and not element.language:
@@ -169,6 +175,8 @@ class PageReader:
             self._generated(element, variants, "before")
             for key in keys:
                 self._above[key] = self._above.get(key, 0) + 1
+            if element.tag == "details" and not any(each.tag == "summary" for each in element.elements):
+                self._write(_DETAILS, variants, element)
             if element.shadow is not None:
                 self._shadow(element, variants)
             else:
@@ -176,7 +184,7 @@ class PageReader:
             self._leave(keys)
             self._generated(element, variants, "after")
             if not style.is_inline:
-                self._remaining_line = 0
+                self._remaining_line, self._before = 0, ""
         self._overflow(variants)
         self._counters.leave(element)
         self._language = outer_language
@@ -279,6 +287,7 @@ class PageReader:
             self._remaining_line -= len(text)
         if text:
             self._write(text, variants, element)
+            self._before = text[-1]
 
     def _write(self, text: str, variants: Sequence[Variant], element: Element) -> None:
         """The text in each of the styles that it may have, once for each face."""
@@ -299,7 +308,7 @@ class PageReader:
             found.texts.setdefault(self._language, []).append(text)
             return
         if style.transforms:
-            text = transform_text(text, style.transforms, self._language)
+            text = transform_text(text, style.transforms, self._language, self._before)
         if style["-webkit-text-security"] != "none":
             text = _BULLETS[style["-webkit-text-security"]] * len(text)
         found.texts.setdefault(self._language, []).append(text)

@@ -130,9 +130,18 @@ class SiteReader:
     def _applied(self, reading: PageReading, top: Element, base: str, address: str) -> list[AppliedSheet]:
         """The sheets of a tree, in order, with what they import in front of each."""
         result: list[AppliedSheet] = []
+        preferred = ""
         for element in top.descendants():
             if len(result) >= MAX_SHEETS:
                 break
+            if element.tag not in ("style", "link"):
+                continue
+            title = element.attributes.get("title", "").strip()
+            if title and (element.tag == "style" or _is_style_sheet(element)):
+                # Of sheets with titles only those of the first apply (CSSOM, "preferred CSS style sheet set name").
+                preferred = preferred or title
+                if title != preferred:
+                    continue
             media = (element.attributes["media"],) if element.attributes.get("media", "").strip() else ()
             if element.tag == "style" and _is_css(element):
                 sheet = self._own_sheet(element, reading.document, address)

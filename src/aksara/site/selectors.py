@@ -149,6 +149,13 @@ class Selector:
     text: str
     ancestors: tuple[str, ...]
 
+    def caseless(self) -> Selector:
+        """The same for quirks mode, where ids and classes of elements are in lower case."""
+        compounds = tuple(
+            replace(each, id=each.id.lower(), classes=tuple(map(str.lower, each.classes))) for each in self.compounds
+        )
+        return replace(self, compounds=compounds, ancestors=tuple(map(str.lower, self.ancestors)))
+
     @property
     def keys(self) -> tuple[str, ...]:
         """What to find it by: keys of which a subject has one, as `#id`, `.class`, `tag`, `[attribute`; "" is any."""

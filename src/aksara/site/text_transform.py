@@ -9,8 +9,8 @@ from collections.abc import Callable
 _WORD = re.compile(r"[^\W_][\w'\u2019\u00ad\u0300-\u036f]*")
 
 
-def transform_text(text: str, keywords: tuple[str, ...], language: str) -> str:
-    """The text as the keywords of the property make it."""
+def transform_text(text: str, keywords: tuple[str, ...], language: str, before: str = "") -> str:
+    """The text as the keywords of the property make it; `before` is the character in front of it in its line."""
     primary = language.lower().partition("-")[0]
     for keyword in keywords:
         if keyword == "uppercase":
@@ -18,7 +18,7 @@ def transform_text(text: str, keywords: tuple[str, ...], language: str) -> str:
         elif keyword == "lowercase":
             text = _lower(text, primary)
         elif keyword == "capitalize":
-            text = _WORD.sub(lambda word: _capitalized(word[0], primary), text)
+            text = _capitals(text, primary, before)
         elif keyword == "full-width":
             text = "".join(map(_wide, text))
         elif keyword == "full-size-kana":
@@ -26,6 +26,12 @@ def transform_text(text: str, keywords: tuple[str, ...], language: str) -> str:
         elif keyword == "math-auto" and len(text.strip()) == 1:
             text = _MATHEMATICAL.get(text.strip(), text)
     return text
+
+
+def _capitals(text: str, language: str, before: str) -> str:
+    """With a capital at the start of each word, but for the first if its start stands before."""
+    begun = bool(before) and _WORD.fullmatch("a" + before) is not None
+    return _WORD.sub(lambda word: word[0] if begun and not word.start() else _capitalized(word[0], language), text)
 
 
 def _upper(text: str, language: str) -> str:

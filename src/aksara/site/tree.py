@@ -155,7 +155,8 @@ def parse_html(source: str) -> Document:
     source = source.replace("\r\n", "\n").replace("\r", "\n")
     bounded = _bounded(source) if _may_exceed(source) else source
     parser = LexborHTMLParser(bounded)
-    builder = _Builder()
+    quirks = _is_quirky(source)
+    builder = _Builder(quirks=quirks)
     top = parser.root
     root = Element("html", {}, None)
     if top is not None:
@@ -165,14 +166,16 @@ def parse_html(source: str) -> Document:
     cut = "elements nested too deep are read as if they stood side by side" if bounded is not source else ""
     if builder.full:
         cut = f"only its first {MAX_ELEMENTS:,} elements are read"
-    return Document(root, source, _is_quirky(source), cut)
+    return Document(root, source, quirks, cut)
 
 
 class _Builder:
     """Copies the parser's nodes: they are slow to ask, and know nothing of depth."""
 
-    def __init__(self) -> None:
+    def __init__(self, *, quirks: bool) -> None:
         self.full = False
+        # In quirks mode ids and classes are compared without case (Selectors 4, sections 6.6 and 6.7).
+        self._caseless = quirks
         self._count = 0
         self._places: dict[str, int] = {}
         self._templates = 0
@@ -191,6 +194,8 @@ class _Builder:
         made = Element(tag, attributes, parent, place, language)
         made.id = attributes.get("id", "")
         made.classes = tuple(attributes["class"].split()) if "class" in attributes else ()
+        if self._caseless:
+            made.id, made.classes = made.id.lower(), tuple(map(str.lower, made.classes))
         return made
 
     def fill(self, root: Element, top: LexborNode) -> None:
