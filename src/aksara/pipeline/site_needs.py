@@ -27,8 +27,6 @@ _DIGITS = frozenset(b"0123456789")
 # Where nothing says the language, letters of the Latin alphabet stand for it.
 _LATIN = frozenset(b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz")
 _SPACE = frozenset(b" ")
-# Families of the present site that are named.
-_PROPOSED = 3
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -163,20 +161,26 @@ def _with_texts(needs: FamilyNeeds, texts: frozenset[int], files: int) -> Family
 
 
 def unnamed_family(site: SiteUse, ours: Collection[str]) -> str:
-    """What to say of a family that no page asks for: which families the site names now, the most written first."""
-    written: Counter[str] = Counter()
-    faces: dict[str, set[DesiredFace]] = {}
+    """What to say of a family that no page asks for: which families the site has now for text and for headings."""
+    uses: dict[str, list[FaceUse]] = {}
     for use in site.faces:
         name = next((family for family in use.face.families if family not in GENERIC_FAMILIES), "")
         if name and not use.hidden and name not in ours:
-            written[name] += use.count
-            faces.setdefault(name, set()).add(desired_face(use.face))
+            uses.setdefault(name, []).append(use)
     text = "no page asks for this family yet, so all its faces are made, each for all text of the site"
-    if not written:
+    if not uses:
         return text
-    present = [f"{name} ({_plural(count, 'character')} in {_plural(len(faces[name]), 'face')})"
-               for name, count in written.most_common(_PROPOSED)]  # fmt: skip
-    return f"{text}; say which family it replaces: the site has {', '.join(present)}"
+    running = max(uses, key=lambda name: sum(use.count - use.in_headings for use in uses[name]))
+    headings = max(uses, key=lambda name: sum(use.in_headings for use in uses[name]))
+    present = f"its running text is in {_figures(running, uses[running])}"
+    if headings != running:
+        present += f", its headings in {_figures(headings, uses[headings])}"
+    return f"{text}; say which family it replaces: {present}"
+
+
+def _figures(name: str, uses: Sequence[FaceUse]) -> str:
+    faces = len({desired_face(use.face) for use in uses})
+    return f"{name} ({_plural(sum(use.count for use in uses), 'character')} in {_plural(faces, 'face')})"
 
 
 def site_notices(site: SiteUse) -> list[Notice]:

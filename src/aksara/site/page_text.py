@@ -33,6 +33,7 @@ _REPLACED = frozenset(
 )
 # Calls within calls that the deepest page takes.
 _CALLS = 12 * MAX_DEPTH
+_HEADINGS = frozenset("h1 h2 h3 h4 h5 h6".split())
 _BOXES = ("checkbox", "radio")
 # What browsers write where there is no summary, in English.
 _DETAILS = "Details"
@@ -48,7 +49,8 @@ class FaceText:
     """What is set in one face: characters and languages with their counts, the features asked for there, and the places
     on axes (`font-variation-settings`).
 
-    `hidden`: the page does not show it as it is. `element` is the first that asks for the face.
+    `hidden`: the page does not show it as it is. `element` is the first that asks for the face; `in_headings` counts
+    the characters that stand in headings.
     """
 
     face: FaceKey
@@ -58,6 +60,7 @@ class FaceText:
     possible: set[str] = field(default_factory=set)
     features: set[str] = field(default_factory=set)
     variations: set[Variations] = field(default_factory=set)
+    in_headings: int = 0
 
     def characters(self) -> Counter[str]:
         """How often each character is written; those that only may appear count once."""
@@ -117,6 +120,7 @@ class PageReader:
         self.found: dict[tuple[FaceKey, bool], FaceText] = {}
         # The character in front of the text to come, in its line.
         self._before = ""
+        self._headings = 0
         self._remaining_line = 0
         self._line_variants: list[Variant] = []
 
@@ -157,6 +161,7 @@ class PageReader:
         if not style.hidden:
             self._counters.apply(style, element.parent or scope)
         keys = list(keys_of(element))
+        self._headings += element.tag in _HEADINGS
         if not style.is_inline or element.tag == "br":
             self._before = ""
         if element.tag == "template" and element.content:
@@ -186,6 +191,7 @@ class PageReader:
             if not style.is_inline:
                 self._remaining_line, self._before = 0, ""
         self._overflow(variants)
+        self._headings -= element.tag in _HEADINGS
         self._counters.leave(element)
         self._language = outer_language
 
@@ -304,6 +310,8 @@ class PageReader:
 
     def _add(self, text: str, style: Style, element: Element) -> None:
         found = self._face_text(style, element)
+        if self._headings:
+            found.in_headings += len(text)
         if style.is_plain and "\u00ad" not in text:
             found.texts.setdefault(self._language, []).append(text)
             return

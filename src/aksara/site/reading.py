@@ -243,7 +243,7 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
             origin = Origin(name, line, selector, shown(sheet) if sheet else "", sheet_line)
             features = tuple(sorted(found.features))
             use = FaceUse(found.face, found.hidden, characters, found.languages(), features, origin)
-            faces.append(replace(use, variations=tuple(sorted(found.variations))))
+            faces.append(replace(use, variations=tuple(sorted(found.variations)), in_headings=found.in_headings))
     problems = [(f"{shown(place)}: " if place else "") + problem for place, problem in reading.problems]
     return PageUse(
         name,

@@ -35,9 +35,9 @@ class FaceUse:
     """What is set in one face.
 
     `characters` maps each character to how often it is written, `languages` each language's tag ("" where the markup
-    says none) to its number of characters. `features` are the OpenType features that style sheets ask for, `variations`
-    the places on axes that they name. `hidden`: no reader sees it without a script. `pages` counts the pages that it is
-    on.
+    says none) to its number of characters. `features` are the OpenType features that style sheets ask for,
+    `variations` the places on axes that they name. `in_headings` counts the characters that stand in headings.
+    `hidden`: no reader sees it without a script. `pages` counts the pages that it is on.
     """
 
     face: FaceKey
@@ -48,6 +48,7 @@ class FaceUse:
     origin: Origin
     pages: int = 1
     variations: tuple[tuple[tuple[str, float], ...], ...] = ()
+    in_headings: int = 0
 
     @property
     def count(self) -> int:
@@ -70,6 +71,7 @@ class FaceUse:
             "characters": format_ranges(map(ord, self.characters)),
             "count": self.count,
             "counts": {character: self.characters[character] for character in sorted(self.characters)},
+            "in_headings": self.in_headings,
             "pages": self.pages,
             "languages": dict(sorted(self.languages.items())),
             "features": list(self.features),
@@ -162,6 +164,7 @@ def _together(uses: Sequence[FaceUse]) -> FaceUse:
         features=tuple(features),
         pages=len({use.origin.page for use in uses}),
         variations=tuple(variations),
+        in_headings=sum(use.in_headings for use in uses),
     )
 
 
@@ -175,7 +178,8 @@ def page_to_json(use: PageUse) -> dict[str, Any]:
             [
                 list(each.face.families), each.face.weight, each.face.style, each.face.width, each.hidden,
                 dict(each.characters), dict(each.languages), list(each.features),
-                [each.origin.line, each.origin.selector, each.origin.sheet, each.origin.sheet_line], each.variations,
+                [each.origin.line, each.origin.selector, each.origin.sheet, each.origin.sheet_line],
+                each.variations, each.in_headings,
             ]
             for each in use.faces
         ],
@@ -194,11 +198,12 @@ def page_to_json(use: PageUse) -> dict[str, Any]:
 def page_from_json(page: str, data: Mapping[str, Any]) -> PageUse:
     """The use of a page from what `page_to_json` made. Raises `ValueError` or `KeyError` for other data."""
     faces = []
-    for families, weight, style, width, hidden, characters, languages, features, origin, variations in data["faces"]:
+    for families, weight, style, width, hidden, characters, languages, features, origin, *more in data["faces"]:
+        variations, in_headings = more
         key = FaceKey(tuple(families), float(weight), str(style), float(width))
         settings = tuple(tuple((tag, value) for tag, value in each) for each in variations)
         use = FaceUse(key, bool(hidden), characters, languages, tuple(features), Origin(page, *origin))
-        faces.append(replace(use, variations=settings))
+        faces.append(replace(use, variations=settings, in_headings=int(in_headings)))
     defined = [
         DefinedFace(family, (weight[0], weight[1]), style, (width[0], width[1]), tuple(map(tuple, ranges)), *rest)
         for family, weight, style, width, ranges, *rest in data["defined"]
