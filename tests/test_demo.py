@@ -92,6 +92,9 @@ def test_the_proof_shows_every_face_and_character_and_needs_no_other_file(demo: 
     page.evaluate("document.fonts.ready")
     assert page.locator("section.face").count() == 9
     assert page.locator("td.name").all_inner_texts() == [*_STATIC, "300 to 800", *_STATIC]
+    # A name that the face cannot set in full is not set half in it.
+    families = page.locator("td.name").evaluate_all("cells => cells.slice(0, 4).map(each => each.style.fontFamily)")
+    assert ["proof-" in family for family in families] == [True, True, True, False]
     (path,) = (demo / "site/type/fonts").glob("PenyuSans-Regular.*.woff2")
     visible = [code for code in open_font(path).characters if unicodedata.category(chr(code))[0] not in "CZ"]
     assert page.locator("section.face").first.locator(".cells b").count() == len(visible) > 200

@@ -55,6 +55,7 @@ def proof_page(families: Sequence[WebFamily], version: str) -> str:
         data_url=_data_url,
         blocks=_blocks,
         sample=_sample,
+        can_set=_can_set,
         opening=_opening,
         identity=id,
         ranges=_ranges,
@@ -106,10 +107,15 @@ def _slider_step(axis: FontAxis) -> float:
     return 1 if span >= 20 else 0.1 if span >= 2 else 0.01
 
 
+def _can_set(face: WebFace, text: str) -> bool:
+    """Whether the face has all that can be seen of the text; else half of it would be in another font."""
+    return all(ord(character) in face.characters for character in text if not character.isspace())
+
+
 def _sample(face: WebFace) -> str:
     """A sentence that the face can set in full, else its own letters, else whatever it has."""
     for text in _SAMPLES:
-        if all(ord(c) in face.characters for c in text if not c.isspace()):
+        if _can_set(face, text):
             return text
     shown = [chr(code) for code in sorted(face.characters) if unicodedata.category(chr(code))[0] in "LNPS"]
     letters = [c for c in shown if c.isalpha()]
