@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from aksara.site import SiteRequest, SiteUse, cache_of, read_site
+from aksara.site import SiteRequest, SiteUse, cache_of, read_site, reading
 from aksara.site.counter_styles import PREDEFINED, write_number
 from aksara.site.media import World, parse_media
 from aksara.site.text_transform import transform_text
@@ -248,6 +249,20 @@ def test_features_that_style_sheets_ask_for(tmp_path: Path) -> None:
     assert use.features == ("ss01", "ss03", "ss14", "tnum", "zero") and use.languages == {"": 1}
 
 
+def test_what_only_some_screens_ask_for_is_kept(tmp_path: Path) -> None:
+    """The face is the same on all of them, and its text is counted once."""
+    css = (
+        "@media (min-width: 600px) { p { font-variant-numeric: tabular-nums } } p:hover { font-variant: small-caps } "
+        "p { text-transform: capitalize } p::first-letter { font-weight: 700 }"
+    )
+    (tmp_path / "page.html").write_text(f"<!doctype html><style>{css}</style><p>abb")
+    bold, plain = read_site(SiteRequest((tmp_path,))).faces[::-1]
+    if bold.face.weight != 700:
+        bold, plain = plain, bold
+    assert set(plain.features) == {"smcp", "tnum"}
+    assert dict(plain.characters) == {"b": 2, "B": 1} and dict(bold.characters) == {"A": 1}
+
+
 @pytest.mark.parametrize(
     ("suffix", "source", "has", "lacks"),
     [
@@ -334,18 +349,28 @@ def test_a_page_is_read_again_only_when_something_has_changed(tmp_path: Path, mo
     assert read() == {"Times New Roman 700 italic": "a"}
     (site / "a.css").write_text("")
     assert read() == {"Times New Roman 400 italic": "a"}
+    with monkeypatch.context() as patch:
+        patch.setattr(parse, lambda _: pytest.fail("an empty style sheet is one, too"))
+        assert read() == {"Times New Roman 400 italic": "a"}
     (file,) = (tmp_path / "cache/aksara/pages").iterdir()
     for damaged in ("{", '{"pages": 1}', file.read_text().replace("faces", "places"), "[" * 100_000):
         file.write_text(damaged)
         assert read() == {"Times New Roman 400 italic": "a"}
 
 
-def test_many_pages_are_read_in_parallel_with_the_same_result(tmp_path: Path) -> None:
+def _end_worker(_: object) -> None:
+    os._exit(1)
+
+
+def test_many_pages_are_read_in_parallel_with_the_same_result(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     for number in range(50):
         (tmp_path / f"{number:02}.html").write_text(f"<!doctype html><p lang=id>{chr(0x100 + number)}<b>b</b>")
     alone, together = (read_site(SiteRequest((tmp_path,), jobs=jobs)) for jobs in (1, 3))
     assert alone == together
     assert len(alone.faces[0].characters) == 50 and alone.faces[0].pages == 50
+    # Where no process may be started, or they are ended, pages are read all the same.
+    monkeypatch.setattr(reading, "_read_in_worker", _end_worker)
+    assert read_site(SiteRequest((tmp_path,), jobs=2)) == alone
 
 
 _HARM = {

@@ -44,16 +44,15 @@ class SheetFiles:
         """The SHA-256 of a sheet that was read before; "" where it cannot be read any more."""
         if address not in self.digests:
             try:
-                data = self._bytes(self.resolve(address, address))
+                self.digests[address] = hashlib.sha256(self._bytes(self.resolve(address, address))).hexdigest()
             except SheetMissingError:
-                data = b""
-            self.digests[address] = hashlib.sha256(data).hexdigest() if data else ""
+                self.digests[address] = ""
         return self.digests[address]
 
     def is_missing(self, reference: str, base: str) -> bool:
-        """Whether a reference leads to no sheet."""
+        """Whether a reference leads to no sheet that can be read."""
         try:
-            self.resolve(reference, base)
+            self._bytes(self.resolve(reference, base))
         except SheetMissingError:
             return True
         return False

@@ -287,6 +287,7 @@ class PageReader:
         if self._first_letter is not None and (match := _FIRST_LETTER.match(text)):
             letter, self._first_letter = self._first_letter, None
             self._write(match[0], letter, element)
+            self._before = match[0][-1]
             text = text[match.end() :]
         if self._remaining_line > 0:
             self._write(text[: self._remaining_line], self._line_variants, element)
@@ -300,26 +301,24 @@ class PageReader:
         if not text:
             return
         done: set[tuple[object, ...]] = set()
-        for variant in variants:
-            style = variant.style
-            key = (style.face, style.hidden, style.transforms)
-            if key in done:
-                continue
+        for style in {id(variant.style): variant.style for variant in variants}.values():
+            key = (style.face, style.hidden, style.transforms, style["-webkit-text-security"])
+            self._add(text, style, element, again=key in done)
             done.add(key)
-            self._add(text, style, element)
 
-    def _add(self, text: str, style: Style, element: Element) -> None:
+    def _add(self, text: str, style: Style, element: Element, *, again: bool) -> None:
+        """The text in one style; `again`: it is counted already, and only what else the style asks for is new."""
         found = self._face_text(style, element)
-        if self._headings:
+        if self._headings and not again:
             found.in_headings += len(text)
-        if style.is_plain and "\u00ad" not in text:
-            found.texts.setdefault(self._language, []).append(text)
-            return
         if style.transforms:
             text = transform_text(text, style.transforms, self._language, self._before)
         if style["-webkit-text-security"] != "none":
             text = _BULLETS[style["-webkit-text-security"]] * len(text)
-        found.texts.setdefault(self._language, []).append(text)
+        if not again:
+            found.texts.setdefault(self._language, []).append(text)
+        if style.is_plain and "\u00ad" not in text:
+            return
         if style["font-variant-caps"] not in ("normal", "titling-caps"):
             found.possible.update(small_capitals(text))
         if style["hyphens"] != "none" and ("\u00ad" in text or style["hyphens"] == "auto"):

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import hashlib
+import signal
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -88,9 +90,9 @@ def read_site(
     keys: dict[str, str] = {}
     for task in tasks:
         keys[task.name] = key = _key(task, printed=request.printed)
-        entry = known.get(key, files[task.root]) if key else None
-        if entry is not None:
-            pages[task.name] = page_from_json(task.name, entry)
+        page = _known_page(task, known.get(key, files[task.root])) if key else None
+        if page is not None:
+            pages[task.name] = page
         else:
             waiting.append(task)
     done = len(pages)
@@ -108,6 +110,14 @@ def read_site(
             read.append(page)
             on_page(len(read), max(len(read), len(tasks)))
     return replace(site_use(read), texts=tuple(_text_use(path, name) for path, name in texts))
+
+
+def _known_page(task: _Task, entry: Mapping[str, Any] | None) -> PageUse | None:
+    """What the cache keeps of a page; None for nothing, or for what is damaged."""
+    try:
+        return page_from_json(task.name, entry) if entry is not None else None
+    except (KeyError, TypeError, ValueError, AttributeError, IndexError):
+        return None
 
 
 def _in_browser(
@@ -202,9 +212,19 @@ def _read_all(tasks: Sequence[_Task], request: SiteRequest) -> Iterator[_Done]:
         for task in tasks:
             yield (task, *readers.read(task))
         return
-    with ProcessPoolExecutor(request.jobs, initializer=_start_worker, initargs=(request,)) as pool:
-        for task, (page, sheets) in zip(tasks, pool.map(_read_in_worker, tasks, chunksize=_CHUNK), strict=True):
-            yield task, page_from_json(task.name, page), sheets
+    done = 0
+    try:
+        with ProcessPoolExecutor(request.jobs, initializer=_start_worker, initargs=(request,)) as pool:
+            try:
+                for page, sheets in pool.map(_read_in_worker, tasks, chunksize=_CHUNK):
+                    task, done = tasks[done], done + 1
+                    yield task, page_from_json(task.name, page), sheets
+            except BaseException:
+                pool.shutdown(cancel_futures=True)
+                raise
+    except (BrokenProcessPool, OSError, ImportError):
+        # Some computers let no processes be started, or end them; the rest is read here.
+        yield from _read_all(tasks[done:], replace(request, jobs=1))
 
 
 class _Readers:
@@ -281,6 +301,8 @@ _in_worker: list[_Readers] = []
 
 
 def _start_worker(request: SiteRequest) -> None:
+    # An interrupt stops the program, and the program its workers.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
     _in_worker[:] = [_Readers(request)]
 
 
