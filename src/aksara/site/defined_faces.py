@@ -10,8 +10,8 @@ import tinycss2
 
 from aksara.faces import Style, label_of
 from aksara.faces.style import range_label
-from aksara.site.properties import LONGHANDS, value_text
-from aksara.site.values import Token, meaningful, quantity, tokens_of
+from aksara.site.properties import LONGHANDS
+from aksara.site.values import Token, meaningful, quantity, tokens_of, value_text
 
 _STYLES: dict[str, Style] = {"italic": "italic", "oblique": "oblique"}
 _RANGE = re.compile(r"U\+([0-9A-F?]{1,6})(?:-([0-9A-F]{1,6}))?", re.IGNORECASE)

@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from aksara.site.properties import LONGHANDS, Declared, Pending, Value, Wide, parse_pending
+from aksara.site.declarations import parse_pending
+from aksara.site.properties import LONGHANDS, Declared, Pending, Value, Wide
 from aksara.site.values import resolve_custom, substitute
 
 _PLACES = {name: place for place, name in enumerate(LONGHANDS)}

@@ -9,11 +9,13 @@ from dataclasses import dataclass, field, replace
 import tinycss2
 
 from aksara.site.counter_styles import CounterStyle, counter_style
+from aksara.site.declarations import RELEVANT, parse_declaration
 from aksara.site.defined_faces import DefinedFace, defined_face
-from aksara.site.properties import RELEVANT, Declared, Pending, parse_declaration, value_text
-from aksara.site.selectors import Selector, States, parse_selectors
+from aksara.site.properties import Declared, Pending
+from aksara.site.selector_parsing import parse_selectors
+from aksara.site.selectors import Selector, States
 from aksara.site.supports import is_supported
-from aksara.site.values import Token, meaningful, split_at_commas, tokens_of, variable_names
+from aksara.site.values import Token, meaningful, split_at_commas, tokens_of, value_text, variable_names
 
 #: Characters of a sheet, its rules with nested ones, and how deep they may be nested.
 MAX_LENGTH, MAX_RULES, MAX_DEPTH = 10_000_000, 200_000, 24

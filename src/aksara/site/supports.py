@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from aksara.site.properties import LONGHANDS, parse_declaration
-from aksara.site.selectors import parse_selectors
+from aksara.site.declarations import parse_declaration
+from aksara.site.properties import LONGHANDS
+from aksara.site.selector_parsing import parse_selectors
 from aksara.site.values import Token, meaningful
 
 _MAX_DEPTH = 24

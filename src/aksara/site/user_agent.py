@@ -8,7 +8,8 @@ from __future__ import annotations
 import re
 from functools import cache
 
-from aksara.site.properties import Declared, parse_declaration
+from aksara.site.declarations import parse_declaration
+from aksara.site.properties import Declared
 from aksara.site.stylesheets import StyleSheet, parse_style_sheet
 from aksara.site.tree import Element
 

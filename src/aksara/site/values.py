@@ -29,6 +29,14 @@ def meaningful(tokens: Sequence[Token]) -> list[Token]:
     return [token for token in tokens if token.type not in ("whitespace", "comment")]
 
 
+def value_text(tokens: Sequence[Token]) -> str:
+    """A declaration's value as text, by which it is parsed and cached; "" for brackets nested beyond all bounds."""
+    try:
+        return str(tinycss2.serialize(tokens)).strip()
+    except RecursionError:
+        return ""
+
+
 def split_at_commas(tokens: Sequence[Token]) -> list[list[Token]]:
     """The parts between commas."""
     parts: list[list[Token]] = [[]]
