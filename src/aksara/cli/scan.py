@@ -215,6 +215,8 @@ def _report_faces(screen: Screen, uses: Sequence[FaceUse], local: Collection[str
     asks = any(use.features for use in uses)
     columns = ["Face", ">Weight", ">Characters", ">Written", ">Pages", "Languages", *(["Features"] if asks else [])]
     table = screen.table(*columns)
+    # Families may be broken on a narrow terminal, names of faces not.
+    table.columns[0].min_width = 2 + max(len(desired_face(use.face).label) for use in uses)
     totals: dict[tuple[str, ...], int] = {}
     for use in uses:
         totals[use.face.families] = totals.get(use.face.families, 0) + use.count
