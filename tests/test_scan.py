@@ -275,6 +275,12 @@ def test_a_running_site_is_followed(aksara: Run, monkeypatch: pytest.MonkeyPatch
         assert set("AÜw") <= set(foo["counts"]) and "Q" not in foo["counts"]
         assert foo["languages"]["de"] == 1
         assert "/photo.jpg" not in {path for path, _ in asked}
+        for path, words in (
+            ("away", "leads to another site, http://127.0.0.2:9/; name that"),
+            ("data", "is no page (app"),
+        ):
+            refused = aksara("scan", f"http://{host}/{path}")
+            assert refused.returncode == 3 and words in refused.stderr
         built = aksara(
             "build", DEMO_FONTS[0], "--for-site", f"http://{host}/hidden-page", "--in-place-of", "Foo", "--dry-run"
         )

@@ -69,6 +69,9 @@ def crawl(address: str, fetcher: Fetcher, limits: CrawlLimits) -> Iterator[Crawl
             yield CrawledPage(place, problem=str(error))
             continue
         size += len(answer.data)
+        if place == start and answer.media_type not in _PAGE_TYPES:
+            yield CrawledPage(place, problem=f"is no page ({answer.media_type})")
+            return
         if answer.media_type not in _PAGE_TYPES or (answer.address != place and answer.address in known):
             continue
         known.add(answer.address)

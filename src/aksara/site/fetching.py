@@ -110,7 +110,7 @@ class Fetcher:
             if urlsplit(address).scheme not in ("http", "https"):
                 raise NotFetchedError("redirects to what is no web address")
             if not may_follow(address):
-                raise NotFetchedError(f"redirects to another site ({origin_of(address)})")
+                raise NotFetchedError(f"leads to another site, {address}; name that address if it is yours")
         raise NotFetchedError(f"redirects more than {MAX_REDIRECTS} times")
 
     def _get_once(self, address: str) -> Answer | str:

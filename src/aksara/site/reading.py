@@ -39,6 +39,7 @@ MAX_PAGE_SIZE = 10_000_000
 # With fewer pages starting processes takes longer than reading.
 _WORTH_PROCESSES = 40
 _CHUNK = 8
+_ADVICE = "; check the address, and that the server runs"
 _SCRIPTS = (".js", ".mjs", ".cjs", ".ts")
 # Bytes of a script from which on it is a library, or several in one.
 _LIBRARY = 200_000
@@ -143,7 +144,7 @@ def _read_address(address: str, request: SiteRequest) -> Iterator[PageUse]:
         reader = SiteReader(FetchedSheets(fetcher), printed=request.printed)
         for number, page in enumerate(crawl(address, fetcher, request.limits)):
             if page.problem and not number:
-                raise InputError(f"{page.address}: {page.problem}; check the address, and that the server runs")
+                raise InputError(f"{page.address}: {page.problem}" + _ADVICE * (";" not in page.problem))
             if page.problem:
                 yield PageUse(page.address, (), problems=(page.problem,))
             else:
