@@ -93,7 +93,7 @@ def small_font(
     )
     glyf = Glyf(glyphs)
     loca = glyf.loca()
-    advances = np.array([600 + 10 * n for n in range(len(glyphs))], np.uint16)
+    advances = np.array([600 + 10 * (n % 1000) for n in range(len(glyphs))], np.uint16)
     hmtx = Hmtx(advances, np.zeros(len(glyphs), np.int16))
     texts = {1: "Kotak", 2: "Regular", 4: "Kotak", 6: "Kotak-Regular"} if names is None else names
     header = PostHeader(version=0x30000, italic_angle=round(angle * 65536), underline_position=-100,

@@ -109,7 +109,7 @@ CASES: dict[str, tuple[Callable[[], bytes], int, str]] = {
     "cut in the directory": (lambda: PENYU[:40], 3, "a.ttf: the font is damaged at byte"),
     "cut in a table": (lambda: PENYU[:50_000], 3, "but the file ends at 50000"),
     "table beyond the end": (_beyond, 3, "table 'glyf' should lie at"),
-    "too many tables": (lambda: PENYU[:4] + b"\xff\xff" + PENYU[6:], 3, "claims 65535 tables"),
+    "too many tables": (lambda: PENYU[:4] + b"\xff\xff" + PENYU[6:], 3, "claims 65,535 tables"),
     "missing table": (lambda: small_font(without=("hmtx",)), 3, "in table 'hmtx': it is missing"),
     "circle of parts": (_circle, 3, "in table 'glyf', glyph 1: it is made of components that contain itself"),
     "loca backwards": (
@@ -147,10 +147,10 @@ CASES: dict[str, tuple[Callable[[], bytes], int, str]] = {
         lambda: small_font(extra={"CFF ": b"\1\0\4\1" + bytes(16)}, without=("glyf", "loca")), 3,
         "in table 'CFF ': it holds no font"),
     "colour": (lambda: small_font(extra={"COLR": bytes(20)}), 3, f"a.ttf: a colour font, {_NOT_YET}"),
-    "collection": (lambda: b"ttcf" + bytes(40), 3, "its header claims 0 fonts"),
+    "collection": (lambda: b"ttcf" + bytes(40), 3, "says that it holds no fonts"),
     "bitmaps only": (lambda: small_font(extra={"EBDT": b"x"}, without=("glyf", "loca")), 3, "bitmaps only"),
     "woff that lies": (lambda: b"wOFF" + bytes(60), 3, "its header says 0 bytes"),
-    "woff2 bomb": (_bomb, 3, "more than any real font has"),
+    "woff2 bomb": (_bomb, 3, "more than any real font of its size has"),
 }  # fmt: skip
 
 

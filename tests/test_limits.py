@@ -19,7 +19,7 @@ from aksara.errors import InputError, OutputError, RequestError
 from aksara.font import Font
 from aksara.pipeline import runner
 from aksara.pipeline.font_files import FontFiles, FontRecipe
-from aksara.sources import archive, find_sources, finding, paths
+from aksara.sources import archive, files, find_sources, finding, paths
 from conftest import Run, manifest_of
 from fonts import DEMO_FONTS, small_font
 
@@ -71,22 +71,22 @@ def test_more_files_than_anyone_has_are_refused(tmp_path: Path, monkeypatch: pyt
         (tmp_path / f"{number}.ttf").write_bytes(b"")
         (tmp_path / f"{number}.html").write_text("a")
     assert len(find_sources([tmp_path]).fonts) == 4
-    monkeypatch.setattr(finding, "MAX_FILES", 3)
+    monkeypatch.setattr(finding, "MAX_FONT_FILES", 3)
     with pytest.raises(RequestError, match="more than 3 font files"):
         find_sources([tmp_path])
-    assert len(paths.find_pages(tmp_path, [".html"])) == 4
+    assert len(paths.find_pages(tmp_path, [".html"], [])) == 4
     monkeypatch.setattr(paths, "MAX_PAGES", 3)
     with pytest.raises(RequestError, match="more than 3 pages"):
-        paths.find_pages(tmp_path, [".html"])
+        paths.find_pages(tmp_path, [".html"], [])
     with pytest.raises(RequestError, match="matches more than 3 files"):
         paths.expand("*.html", tmp_path)
     with pytest.raises(InputError, match="larger than 0 MB"):
-        paths.read_text(tmp_path / "0.html", 0)
+        files.read_text(tmp_path / "0.html", 0)
     path = _zip(tmp_path / "many.zip", [f"{number}.ttf" for number in range(4)])
-    assert len(list(archive.members(path))) == 4
-    monkeypatch.setattr(archive, "MAX_MEMBERS", 3)
-    with pytest.raises(InputError, match="claims more than any package of fonts"):
-        list(archive.members(path))
+    assert len(list(archive.members(path, str))) == 4
+    monkeypatch.setattr(archive, "MAX_ZIP_MEMBERS", 3)
+    with pytest.raises(InputError, match="holds more than 3 files"):
+        list(archive.members(path, str))
 
 
 # ---- workers that fail, or are stopped

@@ -1,7 +1,8 @@
 """Big-endian reading and writing (OpenType 1.9.1, "Data types").
 
 `Reader` checks every access against the end of its data, so that a parser
-cannot run past it whatever the offsets and counts claim. `Writer` collects
+cannot run past it whatever the offsets and counts claim, and counts its work,
+so that it cannot read the same data again and again. `Writer` collects
 bytes and lets lengths and offsets be filled in afterwards.
 """
 
@@ -14,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aksara.errors import FontError
+from aksara.limits import Work
 
 _Scalar = TypeVar("_Scalar", bound=np.generic)
 
@@ -22,14 +24,17 @@ class Reader:
     """A cursor over `data`; positions count from the start of `data`.
 
     Every method that reads raises `FontError`, with the position and what
-    was expected there, when the data ends first.
+    was expected there, when the data ends first, and `BeyondBounds` when
+    more has been read than `work` allows, which all readers of the same
+    data share.
     """
 
-    __slots__ = ("data", "position")
+    __slots__ = ("data", "position", "work")
 
-    def __init__(self, data: bytes, position: int = 0) -> None:
+    def __init__(self, data: bytes, position: int = 0, work: Work | None = None) -> None:
         self.data = data
         self.position = position
+        self.work = work or Work(len(data))
 
     @property
     def remaining(self) -> int:
@@ -44,6 +49,7 @@ class Reader:
                 offset=position,
             )
         self.position = position + size
+        self.work.spend_bulk(size)
         return position
 
     def u8(self) -> int:
@@ -91,7 +97,7 @@ class Reader:
 
     def at(self, position: int) -> Reader:
         """Another cursor over the same data."""
-        return Reader(self.data, position)
+        return Reader(self.data, position, self.work)
 
 
 class Writer:

@@ -7,7 +7,9 @@ parameter, and an interface finds its own words for that.
     AksaraError
     ├── RequestError              the caller asked for something that cannot be
     ├── InputError                what was given cannot be read, or must not be used
-    │   ├── FontError             the font's data is damaged
+    │   ├── FontDataError         something in the font's data, at a place in it
+    │   │   ├── FontError         it is damaged
+    │   │   └── BeyondBounds      reading it would take more work or memory than any real font does
     │   ├── UnsupportedFont       the font is of a kind that cannot be handled
     │   └── EmbeddingNotPermitted the font itself forbids what was asked for
     └── OutputError               what was made cannot be written, or is not as it must be
@@ -18,6 +20,9 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
+from typing import TypeVar
+
+E = TypeVar("E", bound=Exception)
 
 
 class AksaraError(Exception):
@@ -97,8 +102,8 @@ class OutputError(AksaraError):
     """What was made could not be written, or does not read back as it must."""
 
 
-class FontError(InputError):
-    """The font's data is damaged.
+class FontDataError(InputError):
+    """Something is wrong with the font's data, at a place in it.
 
     `file`, `table`, `glyph` (its ID), `lookup` and `subtable` (their indices) and `offset` (in bytes, from the start of
     the table or, with no table, of the file) are filled in by whoever knows them, from the innermost reader outwards;
@@ -106,6 +111,7 @@ class FontError(InputError):
     """
 
     advice = "ask its maker for an undamaged copy"
+    verdict = "the font is damaged"
 
     def __init__(
         self,
@@ -140,7 +146,26 @@ class FontError(InputError):
     def __str__(self) -> str:
         file = f"{self.file}: " if self.file else ""
         where = f" in {self.where}" if self.table or self.glyph is not None else f" at {self.where}" * bool(self.where)
-        return f"{file}the font is damaged{where}: {self.problem}; {self.advice}"
+        return f"{file}{self.verdict}{where}: {self.problem}; {self.advice}"
+
+
+class FontError(FontDataError):
+    """The font's data is damaged. Where only a table that browsers do without is, so do we."""
+
+
+class BeyondBounds(FontDataError):
+    """Reading the font would take more work or memory than any real font does.
+
+    Never a matter of one table that can be done without: whoever made such a font meant harm.
+    """
+
+    advice = "do not use it: it is broken beyond repair, or was made to do harm"
+    verdict = "the font is beyond all bounds"
+
+    def __init__(
+        self, problem: str = "reading it would take more work than any real font does", *, offset: int | None = None
+    ) -> None:
+        super().__init__(problem, offset=offset)
 
 
 class UnsupportedFont(InputError):
@@ -164,6 +189,12 @@ class EmbeddingNotPermitted(InputError):
         self.files = tuple(files)
 
 
+def without_frames(error: E) -> E:
+    """The error without the frames that it came through: as long as it is kept, so is all that these hold."""
+    error.__traceback__ = error.__cause__ = error.__context__ = None
+    return error
+
+
 @contextmanager
 def located(
     *,
@@ -176,7 +207,7 @@ def located(
     """Add the place to font errors raised inside, as far as an inner reader has not named it already."""
     try:
         yield
-    except FontError as error:
+    except FontDataError as error:
         error.file = error.file or file
         error.table = error.table or table
         error.glyph = glyph if error.glyph is None else error.glyph

@@ -6,6 +6,7 @@ Tables that nobody touches stay the bytes they were.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
 from hashlib import sha256
 from pathlib import Path
 from typing import TypeVar
@@ -13,7 +14,7 @@ from typing import TypeVar
 from aksara import container
 from aksara.container import Effort, FontFormat
 from aksara.errors import FontError, InputError, UnsupportedFont, located
-from aksara.sources import read_file
+from aksara.sources import SourceFile, collection_member
 from aksara.tables import Cff, Cff2, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp, Table
 
 T = TypeVar("T", bound=Table)
@@ -31,12 +32,27 @@ _NOT_YET = {
 }
 
 
+@dataclass(slots=True)
+class Shared:
+    """What fonts of one collection need not find out each for itself: the characters of a 'cmap' and a number of
+    glyphs, and the SHA-256 of tables."""
+
+    characters: dict[tuple[bytes, int], Mapping[int, int]] = field(default_factory=dict)
+    digests: dict[bytes, bytes] = field(default_factory=dict)
+
+    def digest(self, table: bytes) -> bytes:
+        """The SHA-256 of a table."""
+        if table not in self.digests:
+            self.digests[table] = sha256(table).digest()
+        return self.digests[table]
+
+
 class Font:
     """The tables of one font.
 
     `path` is only for messages; `container` tells what the tables came in
     ('sfnt', 'woff', 'woff2') and `size` how many bytes that had; `metadata` is the XML
-    that came with a WOFF or WOFF2.
+    that came with a WOFF or WOFF2; `shared` is what fonts of one collection have in common.
     """
 
     def __init__(
@@ -48,10 +64,11 @@ class Font:
         container: FontFormat = "sfnt",
         size: int = 0,
         metadata: bytes = b"",
+        shared: Shared | None = None,
     ) -> None:
         self._data = dict(tables)
         self._parsed: dict[type[Table], Table] = {}
-        self._characters: dict[int, int] | None = None
+        self._shared = shared or Shared()
         self._digest = ""
         self.flavour = flavour
         self.path = path
@@ -75,6 +92,7 @@ class Font:
         """
         with located(file=path):
             found = container.read(data)
+        shared = Shared()
         fonts = []
         for number, member in enumerate(found, 1):
             # Of a collection's size, which its fonts share, each has its part.
@@ -87,6 +105,7 @@ class Font:
                     container=member.container,
                     size=len(data) if len(found) == 1 else min(tables, len(data)),
                     metadata=member.metadata,
+                    shared=shared,
                 )
             )
         return fonts
@@ -142,7 +161,7 @@ class Font:
         """SHA-256 of the font's tables, in hexadecimal: the same for the same font in any container."""
         if not self._digest:
             # 'head' differs by a sum over the whole file, which each container writes anew.
-            parts = (tag.encode("latin-1") + sha256(self._plain(tag)).digest() for tag in sorted(self._data))
+            parts = (tag.encode("latin-1") + self._shared.digest(self._plain(tag)) for tag in sorted(self._data))
             self._digest = sha256(self.flavour.encode("latin-1") + b"".join(parts)).hexdigest()
         return self._digest
 
@@ -178,12 +197,13 @@ class Font:
         return min(count, len(self.table(postscript_outlines(self)).charstrings)) if _is_postscript(self) else count
 
     @property
-    def characters(self) -> dict[int, int]:
+    def characters(self) -> Mapping[int, int]:
         """Code point → glyph ID, as a browser sees it; glyphs beyond the last one are left out. Not to be changed."""
-        if self._characters is None:
-            count = self.num_glyphs
-            self._characters = {code: glyph for code, glyph in self.table(Cmap).characters().items() if glyph < count}
-        return self._characters
+        known, key = self._shared.characters, (self._data.get(Cmap.TAG, b""), self.num_glyphs)
+        if key not in known:
+            with located(file=self.path, table=Cmap.TAG):
+                known[key] = _of_glyphs(self.table(Cmap).characters(), key[1])
+        return known[key]
 
     @property
     def outlines(self) -> str:
@@ -193,6 +213,13 @@ class Font:
     def sizes(self) -> dict[str, int]:
         """Bytes of each table, by tag."""
         return {tag: len(body) for tag, body in self._data.items()}
+
+
+def _of_glyphs(characters: Mapping[int, int], count: int) -> Mapping[int, int]:
+    """The characters without those of glyphs that are not there."""
+    if max(characters.values(), default=0) < count:
+        return characters
+    return {code: glyph for code, glyph in characters.items() if glyph < count}
 
 
 def postscript_outlines(font: Font) -> type[Cff] | type[Cff2]:
@@ -212,10 +239,18 @@ def open_font(path: Path | str) -> Font:
 
     Raises `InputError` (or a subclass) if it cannot be read or is no font.
     """
-    whole, mark, number = str(path).rpartition("#")
-    if not mark or Path(path).exists() or not number.isdecimal():
-        return Font.read(read_file(Path(path)), str(path))
-    fonts = Font.read_all(read_file(Path(whole)), whole)
-    if not 1 <= int(number) <= len(fonts):
-        raise InputError(f"{whole}: there is no font {number}; it holds {len(fonts)}")
-    return fonts[int(number) - 1]
+    file, number = collection_member(Path(path))
+    return open_fonts(SourceFile(file, str(file), None, number))[0]
+
+
+def open_fonts(file: SourceFile) -> list[Font]:
+    """The font in a file that was given, or all of a collection, or the one that is meant of it.
+
+    Raises `InputError` (or a subclass) if it cannot be read, is no font, or has no font of that number.
+    """
+    fonts = Font.read_all(file.read(), file.name)
+    if file.number is None:
+        return fonts
+    if not 1 <= file.number <= len(fonts):
+        raise InputError(f"{file.name}: there is no font {file.number}; it holds {len(fonts)}")
+    return fonts[file.number - 1 : file.number]

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from aksara.errors import FontError, InputError, UnsupportedFont
+from aksara.errors import FontError, InputError, UnsupportedFont, located, without_frames
 from aksara.faces import (
     Embedding,
     Face,
@@ -21,7 +21,7 @@ from aksara.faces import (
     read_metadata,
     sort_into_families,
 )
-from aksara.font import Font, postscript_outlines
+from aksara.font import Font, open_fonts, postscript_outlines
 from aksara.notices import Notice
 from aksara.sizes import format_size
 from aksara.sources import SourceFile
@@ -55,7 +55,7 @@ _SHOWN_NAMES = {
 #: A name longer than this is a text, of which the beginning tells enough.
 _MAX_NAME = 600
 #: Bytes of a licence text, and what is shown of it.
-_MAX_LICENCE, _SHOWN_LINES, _MAX_LINE = 2_000_000, 24, 400
+_READ_LICENCE, _SHOWN_LINES, _MAX_LINE = 2_000_000, 24, 400
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -143,7 +143,7 @@ def inspect_all(files: Sequence[SourceFile]) -> tuple[list[FontReport], list[Inp
         try:
             reports += inspect_file(file)
         except InputError as problem:
-            problems.append(problem)
+            problems.append(without_frames(problem))
     faces = sort_into_families([report.face for report in reports])
     conflicts: dict[str, list[Face]] = {face.path: group for group in conflicting_faces(faces) for face in group}
     ordered = sorted(faces, key=lambda face: face.sort_key)
@@ -169,10 +169,15 @@ def _conflict(face: Face, group: Sequence[Face]) -> str:
 
 def inspect_file(file: SourceFile) -> list[FontReport]:
     """Read what matters of a font, or of each in a collection. Raises `InputError` if it cannot be read."""
-    return [_report(font) for font in Font.read_all(file.read(), file.name)]
+    return [_report(font) for font in open_fonts(file)]
 
 
 def _report(font: Font) -> FontReport:
+    with located(file=font.path):
+        return _read_report(font)
+
+
+def _read_report(font: Font) -> FontReport:
     names = font.find(Name)
     texts = {label: names.get(number) if names else None for label, number in _SHOWN_NAMES.items()}
     return FontReport(
@@ -231,7 +236,7 @@ def _shortened(text: str) -> str:
 def licence_beginning(file: SourceFile) -> str:
     """The beginning of a licence text, safe to show; for what is no plain text, what it is instead."""
     try:
-        data = file.read(_MAX_LICENCE)
+        data = file.read(_READ_LICENCE)
     except InputError as error:
         return str(error)
     if data.startswith(b"%PDF") or b"\0" in data[:1000]:

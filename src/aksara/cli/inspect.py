@@ -65,6 +65,7 @@ def command(ctx: click.Context, /, paths: tuple[Path, ...], as_json: bool, **sho
         screen.json(_as_json(reports, problems, sources.licences))
     else:
         _show(screen, reports, sources.licences, _Details(**shown), alone=len(sources.fonts) == len(reports) == 1)
+    screen.notify(sources.notices)
     screen.notify(notice for report in reports for notice in report.notices)
     for problem in problems:
         screen.messages.print(Text.assemble(("Cannot use ", "bold red"), str(problem)), soft_wrap=True)

@@ -9,7 +9,7 @@ from rich.text import Text
 
 from aksara.cli.screen import Screen, on_circle
 from aksara.faces import identify
-from aksara.font import Font
+from aksara.font import open_fonts
 from aksara.sources import find_fonts
 from aksara.text import Coverage, all_languages, coverage, format_ranges, script_name
 
@@ -32,7 +32,7 @@ def command(ctx: click.Context, paths: tuple[Path, ...], show_all: bool, as_json
     if not paths:
         _list_all(screen, as_json=as_json)
         return
-    fonts = [Font.read(file.read(), file.name) for file in find_fonts(paths)]
+    fonts = [open_fonts(file)[0] for file in find_fonts(paths)]
     # A text needs every face that it is set in: what one of them missing is missing.
     characters = frozenset.intersection(*(frozenset(font.characters) for font in fonts))
     found = [coverage(language, characters) for language in all_languages()]

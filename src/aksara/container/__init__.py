@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from aksara.container import sfnt, woff, woff2
-from aksara.container.limits import Tables
+from aksara.container.decompression import Tables
 from aksara.container.sfnt import without_checksum
 from aksara.errors import FontError, UnsupportedFont
 

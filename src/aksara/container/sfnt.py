@@ -10,8 +10,9 @@ from typing import ClassVar
 import numpy as np
 
 from aksara.binary import Reader, checksum, pad4
-from aksara.container.limits import MAX_MEMBERS, MAX_TABLES, Tables, check_size
-from aksara.errors import FontError
+from aksara.container.decompression import Tables, check_collection, check_count, check_size
+from aksara.errors import BeyondBounds, FontError
+from aksara.limits import MAX_COLLECTION
 from aksara.records import FixedRecord
 
 FLAVOURS = (b"\x00\x01\x00\x00", b"OTTO", b"true")
@@ -60,21 +61,28 @@ def read_collection(data: bytes) -> list[tuple[str, Tables]]:
     """The fonts of a TTC or OTC, which share tables ("Font collections")."""
     reader = Reader(data, 8)
     count = reader.u32()
-    if not 0 < count <= MAX_MEMBERS:
-        raise FontError(f"its header claims {count} fonts", offset=8)
-    return [read(data, offset) for offset in reader.array(np.uint32, count, "offsets of fonts").tolist()]
+    if not count:
+        raise FontError("its header says that it holds no fonts", offset=8)
+    if count > MAX_COLLECTION:
+        raise BeyondBounds(f"its header claims {count:,} fonts", offset=8)
+    shared: dict[tuple[int, int], bytes] = {}
+    fonts = [read(data, offset, shared) for offset in reader.array(np.uint32, count, "offsets of fonts").tolist()]
+    if count > 1:
+        check_collection(count, sum(len(table) for _, tables in fonts for table in tables.values()), len(data))
+    return fonts
 
 
-def read(data: bytes, start: int = 0) -> tuple[str, Tables]:
+def read(data: bytes, start: int = 0, shared: dict[tuple[int, int], bytes] | None = None) -> tuple[str, Tables]:
     """The flavour and the tables of the font whose directory is at `start`.
 
-    Checksums and order are not believed, nor needed: real fonts have them wrong.
+    `shared` are tables that were read already, by offset and length. Checksums and order are not believed, nor needed:
+    real fonts have them wrong.
     """
+    known = {} if shared is None else shared
     reader = Reader(data, start)
     flavour = reader.tag()
     count = reader.u16()
-    if count > MAX_TABLES:
-        raise FontError(f"its directory claims {count} tables", offset=start + 4)
+    check_count(count, start + 4)
     reader.position = start + _Header.LAYOUT.size
     tables: Tables = {}
     total = 0
@@ -88,8 +96,11 @@ def read(data: bytes, start: int = 0) -> tuple[str, Tables]:
         if record.tag in tables:
             continue  # Browsers take the first of two entries with one tag.
         total += record.length
-        check_size(total, "its directory")
-        tables[record.tag] = data[record.offset : end]
+        check_size(total, len(data))
+        place = record.offset, record.length
+        if place not in known:
+            known[place] = data[record.offset : end]
+        tables[record.tag] = known[place]
     return flavour, tables
 
 

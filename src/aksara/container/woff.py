@@ -10,7 +10,7 @@ from typing import ClassVar
 
 from aksara.binary import Reader, pad4
 from aksara.container import sfnt
-from aksara.container.limits import MAX_TABLES, Tables, check_size, inflate, metadata_block, with_block
+from aksara.container.decompression import Tables, check_count, check_size, inflate, metadata_block, with_block
 from aksara.errors import FontError, located
 from aksara.records import FixedRecord
 
@@ -59,14 +59,13 @@ def read(data: bytes) -> tuple[str, Tables, bytes]:
     header = _Header.read(reader, "the header of a WOFF")
     if header.length != len(data):
         raise FontError(f"its header says {header.length} bytes, but it has {len(data)}", offset=8)
-    if header.table_count > MAX_TABLES:
-        raise FontError(f"its directory claims {header.table_count} tables", offset=12)
+    check_count(header.table_count, 12)
     tables: Tables = {}
     total = 0
     for entry in [_TableEntry.read(reader, "a table's entry") for _ in range(header.table_count)]:
         tag = entry.tag_bytes.decode("latin-1")
         total += entry.size
-        check_size(total, "its directory")
+        check_size(total, len(data))
         if entry.compressed_size > entry.size:
             raise FontError(f"table '{tag}' is larger compressed than not", offset=_Header.LAYOUT.size)
         stored = reader.at(entry.offset).take(entry.compressed_size, f"table '{tag}'")

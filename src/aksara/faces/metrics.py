@@ -55,7 +55,8 @@ def face_metrics(font: Font) -> FaceMetrics:
 def widths_of(font: Font, advances: NDArray[np.uint16]) -> dict[int, float]:
     """The advance of every character in ems, by the advances of the glyphs in font units."""
     em = font.table(Head).units_per_em
-    return {code: int(advances[glyph]) / em for code, glyph in font.characters.items() if glyph < len(advances)}
+    widths = [advance / em for advance in advances.tolist()]
+    return {code: widths[glyph] for code, glyph in font.characters.items() if glyph < len(widths)}
 
 
 def _lines(font: Font, em: int) -> LineMetrics:

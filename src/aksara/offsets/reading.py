@@ -1,4 +1,4 @@
-"""`OffsetReader`: a reader that follows offsets, reads what several of them share once, and counts the work."""
+"""`OffsetReader`: a reader that follows offsets, and reads what several of them share once."""
 
 from __future__ import annotations
 
@@ -11,30 +11,17 @@ from aksara.errors import FontError
 
 T = TypeVar("T")
 
-#: Records of one table; the largest real ones have about 400,000. A thousand offsets may lead to one subtable, so that
-#: a small file can claim far more than it holds.
-_MAX_RECORDS = 4_000_000
-
-
-class _Work:
-    """What all readers of one table share: the records that may still be read, and what was read already."""
-
-    __slots__ = ("memory", "records_left")
-
-    def __init__(self) -> None:
-        self.records_left = _MAX_RECORDS
-        self.memory: dict[tuple[object, int], object] = {}
-
 
 class OffsetReader(Reader):
     """A reader at the start (`origin`) of a table or subtable, from which its offsets count."""
 
-    __slots__ = ("_work", "origin")
+    __slots__ = ("_memory", "origin")
 
     def __init__(self, data: bytes, position: int = 0, parent: OffsetReader | None = None) -> None:
-        super().__init__(data, position)
+        super().__init__(data, position, parent.work if parent else None)
         self.origin = position
-        self._work: _Work = parent._work if parent else _Work()
+        # What was read already, for all readers of the table, and how much work that was.
+        self._memory: dict[tuple[object, int], tuple[object, int]] = parent._memory if parent else {}
 
     def at_offset(self, offset: int) -> OffsetReader:
         """A reader of the subtable at that offset from this one's start."""
@@ -49,12 +36,12 @@ class OffsetReader(Reader):
 
     def u16s(self, count: int) -> tuple[int, ...]:
         """The next unsigned 16-bit numbers."""
-        self.count_records(count)
+        self.work.spend_numbers(count)
         return struct.unpack_from(f">{count}H", self.data, self._advance(2 * count, f"{count} numbers"))
 
     def i16s(self, count: int) -> tuple[int, ...]:
         """The next signed 16-bit numbers."""
-        self.count_records(count)
+        self.work.spend_numbers(count)
         return struct.unpack_from(f">{count}h", self.data, self._advance(2 * count, f"{count} numbers"))
 
     def offset16(self) -> OffsetReader | None:
@@ -85,14 +72,16 @@ class OffsetReader(Reader):
         return self.at_offset(offset) if offset else None
 
     def once(self, parse: Callable[[OffsetReader], T]) -> T:
-        """What `parse` makes of this subtable; it is parsed once, however many offsets lead here."""
-        memory, key = self._work.memory, (parse, self.origin)
-        if key not in memory:
-            memory[key] = parse(self)
-        return cast(T, memory[key])
+        """What `parse` makes of this subtable; it is parsed once, however many offsets lead here.
 
-    def count_records(self, records: int) -> None:
-        """Count records against what one table may hold, before they are read."""
-        self._work.records_left -= records
-        if self._work.records_left < 0:
-            raise FontError("it holds more records than any real font", offset=self.origin)
+        Each of them counts as if it were read anew, since whoever uses what was read goes through it each time.
+        """
+        key = (parse, self.origin)
+        if key in self._memory:
+            known, work = self._memory[key]
+            self.work.spend(work)
+            return cast(T, known)
+        before = self.work.left
+        made = parse(self)
+        self._memory[key] = made, before - self.work.left
+        return made

@@ -8,8 +8,9 @@ from dataclasses import dataclass, fields
 from pathlib import Path
 
 from aksara.errors import RequestError
+from aksara.notices import Notice
 from aksara.site import TEXT_SUFFIXES, SiteUse, check_address
-from aksara.sources import PathPattern, pages_at, read_text
+from aksara.sources import PathPattern, kind_of, pages_at, read_text
 from aksara.text import CharacterSelection, find_language, named_characters, select_characters
 from aksara.text.ranges import parse_ranges
 from aksara.text.scripts import script_characters
@@ -63,8 +64,9 @@ class CharacterRequest:
 
 def find_pages_of(paths: Iterable[Path | PathPattern]) -> list[Path]:
     """The files of the pages asked for, each once. Raises `RequestError` where one has none."""
+    notices: list[Notice] = []  # whoever reads the pages reports them
     try:
-        return list(dict.fromkeys(page for path in paths for page in pages_at(path, TEXT_SUFFIXES)))
+        return list(dict.fromkeys(page for path in paths for page in pages_at(path, TEXT_SUFFIXES, notices)))
     except RequestError as error:
         error.parameter = "CharacterRequest.pages"
         raise
@@ -78,7 +80,7 @@ def resolve_characters(request: CharacterRequest, site: SiteUse | None) -> Chara
     """
     texts = list(request.texts)
     for path in request.text_files:
-        if not path.exists():
+        if kind_of(path) == "missing":
             raise RequestError(
                 f"{path}: there is no such file; check the path", parameter="CharacterRequest.text_files"
             )

@@ -139,13 +139,10 @@ def plan_families(
     members: dict[str, list[FacePlan]] = defaultdict(list)
     for plan in sorted(plans, key=lambda plan: plan.face.sort_key):
         members[plan.face.family].append(plan)
-    known: dict[str, set[int]] = defaultdict(set)
+    known: dict[str, frozenset[int]] = defaultdict(frozenset)
     for face, font in faces:
-        known[face.family].update(font.characters)
-    return [
-        _family(name, each, unused, request, frozenset(known[name]), selection, wanted)
-        for name, each in members.items()
-    ]
+        known[face.family] |= font.characters.keys()
+    return [_family(name, each, unused, request, known[name], selection, wanted) for name, each in members.items()]
 
 
 def _family(

@@ -7,12 +7,10 @@ from collections.abc import Iterable
 from pathlib import Path, PurePosixPath
 
 from aksara.errors import InputError
+from aksara.limits import MAX_LICENCE_SIZE, MAX_LICENCES
 from aksara.notices import Notice
 from aksara.sources import SourceFile, printable, read_file
 from aksara.web.model import LicenceFile
-
-#: Bytes of one text (PDFs with pictures exist), and how many travel at most.
-_MAX_SIZE, _MAX_FILES = 10_000_000, 40
 
 
 def licence_files(found: Iterable[SourceFile], given: Iterable[Path]) -> tuple[list[LicenceFile], list[Notice]]:
@@ -29,14 +27,14 @@ def licence_files(found: Iterable[SourceFile], given: Iterable[Path]) -> tuple[l
             files.append(LicenceFile(source, _free_name(_safe_name(name), taken), data))
 
     for path in given:
-        add(printable(str(path)), path.name, read_file(path, limit=_MAX_SIZE))
+        add(printable(str(path)), path.name, read_file(path, limit=MAX_LICENCE_SIZE))
     for number, file in enumerate(found):
-        if number >= _MAX_FILES:
-            text = f"more than {_MAX_FILES} licence texts; name the right ones"
+        if number >= MAX_LICENCES:
+            text = f"more than {MAX_LICENCES} licence texts; name the right ones"
             problems.append(Notice("", text, "BuildRequest.licence_files"))
             break
         try:
-            add(file.name, PurePosixPath(file.name.replace("\\", "/")).name, file.read(_MAX_SIZE))
+            add(file.name, PurePosixPath(file.name.replace("\\", "/")).name, file.read(MAX_LICENCE_SIZE))
         except InputError as problem:
             problems.append(Notice("", f"{problem}; the licence text was not copied"))
     return files, problems

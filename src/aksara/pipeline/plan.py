@@ -20,7 +20,7 @@ from aksara.pipeline.site_needs import FamilyNeeds, find_needs, letters_to_come,
 from aksara.pipeline.used_faces import trials
 from aksara.pipeline.variable_fonts import settle
 from aksara.site import SiteRequest, SiteUse, cache_of, read_site
-from aksara.sources import SourceFile, common_folder, find_sources
+from aksara.sources import SourceFile, common_folder, find_sources, kind_of, resolved
 from aksara.text import CharacterSelection
 from aksara.web.css import property_names
 from aksara.web.font_matching import named_face
@@ -126,6 +126,7 @@ def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[list[_
             fonts = read_fonts(sources.fonts)
             faces = identify_fonts(family, fonts, notices)
         texts += sources.licences
+        notices += sources.notices
         paths += [font.path for font in fonts]
         groups.append(_Group(index, family, faces))
     check_overrides(request, paths)
@@ -243,12 +244,12 @@ def _check_permissions(plans: Sequence[FacePlan], request: BuildRequest) -> None
 
 def check_output_paths(request: BuildRequest) -> None:
     """Raise `RequestError` where what is to be written cannot stand where it should."""
-    if request.folder.exists() and not request.folder.is_dir():
+    if kind_of(request.folder) not in ("folder", "missing"):
         raise RequestError(
             f"{request.folder} is a file, not a folder; give another name", parameter="BuildRequest.folder"
         )
     for path, parameter in ((request.css_file, "BuildRequest.css"), (request.archive, "BuildRequest.archive")):
-        if path is not None and path.is_dir():
+        if path is not None and kind_of(path) == "folder":
             raise RequestError(f"{path} is a folder, not a file; add a file name", parameter=parameter)
     if request.archive is not None and request.archive.absolute() == request.css_file.absolute():
         raise RequestError(
@@ -258,7 +259,7 @@ def check_output_paths(request: BuildRequest) -> None:
 
 def _check_not_output(paths: Sequence[Path], folder: Path) -> None:
     for path in paths:
-        if path.is_dir() and path.resolve() == folder.resolve():
+        if kind_of(path) == "folder" and resolved(path) == resolved(folder):
             raise RequestError(
                 f"{path}: the fonts are in this folder, so the output must go elsewhere; "
                 f"give another, as {path / 'web-fonts'}",

@@ -8,9 +8,9 @@ from dataclasses import replace
 from difflib import get_close_matches
 from pathlib import Path
 
-from aksara.errors import InputError, InputErrors, RequestError
+from aksara.errors import InputError, InputErrors, RequestError, without_frames
 from aksara.faces import Descriptors, Face, descriptors_of, font_features, identify, sort_into_families
-from aksara.font import Font
+from aksara.font import Font, open_fonts
 from aksara.notices import Notice
 from aksara.pipeline.request import BuildRequest, FamilyRequest
 from aksara.sources import PathPattern, SourceFile
@@ -43,12 +43,12 @@ def read_fonts(files: Iterable[SourceFile]) -> list[Font]:
     problems: list[InputError] = []
     for file in files:
         try:
-            for font in Font.read_all(file.read(), file.name):
+            for font in open_fonts(file):
                 font.require_supported()
                 font.characters  # noqa: B018  # so that a damaged 'cmap' is reported before any work
                 fonts.append(font)
         except InputError as problem:
-            problems.append(problem)
+            problems.append(without_frames(problem))
     if len(problems) == 1:
         raise problems[0]
     if problems:

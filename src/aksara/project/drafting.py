@@ -13,13 +13,23 @@ from pathlib import Path
 
 from aksara.errors import InputError, RequestError
 from aksara.faces import Face, identify, sort_into_families
-from aksara.font import Font
+from aksara.font import open_fonts
+from aksara.limits import MAX_PAGE_SIZE
+from aksara.notices import Notice
 from aksara.project.keys import TABLES
 from aksara.project.reading import PROJECT_NAME
 from aksara.site.decoding import decode_page
-from aksara.site.reading import MAX_PAGE_SIZE
 from aksara.site.tree import languages_of
-from aksara.sources import SourceFile, common_folder, expand, find_pages, find_sources, read_file
+from aksara.sources import (
+    SourceFile,
+    common_folder,
+    expand,
+    find_pages,
+    find_sources,
+    is_file,
+    read_file,
+    resolved,
+)
 from aksara.text import find_language
 
 _PAGES = (".html", ".htm", ".xhtml")
@@ -66,10 +76,11 @@ def draft_project(paths: Sequence[Path], base: Path) -> Draft:
 
 def _pages(given: Iterable[Path]) -> list[Path]:
     found: list[Path] = []
+    notices: list[Notice] = []  # a build will report them; a draft is none the worse
     for path in given:
         if path.is_dir():
-            found += find_pages(path, _PAGES)
-        elif path.suffix.lower() in _PAGES and path.is_file():
+            found += find_pages(path, _PAGES, notices)
+        elif path.suffix.lower() in _PAGES and is_file(path):
             found.append(path)
     return found
 
@@ -96,7 +107,7 @@ def _families(files: Sequence[SourceFile], base: Path) -> tuple[list[DraftFamily
     skipped: list[str] = []
     for file in files:
         try:
-            for font in Font.read_all(file.read(), file.name):
+            for font in open_fonts(file):
                 font.require_supported()
                 faces.append(identify(font))
                 sources.append(file.path)
@@ -128,7 +139,7 @@ def _patterns(paths: Iterable[Path], base: Path) -> list[str]:
         suffixes = {path.suffix for path in files}
         tail = f"*{suffixes.pop()}" if len(suffixes) == 1 else "*"
         pattern = _relative(files[0].parent / f"{re.sub(r'[*?[]', '?', stem)}{tail}", base)
-        if [path.resolve() for path in expand(pattern, base)] == [path.resolve() for path in files]:
+        if [resolved(path) for path in expand(pattern, base)] == [resolved(path) for path in files]:
             return [pattern]
     return names
 

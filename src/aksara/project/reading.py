@@ -13,19 +13,19 @@ from typing import Any
 from aksara.errors import InputError, Location, RequestError
 from aksara.faces import WebLicence
 from aksara.instancing import AxisLimit
+from aksara.limits import MAX_PROJECT_SIZE
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest, Parameter, feature_choice
 from aksara.project.keys import REPEATED, TABLES, VALUE_TYPES, Key, ValueType
 from aksara.project.lines import KeyPath, find_lines, line_of
 from aksara.site import is_address
 from aksara.sizes import parse_size
-from aksara.sources import PathPattern, printable, read_text
+from aksara.sources import PathPattern, is_file, kind_of, printable, read_text, resolved
 from aksara.web.font_matching import parse_desired_face
 from aksara.web.syntax import check_leading_css
 from aksara.web.urls import check_pattern
 
 PROJECT_NAME = "aksara.toml"
-_MAX_SIZE = 1_000_000
 # What keys were called in earlier versions.
 _RENAMED = {"text": "also"}
 _TYPES: dict[ValueType, tuple[type, ...]] = {
@@ -43,11 +43,11 @@ _TYPES: dict[ValueType, tuple[type, ...]] = {
 def read_project(path: Path) -> list[BuildRequest]:
     """The builds that the file asks for, one an output; its paths count from the folder that it is in.
 
-    Raises `RequestError` for a file that is not there or says what cannot be.
+    Raises `RequestError` for a file that is not there or says what cannot be, `InputError` for one that cannot be read.
     """
-    if not path.is_file():
+    if kind_of(path) == "missing":
         raise RequestError(f"{printable(str(path))}: there is no such file", remedy="project")
-    return _Project(path, read_text(path, _MAX_SIZE)).requests()
+    return _Project(path, read_text(path, MAX_PROJECT_SIZE)).requests()
 
 
 class _Project:
@@ -56,7 +56,7 @@ class _Project:
         self.base = path.parent
         try:
             self.data = tomllib.loads(text)
-        except tomllib.TOMLDecodeError as error:
+        except ValueError as error:  # also a number of thousands of digits
             raise RequestError(f"{self.name}: this is not valid TOML: {error}") from error
         except RecursionError as error:
             raise RequestError(f"{self.name}: its brackets are nested too deeply") from error
@@ -284,8 +284,8 @@ class _Project:
 
     def _licence(self, table: dict[str, Any]) -> WebLicence:
         for name in _listed(table.get("file", [])):
-            if not (self.base / name).is_file():
-                folder = printable(str(self.base.resolve()))
+            if not is_file(self.base / name):
+                folder = printable(str(resolved(self.base)))
                 raise self.problem(("licence", "file"), f"there is no file '{name}' (counted from {folder})")
         with self.at("licence", "css"):
             check_leading_css(table.get("css", ""))
@@ -324,11 +324,11 @@ def _nearest(name: str, known: Sequence[str]) -> str:
 
 def _clash(first: BuildRequest, second: BuildRequest) -> bool:
     return (
-        first.folder.resolve() == second.folder.resolve()
-        or first.css_file.resolve() == second.css_file.resolve()
+        resolved(first.folder) == resolved(second.folder)
+        or resolved(first.css_file) == resolved(second.css_file)
         or (
             first.archive is not None
             and second.archive is not None
-            and first.archive.resolve() == second.archive.resolve()
+            and resolved(first.archive) == resolved(second.archive)
         )
     )

@@ -8,13 +8,13 @@ from pathlib import Path
 from urllib.parse import unquote, urljoin, urlsplit
 
 from aksara.errors import InputError
+from aksara.limits import MAX_PAGE_SIZE
 from aksara.site.decoding import decode_style_sheet
 from aksara.site.pages import SheetMissingError
 from aksara.site.stylesheets import StyleSheet, parse_style_sheet
-from aksara.sources import read_file
+from aksara.sources import is_file, read_file, resolved
 
 #: Bytes of a style sheet.
-MAX_SHEET_SIZE = 10_000_000
 
 
 class SheetFiles:
@@ -26,8 +26,8 @@ class SheetFiles:
     """
 
     def __init__(self, root: Path, instead: Mapping[Path, str] | None = None) -> None:
-        self.root = root.resolve()
-        self._instead = {path.resolve(): text.encode() for path, text in (instead or {}).items()}
+        self.root = resolved(root)
+        self._instead = {resolved(path): text.encode() for path, text in (instead or {}).items()}
         self.digests: dict[str, str] = {}
         self._read: dict[Path, StyleSheet] = {}
 
@@ -73,14 +73,14 @@ class SheetFiles:
             page = Path(unquote(urlsplit(base).path)).parent
             between = [page, *(each for each in page.parents if each.is_relative_to(self.root))]
             candidates = [folder / path.lstrip("/") for folder in [self.root, *reversed(between)]]
-        places = [each for each in map(_resolved, candidates) if each is not None]
+        places = [resolved(each) for each in candidates]
         for each in places:
             if each in self._instead:
                 return each
         inside = [each for each in places if each.is_relative_to(self.root)]
         if not inside:
             raise SheetMissingError("is outside of the site's folder, so it was not read")
-        found = next((each for each in inside if each.is_file()), None)
+        found = next((each for each in inside if is_file(each)), None)
         if found is None:
             raise SheetMissingError("is not there")
         return found
@@ -89,13 +89,6 @@ class SheetFiles:
         if path in self._instead:
             return self._instead[path]
         try:
-            return read_file(path, limit=MAX_SHEET_SIZE)
+            return read_file(path, limit=MAX_PAGE_SIZE)
         except InputError as error:
             raise SheetMissingError("cannot be read") from error
-
-
-def _resolved(path: Path) -> Path | None:
-    try:
-        return path.resolve()
-    except (OSError, RuntimeError, ValueError):
-        return None

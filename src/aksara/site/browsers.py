@@ -21,6 +21,7 @@ from aksara.site.properties import LONGHANDS, Declared
 from aksara.site.styles import FaceKey, Style
 from aksara.site.usage import FaceUse, Origin, PageUse
 from aksara.site.values import tokens_of
+from aksara.sources import resolved
 
 #: Milliseconds that a page may take, and how long it must be quiet.
 _MOST, _QUIET = 30_000, 500
@@ -92,7 +93,7 @@ def read_in_browser(pages: Sequence[Path | str]) -> Iterator[PageUse]:
             ) from error
         with browser:
             for page in pages:
-                address = page if isinstance(page, str) else page.resolve().as_uri()
+                address = page if isinstance(page, str) else resolved(page).as_uri()
                 name = without_credentials(page) if isinstance(page, str) else page.as_posix()
                 tab = browser.new_page(viewport={"width": 1280, "height": 800})
                 try:

@@ -16,6 +16,8 @@ from typing import Any, Protocol
 
 import platformdirs
 
+from aksara.sources import resolved
+
 _MAX_SIZE = 200_000_000
 
 
@@ -83,7 +85,7 @@ class PageCache:
 def cache_of(*paths: Path) -> PageCache:
     """The cache for the site at these paths."""
     folder = Path(platformdirs.user_cache_dir("aksara", appauthor=False))
-    names = "\0".join(sorted(str(path.resolve()) for path in paths))
+    names = "\0".join(sorted(str(resolved(path)) for path in paths))
     return PageCache(
         folder / "pages" / (hashlib.sha256(names.encode(errors="surrogateescape")).hexdigest()[:24] + ".json")
     )

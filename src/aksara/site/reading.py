@@ -14,6 +14,8 @@ from typing import Any
 from urllib.parse import unquote
 
 from aksara.errors import InputError
+from aksara.limits import MAX_PAGE_SIZE
+from aksara.notices import Notice
 from aksara.site.addresses import SheetFiles
 from aksara.site.browsers import read_in_browser
 from aksara.site.cache import PageCache
@@ -32,10 +34,8 @@ from aksara.site.usage import (
     page_to_json,
     site_use,
 )
-from aksara.sources import PathPattern, pages_at, printable, read_file
+from aksara.sources import PathPattern, pages_at, printable, read_file, resolved
 
-#: Bytes of one page or text.
-MAX_PAGE_SIZE = 10_000_000
 # With fewer pages starting processes takes longer than reading.
 _WORTH_PROCESSES = 40
 _CHUNK = 8
@@ -81,9 +81,10 @@ def read_site(
 
     `on_page` is told how many pages are done, of how many. Pages that cannot be read are in the result, with a word.
     """
-    tasks, texts = _find(request)
+    notices: list[Notice] = []
+    tasks, texts = _find(request, notices)
     if request.browser:
-        return _in_browser(tasks, texts, request, on_page)
+        return _in_browser(tasks, _read_texts(texts, notices), request, on_page)
     pages: dict[str, PageUse] = {}
     waiting: list[_Task] = []
     known = cache or PageCache(None)
@@ -110,7 +111,7 @@ def read_site(
         for page in _read_address(address, request):
             read.append(page)
             on_page(len(read), max(len(read), len(tasks)))
-    return replace(site_use(read), texts=tuple(_text_use(path, name) for path, name in texts))
+    return replace(site_use(read), texts=_read_texts(texts, notices))
 
 
 def _known_page(task: _Task, entry: Mapping[str, Any] | None) -> PageUse | None:
@@ -122,7 +123,7 @@ def _known_page(task: _Task, entry: Mapping[str, Any] | None) -> PageUse | None:
 
 
 def _in_browser(
-    tasks: Sequence[_Task], texts: Sequence[tuple[Path, str]], request: SiteRequest, on_page: Callable[[int, int], None]
+    tasks: Sequence[_Task], texts: tuple[TextUse, ...], request: SiteRequest, on_page: Callable[[int, int], None]
 ) -> SiteUse:
     """The pages as a browser shows them; of running sites those that links lead to."""
     places: list[Path | str] = [task.path for task in tasks]
@@ -135,7 +136,7 @@ def _in_browser(
     for page in read_in_browser(places):
         read.append(page)
         on_page(len(read), len(places))
-    return replace(site_use(read), texts=tuple(_text_use(path, name) for path, name in texts))
+    return replace(site_use(read), texts=texts)
 
 
 def _read_address(address: str, request: SiteRequest) -> Iterator[PageUse]:
@@ -152,21 +153,21 @@ def _read_address(address: str, request: SiteRequest) -> Iterator[PageUse]:
                 yield _page_use(page.address, reading, lambda sheet: sheet)
 
 
-def _find(request: SiteRequest) -> tuple[list[_Task], list[tuple[Path, str]]]:
-    """The pages to read, and the files that are text alone, each once."""
+def _find(request: SiteRequest, notices: list[Notice]) -> tuple[list[_Task], list[tuple[Path, str]]]:
+    """The pages to read, and the files that are text alone, each once; what cannot be read is told in `notices`."""
     tasks: dict[Path, _Task] = {}
     texts: dict[Path, str] = {}
     for where in request.pages:
         root = _root_of(where)
-        for path in pages_at(where, TEXT_SUFFIXES):
+        for path in pages_at(where, TEXT_SUFFIXES, notices):
             name = printable(path.as_posix())
             if path.suffix.lower() in PAGE_SUFFIXES:
-                tasks.setdefault(path.resolve(), _Task(path, name, root))
+                tasks.setdefault(resolved(path), _Task(path, name, root))
             elif not _is_passed_over(path, where):
-                texts.setdefault(path.resolve(), name)
+                texts.setdefault(resolved(path), name)
     for where in request.data:
-        for path in pages_at(where, TEXT_SUFFIXES):
-            texts.setdefault(path.resolve(), printable(path.as_posix()))
+        for path in pages_at(where, TEXT_SUFFIXES, notices):
+            texts.setdefault(resolved(path), printable(path.as_posix()))
     return list(tasks.values()), list(texts.items())
 
 
@@ -187,11 +188,11 @@ def _is_passed_over(path: Path, where: Path | PathPattern) -> bool:
 def _root_of(where: Path | PathPattern) -> Path:
     """The folder of the site: the one that is given, or the one from which paths count."""
     if isinstance(where, PathPattern):
-        return where.base.resolve()
+        return resolved(where.base)
     if where.is_dir():
-        return where.resolve()
+        return resolved(where)
     here = Path.cwd()
-    return here if where.resolve().is_relative_to(here) else where.resolve().parent
+    return here if resolved(where).is_relative_to(here) else resolved(where).parent
 
 
 def _key(task: _Task, *, printed: bool) -> str:
@@ -200,7 +201,7 @@ def _key(task: _Task, *, printed: bool) -> str:
         data = read_file(task.path, limit=MAX_PAGE_SIZE)
     except InputError:
         return ""
-    parts = (str(task.path.resolve()), str(task.root), str(printed))
+    parts = (str(resolved(task.path)), str(task.root), str(printed))
     return hashlib.sha256("\0".join(parts).encode(errors="surrogateescape") + b"\0" + data).hexdigest()
 
 
@@ -245,9 +246,9 @@ class _Readers:
             source = decode_page(read_file(task.path, limit=MAX_PAGE_SIZE))
         except InputError as error:
             return PageUse(task.name, (), problems=(_reason(error, task.name),)), {}
-        reading = reader.read(source, task.path.resolve().as_uri())
+        reading = reader.read(source, resolved(task.path).as_uri())
         page = _page_use(task.name, reading, _Shown(task).address)
-        own = task.path.resolve().as_uri()
+        own = resolved(task.path).as_uri()
         sheets = {
             "sheets": {sheet.url: files.digests[sheet.url] for sheet in reading.sheets if sheet.url != own},
             "missing": [[reference, base] for reference, base, _ in reading.missing],
@@ -286,7 +287,7 @@ class _Shown:
 
     def __init__(self, task: _Task) -> None:
         self._root, self._name = task.root, task.name
-        path = task.path.resolve()
+        path = resolved(task.path)
         inner = path.relative_to(task.root).as_posix() if path.is_relative_to(task.root) else ""
         self._prefix = task.name.removesuffix(inner) if inner and task.name.endswith(inner) else ""
 
@@ -310,6 +311,12 @@ def _start_worker(request: SiteRequest) -> None:
 def _read_in_worker(task: _Task) -> tuple[dict[str, Any], dict[str, Any]]:
     page, sheets = _in_worker[0].read(task)
     return page_to_json(page), sheets
+
+
+def _read_texts(texts: Sequence[tuple[Path, str]], notices: Sequence[Notice]) -> tuple[TextUse, ...]:
+    """The text of files that are no pages; and what was passed over, with a word."""
+    passed_over = (TextUse(notice.where, {}, problem=notice.text) for notice in notices)
+    return (*passed_over, *(_text_use(path, name) for path, name in texts))
 
 
 def _text_use(path: Path, name: str) -> TextUse:

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import os
-import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from contextlib import suppress
 from pathlib import Path
 
 from aksara.errors import InputError
-from aksara.sources.source import SourceFile, printable
+from aksara.limits import MAX_ZIP_MEMBERS, max_unpacked
+from aksara.sources.files import open_file, printable
+from aksara.sources.source import DAMAGED_ZIP, SourceFile, open_zip
 
-#: Members of one archive; a delivery of fonts has a few hundred.
-MAX_MEMBERS = 20_000
-#: Unpacked bytes that the members may claim together.
-_MAX_CLAIMED = 2_000_000_000
 _SIGNATURES = (b"PK\x03\x04", b"PK\x05\x06")
 #: The comment of the ZIPs that Aksara makes, by which it knows them again.
 ARCHIVE_MARK = b"Made by Aksara"
@@ -21,35 +19,34 @@ ARCHIVE_MARK = b"Made by Aksara"
 
 def is_archive(path: Path) -> bool:
     """By its first bytes, whatever its name is."""
-    try:
-        with path.open("rb") as file:
-            return file.read(4) in _SIGNATURES
-    except OSError:
-        return False
+    with suppress(InputError, OSError), open_file(path) as file:
+        return file.read(4) in _SIGNATURES
+    return False
 
 
 def is_own_archive(path: Path) -> bool:
     """Whether Aksara made this ZIP. The comment stands at the very end of the file."""
-    try:
-        with path.open("rb") as file:
-            file.seek(-len(ARCHIVE_MARK), os.SEEK_END)
-            return is_archive(path) and file.read() == ARCHIVE_MARK
-    except OSError:
-        return False
+    with suppress(InputError, OSError), open_file(path) as file:
+        start = file.read(4)
+        file.seek(-len(ARCHIVE_MARK), os.SEEK_END)
+        return start in _SIGNATURES and file.read() == ARCHIVE_MARK
+    return False
 
 
-def members(path: Path) -> Iterator[SourceFile]:
-    """The files in a ZIP, in the order of their names. Archives within it are not opened.
+def members(path: Path, is_wanted: Callable[[str], bool]) -> Iterator[SourceFile]:
+    """The files in a ZIP whose names are wanted, in the order of these. Archives within it are not opened.
 
     Raises `InputError` for one that is damaged or beyond all bounds.
     """
     name = printable(str(path))
     try:
-        with zipfile.ZipFile(path) as archive:
-            found = [info for info in archive.infolist() if not info.is_dir()]
-    except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
+        listed = open_zip(path).infolist()
+    except DAMAGED_ZIP as error:
         raise InputError(f"{name}: this ZIP cannot be opened ({error}); download it again") from error
-    if len(found) > MAX_MEMBERS or sum(info.file_size for info in found) > _MAX_CLAIMED:
+    if len(listed) > MAX_ZIP_MEMBERS:
+        raise InputError(f"{name}: this ZIP holds more than {MAX_ZIP_MEMBERS:,} files; unzip what you need of it")
+    found = [info for info in listed if info.filename and not info.is_dir() and is_wanted(info.filename)]
+    if sum(info.file_size for info in found) > max_unpacked(path.stat().st_size):
         raise InputError(f"{name}: this ZIP claims more than any package of fonts holds; unzip what you need of it")
     for info in sorted(found, key=lambda info: info.filename):
         yield SourceFile(path, f"{name}/{printable(info.filename)}", info.filename)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import re
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
@@ -10,54 +9,61 @@ from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
 from aksara.errors import InputError, RequestError
+from aksara.limits import MAX_FONT_FILES
+from aksara.notices import Notice
 from aksara.sources.archive import is_archive, is_own_archive, members
-from aksara.sources.source import SourceFile, printable
+from aksara.sources.files import is_file, kind_of, printable, resolved
+from aksara.sources.source import SourceFile
+from aksara.sources.walking import MAC_RESOURCES, is_readable, walk
 
 FONT_SUFFIXES = frozenset({".ttf", ".otf", ".ttc", ".otc", ".woff", ".woff2"})
-#: The manifest that Aksara leaves in its output folder, by which the folder is known and passed over.
-MANIFEST_NAME = "faces.json"
-MANIFEST_MARK = b'"made_by": "Aksara'
-MAX_FILES = 5_000
-_MAC_RESOURCES = "__MACOSX"
-#: Folders of other people's code and fonts, which nobody means.
-FOREIGN = frozenset({"node_modules", "bower_components", "__pycache__"})
 # What licence texts are called, and in which forms they come.
 _LICENCE_NAME = re.compile(
     r"licen[cs]e|lizenz|licencia|\beula\b|\bofl\b|copying|copyright|terms|agreement", re.IGNORECASE
 )
 _LICENCE_SUFFIXES = frozenset({"", ".txt", ".md", ".html", ".htm", ".rtf", ".pdf", ".doc", ".docx"})
+#: A path to one font of a collection: "fonts.ttc#2".
+_COLLECTION_MEMBER = re.compile(r"(.+)#([0-9]{1,4})", re.DOTALL)
 
 
 @dataclass(slots=True, frozen=True)
 class Sources:
-    """The font files that were given, and the licence texts found beside them; both in a stable order."""
+    """The font files that were given, and the licence texts found beside them; both in a stable order.
+
+    `notices` tell of files and folders that were passed over since they cannot be read.
+    """
 
     fonts: tuple[SourceFile, ...]
     licences: tuple[SourceFile, ...]
+    notices: tuple[Notice, ...] = ()
 
 
 def find_sources(paths: Iterable[Path], *, ignore: Path | None = None) -> Sources:
     """Everything of interest at these paths, each file once.
 
-    Folders are searched through; so are ZIPs, but for other ZIPs in them. `ignore` is a folder to pass over, as are
-    folders that Aksara has written. Raises `RequestError` for a path that does not exist, `InputError` if there are
-    no fonts.
+    Folders are searched through; so are ZIPs, but for other ZIPs in them. A path such as `fonts.ttc#2` means one font
+    of a collection. `ignore` is a folder to pass over, as are folders that Aksara has written. Raises `RequestError`
+    for a path that does not exist, `InputError` for one that cannot be read, or if there are no fonts.
     """
-    fonts: dict[tuple[Path, str | None], SourceFile] = {}
-    licences: dict[tuple[Path, str | None], SourceFile] = {}
+    fonts: dict[tuple[Path, str | None, int | None], SourceFile] = {}
+    licences: dict[tuple[Path, str | None, int | None], SourceFile] = {}
+    notices: list[Notice] = []
     given = list(paths)
     for path in given:
-        if not _exists(path):
-            raise RequestError(f"{printable(str(path))}: there is no such file or folder; check the path")
-        for file, is_font in _within(path, ignore.resolve() if ignore else None):
+        for file, is_font in _at(path, resolved(ignore) if ignore else None, notices):
             kept = fonts if is_font else licences
-            kept.setdefault((file.path.resolve(), file.member), file)
-            if len(kept) > MAX_FILES:
-                raise RequestError(f"{printable(str(path))}: more than {MAX_FILES} font files; give a smaller folder")
+            kept.setdefault((resolved(file.path), file.member, file.number), file)
+            if len(kept) > MAX_FONT_FILES:
+                raise RequestError(
+                    f"{printable(str(path))}: more than {MAX_FONT_FILES} font files; give a smaller folder"
+                )
     if not fonts:
         named = ", ".join(printable(str(path)) for path in given)
-        raise InputError(f"{named}: no fonts here; give a folder or ZIP with TTF, OTF, WOFF or WOFF2 files, or a font")
-    return Sources(tuple(fonts.values()), tuple(licences.values()))
+        passed = "".join(f" ({notice.where}: {notice.text})" for notice in notices[:1])
+        raise InputError(
+            f"{named}: no fonts here{passed}; give a folder or ZIP with TTF, OTF, WOFF or WOFF2 files, or a font"
+        )
+    return Sources(tuple(fonts.values()), tuple(licences.values()), tuple(notices))
 
 
 def find_fonts(paths: Iterable[Path], *, ignore: Path | None = None) -> tuple[SourceFile, ...]:
@@ -65,68 +71,68 @@ def find_fonts(paths: Iterable[Path], *, ignore: Path | None = None) -> tuple[So
     return find_sources(paths, ignore=ignore).fonts
 
 
-def _exists(path: Path) -> bool:
-    try:
-        return path.exists()
-    except OSError as error:
-        raise InputError(f"{printable(str(path))}: cannot be read ({error.strerror}); check its permissions") from error
+def collection_member(path: Path) -> tuple[Path, int | None]:
+    """The file that a path means, and the number in it (from 1) of the only font that is meant, or None.
+
+    A file that exists as the path is written is no collection's member: any name may end so.
+    """
+    parts = _COLLECTION_MEMBER.fullmatch(str(path))
+    if parts is None or is_file(path) or not is_file(Path(parts[1])):
+        return path, None
+    return Path(parts[1]), int(parts[2])
 
 
-def _within(path: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, bool]]:
+def _at(given: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tuple[SourceFile, bool]]:
     """The files at one path, and whether each is a font."""
-    if path.is_dir():
-        yield from _in_folder(path, ignore)
-    elif is_archive(path):
+    path, number = collection_member(given)
+    kind = kind_of(path)
+    if kind == "missing":
+        raise RequestError(f"{printable(str(path))}: there is no such file or folder; check the path")
+    if kind == "folder":
+        yield from _in_folder(path, ignore, notices)
+    elif number is None and is_archive(path):
         yield from _in_archive(path)
     else:
         # Whatever its name: the user says that it is a font.
-        yield SourceFile(path, printable(str(path))), True
+        yield SourceFile(path, printable(str(path)), None, number), True
         with suppress(OSError):  # the folder may be closed to us though its font is not
-            beside = sorted(other for other in path.parent.iterdir() if _is_licence(other.name) and other.is_file())
+            beside = sorted(other for other in path.parent.iterdir() if _is_licence(other.name) and is_file(other))
             yield from [(SourceFile(other, printable(str(other))), False) for other in beside]
 
 
-def _in_folder(folder: Path, ignore: Path | None) -> Iterator[tuple[SourceFile, bool]]:
-    for folder_path, folders, files in os.walk(folder):
-        here = Path(folder_path)
-        folders[:] = sorted(
-            name
-            for name in folders
-            if not name.startswith(".")
-            and name != _MAC_RESOURCES
-            and name not in FOREIGN
-            and (here / name).resolve() != ignore
-            and not is_own_output(here / name)
-        )
-        for name in sorted(files):
-            path = here / name
-            if name.startswith("."):  # "._name" is the Mac's note about a file, not the file
-                continue
-            if path.suffix.lower() in FONT_SUFFIXES or _is_licence(name):
-                yield SourceFile(path, printable(str(path))), path.suffix.lower() in FONT_SUFFIXES
-            elif path.suffix.lower() == ".zip" and is_archive(path) and not is_own_archive(path):
-                yield from _in_archive(path)
+def _in_folder(folder: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tuple[SourceFile, bool]]:
+    for path in walk(folder, notices, ignore):
+        is_font = path.suffix.lower() in FONT_SUFFIXES
+        is_zip = path.suffix.lower() == ".zip"
+        if not (is_font or is_zip or _is_licence(path.name)) or not is_readable(path, notices):
+            continue
+        if not is_zip:
+            yield SourceFile(path, printable(str(path))), is_font
+        elif is_archive(path) and not is_own_archive(path):
+            yield from _in_archive(path)
 
 
 def _in_archive(path: Path) -> Iterator[tuple[SourceFile, bool]]:
-    for file in members(path):
-        inner = PurePosixPath((file.member or "").replace("\\", "/"))
-        if any(part.startswith(".") or part == _MAC_RESOURCES for part in inner.parts):
-            continue
-        if inner.suffix.lower() in FONT_SUFFIXES:
-            yield file, True
-        elif _is_licence(inner.name):
-            yield file, False
+    for file in members(path, lambda name: _is_font_inside(name) or _is_licence_inside(name)):
+        yield file, _is_font_inside(file.member or "")
+
+
+def _is_font_inside(name: str) -> bool:
+    """Whether a member of a ZIP is a font by its name."""
+    inner = _inner(name)
+    return inner is not None and inner.suffix.lower() in FONT_SUFFIXES
+
+
+def _is_licence_inside(name: str) -> bool:
+    inner = _inner(name)
+    return inner is not None and _is_licence(inner.name)
+
+
+def _inner(name: str) -> PurePosixPath | None:
+    """The path within a ZIP; None for hidden files and notes of Macs."""
+    inner = PurePosixPath(name.replace("\\", "/"))
+    return None if any(part.startswith(".") or part == MAC_RESOURCES for part in inner.parts) else inner
 
 
 def _is_licence(name: str) -> bool:
     return Path(name).suffix.lower() in _LICENCE_SUFFIXES and bool(_LICENCE_NAME.search(name))
-
-
-def is_own_output(folder: Path) -> bool:
-    """Whether Aksara wrote this folder: web fonts made from fonts that are here too must not be made again."""
-    try:
-        with (folder / MANIFEST_NAME).open("rb") as file:
-            return MANIFEST_MARK in file.read(400)
-    except OSError:
-        return False

@@ -1,21 +1,19 @@
-"""Paths and patterns of paths; finding and reading the pages of a site. Bounded: a site's folder may hold anything."""
+"""Paths and patterns of paths; finding the pages of a site. Bounded: a site's folder may hold anything."""
 
 from __future__ import annotations
 
 import glob
 import itertools
 import os
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
 from aksara.errors import InputError, RequestError
-from aksara.sources.finding import FOREIGN, is_own_output
-from aksara.sources.source import printable, read_file
-
-MAX_PAGES = 20_000
-#: Bytes of one page.
-MAX_PAGE_SIZE = 10_000_000
+from aksara.limits import MAX_PAGES
+from aksara.notices import Notice
+from aksara.sources.files import is_file, kind_of, printable, resolved
+from aksara.sources.walking import FOREIGN, is_own_output, is_readable, walk
 
 
 @dataclass(slots=True, frozen=True)
@@ -36,44 +34,49 @@ class PathPattern:
         return found
 
 
-def pages_at(where: Path | PathPattern, suffixes: Collection[str]) -> list[Path]:
+def pages_at(where: Path | PathPattern, suffixes: Collection[str], notices: list[Notice]) -> list[Path]:
     """The pages at a path: a file, a folder (searched through for these suffixes), or what a pattern means.
 
-    Raises `RequestError` where there are none.
+    What cannot be read is told in `notices`. Raises `RequestError` where there are none, `InputError` where the path
+    itself cannot be read.
     """
     path = where.base / where.pattern if isinstance(where, PathPattern) else where
-    if path.is_dir():
-        found: Sequence[Path] = find_pages(path, suffixes)
+    kind = _kind_of_pattern(path) if isinstance(where, PathPattern) else kind_of(path)
+    if kind == "folder":
+        found = find_pages(path, suffixes, notices)
         if not found:
             raise RequestError(f"{printable(str(path))}: no pages here; give the folder that your HTML is in")
-        return list(found)
+        return found
     if isinstance(where, Path):
-        if not path.exists():
+        if kind == "missing":
             raise RequestError(f"{printable(str(path))}: there is no such file or folder; check the path")
         return [path]
     found = expand(where.pattern, where.base, pages=True)
     if not found:
         raise RequestError(f"no page matches '{where}' (counted from {_shown_base(where.base)}); correct the path")
-    return list(found)
+    return found
+
+
+def _kind_of_pattern(path: Path) -> str:
+    """What stands at the path that a pattern is as it is written; nothing, where it cannot be looked at."""
+    try:
+        return kind_of(path)
+    except InputError:
+        return "missing"
 
 
 def _shown_base(base: Path) -> str:
-    return printable(str(base.resolve()))
+    return printable(str(resolved(base)))
 
 
-def find_pages(folder: Path, suffixes: Collection[str]) -> list[Path]:
+def find_pages(folder: Path, suffixes: Collection[str], notices: list[Notice]) -> list[Path]:
     """All files in a folder with one of these suffixes; hidden folders, packages and our own output are passed over."""
     found: list[Path] = []
-    for folder_path, folders, files in os.walk(folder):
-        here = Path(folder_path)
-        folders[:] = sorted(
-            name
-            for name in folders
-            if not name.startswith(".") and name not in FOREIGN and not is_own_output(here / name)
-        )
-        found += [here / name for name in sorted(files) if Path(name).suffix.lower() in suffixes]
-        if len(found) > MAX_PAGES:
-            raise RequestError(f"{printable(str(folder))}: more than {MAX_PAGES:,} pages; name a smaller folder")
+    for path in walk(folder, notices):
+        if path.suffix.lower() in suffixes and is_readable(path, notices):
+            found.append(path)
+            if len(found) > MAX_PAGES:
+                raise RequestError(f"{printable(str(folder))}: more than {MAX_PAGES:,} pages; name a smaller folder")
     return found
 
 
@@ -93,7 +96,7 @@ def expand(pattern: str, base: Path, *, pages: bool = False) -> list[Path]:
         raise RequestError(f"'{printable(pattern)}' cannot be looked for ({error}); write a plain path") from error
     if len(found) > MAX_PAGES:
         raise RequestError(f"'{printable(pattern)}' matches more than {MAX_PAGES:,} files; name a smaller folder")
-    return [path for path in found if path.is_file() and not _is_foreign(path, base)] if pages else found
+    return [path for path in found if is_file(path) and not _is_foreign(path, base)] if pages else found
 
 
 def _is_foreign(page: Path, base: Path) -> bool:
@@ -105,11 +108,3 @@ def common_folder(pages: Iterable[Path]) -> Path | None:
     """The folder that holds all of them; None if there are none."""
     folders = [page.parent for page in pages]
     return Path(os.path.commonpath(folders)) if folders else None
-
-
-def read_text(path: Path, limit: int = MAX_PAGE_SIZE) -> str:
-    """A UTF-8 file. Raises `InputError` where it cannot be read or is something else."""
-    try:
-        return read_file(path, limit=limit).decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise InputError(f"{printable(str(path))}: not UTF-8 text (byte {error.start}); save it as UTF-8") from error

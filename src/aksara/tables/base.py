@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import TYPE_CHECKING, ClassVar, Protocol, Self, TypeVar
 
 if TYPE_CHECKING:
@@ -82,6 +82,6 @@ class FontTables(Protocol):
     def __contains__(self, tag: str) -> bool: ...
 
     @property
-    def characters(self) -> dict[int, int]:
+    def characters(self) -> Mapping[int, int]:
         """Code point → glyph ID."""
         ...

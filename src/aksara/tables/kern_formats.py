@@ -8,13 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aksara.binary import Reader
-from aksara.errors import FontError
+from aksara.limits import Work
 
 #: Left glyph, right glyph, value in font units (N by 3).
 Pairs = NDArray[np.int64]
+#: Units of work that it takes to begin with a row of a matrix, and numbers of the row that take one.
+_ROW = 32
 _PAIR = np.dtype([("left", ">u2"), ("right", ">u2"), ("value", ">i2")])
-#: Pairs that classes may unfold to.
-_MAX_UNFOLDED = 2_000_000
 
 
 def read_pairs(reader: Reader, subtable_format: int, start: int) -> Pairs | None:
@@ -39,8 +39,8 @@ def _class_pairs(reader: Reader, start: int) -> Pairs:
     reader.u16()
     left_offset, right_offset, _ = reader.u16(), reader.u16(), reader.u16()
     lefts, rights = _class_offsets(reader.at(start + left_offset)), _class_offsets(reader.at(start + right_offset))
-    words = np.frombuffer(reader.data, np.uint8).astype(np.int64)
-    return _product(lefts, rights, lambda left, right: _words_at(words, start + left + right))
+    data = np.frombuffer(reader.data, np.uint8)
+    return _product(lefts, rights, lambda left, right: _words_at(data, start + left + right), reader.work)
 
 
 def _class_offsets(reader: Reader) -> Pairs:
@@ -49,10 +49,10 @@ def _class_offsets(reader: Reader) -> Pairs:
     return np.column_stack((np.arange(first, first + count), reader.array(np.uint16, count).astype(np.int64)))
 
 
-def _words_at(data: Pairs, at: Pairs) -> Pairs:
+def _words_at(data: NDArray[np.uint8], at: Pairs) -> Pairs:
     inside = (at >= 0) & (at + 1 < len(data))
     safe = np.where(inside, at, 0)
-    value = data[safe] << 8 | data[np.minimum(safe + 1, len(data) - 1)]
+    value = data[safe].astype(np.int64) << 8 | data[np.minimum(safe + 1, len(data) - 1)]
     return np.where(inside, value - (value >> 15 << 16), 0)
 
 
@@ -71,17 +71,16 @@ def _index_pairs(reader: Reader) -> Pairs:
         inside &= chosen < len(kerns)
         return np.where(inside, kerns[np.where(inside, chosen, 0)], 0) if len(kerns) else chosen * 0
 
-    return _product(np.column_stack((numbers, lefts)), np.column_stack((numbers, rights)), value)
+    return _product(np.column_stack((numbers, lefts)), np.column_stack((numbers, rights)), value, reader.work)
 
 
-def _product(lefts: Pairs, rights: Pairs, value: Callable[[Pairs, Pairs], Pairs]) -> Pairs:
+def _product(lefts: Pairs, rights: Pairs, value: Callable[[Pairs, Pairs], Pairs], work: Work) -> Pairs:
     """All pairs whose value is not 0. `lefts` and `rights` are glyphs and classes (N by 2)."""
-    kept, total = [], 0
+    kept = []
     for glyph, number in lefts.tolist():
+        work.spend(_ROW + len(rights) // _ROW)
         values = value(np.full(len(rights), number), rights[:, 1])
         at = np.flatnonzero(values)
-        total += len(at)
-        if total > _MAX_UNFOLDED:
-            raise FontError("its classes expand to more pairs than any real font has")
+        work.spend_numbers(len(at))
         kept.append(np.column_stack((np.full(len(at), glyph), rights[at, 0], values[at])))
     return np.concatenate(kept) if kept else np.zeros((0, 3), np.int64)

@@ -50,7 +50,7 @@ class Kerns:
     @classmethod
     def parse(cls, reader: OffsetReader) -> Self:
         count = reader.u16()
-        reader.count_records(count)
+        reader.work.spend_numbers(count)
         values = [MathValue.parse(reader) for _ in range(2 * count + 1)]
         return cls(tuple(values[:count]), tuple(values[count:]))
 

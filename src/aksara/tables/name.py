@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import struct
 import unicodedata
+from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cache
 from typing import ClassVar, Self
 
 from aksara.binary import Reader
@@ -27,6 +29,7 @@ _WINDOWS_ENGLISH, _MAC_ENGLISH = 0x0409, 0
 # Encodings of the Windows platform that are not UTF-16.
 _WINDOWS_CODECS = {2: "shift_jis", 3: "gb18030", 4: "big5", 5: "euc_kr"}
 _MAC_CODECS = {0: "mac_roman", 1: "shift_jis", 2: "big5", 3: "euc_kr", 6: "mac_greek", 7: "mac_cyrillic", 25: "gb18030"}
+_REACH = 0xFFFF - 6
 # Names that identify the font on the web or that the law wants to travel with it.
 _KEPT = frozenset(
     {
@@ -127,10 +130,11 @@ class Name(Table):
         stored = [_RecordHeader.read(reader, "a name record") for _ in range(header.count)]
         tags = [_LanguageTag.read(reader) for _ in range(reader.u16())] if header.version == 1 else []
 
+        @cache  # many records may share one text
         def text(size: int, offset: int) -> bytes:
             # A text that runs beyond the table is cut there, as browsers and systems do.
-            start = header.storage_offset + offset
-            return data[start : start + size]
+            start = min(header.storage_offset + offset, len(data))
+            return reader.at(start).take(min(size, len(data) - start), "a name")
 
         records = tuple(
             NameRecord(one.platform, one.encoding, one.language, one.name_id, text(one.size, one.offset))
@@ -154,14 +158,22 @@ class Name(Table):
     def subset(self, context: SubsetContext) -> Self:
         """What matters on the web and to the law: in English if there is English, for Windows if there is that."""
         ids = _KEPT | _ids_of_variations(context)
-        wanted = [record for record in self.records if record.name_id in ids]
-        kept: list[NameRecord] = []
-        for name_id in sorted({record.name_id for record in wanted}):
-            group = [record for record in wanted if record.name_id == name_id]
-            group = [record for record in group if record.platform != MACINTOSH] or group
-            group = [record for record in group if record.is_english] or group
-            kept += group
-        return type(self)(tuple(record for record in self.records if record in kept))
+        groups: dict[int, list[NameRecord]] = defaultdict(list)
+        for record in self._first_of_each():
+            if record.name_id in ids:
+                groups[record.name_id].append(record)
+        kept: set[NameRecord] = set()
+        for group in groups.values():
+            found = [record for record in group if record.platform != MACINTOSH] or group
+            kept.update([record for record in found if record.is_english] or found)
+        return type(self)(_within_reach(record for record in self._first_of_each() if record in kept))
+
+    def _first_of_each(self) -> list[NameRecord]:
+        """The records without those that only repeat platform, encoding, language and ID of another."""
+        found: dict[tuple[int, int, int, int], NameRecord] = {}
+        for record in self.records:
+            found.setdefault((record.platform, record.encoding, record.language, record.name_id), record)
+        return list(found.values())
 
     def get(self, name_id: int) -> str | None:
         """The name in English, else in whatever language there is; Windows before Mac. None if absent or blank."""
@@ -177,6 +189,18 @@ def _ids_of_variations(context: SubsetContext) -> set[int]:
     fvar, stat = context.subset(Fvar), context.subset(Stat)
     ids = fvar.name_ids() | {VARIATIONS_PREFIX} if fvar is not None else set()
     return ids | (stat.name_ids() if stat is not None else set())
+
+
+def _within_reach(records: Iterable[NameRecord]) -> tuple[NameRecord, ...]:
+    """The records, as far as 16-bit offsets reach behind them and their texts; no real font comes near."""
+    room, kept, texts = _REACH, [], set[bytes]()
+    for record in records:
+        room -= _RecordHeader.LAYOUT.size + (len(record.text) if record.text not in texts else 0)
+        if room < 0:
+            break
+        texts.add(record.text)
+        kept.append(record)
+    return tuple(kept)
 
 
 def _preference(record: NameRecord) -> tuple[int, int]:

@@ -57,7 +57,7 @@ class AxisValue:
         value_format = reader.u16()
         if value_format == _SEVERAL_AXES:
             count, flags, name_id = reader.u16s(3)
-            reader.count_records(count)
+            reader.work.spend_numbers(count)
             return cls(value_format, flags, name_id, tuple((reader.u16(), (reader.i32(),)) for _ in range(count)))
         if value_format not in _NUMBERS:
             raise FontError(f"an axis value of format {value_format}; only 1 to 4 exist", offset=reader.origin)

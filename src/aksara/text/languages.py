@@ -107,8 +107,8 @@ def coverage(language: Language, characters: Set[int]) -> Coverage:
 def covered_languages(characters: Set[int]) -> list[Language]:
     """The languages that these characters cover in full; faster than asking for each what is missing."""
     # The first letter of its pattern tells of most languages that they are in another script.
-    starts = {chr(code) for code in characters} | {"{", "\\"}
-    likely = (one for one in all_languages() if one.patterns["main"][0] in starts)
+    starts = ((one, one.patterns["main"][0]) for one in all_languages())
+    likely = (one for one, start in starts if start in "{\\" or ord(start) in characters)
     return [one for one in likely if _needed(one)[0] <= characters and not coverage(one, characters).missing]
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from aksara.errors import FontError
+from aksara.errors import BeyondBounds, FontError
 from aksara.records import ArrayRecord
 
 ON_CURVE = 0x01
@@ -22,6 +22,9 @@ X_SAME_OR_POSITIVE = 0x10
 Y_SAME_OR_POSITIVE = 0x20
 OVERLAP_SIMPLE = 0x40
 _X, _Y = (X_SHORT, X_SAME_OR_POSITIVE), (Y_SHORT, Y_SAME_OR_POSITIVE)
+
+#: Points of glyphs besides one for each of their bytes; a flag can be repeated, and be all there is of a point.
+_MAX_POINTS = 100_000
 
 Ints = NDArray[np.int64]
 Bytes = NDArray[np.uint8]
@@ -88,13 +91,17 @@ def decode_simple(glyphs: list[bytes], glyph_ids: list[int]) -> Points:
     """Unpack simple glyphs, each given as its bytes in 'glyf' (header included).
 
     `glyph_ids` are for error messages. Raises `FontError`
-    when a glyph ends before its points do or its contours run backwards.
+    when a glyph ends before its points do or its contours run backwards, `BeyondBounds`
+    where glyphs have more
+    points than real ones of their size.
     """
     sizes = np.array([len(g) for g in glyphs], np.int64)
     data = np.frombuffer(b"".join(glyphs) + bytes(2), np.uint8)
     base = starts_of(sizes)
     contours, counts, flag_starts = _shapes(data, base, sizes, glyph_ids)
     per_glyph = segment_sums(counts, contours)
+    if len(counts) and int(per_glyph.sum()) > _MAX_POINTS + len(data):
+        raise BeyondBounds("its glyphs have more points than bytes")
     flags, flag_ends = _walk_flags(glyphs, flag_starts, per_glyph, glyph_ids)
 
     x_sizes = _packed_sizes(flags, X_SHORT, X_SAME_OR_POSITIVE)

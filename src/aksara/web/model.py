@@ -102,6 +102,8 @@ class WebFace:
     @property
     def characters(self) -> frozenset[int]:
         """Those of all slices."""
+        if len(self.slices) == 1:
+            return self.slices[0].characters
         return frozenset().union(*(part.characters for part in self.slices))
 
     @property

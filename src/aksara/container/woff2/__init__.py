@@ -11,10 +11,19 @@ import brotli
 
 from aksara.binary import Reader
 from aksara.container import sfnt
-from aksara.container.limits import MAX_MEMBERS, MAX_TABLES, Tables, check_size, metadata_block, unbrotli, with_block
+from aksara.container.decompression import (
+    Tables,
+    check_collection,
+    check_count,
+    check_size,
+    metadata_block,
+    unbrotli,
+    with_block,
+)
 from aksara.container.woff2 import glyf, hmtx
 from aksara.container.woff2.directory import NO_TRANSFORM, Entry, read_255, read_entry, write_entry
-from aksara.errors import FontError, located
+from aksara.errors import BeyondBounds, FontError, located
+from aksara.limits import MAX_COLLECTION
 from aksara.records import FixedRecord
 
 _SIGNATURE = b"wOF2"
@@ -24,6 +33,8 @@ _LEADS = (("glyf", "CFF "), ("fpgm", "glyf", "prep"), ("CFF ", "cmap", "glyf", "
 _LOSSLESS = 0x0800  # bit 11 of head.flags: the font went through a lossless transform
 
 Stored = tuple[Entry, bytes]
+#: A rebuilt 'glyf', its 'loca', and the format of that.
+_Outlines = tuple[bytes, bytes, int]
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -58,20 +69,22 @@ def read(data: bytes) -> tuple[list[tuple[str, Tables]], bytes]:
     flavour, count = header.flavour.decode("latin-1"), header.table_count
     if header.length != len(data):
         raise FontError(f"its header says {header.length} bytes, but it has {len(data)}", offset=8)
-    if count > MAX_TABLES:
-        raise FontError(f"its directory claims {count} tables", offset=12)
+    check_count(count, 12)
     entries = [read_entry(reader) for _ in range(count)]
     members = _read_members(reader, count) if flavour == "ttcf" else [(flavour, list(range(count)))]
     total = sum(entry.stored_size for entry in entries)
-    check_size(total, "its directory")
-    check_size(sum(entry.size for entry in entries), "its directory")
+    check_size(max(total, sum(entry.size for entry in entries)), len(data))
+    if len(members) > 1:
+        claimed = sum(entries[index].size for _, indices in members for index in indices)
+        check_collection(len(members), claimed, len(data))
     stream = unbrotli(reader.take(header.compressed_size, "the compressed tables"), total)
     stored: list[Stored] = []
     at = 0
     for entry in entries:
         stored.append((entry, stream[at : at + entry.stored_size]))
         at += entry.stored_size
-    fonts = [(each, _rebuild(_by_tag(stored, indices))) for each, indices in members]
+    rebuilt: dict[bytes, _Outlines] = {}
+    fonts = [(each, _rebuild(_by_tag(stored, indices), rebuilt)) for each, indices in members]
     metadata = header.metadata_offset, header.metadata_length, header.metadata_size
     return fonts, metadata_block(data, metadata, unbrotli)
 
@@ -88,8 +101,8 @@ def _read_members(reader: Reader, count: int) -> list[tuple[str, list[int]]]:
         if any(index >= count for index in indices):
             raise FontError("a font of the collection has a table that is not in the directory", offset=start)
         members.append((flavour, indices))
-        if len(members) > MAX_MEMBERS or sum(len(each) for _, each in members) > 4 * MAX_TABLES:
-            raise FontError("its directory claims more fonts than any real collection has", offset=start)
+        if len(members) > MAX_COLLECTION:
+            raise BeyondBounds("its directory claims more fonts than any real collection has", offset=start)
     if not members:
         raise FontError("the collection holds no font", offset=start)
     return members
@@ -105,14 +118,19 @@ def _by_tag(stored: Sequence[Stored], indices: Sequence[int]) -> dict[str, Store
     return found
 
 
-def _rebuild(stored: Mapping[str, Stored]) -> Tables:
+def _rebuild(stored: Mapping[str, Stored], rebuilt: dict[bytes, _Outlines]) -> Tables:
+    """The tables with their transforms undone. `rebuilt` are outlines that were rebuilt already, by their
+    transformed 'glyf', which fonts of a collection share."""
     tables = {tag: data for tag, (entry, data) in stored.items() if not entry.transformed}
     pending = [tag for tag in stored if tag not in tables]
     if any(tag in ("glyf", "loca") for tag in pending):
         if "glyf" not in pending or "loca" not in pending:
             raise FontError("only one of 'glyf' and 'loca' is transformed")
         with located(table="glyf"):
-            tables["glyf"], tables["loca"], index_format = glyf.rebuild(stored["glyf"][1])
+            transformed = stored["glyf"][1]
+            if transformed not in rebuilt:
+                rebuilt[transformed] = glyf.rebuild(transformed)
+            tables["glyf"], tables["loca"], index_format = rebuilt[transformed]
             if "head" in tables:
                 tables["head"] = glyf.with_index_format(tables["head"], index_format)
     if "hmtx" in pending:

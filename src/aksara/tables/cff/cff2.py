@@ -141,7 +141,7 @@ class Cff2(Table):
 
     def hint_size(self) -> int:
         """Bytes that hints take: stems and masks of the glyphs, and what the font dictionaries say of them."""
-        return hint_size(self.runner, self.font_dict_of, self.font_dicts)
+        return hint_size(self.runner(), self.font_dict_of, self.font_dicts)
 
     def variation_data_of(self, font_dict: int) -> int:
         """By which item variation data the glyphs of a font dictionary vary, unless they say otherwise."""

@@ -9,12 +9,14 @@ calls stand, so that charstrings can be written with chosen subroutines, too (`s
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar, Literal, NamedTuple
 
 from aksara.errors import FontError, located
+from aksara.limits import Work
 
 CALL_LOCAL, RETURN, _ESCAPE, _ENDCHAR, CALL_GLOBAL = 10, 11, 12, 14, 29
 #: The charstring of a glyph that draws nothing.
@@ -22,10 +24,13 @@ EMPTY_GLYPH = bytes((_ENDCHAR,))
 _STEMS, _MASKS = frozenset((1, 3, 18, 23)), frozenset((19, 20))
 #: Renderers give up at 10 to 16 calls in one another.
 _MAX_NESTING = 16
-#: Bytes of one font's outlines with all subroutines in place; the largest real fonts have some 60 million.
-_MAX_SIZE = 200_000_000
+#: Bytes of real charstrings for each that a step through them takes: at least so many, but in small fonts.
+_BYTES_PER_STEP = 8
 #: Numbers on the stack; the specification has 48, variable fonts 513.
 _MAX_STACK = 513
+
+#: Calls that are remembered; with many numbers before them each may be another.
+_MAX_TARGETS = 50_000
 
 #: A charstring that composes two glyphs has four numbers, perhaps a width, and perhaps stems.
 _LONGEST_COMPOSED = 64
@@ -57,6 +62,10 @@ class Call(NamedTuple):
     start: int
     end: int
     target: Body
+
+
+#: Of a call: the numbers that it leaves on the stack, the bytes of the one that it takes, and what is called.
+_Target = tuple[int, int, Body]
 
 
 @dataclass(slots=True)
@@ -91,7 +100,12 @@ class Runner:
         self.ends: dict[Body, int] = {}
         #: Whether some body was cut into operators differently by different callers.
         self.ambiguous = False
-        self._size = 0
+        #: Bytes of the stems and masks that were come across.
+        self.hint_bytes = 0
+        # What was called before, by font dictionary, operator, and the numbers before it.
+        self._targets: dict[tuple[int, int, bytes], _Target] = {}
+        size = sum(map(len, (*charstrings, *shared, *itertools.chain.from_iterable(local))))
+        self.work = Work(size // _BYTES_PER_STEP)
 
     def run(self, glyph: int, font_dict: int, *, hints: bool = True) -> tuple[bytes, tuple[int, int] | None]:
         """The glyph's charstring without calls, and the codes of base and accent if it is composed of these.
@@ -101,7 +115,6 @@ class Runner:
         state = self.start(font_dict)
         with located(glyph=glyph):
             self._body(Body("glyph", 0, glyph), self.charstrings[glyph], state, 0, hints)
-        self._size += len(state.out)
         return bytes(state.out), state.accent
 
     def start(self, font_dict: int) -> State:
@@ -125,6 +138,7 @@ class Runner:
             step = self.STEP.match(data, at)
             assert step is not None  # the pattern matches nothing, too
             drawn, numbers = step.groups()
+            self.work.spend_bulk(step.end() - at)
             if drawn:
                 state.depth, state.width_seen = 0, True
                 state.out += drawn
@@ -132,16 +146,15 @@ class Runner:
             at = step.end()
             operator = data[at] if at < len(data) else None
             if operator in (CALL_LOCAL, CALL_GLOBAL):
-                call = self._call(operator, numbers, at, state)
-                calls.append(call)
-                state.out += numbers[: len(numbers) - (at - call.start)]
+                known = state.font_dict, operator, numbers
+                pushed, size, target = self._targets.get(known) or self._find_target(*known)
+                state.depth += pushed
+                if state.depth > _MAX_STACK:
+                    raise FontError("it leaves more numbers on the stack than there is room for")
                 at += 1
-                subroutine = (self.shared if operator == CALL_GLOBAL else self.local[state.font_dict])[
-                    call.target.number
-                ]
-                if len(state.out) + self._size > _MAX_SIZE:
-                    raise FontError("its subroutines expand to more than any real font has")
-                if not self._body(call.target, subroutine, state, nesting + 1, hints):
+                calls.append(Call(at - 1 - size, at, target))
+                state.out += numbers[: len(numbers) - size]
+                if not self._body(target, self.data(target), state, nesting + 1, hints):
                     goes_on = False
                     break
                 continue
@@ -158,20 +171,21 @@ class Runner:
             self.ambiguous |= not same_calls or self.ends.setdefault(name, at) != at
         return goes_on
 
-    def _call(self, operator: int, numbers: bytes, at: int, state: State) -> Call:
+    def _find_target(self, font_dict: int, operator: int, numbers: bytes) -> _Target:
+        """What a call behind these numbers calls."""
         pushed = NUMBERS.findall(numbers)
         if not pushed:
             raise FontError("it calls a subroutine without saying which")
-        state.depth += len(pushed) - 1
-        if state.depth > _MAX_STACK:
-            raise FontError("it leaves more numbers on the stack than there is room for")
         is_local = operator == CALL_LOCAL
-        available = self.local[state.font_dict] if is_local else self.shared
+        available = self.local[font_dict] if is_local else self.shared
         number = whole_value(pushed[-1]) + bias(len(available))
         if not 0 <= number < len(available):
             raise FontError(f"it calls subroutine {number}, but there are {len(available)}")
-        target = Body("local", state.font_dict, number) if is_local else Body("global", 0, number)
-        return Call(at - len(pushed[-1]), at + 1, target)
+        target = Body("local", font_dict, number) if is_local else Body("global", 0, number)
+        found = len(pushed) - 1, len(pushed[-1]), target
+        if len(self._targets) < _MAX_TARGETS:
+            self._targets[font_dict, operator, numbers] = found
+        return found
 
     def operate(self, operator: int, data: bytes, at: int, numbers: bytes, state: State, hints: bool) -> int:
         """An operator that is neither drawn nor a call; where the next step starts."""
@@ -194,12 +208,14 @@ class Runner:
             end += (state.stems + 7) // 8
             if end > len(data):
                 raise FontError("it ends within a hint mask")
+        self.work.spend_bulk(end - at)
+        # Of the numbers the first is the width, if their count is odd and no operator has come before.
+        tokens = [] if state.width_seen else NUMBERS.findall(bytes(state.out[state.stack_at :]))
+        width = tokens[0] if len(tokens) % 2 else b""
+        self.hint_bytes += len(state.out) - state.stack_at - len(width) + end - at
         if hints:
             state.out += data[at:end]
         else:
-            # Of the numbers the first is the width, if their count is odd and no operator has come before.
-            tokens = NUMBERS.findall(bytes(state.out[state.stack_at :]))
-            width = tokens[0] if len(tokens) % 2 and not state.width_seen else b""
             del state.out[state.stack_at :]
             state.out += width
         state.depth, state.width_seen = 0, True

@@ -17,6 +17,7 @@ def read_index(reader: Reader, *, wide_count: bool = False) -> list[bytes]:
     count = reader.u32() if wide_count else reader.u16()
     if not count:
         return []
+    reader.work.spend_numbers(count)
     size = reader.u8()
     if not 1 <= size <= 4:
         raise FontError(f"an INDEX with offsets of {size} bytes", offset=start)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from aksara.tables.cff.charstrings import CALL_GLOBAL, CALL_LOCAL, Body, Runner, bias
@@ -69,15 +69,17 @@ def with_subroutines(
     return written, dicts, chosen.shared
 
 
-def hint_size(runner: Callable[[], Runner], font_dict_of: Sequence[int], font_dicts: Sequence[FontDict]) -> int:
-    """Bytes that hints take: stems and masks of the glyphs, and what the font dictionaries say of them."""
-    with_hints, without_hints = runner(), runner()
-    size = sum(
-        len(with_hints.run(glyph, number)[0]) - len(without_hints.run(glyph, number, hints=False)[0])
-        for glyph, number in enumerate(font_dict_of)
-    )
+def hint_size(runner: Runner, font_dict_of: Sequence[int], font_dicts: Sequence[FontDict]) -> int:
+    """Bytes that hints take: stems and masks of the glyphs, and what the font dictionaries say of them.
+
+    `runner` is one that has run nothing yet.
+    """
+    for glyph, number in enumerate(font_dict_of):
+        runner.run(glyph, number)
     private = (each.private for each in font_dicts)
-    return size + sum(len(write_dict({op: v for op, v in each.items() if op in HINTS})) for each in private)
+    return runner.hint_bytes + sum(
+        len(write_dict({op: v for op, v in each.items() if op in HINTS})) for each in private
+    )
 
 
 def _count_uses(runner: Runner, bodies: Sequence[Body]) -> Counter[Body]:

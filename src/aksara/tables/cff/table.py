@@ -215,7 +215,7 @@ class Cff(Table):
 
     def hint_size(self) -> int:
         """Bytes that hints take: stems and masks of the glyphs, and what the font dictionaries say of them."""
-        return hint_size(self.runner, self.font_dict_of, self.font_dicts)
+        return hint_size(self.runner(), self.font_dict_of, self.font_dicts)
 
     def runner(self) -> Runner:
         """What runs the charstrings of this font."""

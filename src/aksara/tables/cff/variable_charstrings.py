@@ -56,6 +56,7 @@ class VariableRunner(Runner):
         assert isinstance(state, _VariableState)
         if operator not in (VARIATION_DATA, BLEND):
             return super().operate(operator, data, at, numbers, state, hints)
+        self.work.spend_bulk(len(state.out) - state.stack_at)
         pushed = NUMBERS.findall(numbers or bytes(state.out[state.stack_at :]))
         if not pushed:
             raise FontError("it blends, or says how, without a number")

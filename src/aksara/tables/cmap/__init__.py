@@ -10,7 +10,7 @@ from typing import ClassVar, Self
 from aksara.binary import Reader, Writer
 from aksara.tables.base import FontTables, Table
 from aksara.tables.cmap import format4, format12, variation_sequences
-from aksara.tables.cmap.reading import READERS
+from aksara.tables.cmap.reading import READERS, StoredMapping
 from aksara.tables.cmap.variation_sequences import VariationSequences
 from aksara.tables.platforms import MACINTOSH, UNICODE, WINDOWS
 from aksara.tables.subsetting import SubsetContext
@@ -64,19 +64,17 @@ class Cmap(Table):
     def parse(cls, data: bytes, font: FontTables) -> Self:
         reader = Reader(data, 2)
         records = [(reader.u16(), reader.u16(), reader.u32()) for _ in range(reader.u16())]
-        read: dict[int, tuple[Mapping[int, int], int]] = {}
+        read: dict[int, StoredMapping] = {}
         subtables: list[CmapSubtable] = []
         sequences = None
         for platform, encoding, offset in records:
-            at = reader.at(offset)
-            number = at.at(offset).u16()
+            number = reader.at(offset).u16()
             if number == _FORMAT_14:
-                sequences = sequences or variation_sequences.parse(at)
+                sequences = sequences or variation_sequences.parse(reader.at(offset))
             elif number in READERS:
                 if offset not in read:
-                    read[offset] = READERS[number](at)
-                mapping, language = read[offset]
-                subtables.append(CmapSubtable(platform, encoding, mapping, language))
+                    read[offset] = StoredMapping(number, reader.at(offset))
+                subtables.append(CmapSubtable(platform, encoding, read[offset], read[offset].language))
         # The order that the specification asks for, and not all fonts have.
         subtables.sort(key=lambda sub: (sub.platform, sub.encoding))
         return cls(subtables, sequences)
@@ -113,8 +111,8 @@ class Cmap(Table):
         best = self.best
         return best is not None and (best.platform, best.encoding) == (WINDOWS, _SYMBOL)
 
-    def characters(self) -> dict[int, int]:
-        """Code point → glyph, as browsers see it.
+    def characters(self) -> Mapping[int, int]:
+        """Code point → glyph, as browsers see it. Raises `FontError` where the subtable that they use is damaged.
 
         A symbol font's codes lie at U+F000-F0FF; browsers find them at U+0000-00FF as well.
         """
@@ -124,7 +122,7 @@ class Cmap(Table):
         if (codec := _CODECS.get((best.platform, best.encoding))) is not None:
             return _decoded(best.mapping, codec)
         if not self.is_symbol:
-            return dict(best.mapping)
+            return best.mapping.codes if isinstance(best.mapping, StoredMapping) else best.mapping
         twins = {code - _SYMBOL_AREA: glyph for code, glyph in best.mapping.items() if code >> 8 == _SYMBOL_AREA >> 8}
         return twins | dict(best.mapping)
 

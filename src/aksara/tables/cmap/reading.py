@@ -1,8 +1,9 @@
-"""Readers of the 'cmap' formats: a reader at the subtable's start → (code → glyph, language)."""
+"""Readers of the 'cmap' formats: a reader at the subtable's start → {code: glyph}."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,24 +11,24 @@ from numpy.typing import NDArray
 from aksara.binary import Reader
 from aksara.errors import FontError
 
-Mapped = tuple[Mapping[int, int], int]
+Mapped = Mapping[int, int]
 Ints = NDArray[np.int64]
 Glyphs = NDArray[np.int64] | NDArray[np.uint16] | NDArray[np.uint8]
 MAX_CODE = 0x10FFFF
 MAX_GLYPH = 0xFFFF
+#: From this format on lengths and languages have 32 bits.
+_FIRST_LONG = 8
 
 
 def read_0(reader: Reader) -> Mapped:
     """Byte encoding table."""
-    reader.take(4, "the header of format 0")
-    language = reader.u16()
-    return _mapping(np.arange(256), reader.array(np.uint8, 256, "glyphs")), language
+    reader.take(6, "the header of format 0")
+    return _mapping(np.arange(256), reader.array(np.uint8, 256, "glyphs"))
 
 
 def read_2(reader: Reader) -> Mapped:
     """High-byte mapping through table: codes of one or two bytes, as East Asian encodings before Unicode had."""
-    reader.take(4, "the header of format 2")
-    language = reader.u16()
+    reader.take(6, "the header of format 2")
     keys = reader.array(np.uint16, 256, "subheader keys").astype(np.int64) // 8
     start, found = reader.position, {}
     for high in range(256):
@@ -43,21 +44,20 @@ def read_2(reader: Reader) -> Mapped:
             glyph = at.at(range_offset + offset + 2 * (low - first)).u16()
             if glyph:
                 found[base | low] = glyph + delta & 0xFFFF
-    return {code: glyph for code, glyph in found.items() if glyph}, language
+    return {code: glyph for code, glyph in found.items() if glyph}
 
 
 def read_8(reader: Reader) -> Mapped:
     """Mixed 16-bit and 32-bit coverage: groups as in format 12, behind a map of which codes have 32 bits."""
-    reader.take(8, "the header of format 8")
-    language = reader.u32()
+    reader.take(12, "the header of format 8")
     reader.take(8192, "the map of long codes")
-    return _group_list(reader, language, consecutive=True)
+    return _group_list(reader, consecutive=True)
 
 
 def read_4(reader: Reader) -> Mapped:
     """Segment mapping to delta values. The length field is not believed: it overflows in real fonts."""
-    reader.take(4, "the header of format 4")
-    language, segments = reader.u16(), reader.u16() // 2
+    reader.take(6, "the header of format 4")
+    segments = reader.u16() // 2
     reader.take(6)
     ends = reader.array(np.uint16, segments, "segment ends").astype(np.int64)
     reader.u16()
@@ -82,22 +82,22 @@ def read_4(reader: Reader) -> Mapped:
     glyphs &= 0xFFFF
     glyphs[ranges[segment] == 0xFFFF] = 0
     # The first segment that ends at or behind a code decides, so earlier segments win.
-    return _mapping(codes[::-1], glyphs[::-1]), language
+    return _mapping(codes[::-1], glyphs[::-1])
 
 
 def read_6(reader: Reader) -> Mapped:
     """Trimmed table mapping."""
-    reader.take(4, "the header of format 6")
-    language, first, count = reader.u16(), reader.u16(), reader.u16()
-    return _mapping(np.arange(first, first + count), reader.array(np.uint16, count, "glyphs")), language
+    reader.take(6, "the header of format 6")
+    first, count = reader.u16(), reader.u16()
+    return _mapping(np.arange(first, first + count), reader.array(np.uint16, count, "glyphs"))
 
 
 def read_10(reader: Reader) -> Mapped:
     """Trimmed array."""
-    reader.take(8, "the header of format 10")
-    language, first, count = reader.u32(), reader.u32(), reader.u32()
+    reader.take(12, "the header of format 10")
+    first, count = reader.u32(), reader.u32()
     glyphs = reader.array(np.uint16, count, "glyphs")
-    return _mapping(np.arange(first, first + count), glyphs), language
+    return _mapping(np.arange(first, first + count), glyphs)
 
 
 def read_12(reader: Reader) -> Mapped:
@@ -111,11 +111,11 @@ def read_13(reader: Reader) -> Mapped:
 
 
 def _groups(reader: Reader, *, consecutive: bool) -> Mapped:
-    reader.take(8, "the header of the subtable")
-    return _group_list(reader, reader.u32(), consecutive=consecutive)
+    reader.take(12, "the header of the subtable")
+    return _group_list(reader, consecutive=consecutive)
 
 
-def _group_list(reader: Reader, language: int, *, consecutive: bool) -> Mapped:
+def _group_list(reader: Reader, *, consecutive: bool) -> Mapped:
     start, count = reader.position, reader.u32()
     groups = reader.array(np.uint32, 3 * count, "groups").astype(np.int64).reshape(-1, 3)
     firsts, lasts, glyphs = groups[:, 0], groups[:, 1], groups[:, 2]
@@ -124,12 +124,42 @@ def _group_list(reader: Reader, language: int, *, consecutive: bool) -> Mapped:
         raise FontError("a group of codes runs backwards or beyond U+10FFFF", offset=start)
     step = np.arange(int(sizes.sum())) - np.repeat(np.cumsum(sizes) - sizes, sizes)
     found = np.repeat(glyphs, sizes) + (step if consecutive else 0)
-    return _mapping(np.repeat(firsts, sizes) + step, found), language
+    return _mapping(np.repeat(firsts, sizes) + step, found)
 
 
 def _mapping(codes: Ints, glyphs: Glyphs) -> dict[int, int]:
     kept = (glyphs > 0) & (glyphs <= MAX_GLYPH) & (codes <= MAX_CODE)
     return dict(zip(codes[kept].tolist(), glyphs[kept].tolist(), strict=True))
+
+
+class StoredMapping(Mapping[int, int]):
+    """A subtable's mapping, which is read when it is first looked into: of many subtables only one is used."""
+
+    def __init__(self, number: int, reader: Reader) -> None:
+        """`number` is the format; `reader` stands at the subtable's start."""
+        self._number = number
+        self._start = reader
+
+    @cached_property
+    def language(self) -> int:
+        """What matters only on the Macintosh platform."""
+        reader, is_long = self._start.at(self._start.position), self._number >= _FIRST_LONG
+        reader.take(8 if is_long else 4, "the header of a subtable")
+        return reader.u32() if is_long else reader.u16()
+
+    @cached_property
+    def codes(self) -> Mapping[int, int]:
+        """All of it, quicker to look into."""
+        return READERS[self._number](self._start.at(self._start.position))
+
+    def __getitem__(self, code: int) -> int:
+        return self.codes[code]
+
+    def __iter__(self) -> Iterator[int]:
+        return iter(self.codes)
+
+    def __len__(self) -> int:
+        return len(self.codes)
 
 
 READERS: dict[int, Callable[[Reader], Mapped]] = {

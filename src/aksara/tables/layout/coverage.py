@@ -7,7 +7,7 @@ or overlap; such a table is read as a renderer's bisection finds its way in it.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from itertools import groupby, pairwise
 from typing import TypeVar
 
@@ -18,6 +18,7 @@ from aksara.offsets import Block, OffsetOverflow, OffsetReader
 
 Ints = NDArray[np.int64]
 V = TypeVar("V")
+W = TypeVar("W")
 _GLYPHS = 0x10000
 
 
@@ -46,7 +47,7 @@ def _coverage(reader: OffsetReader) -> dict[int, int]:
     else:
         return {}  # to renderers, a coverage of an unknown format covers nothing
     glyphs, indices = _searched(first, last, index)
-    reader.count_records(len(glyphs))
+    reader.work.spend_bulk(glyphs.nbytes)
     return dict(zip(glyphs.tolist(), indices.tolist(), strict=True))
 
 
@@ -54,6 +55,23 @@ def rows_by_glyph(covered: Mapping[int, int], rows: Sequence[V]) -> dict[int, V]
     """Glyph → the row that its coverage index leads to; a glyph whose index is beyond the rows has none."""
     count = len(rows)
     return {glyph: rows[index] for glyph, index in covered.items() if index < count}
+
+
+def parse_rows(
+    reader: OffsetReader, covered: Mapping[int, int], parse: Callable[[OffsetReader], V], missing: W
+) -> dict[int, V | W]:
+    """Glyph → what `parse` makes of the subtable that its coverage index leads to, `missing` where an offset is null.
+
+    The cursor stands before the count of the offsets. Those that no glyph leads to are not read: where a coverage has
+    been damaged, as in a real font, they lead to anything, and renderers never look there.
+    """
+    found = rows_by_glyph(covered, reader.offsets16(reader.u16()))
+    return {glyph: at.once(parse) if at is not None else missing for glyph, at in found.items()}
+
+
+def parse_glyphs(reader: OffsetReader) -> tuple[int, ...]:
+    """A count and as many numbers."""
+    return reader.u16s(reader.u16())
 
 
 def parse_classes(reader: OffsetReader | None) -> dict[int, int]:
@@ -71,7 +89,7 @@ def _classes(reader: OffsetReader) -> dict[int, int]:
     first, last, value = _ranges(reader, reader.u16())
     # A class is the same for the whole range, an index counts on.
     glyphs, classes = _searched(first, last, value, counting=False)
-    reader.count_records(len(glyphs))
+    reader.work.spend_bulk(glyphs.nbytes)
     kept = classes > 0
     return dict(zip(glyphs[kept].tolist(), classes[kept].tolist(), strict=True))
 

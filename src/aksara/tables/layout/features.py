@@ -108,7 +108,7 @@ def parse_feature_variations(reader: OffsetReader, listed: Sequence[FeatureRecor
     """The records in their order; `listed` are the features of the table, whose tags the replacing ones share."""
     reader.u32()
     count = reader.u32()
-    reader.count_records(count)
+    reader.work.spend_numbers(count)
     variations = []
     for _ in range(count):
         conditions, features = reader.offset32(), reader.offset32()

@@ -16,7 +16,8 @@ from aksara.tables.layout.coverage import (
     parse_classes,
     parse_coverage,
     parse_covered,
-    rows_by_glyph,
+    parse_glyphs,
+    parse_rows,
 )
 from aksara.tables.layout.devices import (
     Device,
@@ -220,8 +221,7 @@ def _filtering(context: SubsetContext) -> list[LayoutTable]:
 
 def _parse_points(reader: OffsetReader) -> dict[int, tuple[int, ...]]:
     covered = parse_coverage(reader.required16())
-    lists = [at.u16s(at.u16()) if at is not None else () for at in reader.offsets16(reader.u16())]
-    return rows_by_glyph(covered, lists)
+    return parse_rows(reader, covered, parse_glyphs, ())
 
 
 def _points_block(points: Mapping[int, tuple[int, ...]]) -> Block:
@@ -231,11 +231,11 @@ def _points_block(points: Mapping[int, tuple[int, ...]]) -> Block:
 
 def _parse_carets(reader: OffsetReader) -> dict[int, tuple[Caret, ...]]:
     covered = parse_coverage(reader.required16())
-    lists = []
-    for at in reader.offsets16(reader.u16()):
-        carets = at.offsets16(at.u16()) if at is not None else []
-        lists.append(tuple(caret.once(Caret.parse) for caret in carets if caret is not None))
-    return rows_by_glyph(covered, lists)
+    return parse_rows(reader, covered, _parse_caret_list, ())
+
+
+def _parse_caret_list(reader: OffsetReader) -> tuple[Caret, ...]:
+    return tuple(caret.once(Caret.parse) for caret in reader.offsets16(reader.u16()) if caret is not None)
 
 
 def _carets_block(carets: Mapping[int, tuple[Caret, ...]]) -> Block:

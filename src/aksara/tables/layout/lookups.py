@@ -90,13 +90,17 @@ def _parse_lookup(reader: OffsetReader | None, layout: LookupFormat, defects: li
 
 def lookups_that_work(lookups: Mapping[int, Lookup]) -> set[int]:
     """The lookups (by index) that can do something: themselves, or by a rule that calls one that can."""
-    working = {n for n, lookup in lookups.items() if lookup.subtables and not lookup.contexts}
-    pending = {n: {c for each in lookup.contexts for c in each.lookups()} for n, lookup in lookups.items()}
-    while True:
-        new = {n for n, called in pending.items() if n not in working and not called.isdisjoint(working)}
-        if not new:
-            return working
-        working |= new
+    callers: dict[int, list[int]] = {}
+    for number, lookup in lookups.items():
+        for called in {called for each in lookup.contexts for called in each.lookups()}:
+            callers.setdefault(called, []).append(number)
+    pending = [number for number, lookup in lookups.items() if lookup.subtables and not lookup.contexts]
+    working = set(pending)
+    while pending:
+        new = [number for number in callers.get(pending.pop(), ()) if number not in working]
+        working.update(new)
+        pending += new
+    return working
 
 
 class LookupListWriter:

@@ -24,7 +24,7 @@ def parse_index_map(reader: OffsetReader) -> tuple[VariationIndex, ...]:
     count = reader.u32() if map_format == _LONG_COUNT else reader.u16()
     inner_bits = (entry_format & _INNER_BITS) + 1
     size = (entry_format >> 4 & 3) + 1
-    reader.count_records(count)
+    reader.work.spend_numbers(count)
     stored = np.frombuffer(reader.take(size * count, "index map entries"), np.uint8).reshape(-1, size)
     entries = stored.astype(np.int64) @ (256 ** np.arange(size - 1, -1, -1))
     inner = entries & (1 << inner_bits) - 1

@@ -44,7 +44,7 @@ class ItemVariationData(ArrayRecord):
         wide, narrow = (np.int32, np.int16) if words & _LONG_WORDS else (np.int16, np.int8)
         wide_count = min(words & _WORD_COUNT, count)
         row = np.dtype([("wide", wide, (wide_count,)), ("narrow", narrow, (count - wide_count,))]).newbyteorder(">")
-        reader.count_records(items * count)
+        reader.work.spend_numbers(items * count)
         rows = np.frombuffer(reader.take(row.itemsize * items, "deltas"), row, items) if row.itemsize else None
         if rows is None:
             return cls(regions, np.zeros((items, 0), np.int32))
@@ -87,7 +87,7 @@ class ItemVariationStore:
             raise FontError(f"an item variation store of format {store_format}; only 1 exists", offset=reader.origin)
         region_list, count = reader.offset32(), reader.u16()
         axis_count, regions = _parse_regions(region_list) if region_list is not None else (0, ())
-        reader.count_records(count)
+        reader.work.spend_numbers(count)
         parts = [reader.offset32() for _ in range(count)]
         return cls(axis_count, regions, tuple(at.once(ItemVariationData.parse) if at else None for at in parts))
 

@@ -9,8 +9,8 @@ from typing import Self
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.contexts.context import Match
-from aksara.tables.layout.contexts.rules import Rule, RuleContext, parse_rules, rule_in, rules_block
-from aksara.tables.layout.coverage import class_block, coverage_block, parse_classes, parse_covered
+from aksara.tables.layout.contexts.rules import RULE, Rule, RuleContext, rule_in, rules_block, rules_parser
+from aksara.tables.layout.coverage import class_block, coverage_block, parse_classes, parse_covered, parse_rows
 
 
 @dataclass(slots=True, frozen=True)
@@ -32,8 +32,9 @@ class ClassContext(RuleContext):
         covered = parse_covered(reader.required16())
         tables = [parse_classes(reader.offset16()) for _ in range(3 if chained else 1)]
         backtrack, inputs, lookahead = tables if chained else ({}, tables[0], {})
-        sets = parse_rules(reader.offsets16(reader.u16()), chained=chained)
-        rules = {number: rules for number, rules in enumerate(sets) if rules}
+        first_classes = sorted({inputs.get(glyph, 0) for glyph in covered})
+        sets = parse_rows(reader, {number: number for number in first_classes}, rules_parser(chained=chained), ())
+        rules = {number: rules for number, rules in sets.items() if rules}
         return cls(chained, covered, backtrack, inputs, lookahead, rules)
 
     def matches(self, first: Set[int], glyphs: Set[int]) -> Iterator[Match]:
@@ -49,6 +50,11 @@ class ClassContext(RuleContext):
                     and all(value in lookahead for value in rule.lookahead)
                 ):
                     yield Match((members, *(inputs[value] for value in rule.rest)), rule.actions)
+
+    @property
+    def weight(self) -> int:
+        rules = sum(map(len, self.rules.values()))
+        return RULE * rules + sum(map(len, (self.covered, self.backtrack, self.input, self.lookahead)))
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         rules = self._rules_for(glyphs)

@@ -44,6 +44,11 @@ class Context(Subtable):
     def all_actions(self) -> Iterator[Actions]:
         """What each rule does."""
 
+    @property
+    @abstractmethod
+    def weight(self) -> int:
+        """About how many glyphs and rules have to be gone through to find what matches."""
+
     def lookups(self) -> set[int]:
         """The lookups that its rules call."""
         return {lookup for actions in self.all_actions() for _, lookup in actions}

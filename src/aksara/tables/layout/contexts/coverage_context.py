@@ -60,6 +60,10 @@ class CoverageContext(Context):
         yield self.actions
 
     @property
+    def weight(self) -> int:
+        return sum(map(len, (*self.backtrack, *self.input, *self.lookahead)))
+
+    @property
     def span(self) -> int:
         return len(self.input) + len(self.lookahead)
 

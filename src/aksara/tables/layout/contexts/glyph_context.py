@@ -9,8 +9,8 @@ from typing import Self
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.contexts.context import Match
-from aksara.tables.layout.contexts.rules import Rule, RuleContext, parse_rules, rule_in, rules_block
-from aksara.tables.layout.coverage import coverage_block, parse_coverage, rows_by_glyph
+from aksara.tables.layout.contexts.rules import Rule, RuleContext, rule_in, rules_block, rules_parser
+from aksara.tables.layout.coverage import coverage_block, parse_coverage, parse_rows
 
 
 @dataclass(slots=True, frozen=True)
@@ -23,8 +23,7 @@ class GlyphContext(RuleContext):
     @classmethod
     def parse(cls, reader: OffsetReader, *, chained: bool) -> Self:
         covered = parse_coverage(reader.required16())
-        sets = parse_rules(reader.offsets16(reader.u16()), chained=chained)
-        return cls(chained, rows_by_glyph(covered, sets))
+        return cls(chained, parse_rows(reader, covered, rules_parser(chained=chained), ()))
 
     def matches(self, first: Set[int], glyphs: Set[int]) -> Iterator[Match]:
         for glyph in sorted(self.rules.keys() & first):

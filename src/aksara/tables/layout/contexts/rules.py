@@ -3,7 +3,7 @@ formats for contextual lookup subtables")."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -11,6 +11,8 @@ from aksara.offsets import Block, OffsetReader
 from aksara.tables.layout.contexts.context import Actions, Context, renumbered_actions
 
 Numbers = tuple[int, ...]
+#: How many glyphs of a set can be gone through while a rule is looked at.
+RULE = 16
 
 
 @dataclass(slots=True, frozen=True)
@@ -23,10 +25,9 @@ class Rule:
     actions: Actions
 
 
-def parse_rules(readers: list[OffsetReader | None], *, chained: bool) -> list[tuple[Rule, ...]]:
-    """The rules of each set; none for a set that is not there."""
-    parse = _chained_rules if chained else _plain_rules
-    return [reader.once(parse) if reader is not None else () for reader in readers]
+def rules_parser(*, chained: bool) -> Callable[[OffsetReader], tuple[Rule, ...]]:
+    """What parses a set of rules."""
+    return _chained_rules if chained else _plain_rules
 
 
 def _plain_rules(reader: OffsetReader) -> tuple[Rule, ...]:
@@ -104,6 +105,10 @@ class RuleContext(Context):
 
     def all_actions(self) -> Iterator[Actions]:
         return (rule.actions for each in self.rules.values() for rule in each)
+
+    @property
+    def weight(self) -> int:
+        return RULE * sum(map(len, self.rules.values()))
 
     @property
     def span(self) -> int:

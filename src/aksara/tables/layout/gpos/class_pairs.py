@@ -40,7 +40,6 @@ class ClassPairs(Subtable):
         classes1, classes2 = parse_classes(reader.offset16()), parse_classes(reader.offset16())
         rows, columns = reader.u16s(2)
         fields = _are_devices((format1, format2))
-        reader.count_records(rows * columns)
         raw = reader.array(np.int16, rows * columns * len(fields), "pair values").reshape(rows, columns, len(fields))
         devices: dict[tuple[int, int, int], Device] = {}
         for field in (n for n, is_device in enumerate(fields) if is_device):

@@ -8,7 +8,7 @@ from typing import Self
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
-from aksara.tables.layout.coverage import bisected, coverage_block, halved, parse_coverage, rows_by_glyph
+from aksara.tables.layout.coverage import bisected, coverage_block, halved, parse_coverage, parse_rows
 from aksara.tables.layout.devices import Device, DeviceChange, device_blocks, parse_device
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import (
@@ -26,6 +26,7 @@ ValueFormats = tuple[int, int]
 #: Second glyph → the values of both.
 Seconds = Mapping[int, tuple[Value, Value]]
 _X_ADVANCE = 0x0004
+_NO_PAIRS: Seconds = {}
 
 
 @dataclass(slots=True, frozen=True)
@@ -40,8 +41,8 @@ class GlyphPairs(Subtable):
         covered = parse_coverage(reader.required16())
         first, second = reader.u16s(2)
         parse_set = _parse_plain_set if not (first | second) & DEVICES else _parse_device_set
-        sets = [parse_set(at, first, second) if at is not None else {} for at in reader.offsets16(reader.u16())]
-        return cls((first & 0xFF, second & 0xFF), rows_by_glyph(covered, sets))
+        pairs = parse_rows(reader, covered, lambda at: parse_set(at, first, second), _NO_PAIRS)
+        return cls((first & 0xFF, second & 0xFF), pairs)
 
     @property
     def span(self) -> int:

@@ -42,7 +42,7 @@ class SingleAdjustment(Subtable):
                 f"a single adjustment of format {subtable_format}; only 1 and 2 exist", offset=reader.origin
             )
         count = reader.u16()
-        reader.count_records(count * field_count(value_format))
+        reader.work.spend_numbers(count * field_count(value_format))
         values = [parse_value(reader, value_format) for _ in range(count)]
         return cls(value_format, rows_by_glyph(covered, values))
 

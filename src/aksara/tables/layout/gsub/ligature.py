@@ -8,7 +8,7 @@ from typing import Self
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
-from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
+from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, parse_rows
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
@@ -21,8 +21,7 @@ class LigatureSubstitution(Substitution):
     @classmethod
     def parse(cls, reader: OffsetReader) -> Self:
         _, covered = reader.u16(), parse_coverage(reader.required16())
-        sets = [at.once(_parse_ligatures) if at is not None else () for at in reader.offsets16(reader.u16())]
-        return cls(rows_by_glyph(covered, sets))
+        return cls(parse_rows(reader, covered, _parse_ligatures, ()))
 
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         return {

@@ -8,7 +8,7 @@ from typing import Self
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
-from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
+from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, parse_glyphs, parse_rows
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
@@ -21,8 +21,7 @@ class _Sequences(Substitution):
     @classmethod
     def parse(cls, reader: OffsetReader) -> Self:
         _, covered = reader.u16(), parse_coverage(reader.required16())
-        sequences = [_parse_sequence(at) if at is not None else () for at in reader.offsets16(reader.u16())]
-        return cls(rows_by_glyph(covered, sequences))
+        return cls(parse_rows(reader, covered, parse_glyphs, ()))
 
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         return {part for glyph in self.sequences.keys() & inputs for part in self.sequences[glyph]}
@@ -51,7 +50,3 @@ class AlternateSubstitution(_Sequences):
     """Type 3: one glyph by one of several, which the user chooses by its place; so none of them may go alone."""
 
     __slots__ = ()
-
-
-def _parse_sequence(reader: OffsetReader) -> tuple[int, ...]:
-    return reader.u16s(reader.u16())

@@ -1,4 +1,4 @@
-"""What no font may exceed. Checked against claims before anything is allocated."""
+"""What the compressed containers share: decompression that is bounded by what it should give, and metadata."""
 
 from __future__ import annotations
 
@@ -8,20 +8,10 @@ from collections.abc import Callable
 
 import brotli
 
-from aksara.errors import FontError
+from aksara.errors import BeyondBounds, FontError
+from aksara.limits import MAX_METADATA, MAX_TABLES, max_collection_size, max_font_size
 
 Tables = dict[str, bytes]
-
-#: Decompressed bytes of one font. The largest real ones (complete CJK fonts) stay under 70 MB.
-MAX_FONT_SIZE = 160_000_000
-#: Tables of one font; the OpenType registry has fewer than 100 tags.
-MAX_TABLES = 512
-#: Fonts of one collection; real ones have up to 72.
-MAX_MEMBERS = 256
-
-
-#: Decompressed bytes of the extended metadata.
-MAX_METADATA = 1_000_000
 
 
 def metadata_block(data: bytes, fields: tuple[int, int, int], decompress: Callable[[bytes, int], bytes]) -> bytes:
@@ -48,10 +38,22 @@ def with_block(data: bytes, compressed: bytes, size: int, fields_at: int) -> byt
     return whole[:8] + struct.pack(">I", len(whole)) + whole[12:]
 
 
-def check_size(size: int, what: str) -> None:
-    """Refuse a claimed size before it is believed."""
-    if size > MAX_FONT_SIZE:
-        raise FontError(f"{what} claims {size:,} bytes, more than any real font has")
+def check_size(size: int, file_size: int) -> None:
+    """Refuse a size that the directory of a file claims for its tables before it is believed."""
+    if size > max_font_size(file_size):
+        raise BeyondBounds(f"its directory claims {size:,} bytes, more than any real font of its size has")
+
+
+def check_collection(fonts: int, size: int, file_size: int) -> None:
+    """Refuse a collection whose fonts claim more bytes together (`size`) than its file can be about."""
+    if size > max_collection_size(file_size):
+        raise BeyondBounds(f"its {fonts} fonts claim {size:,} bytes, more than those of any real file of its size")
+
+
+def check_count(tables: int, offset: int) -> None:
+    """Refuse a number of tables that the directory at that offset claims."""
+    if tables > MAX_TABLES:
+        raise BeyondBounds(f"its directory claims {tables:,} tables", offset=offset)
 
 
 def inflate(data: bytes, size: int) -> bytes:

@@ -1,0 +1,141 @@
+"""Files as they lie on disk: what stands at a path, and reading it, bounded and without waiting.
+
+A path may lead to anything: a named pipe that nobody writes to, a device without end, a loop of links. So it is looked
+at before it is opened, and only regular files and folders count.
+"""
+
+from __future__ import annotations
+
+import os
+import stat
+import unicodedata
+from pathlib import Path
+from typing import BinaryIO, Literal
+
+from aksara.errors import InputError
+from aksara.limits import MAX_FILE_SIZE
+
+#: What may stand at a path; 'other' is no file that could be read to its end.
+PathKind = Literal["file", "folder", "other", "missing"]
+
+_OTHER_KINDS = {
+    stat.S_IFDIR: "a folder",
+    stat.S_IFIFO: "a named pipe",
+    stat.S_IFSOCK: "a socket",
+    stat.S_IFCHR: "a device",
+    stat.S_IFBLK: "a device",
+}
+# Without it, opening a pipe that was put in a file's place just now would wait.
+_OPEN = os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0)
+
+
+def kind_of(path: Path, name: str = "") -> PathKind:
+    """What stands at a path, links followed; a link that leads nowhere is 'missing'.
+
+    Raises `InputError` where that cannot be found out: no permission, a loop of links, a name that no file can have.
+    """
+    try:
+        mode = path.stat().st_mode
+    except (FileNotFoundError, NotADirectoryError):
+        return "missing"
+    except (OSError, ValueError) as error:
+        raise InputError(f"{name or printable(str(path))}: cannot be read ({_reason(error)})") from error
+    return "file" if stat.S_ISREG(mode) else "folder" if stat.S_ISDIR(mode) else "other"
+
+
+def is_file(path: Path) -> bool:
+    """Whether a regular file is there that can be looked at."""
+    return not why_no_file(path)
+
+
+def why_no_file(path: Path) -> str:
+    """Why no regular file can be read at a path where something stands, in words; '' if one can."""
+    try:
+        mode = path.stat().st_mode
+    except FileNotFoundError:
+        return "the link leads nowhere"
+    except (OSError, ValueError) as error:
+        return f"cannot be read ({_reason(error)})"
+    return "" if stat.S_ISREG(mode) else f"not a regular file but {_kind(mode)}"
+
+
+def _kind(mode: int) -> str:
+    return _OTHER_KINDS.get(stat.S_IFMT(mode), "something else")
+
+
+def resolved(path: Path) -> Path:
+    """The path, absolute and without links; where links run in a circle, as far as they can be followed."""
+    try:
+        return Path(os.path.realpath(path))
+    except ValueError:
+        return path.absolute()
+
+
+def open_file(path: Path, name: str = "") -> BinaryIO:
+    """A regular file, open for reading.
+
+    Raises `InputError` where it cannot be opened or is no regular file; `name` is what the message calls it.
+    """
+    name = name or printable(str(path))
+    try:
+        _check_regular(path.stat().st_mode, name)
+        descriptor = os.open(path, _OPEN)
+        try:
+            _check_regular(os.fstat(descriptor).st_mode, name)
+            return os.fdopen(descriptor, "rb")
+        except BaseException:
+            os.close(descriptor)
+            raise
+    except (OSError, ValueError) as error:
+        advice = "check that it exists and that you may read it"
+        raise InputError(f"{name}: cannot be read ({_reason(error)}); {advice}") from error
+
+
+def _check_regular(mode: int, name: str) -> None:
+    if stat.S_ISDIR(mode):
+        raise InputError(f"{name}: this is a folder, not a file; give a file inside it")
+    if not stat.S_ISREG(mode):
+        raise InputError(f"{name}: not a regular file but {_kind(mode)}; copy what it holds to a file, and give that")
+
+
+def read_file(path: Path, name: str = "", limit: int = MAX_FILE_SIZE) -> bytes:
+    """A file's bytes. Raises `InputError` where they cannot be had or are more than `limit`."""
+    name = name or printable(str(path))
+    with open_file(path, name) as file:
+        try:
+            data = file.read(limit + 1)
+        except OSError as error:
+            raise InputError(f"{name}: cannot be read ({_reason(error)})") from error
+    return bounded(data, name, limit)
+
+
+def read_text(path: Path, limit: int = MAX_FILE_SIZE) -> str:
+    """A UTF-8 file. Raises `InputError` where it cannot be read or is something else."""
+    try:
+        return read_file(path, limit=limit).decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise InputError(f"{printable(str(path))}: not UTF-8 text (byte {error.start}); save it as UTF-8") from error
+
+
+def read_start(path: Path, size: int) -> bytes:
+    """The first bytes of a file, at most `size`. Raises `InputError` where it cannot be read."""
+    with open_file(path) as file:
+        return file.read(size)
+
+
+def bounded(data: bytes, name: str, limit: int) -> bytes:
+    """The data. Raises `InputError` where they are more than `limit` bytes."""
+    if len(data) > limit:
+        raise InputError(f"{name}: larger than {limit / 1_000_000:g} MB, the limit for such files; give another")
+    return data
+
+
+def _reason(error: Exception) -> str:
+    return error.strerror or str(error) if isinstance(error, OSError) else "no file can have such a name"
+
+
+def printable(name: str) -> str:
+    """A file's name without what could play with a terminal: control and direction characters, lone surrogates."""
+    return "".join(
+        c if unicodedata.category(c) not in ("Cc", "Cf", "Cs") else "\N{REPLACEMENT CHARACTER}" for c in name
+    )

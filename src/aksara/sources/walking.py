@@ -1,0 +1,64 @@
+"""Walking through folders: in a stable order, without other people's code and our own output."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from contextlib import suppress
+from pathlib import Path
+
+from aksara.errors import InputError
+from aksara.notices import Notice
+from aksara.sources.files import printable, read_start, resolved, why_no_file
+
+#: The manifest that Aksara leaves in its output folder, by which the folder is known and passed over.
+MANIFEST_NAME = "faces.json"
+MANIFEST_MARK = b'{\n "made_by": "Aksara'
+#: Folders of other people's code and fonts, which nobody means.
+FOREIGN = frozenset({"node_modules", "bower_components", "__pycache__"})
+#: Where Macs keep notes about files in ZIPs and on foreign disks.
+MAC_RESOURCES = "__MACOSX"
+
+
+def walk(folder: Path, notices: list[Notice], ignore: Path | None = None) -> Iterator[Path]:
+    """The paths of all files in a folder and its folders, in order.
+
+    Hidden files and folders, other people's packages, what Aksara wrote, and `ignore` (a resolved path) are passed
+    over. A folder that cannot be read is told in `notices`.
+    """
+
+    def tell(error: OSError) -> None:
+        notices.append(_passed_over(Path(error.filename), f"cannot be read ({error.strerror})"))
+
+    for folder_path, folders, files in os.walk(folder, onerror=tell):
+        here = Path(folder_path)
+        folders[:] = sorted(
+            name
+            for name in folders
+            if not name.startswith(".")
+            and name != MAC_RESOURCES
+            and name not in FOREIGN
+            and (ignore is None or resolved(here / name) != ignore)
+            and not is_own_output(here / name)
+        )
+        # "._name" is the Mac's note about a file, not the file.
+        yield from (here / name for name in sorted(files) if not name.startswith("."))
+
+
+def is_readable(path: Path, notices: list[Notice]) -> bool:
+    """Whether a regular file is at a path that was found in a folder; if not, it is told in `notices`."""
+    reason = why_no_file(path)
+    if reason:
+        notices.append(_passed_over(path, reason))
+    return not reason
+
+
+def _passed_over(path: Path, reason: str) -> Notice:
+    return Notice(printable(str(path)), f"{reason}, so it is passed over")
+
+
+def is_own_output(folder: Path) -> bool:
+    """Whether Aksara wrote this folder: web fonts made from fonts that are here too must not be made again."""
+    with suppress(InputError, OSError):
+        return read_start(folder / MANIFEST_NAME, len(MANIFEST_MARK)) == MANIFEST_MARK
+    return False
