@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aksara.binary import Reader
-from aksara.errors import FontError
+from aksara.errors import BeyondBounds, FontError
+from aksara.limits import MAX_CHARACTERS
 
 Mapped = Mapping[int, int]
 Ints = NDArray[np.int64]
@@ -120,8 +121,10 @@ def _group_list(reader: Reader, *, consecutive: bool) -> Mapped:
     groups = reader.array(np.uint32, 3 * count, "groups").astype(np.int64).reshape(-1, 3)
     firsts, lasts, glyphs = groups[:, 0], groups[:, 1], groups[:, 2]
     sizes = lasts - firsts + 1
-    if len(groups) and (sizes.min() < 1 or lasts.max() > MAX_CODE or sizes.sum() > MAX_CODE + 1):
+    if len(groups) and (sizes.min() < 1 or lasts.max() > MAX_CODE):
         raise FontError("a group of codes runs backwards or beyond U+10FFFF", offset=start)
+    if sizes.sum() > MAX_CHARACTERS:
+        raise BeyondBounds("it claims glyphs for more characters than there are", offset=start)
     step = np.arange(int(sizes.sum())) - np.repeat(np.cumsum(sizes) - sizes, sizes)
     found = np.repeat(glyphs, sizes) + (step if consecutive else 0)
     return _mapping(np.repeat(firsts, sizes) + step, found)
