@@ -310,7 +310,9 @@ def large_members() -> bytes:
 
 def large_fonts() -> bytes:
     font = Font.read(small_font())
-    whole = sfnt.write({tag: font.raw(tag) for tag in font} | {"glyf": font.raw("glyf") + bytes(90_000_000)}, "\0\1\0\0")
+    whole = sfnt.write(
+        {tag: font.raw(tag) for tag in font} | {"glyf": font.raw("glyf") + bytes(90_000_000)}, "\0\1\0\0"
+    )
     return _zipped({f"{number}.ttf": whole for number in range(3)})
 
 

@@ -14,8 +14,9 @@ from playwright.sync_api import Browser
 import aksara
 from aksara.errors import OutputError
 from aksara.font import Font, open_font
-from aksara.pipeline import BuildRequest, OutputFile, write_output
+from aksara.pipeline import BuildRequest, write_output
 from aksara.pipeline import output as output_module
+from aksara.pipeline.targets import OutputFile
 from aksara.sizes import format_size
 from conftest import Run, watched_page
 from fonts import DEMO_FONTS, LIBERATION, box, small_font
@@ -157,13 +158,13 @@ def test_when_writing_fails_midway_everything_is_as_it_was(
     fail_at: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     out = tmp_path / "out"
-    old = [OutputFile(out / "faces.css", b"/* Made by Aksara 1 */"), OutputFile(out / "keep.txt", b"")]
-    write_output(old, out)
+    write_output([OutputFile(out / "faces.css", b"/* Made by Aksara 1 */", "css")], out)
+    (out / "keep.txt").write_bytes(b"")
     before = _files(tmp_path)
     new = [
-        OutputFile(out / "fonts" / "A-B.00000000.woff2", b"font"),
-        OutputFile(tmp_path / "elsewhere" / "x.css", b"/* Made by Aksara 2 */"),
-        OutputFile(out / "faces.css", b"/* Made by Aksara 2 */"),
+        OutputFile(out / "fonts" / "A-B.00000000.woff2", b"font", "font"),
+        OutputFile(tmp_path / "elsewhere" / "x.css", b"/* Made by Aksara 2 */", "css"),
+        OutputFile(out / "faces.css", b"/* Made by Aksara 2 */", "css"),
     ]
     calls = 0
 
@@ -178,7 +179,7 @@ def test_when_writing_fails_midway_everything_is_as_it_was(
         return wrapped
 
     monkeypatch.setattr(output_module.os, "fsync", failing(output_module.os.fsync))
-    monkeypatch.setattr(output_module.shutil, "move", failing(shutil.move))
+    monkeypatch.setattr(Path, "replace", failing(Path.replace))
     monkeypatch.setattr(output_module.shutil, "copy2", failing(shutil.copy2))
     monkeypatch.setattr(Path, "mkdir", failing(Path.mkdir))
     try:

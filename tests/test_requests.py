@@ -185,7 +185,7 @@ def test_a_refused_permission_is_an_error_of_its_own(home: Path) -> None:
 def test_a_file_in_the_way_is_told_with_what_put_it_there(aksara: Run, home: Path) -> None:
     (home / "main.css").write_text("body {}")
     with pytest.raises(RequestError) as caught:
-        write_output([OutputFile(home / "main.css", b"x", "BuildRequest.css")], home)
+        write_output([OutputFile(home / "main.css", b"x", "css", "BuildRequest.css")], home)
     assert caught.value.parameter == "BuildRequest.css"
     done = aksara("build", "fonts", "--css", "main.css")
     assert done.stderr.startswith("aksara: --css: main.css: Aksara did not write this file")

@@ -173,6 +173,9 @@ class AxisLimitType(click.ParamType[AxisLimit]):
 @click.option(
     "--jobs", type=click.IntRange(1, 64), metavar="N", help="Faces to make at a time.  [default: one per processor]"
 )
+@click.option(
+    "--outside", is_flag=True, default=None, help="Let the project file write outside of the folder that it is in."
+)
 @click.option("--dry-run", is_flag=True, help="Make everything but write nothing.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
@@ -239,7 +242,9 @@ def _with_options(request: BuildRequest, options: dict[str, Any], outputs: int) 
         choices["characters"] = _characters(given)
         # The pages that link to the style sheet stay those of the project.
         choices["linking_pages"] = request.linking_pages or request.characters.pages
-    elif "exact" in given:
+    if "outside" in given:
+        choices["within"] = None
+    if "exact" in given and "characters" not in choices:
         choices["characters"] = replace(request.characters, exact=True)
     return request.with_choices(**choices, locations=_kept_locations(request, choices))
 

@@ -45,6 +45,7 @@ OPTIONS = {
 _REMEDIES = {
     "BuildRequest.licence_files": " (--licence-file)",
     "BuildRequest.url": "; leave --url out, and the paths come out right",
+    "BuildRequest.within": " (--outside)",
     "FamilyRequest.in_place_of": " (--in-place-of FAMILY)",
     "FamilyRequest.overrides": " (--face overrules)",
     "FamilyRequest.variable": " (--variable skip takes them instead)",

@@ -25,6 +25,10 @@ def copy_demo(folder: Path) -> None:
     if folder.is_dir() and any(folder.iterdir()) and not (folder / _MARK).is_file():
         raise RequestError(f"{folder}: this folder has other files in it; give another name")
     try:
+        # The mark first: by it a demo is known that could not be copied whole.
+        (folder / _MARK).parent.mkdir(parents=True, exist_ok=True)
+        with as_file(files(__package__) / str(_MARK)) as source:
+            shutil.copyfile(source, folder / _MARK)
         for part in _PARTS:
             with as_file(files(__package__) / part) as source:
                 shutil.copytree(source, folder / part, dirs_exist_ok=True)

@@ -2,11 +2,12 @@
 
 from aksara.pipeline.budget import Budget, Saving
 from aksara.pipeline.characters import CharacterRequest
-from aksara.pipeline.output import OutputFile, Written, write_output
+from aksara.pipeline.output import Written, write_output
 from aksara.pipeline.plan import BuildPlan, make_plan
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest
 from aksara.pipeline.runner import Build, Progress, run
+from aksara.pipeline.targets import OutputFile
 
 __all__ = [
     "Budget",

@@ -8,7 +8,7 @@ import zipfile
 from collections.abc import Iterable
 from pathlib import Path, PurePath
 
-from aksara.pipeline.output import OutputFile
+from aksara.pipeline.targets import OutputFile
 from aksara.sources import ARCHIVE_MARK
 
 # The earliest date that a ZIP can say; when and by whom it is made must not show.
@@ -36,4 +36,4 @@ def zip_bytes(files: Iterable[OutputFile]) -> bytes:
 
 def archive_file(files: Iterable[OutputFile], path: Path) -> OutputFile:
     """The ZIP as a file to be written."""
-    return OutputFile(path, zip_bytes(files), "BuildRequest.archive")
+    return OutputFile(path, zip_bytes(files), "zip", "BuildRequest.archive")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -17,10 +17,11 @@ from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
 from aksara.pipeline.request import BuildRequest, FamilyRequest
 from aksara.pipeline.site_needs import FamilyNeeds, find_needs, letters_to_come, site_notices, unnamed_family
+from aksara.pipeline.targets import check_distinct, check_place
 from aksara.pipeline.used_faces import trials
 from aksara.pipeline.variable_fonts import settle
 from aksara.site import SiteRequest, SiteUse, cache_of, read_site
-from aksara.sources import SourceFile, common_folder, find_sources, kind_of, resolved
+from aksara.sources import SourceFile, common_folder, find_sources, kind_of, printable, resolved
 from aksara.text import CharacterSelection
 from aksara.web.css import property_names
 from aksara.web.font_matching import named_face
@@ -244,17 +245,35 @@ def _check_permissions(plans: Sequence[FacePlan], request: BuildRequest) -> None
 
 def check_output_paths(request: BuildRequest) -> None:
     """Raise `RequestError` where what is to be written cannot stand where it should."""
-    if kind_of(request.folder) not in ("folder", "missing"):
-        raise RequestError(
-            f"{request.folder} is a file, not a folder; give another name", parameter="BuildRequest.folder"
-        )
-    for path, parameter in ((request.css_file, "BuildRequest.css"), (request.archive, "BuildRequest.archive")):
-        if path is not None and kind_of(path) == "folder":
-            raise RequestError(f"{path} is a folder, not a file; add a file name", parameter=parameter)
-    if request.archive is not None and request.archive.absolute() == request.css_file.absolute():
-        raise RequestError(
-            f"{request.archive} is the style sheet's name, too; give another", parameter="BuildRequest.archive"
-        )
+    shown = printable(str(request.folder))
+    try:
+        kind = kind_of(request.folder)
+    except InputError as error:
+        raise RequestError(f"{error.problem}; choose another name", parameter="BuildRequest.folder") from error
+    if kind not in ("folder", "missing"):
+        raise RequestError(f"{shown} is a file, not a folder; give another name", parameter="BuildRequest.folder")
+    places = [(request.css_file, "BuildRequest.css")]
+    places += [(request.archive, "BuildRequest.archive")] if request.archive is not None else []
+    for path, parameter in places:
+        if path.is_dir():
+            raise RequestError(f"{printable(str(path))} is a folder, not a file; add a file name", parameter=parameter)
+        check_place(path, parameter)
+    check_distinct(request.places)
+    if request.within is not None:
+        _check_within(request, resolved(request.within), [(request.folder, "BuildRequest.folder"), *places])
+
+
+def _check_within(request: BuildRequest, within: Path, places: Iterable[tuple[Path, str]]) -> None:
+    """Raise `RequestError` where a file says that something be written outside of the folder that it may speak of."""
+    for path, parameter in places:
+        said_in_file = (parameter, None) in request.locations
+        if said_in_file and not (resolved(path.parent) / path.name).is_relative_to(within):
+            raise RequestError(
+                f"{printable(str(path))} is outside of the project's folder, {printable(str(within))}; "
+                "write inside it, or say yourself that this is meant",
+                parameter=parameter,
+                remedy="BuildRequest.within",
+            )
 
 
 def _check_not_output(paths: Sequence[Path], folder: Path) -> None:

@@ -15,7 +15,7 @@ from aksara.errors import InputError, Location, RequestError
 from aksara.faces import Style, WebLicence
 from aksara.instancing import Limits
 from aksara.pipeline.characters import CharacterRequest
-from aksara.sources import PathPattern
+from aksara.sources import MANIFEST_NAME, PathPattern
 from aksara.subsetting import FeatureChoice
 from aksara.web.font_matching import DesiredFace
 from aksara.web.syntax import check_leading_css
@@ -109,6 +109,10 @@ class FamilyRequest:
             raise RequestError("it is empty; give the name that the CSS shall use", parameter="FamilyRequest.name")
 
 
+#: What stands in the output folder, besides the style sheet and the manifest.
+FONTS_FOLDER, PROOF_NAME = "fonts", "proof.html"
+
+
 @dataclass(slots=True, frozen=True, kw_only=True)
 class BuildRequest:
     """Every choice of a build.
@@ -117,7 +121,8 @@ class BuildRequest:
     fetch early; `budget` is what a page's first view may fetch, in bytes; `archive` is a ZIP to make of all that is
     written; `linking_pages` are the pages that will refer to the style sheet, if they are not the pages that the
     characters come from. `all_faces` makes faces that these pages do not use, too. `licence_files` are published
-    besides those that are found. `locations` says where parameters are written, if they are in a file.
+    besides those that are found. `locations` says where parameters are written, if they are in a file; such a file may
+    have come from anywhere, so what it says is written only inside the folder `within`, if one is given.
     """
 
     families: tuple[FamilyRequest, ...]
@@ -135,6 +140,7 @@ class BuildRequest:
     linking_pages: tuple[Path | PathPattern, ...] = ()
     all_faces: bool = False
     jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
+    within: Path | None = None
     locations: Mapping[Parameter, Location] = field(default_factory=dict, compare=False, repr=False)
 
     def __post_init__(self) -> None:
@@ -162,7 +168,14 @@ class BuildRequest:
     @property
     def fonts_folder(self) -> Path:
         """Where the font files go."""
-        return self.folder / "fonts"
+        return self.folder / FONTS_FOLDER
+
+    @property
+    def places(self) -> list[tuple[Path, str]]:
+        """What stands in whichever place once all is written, with the parameter that chose the place."""
+        own = [(self.folder / name, "BuildRequest.folder") for name in (PROOF_NAME, MANIFEST_NAME, FONTS_FOLDER)]
+        archive = [(self.archive, "BuildRequest.archive")] if self.archive is not None else []
+        return [*own, (self.css_file, "BuildRequest.css"), *archive]
 
     def with_choices(self, **choices: Any) -> Self:
         """The same with other choices, by the names of the fields here or, for all families, of `FamilyRequest`."""

@@ -6,6 +6,7 @@ import json
 import os
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from hashlib import sha256
 from pathlib import PurePath
 from threading import Lock
 from typing import Any
@@ -16,9 +17,11 @@ from aksara.notices import Notice
 from aksara.pipeline.archive import archive_file
 from aksara.pipeline.budget import Budget, check_budgets
 from aksara.pipeline.font_files import FontFiles, make_font_files
-from aksara.pipeline.output import OutputFile
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.published import PublishedPaths
+from aksara.pipeline.request import PROOF_NAME
+from aksara.pipeline.targets import OutputFile, OutputKind
 from aksara.pipeline.threads import in_threads
 from aksara.pipeline.used_faces import weigh_used_faces
 from aksara.pipeline.ways import way_taken
@@ -31,8 +34,6 @@ from aksara.web.manifest import build_manifest
 from aksara.web.model import LicenceNote, WebFamily
 from aksara.web.preload import Preload, preloads
 from aksara.web.urls import UrlTarget, resolve_url
-
-PROOF_NAME = "proof.html"
 
 
 @dataclass(slots=True, frozen=True)
@@ -80,7 +81,10 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
         replace(web, way=way_taken(family, web, request, steps), used=weigh_used_faces(family, web, request, steps))
         for family, web in zip(plan.families, families, strict=True)
     )
-    licence = LicenceNote(request.licence, plan.licences)
+    shown = PublishedPaths(request)
+    published = tuple(replace(web, faces=tuple(map(shown.face, web.faces))) for web in families)
+    licences = tuple(replace(file, source=shown.text(file.source)) for file in plan.licences)
+    licence = LicenceNote(request.licence, licences)
     targets = _url_targets(plan, families)
     notices = [*plan.notices]
     notices += (
@@ -89,19 +93,20 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
     notices += _url_notices(targets, request.css_file)
     preload = preloads(families, request.preload, request.css_file, _most_written(plan))
     budgets = check_budgets(plan, families)
+    sheet = style_sheet(families, version=__version__, licence=licence)
     manifest = build_manifest(
-        families,
+        published,
         preload=[(each, each.link(plan.page_folder or request.folder)) for each in preload],
         licence=licence,
         budget=[budget.as_json() for budget in budgets],
         css=PurePath(os.path.relpath(request.css_file.absolute(), request.folder.absolute())).as_posix(),
-        warnings=notices,
+        css_digest=sha256(sheet.encode()).hexdigest(),
+        warnings=shown.notices(notices),
         version=__version__,
     )
-    sheet = style_sheet(families, version=__version__, licence=licence)
     return Build(
         families=families,
-        files=tuple(_output_files(plan, families, sheet, manifest)),
+        files=tuple(_output_files(plan, published, sheet, manifest)),
         manifest=manifest,
         style_sheet=sheet,
         preload=preload,
@@ -169,12 +174,13 @@ def _output_files(
     """All that is written; the manifest comes last: it says that all the rest is there."""
     request = plan.request
     fonts = {file.name: file.data for family in families for face in family.faces for file in face.files}
-    fonts |= {file.name: file.data for file in plan.licences}
-    files = [OutputFile(request.fonts_folder / name, body) for name, body in sorted(fonts.items())]
-    files.append(OutputFile(request.css_file, sheet.encode(), "BuildRequest.css"))
-    files.append(OutputFile(request.folder / PROOF_NAME, proof_page(families, __version__).encode()))
+    beside: dict[str, tuple[bytes, OutputKind]] = {name: (data, "font") for name, data in fonts.items()}
+    beside |= {file.name: (file.data, "licence") for file in plan.licences}
+    files = [OutputFile(request.fonts_folder / name, *body) for name, body in sorted(beside.items())]
+    files.append(OutputFile(request.css_file, sheet.encode(), "css", "BuildRequest.css"))
+    files.append(OutputFile(request.folder / PROOF_NAME, proof_page(families, __version__).encode(), "proof"))
     text = json.dumps(manifest, indent=1, ensure_ascii=False) + "\n"
-    last = OutputFile(request.folder / MANIFEST_NAME, text.encode())
+    last = OutputFile(request.folder / MANIFEST_NAME, text.encode(), "manifest")
     if request.archive is not None:
         files.append(archive_file([*files, last], request.archive))
     return [*files, last]

@@ -153,9 +153,12 @@ class _Project:
         families = [self._family(index, one) for index, one in enumerate(self.data["family"])]
         licence = self._licence(self.data.get("licence", {}))
         made = [self._request(path, one, families, licence) for path, one in outputs]
-        for index, request in enumerate(made):
-            if any(_clash(request, other) for other in made[:index]):
-                raise self.problem(outputs[index][0], "two outputs go to the same folder or style sheet; give another")
+        seen: set[Path] = set()
+        for (path, _), request in zip(outputs, made, strict=True):
+            places = {resolved(place.parent) / place.name for place, _ in request.places}
+            if places & seen:
+                raise self.problem(path, "two outputs go to the same folder or style sheet; give another")
+            seen |= places
         return made
 
     def _request(
@@ -167,6 +170,7 @@ class _Project:
             check_pattern(table.get("url", "<path>"))
         with self.at(*path):
             return BuildRequest(
+                within=self.base,
                 families=tuple(families[index] for index in chosen),
                 folder=self.base / table.get("folder", "web-fonts"),
                 css=self.base / table["css"] if "css" in table else None,
@@ -320,15 +324,3 @@ def _written(value: Any) -> str:
 def _nearest(name: str, known: Sequence[str]) -> str:
     near = get_close_matches(name, known, 1, 0.5)
     return f"; did you mean '{near[0]}'?" if near else f"; there are {', '.join(known)}" if known else ""
-
-
-def _clash(first: BuildRequest, second: BuildRequest) -> bool:
-    return (
-        resolved(first.folder) == resolved(second.folder)
-        or resolved(first.css_file) == resolved(second.css_file)
-        or (
-            first.archive is not None
-            and second.archive is not None
-            and resolved(first.archive) == resolved(second.archive)
-        )
-    )

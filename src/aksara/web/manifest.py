@@ -25,15 +25,18 @@ def build_manifest(
     licence: LicenceNote,
     budget: Sequence[Mapping[str, Any]],
     css: str,
+    css_digest: str,
     warnings: Sequence[Notice],
     version: str,
 ) -> dict[str, Any]:
-    """All of it. `css` is the path of the style sheet from the folder of the manifest; `preload` has its links."""
+    """All of it. `css` is the path of the style sheet from the folder of the manifest, `css_digest` its SHA-256 in
+    hexadecimal; `preload` has its links."""
     names = property_names(family.name for family in families)
     return {
         "made_by": f"Aksara {version}",
         "version": FORMAT_VERSION,
         "css": css,
+        "css_sha256": css_digest,
         "families": [_family(family, name) for family, name in zip(families, names, strict=True)],
         "preload": [_preload(each, link) for each, link in preload],
         "licence": {

@@ -1,0 +1,207 @@
+"""Where a build may write: which files are Aksara's own, so that nobody else's is ever replaced or removed.
+
+Each kind of file is known by how it begins, or a ZIP by its comment; files beside the fonts also by the hash that a
+manifest has of them. A file's mark counts only at its very start and only for its own kind: anyone may quote it.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import stat
+from collections.abc import Iterable, Mapping, Sequence, Set
+from contextlib import suppress
+from dataclasses import dataclass
+from hashlib import sha256
+from pathlib import Path
+from typing import Any, Literal
+
+from aksara.container import sniff
+from aksara.errors import InputError, OutputError, RequestError
+from aksara.limits import MAX_MANIFEST_SIZE
+from aksara.pipeline.request import FONTS_FOLDER
+from aksara.sources import MANIFEST_MARK, MANIFEST_NAME, is_own_archive, printable, read_file, read_start, resolved
+from aksara.web.css import MARK
+
+#: What a file that is written is.
+OutputKind = Literal["font", "licence", "css", "proof", "zip", "manifest"]
+#: Name in the folder of fonts → the SHA-256 that a file of that name may have to count as Aksara's own.
+Listed = Mapping[str, Set[str]]
+
+_PROOF_HEAD = '<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n'
+PROOF_MARK = f'{_PROOF_HEAD}<meta name="generator" content="Aksara '
+_STARTS: Mapping[OutputKind, bytes] = {
+    "css": MARK.encode(),
+    "proof": PROOF_MARK.encode(),
+    "manifest": MANIFEST_MARK,
+}
+_PLAIN_NAME = re.compile(r"[A-Za-z0-9_-][A-Za-z0-9._-]*")
+_OTHER_KINDS = {stat.S_IFIFO: "a named pipe", stat.S_IFSOCK: "a socket"}
+
+
+@dataclass(slots=True, frozen=True)
+class OutputFile:
+    """A file to be: its path, its bytes and what it is; `parameter` is what chose the path."""
+
+    path: Path
+    data: bytes
+    kind: OutputKind
+    parameter: str = "BuildRequest.folder"
+
+
+def check_targets(files: Sequence[OutputFile], folder: Path, listed: Listed) -> None:
+    """Raise `RequestError` where a file would replace one that is not Aksara's own, or two would go to one place;
+    `OutputError` where that cannot be found out."""
+    check_distinct((file.path, file.parameter) for file in files)
+    for file in files:
+        _check_way(file, folder)
+        _check_target(file, listed)
+
+
+def check_distinct(places: Iterable[tuple[Path, str]]) -> None:
+    """Raise `RequestError` where two of the files to be, given with what chose their paths, would be one."""
+    seen: dict[Path, Path] = {}
+    for path, parameter in places:
+        place = resolved(path.parent) / path.name
+        if place in seen:
+            raise RequestError(
+                f"{printable(str(path))}: two of the files that are to be written would have this name; "
+                "give one of them another",
+                parameter=parameter,
+            )
+        seen[place] = path
+
+
+def _check_way(file: OutputFile, folder: Path) -> None:
+    """Links within the output folder would lead out of it."""
+    for parent in file.path.parents:
+        if parent == folder or not parent.is_relative_to(folder):
+            return
+        if parent.is_symlink():
+            raise RequestError(
+                f"{printable(str(parent))}: this is a link, and nothing is written through links; "
+                "remove it, or choose another output folder",
+                parameter=file.parameter,
+            )
+
+
+def check_place(path: Path, parameter: str) -> bool:
+    """Whether a file is at the place of one that is to be written.
+
+    Raises `RequestError` where something else is, `OutputError` where that cannot be found out.
+    """
+    name = printable(str(path))
+    try:
+        mode = path.lstat().st_mode
+    except (FileNotFoundError, NotADirectoryError):
+        return False
+    except (OSError, ValueError) as error:
+        raise OutputError(f"{name}: cannot be written ({_reason(error)}); choose another name") from error
+    if not stat.S_ISREG(mode):
+        raise RequestError(f"{name}: {_what_is_there(mode)}; choose another name", parameter=parameter)
+    return True
+
+
+def _check_target(file: OutputFile, listed: Listed) -> None:
+    path, name = file.path, printable(str(file.path))
+    if not check_place(path, file.parameter):
+        return
+    try:
+        known = is_same(file) or is_own(path, file.kind) or _is_listed(path, listed)
+    except InputError as error:
+        raise OutputError(f"{error.problem}; so it is not replaced") from error
+    if not known:
+        raise RequestError(
+            f"{name}: Aksara did not write this file, so it is not replaced; choose another name",
+            parameter=file.parameter,
+        )
+
+
+def _what_is_there(mode: int) -> str:
+    if stat.S_ISDIR(mode):
+        return "this is a folder, but a file of that name must go there"
+    if stat.S_ISLNK(mode):
+        return "this is a link, and no file is put in the place of one"
+    return f"this is {_OTHER_KINDS.get(stat.S_IFMT(mode), 'a device')}, not a file that could be replaced"
+
+
+def is_own(path: Path, kind: OutputKind) -> bool:
+    """Whether a file is one of Aksara's of this kind, by what it says itself.
+
+    Raises `InputError` if it cannot be read.
+    """
+    if kind == "zip":
+        return is_own_archive(path)
+    if kind == "font":
+        # Its name has the hash of its bytes; whatever they are by now, nobody else gives files such names.
+        return sniff(read_start(path, 4)) is not None
+    start = _STARTS.get(kind)
+    return start is not None and read_start(path, len(start)) == start
+
+
+def is_same(file: OutputFile) -> bool:
+    """Whether the file is there already as it is to be."""
+    try:
+        return file.path.stat().st_size == len(file.data) and file.path.read_bytes() == file.data
+    except OSError:
+        return False
+
+
+def _is_listed(path: Path, listed: Listed) -> bool:
+    return path.name in listed and digest_of(path) in listed[path.name]
+
+
+def digest_of(path: Path) -> str:
+    """The SHA-256 of a file, in hexadecimal. Raises `InputError` if it cannot be read."""
+    return sha256(read_file(path)).hexdigest()
+
+
+def listed_in(folder: Path) -> dict[str, set[str]]:
+    """The files beside the fonts, as the manifest in an output folder has them."""
+    return files_listed(folder / MANIFEST_NAME, _of_manifest)
+
+
+def files_listed(path: Path, read: Any) -> dict[str, set[str]]:
+    """What `read` finds in a JSON file, names and hashes; nothing, where the file is not there or damaged.
+
+    Such a file may have been changed by anyone; what is no plain name is left out.
+    """
+    try:
+        found: list[tuple[str, str]] = list(read(json.loads(read_file(path, limit=MAX_MANIFEST_SIZE))))
+    except (InputError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
+        return {}
+    listed: dict[str, set[str]] = {}
+    for name, digest in found:
+        if isinstance(name, str) and _PLAIN_NAME.fullmatch(name):
+            listed.setdefault(name, set()).add(str(digest))
+    return listed
+
+
+def _of_manifest(contents: Any) -> list[tuple[str, str]]:
+    files = [file for family in contents["families"] for face in family["faces"] for file in face["files"]]
+    files += [file for file in contents["licence"]["files"] if isinstance(file, dict)]
+    return [(file["path"].removeprefix(f"{FONTS_FOLDER}/"), file["sha256"]) for file in files if "sha256" in file]
+
+
+def stale_files(folder: Path, listed: Listed, kept: Set[Path]) -> list[Path]:
+    """Files beside the fonts that are listed, still are what the list says, and are not wanted any more.
+
+    Only a plain file directly in the folder of fonts is ever removed.
+    """
+    fonts = folder / FONTS_FOLDER
+    if fonts.is_symlink():
+        return []
+    stale = []
+    for name, digests in listed.items():
+        path = fonts / name
+        if path in kept or path.is_symlink() or not path.is_file():
+            continue
+        with suppress(InputError):
+            if digest_of(path) in digests:
+                stale.append(path)
+    return stale
+
+
+def _reason(error: Exception) -> str:
+    return os.strerror(error.errno) if isinstance(error, OSError) and error.errno else "no file can have such a name"
