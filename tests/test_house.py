@@ -31,7 +31,7 @@ ROOMS: dict[str, set[str]] = {
     "web": {"container", "faces", "text"},
     "proof": {"faces", "web", "text"},
     "site": {"sources", "text", "faces", "web"},
-    "demo": set(),
+    "demo": {"sources"},
     "pipeline": {
         "sources",
         "container",

@@ -6,12 +6,16 @@ Commands are imported when they are run, so that `aksara --help` is instant.
 from __future__ import annotations
 
 import importlib
+import io
+import signal
 import sys
 from typing import Any
 
 import click
 
 from aksara import __version__
+from aksara.cli.stopping import Stopped, stoppable, written_so_far
+from aksara.cli.streams import safe_streams, visible
 from aksara.errors import AksaraError
 
 # Name → what `aksara --help` says of it; the module of the same name holds `command`.
@@ -63,26 +67,43 @@ def aksara(ctx: click.Context, quiet: bool, verbose: bool, colour: str) -> None:
 
 def main(arguments: list[str] | None = None) -> None:
     """Run the program and exit. No foreseen error shows a traceback."""
+    with safe_streams() as out, stoppable():
+        status = _status(arguments)
+        out.flush()
+        if out.problem is not None:
+            _tell(f"standard output cannot be written ({out.problem.strerror}); what it should have said is lost")
+            status = status or AksaraError.exit_status
+    sys.exit(status)
+
+
+def _status(arguments: list[str] | None) -> int:
+    """Run the program; its exit status."""
     try:
         status: Any = aksara.main(arguments, prog_name="aksara", standalone_mode=False)
     except AksaraError as error:
         from aksara.cli.wording import error_text  # only needed here
 
-        click.echo(f"aksara: {error_text(error)}", err=True)
-        sys.exit(error.exit_status)
+        _tell(error_text(error))
+        return error.exit_status
     except click.ClickException as error:
-        error.show()
-        sys.exit(2)
-    except (click.Abort, KeyboardInterrupt):
-        click.echo("aksara: stopped; nothing was written", err=True)
-        sys.exit(130)
+        _tell_wrong_use(error)
+        return 2
+    except (click.Abort, KeyboardInterrupt) as error:
+        stop = error if isinstance(error, Stopped) else error.__cause__
+        _tell(f"stopped; {written_so_far()}")
+        return 128 + (stop.number if isinstance(stop, Stopped) else signal.SIGINT)
     except (MemoryError, RecursionError) as error:
-        click.echo(
-            f"aksara: an input is too large or too deeply nested ({type(error).__name__}); give other fonts", err=True
-        )
-        sys.exit(AksaraError.exit_status)
-    except BrokenPipeError:
-        # The reader of a pipe has left (`aksara inspect | head`).
-        sys.stderr.close()
-        sys.exit(0)
-    sys.exit(status if isinstance(status, int) else 0)
+        _tell(f"an input is too large or too deeply nested ({type(error).__name__}); give other fonts")
+        return AksaraError.exit_status
+    return status if isinstance(status, int) else 0
+
+
+def _tell(text: str) -> None:
+    print(visible(f"aksara: {text}"), file=sys.stderr)
+
+
+def _tell_wrong_use(error: click.ClickException) -> None:
+    """The message of Click, which may quote what was typed."""
+    shown = io.StringIO()
+    error.show(file=shown)
+    print(visible(shown.getvalue()), end="", file=sys.stderr)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+import re
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -222,6 +223,7 @@ def _requests(paths: Sequence[Path], project: Path | None) -> list[BuildRequest]
 def _with_options(request: BuildRequest, options: dict[str, Any], outputs: int) -> BuildRequest:
     """The request with the given options in place of what it says."""
     given = {name: value for name, value in options.items() if value not in (None, ())}
+    _check_encoding(given)
     if outputs > 1 and (single := [name for name in ("folder", "css", "archive") if name in given]):
         option = OPTIONS[f"BuildRequest.{single[0]}"]
         raise RequestError(f"{option} names one path, but the project has {outputs} outputs; change it in the project")
@@ -247,6 +249,15 @@ def _with_options(request: BuildRequest, options: dict[str, Any], outputs: int) 
     if "exact" in given and "characters" not in choices:
         choices["characters"] = replace(request.characters, exact=True)
     return request.with_choices(**choices, locations=_kept_locations(request, choices))
+
+
+def _check_encoding(given: Mapping[str, Any]) -> None:
+    """Raise `RequestError` for a text whose bytes are not in the terminal's encoding. Paths may be any bytes."""
+    names = {param.name: param.opts[0] for param in click.get_current_context().command.params}
+    for name, value in given.items():
+        for text in value if isinstance(value, tuple) else (value,):
+            if isinstance(text, str) and re.search("[\ud800-\udfff]", text):
+                raise RequestError(f"{names[name]}: this text is not valid UTF-8; type it again")
 
 
 def _by_axis(given: Sequence[tuple[str, AxisLimit]]) -> dict[str, AxisLimit]:

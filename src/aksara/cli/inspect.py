@@ -59,7 +59,7 @@ def command(ctx: click.Context, /, paths: tuple[Path, ...], as_json: bool, **sho
     if len(sources.fonts) >= _MANY and not as_json:
         screen.say(f"Reading {len(sources.fonts)} fonts")
     reports, problems = inspect_all(sources.fonts)
-    if not reports and len(problems) == 1:
+    if not reports and len(problems) == 1 and not as_json:
         raise problems[0]
     if as_json:
         screen.json(_as_json(reports, problems, sources.licences))
@@ -68,7 +68,7 @@ def command(ctx: click.Context, /, paths: tuple[Path, ...], as_json: bool, **sho
     screen.notify(sources.notices)
     screen.notify(notice for report in reports for notice in report.notices)
     for problem in problems:
-        screen.messages.print(Text.assemble(("Cannot use ", "bold red"), str(problem)), soft_wrap=True)
+        screen.tell(Text.assemble(("Cannot use ", "bold red"), str(problem)))
     return InputError.exit_status if problems else 0
 
 

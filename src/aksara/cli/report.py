@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 from urllib.parse import quote
 
@@ -208,7 +209,7 @@ def _next_steps(screen: Screen, done: Done) -> None:
     text = text_family(build.families)
     variable = property_names(each.name for each in build.families)[build.families.index(text)]
     base = folder or Path()
-    sheet = page_url(quote(request.css_file.name), request.css_file, base)
+    sheet = page_url(quote(os.fsencode(request.css_file.name)), request.css_file, base)
     links = [each.link(base) for each in build.preload]
     where = f"as seen from {base.as_posix()}/" if folder else "adapt the paths to your site"
     screen.print(

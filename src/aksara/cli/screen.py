@@ -6,15 +6,17 @@ import json
 import os
 import sys
 import unicodedata
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Any, Literal
 
 import click
 from rich import box
-from rich.console import Console
+from rich.console import Console, ConsoleOptions, RenderableType
+from rich.segment import Segment
 from rich.table import Table
 from rich.text import Text
 
+from aksara.cli.streams import escaped_json, visible
 from aksara.cli.wording import notice_text
 from aksara.notices import Notice
 
@@ -45,7 +47,11 @@ class Screen:
     def say(self, line: str | Text) -> None:
         """A message, unless --quiet."""
         if not self.quiet:
-            self.messages.print(line, markup=False, highlight=False, emoji=False, soft_wrap=True)
+            self.tell(line)
+
+    def tell(self, line: str | Text) -> None:
+        """A message that --quiet does not silence."""
+        self.messages.print(line, markup=False, highlight=False, emoji=False, soft_wrap=True)
 
     def notify(self, notices: Iterable[Notice]) -> None:
         """Notices of a build or an inspection."""
@@ -57,7 +63,8 @@ class Screen:
 
     def json(self, data: Any) -> None:
         """The one JSON document of --json."""
-        click.echo(json.dumps(data, indent=1, ensure_ascii=False))
+        text = json.dumps(data, indent=1, ensure_ascii=False)
+        print(escaped_json(text, self.out.encoding), file=sys.stdout)
 
     def table(self, *headings: str) -> Table:
         """An empty table; a heading that starts with ">" is of a column of numbers."""
@@ -75,10 +82,18 @@ def on_circle(character: str) -> str:
     return ("\u25cc" if unicodedata.combining(character) else "") + character
 
 
+class _SafeConsole(Console):
+    """A console on which texts are shown, and never obeyed; colours are added after this."""
+
+    def render(self, renderable: RenderableType, options: ConsoleOptions | None = None) -> Iterator[Segment]:
+        for segment in super().render(renderable, options):
+            yield segment if segment.control else Segment(visible(segment.text), segment.style)
+
+
 def _console(stream: Any, force: bool | None, never: bool) -> Console:
     # Without a colour system there is nothing but text: no bold either.
     colours: Literal["auto"] | None = None if never else "auto"
-    console = Console(
+    console = _SafeConsole(
         file=stream, force_terminal=force, no_color=never, color_system=colours, highlight=False, emoji=False
     )
     if not stream.isatty() and "COLUMNS" not in os.environ:

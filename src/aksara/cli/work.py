@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TaskID, TextColumn
 
 from aksara.cli.screen import Screen
+from aksara.cli.stopping import note_written, undisturbed
 from aksara.pipeline import Build, BuildPlan, BuildRequest, Written, make_plan, run, write_output
 from aksara.pipeline import Progress as Step
 
@@ -44,7 +45,10 @@ def build_and_write(requests: Sequence[BuildRequest], screen: Screen, *, dry_run
             builds.append(run(plan, step))
     done = []
     for plan, build in zip(plans, builds, strict=True):
-        with plan.request.locating():
-            written = None if dry_run else write_output(build.files, plan.request.folder)
+        written = None
+        if not dry_run:
+            with plan.request.locating(), undisturbed():
+                written = write_output(build.files, plan.request.folder)
+                note_written(f"{plan.request.folder}/")
         done.append(Done(plan, build, written))
     return done

@@ -6,7 +6,8 @@ import shutil
 from importlib.resources import as_file, files
 from pathlib import Path
 
-from aksara.errors import OutputError, RequestError
+from aksara.errors import InputError, OutputError, RequestError
+from aksara.sources import kind_of
 
 _PARTS = ("site", "fonts")
 _PROJECT = "aksara.toml"
@@ -20,9 +21,13 @@ def copy_demo(folder: Path) -> None:
     A demo that is there already is written over. Raises `RequestError` for a
     folder with anything else in it, `OutputError` where it cannot be written.
     """
-    if folder.exists() and not folder.is_dir():
+    try:
+        kind = kind_of(folder)
+    except InputError as error:
+        raise OutputError(f"{error.problem}; give another name") from error
+    if kind not in ("folder", "missing"):
         raise RequestError(f"{folder}: this is a file, but the demo needs a folder; give another name")
-    if folder.is_dir() and any(folder.iterdir()) and not (folder / _MARK).is_file():
+    if kind == "folder" and any(folder.iterdir()) and not (folder / _MARK).is_file():
         raise RequestError(f"{folder}: this folder has other files in it; give another name")
     try:
         # The mark first: by it a demo is known that could not be copied whole.

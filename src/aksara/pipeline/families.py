@@ -15,7 +15,7 @@ from aksara.pipeline.request import FamilyRequest
 from aksara.pipeline.site_needs import FaceNeed, FamilyNeeds
 from aksara.pipeline.variable_fonts import SettledFace, other_way, variation_left
 from aksara.site.usage import Origin
-from aksara.subsetting import draws_any
+from aksara.subsetting import draws_any, has_any
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
 from aksara.text import CharacterSelection, Frequencies, frequencies_for, text_frequencies
@@ -87,7 +87,9 @@ def plan_faces(
         if share is None:
             continue
         if not draws_any(font, share.characters):
-            notices.append(Notice(font.path, "has none of the characters asked for; left out"))
+            empty = has_any(font, share.characters)
+            text = "draws nothing for the characters asked for: their glyphs are empty"
+            notices.append(Notice(font.path, f"{text if empty else 'has none of the characters asked for'}; left out"))
             continue
         local = names.get(id(each), ()) if request.local else ()
         if request.local and not local:

@@ -18,7 +18,7 @@ from pathlib import Path
 
 from aksara.errors import OutputError
 from aksara.pipeline.request import FONTS_FOLDER
-from aksara.pipeline.staging import Staging, abandoned, listed_by
+from aksara.pipeline.staging import Staging, abandoned, is_staged, listed_by
 from aksara.pipeline.targets import Listed, OutputFile, check_targets, is_same, listed_in, stale_files
 from aksara.sources import printable
 
@@ -63,12 +63,12 @@ def _merged(lists: Iterable[Listed]) -> dict[str, set[str]]:
 def _replace(changed: Sequence[OutputFile], stale: Sequence[Path], folder: Path, listed: Listed) -> list[Path]:
     """Write the changed files, then remove the stale ones; which of these could be."""
     created: list[Path] = []
+    staged: list[Path] = []
     try:
         with ExitStack() as stack:
             _make_folder(folder, created)
             main = stack.enter_context(Staging(folder, listed))
             stagings = {_device(folder): main}
-            staged: list[Path] = []
             for number, file in enumerate(changed):
                 _make_folder(file.path.parent, created)
                 # A file can be moved only on its own file system.
@@ -81,9 +81,12 @@ def _replace(changed: Sequence[OutputFile], stale: Sequence[Path], folder: Path,
             return [path for path in stale if _remove(path)]
     except OSError as error:
         _remove_created(created)
-        where = printable(str(error.filename2 or error.filename or folder))
+        where = Path(os.fsdecode(error.filename2 or error.filename or folder))
+        if is_staged(where):
+            # Nobody knows the folder in which files only wait.
+            where = next((file.path for path, file in zip(staged, changed, strict=False) if path == where), folder)
         raise OutputError(
-            f"{where}: cannot be written ({error.strerror}); check the free space and the permissions. "
+            f"{printable(str(where))}: cannot be written ({error.strerror}); check the free space and the permissions. "
             "What was there before is untouched"
         ) from error
     except BaseException:

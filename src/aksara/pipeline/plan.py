@@ -21,7 +21,8 @@ from aksara.pipeline.targets import check_distinct, check_place
 from aksara.pipeline.used_faces import trials
 from aksara.pipeline.variable_fonts import settle
 from aksara.site import SiteRequest, SiteUse, cache_of, read_site
-from aksara.sources import SourceFile, common_folder, find_sources, kind_of, printable, resolved
+from aksara.sources import SourceFile, common_folder, find_sources, is_folder, kind_of, printable, resolved
+from aksara.subsetting import has_any
 from aksara.text import CharacterSelection
 from aksara.web.css import property_names
 from aksara.web.font_matching import named_face
@@ -169,7 +170,13 @@ def _plan_all(
         unused = plan_unused(family, settled, of_group) if plans else []
         planned.append((replace(group, request=family), plans, unused, of_group))
     if not any(plans for _, plans, _, _ in planned):
-        raise InputError("none of the fonts has any of the characters asked for; ask for others, or give other fonts")
+        has_some = any(has_any(font, selection.characters) for group in groups for _, font in group.faces)
+        problem = (
+            "the fonts have characters of those asked for, but draw nothing for them: their glyphs are empty"
+            if has_some
+            else "none of the fonts has any of the characters asked for"
+        )
+        raise InputError(f"{problem}; ask for others, or give other fonts")
     _check_permissions([plan for _, plans, _, _ in planned for plan in plans], request)
     families: list[FamilyPlan] = []
     for group, plans, unused, of_group in planned:
@@ -255,7 +262,7 @@ def check_output_paths(request: BuildRequest) -> None:
     places = [(request.css_file, "BuildRequest.css")]
     places += [(request.archive, "BuildRequest.archive")] if request.archive is not None else []
     for path, parameter in places:
-        if path.is_dir():
+        if is_folder(path):
             raise RequestError(f"{printable(str(path))} is a folder, not a file; add a file name", parameter=parameter)
         check_place(path, parameter)
     check_distinct(request.places)

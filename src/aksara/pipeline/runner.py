@@ -27,7 +27,7 @@ from aksara.pipeline.used_faces import weigh_used_faces
 from aksara.pipeline.ways import way_taken
 from aksara.pipeline.web_faces import recipe_for, web_face
 from aksara.proof import proof_page
-from aksara.sources import MANIFEST_NAME
+from aksara.sources import MANIFEST_NAME, printable
 from aksara.subsetting import DroppedTable
 from aksara.web.css import style_sheet
 from aksara.web.manifest import build_manifest
@@ -99,7 +99,7 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
         preload=[(each, each.link(plan.page_folder or request.folder)) for each in preload],
         licence=licence,
         budget=[budget.as_json() for budget in budgets],
-        css=PurePath(os.path.relpath(request.css_file.absolute(), request.folder.absolute())).as_posix(),
+        css=printable(PurePath(os.path.relpath(request.css_file.absolute(), request.folder.absolute())).as_posix()),
         css_digest=sha256(sheet.encode()).hexdigest(),
         warnings=shown.notices(notices),
         version=__version__,

@@ -74,6 +74,11 @@ def abandoned(folder: Path) -> list[Path]:
     return [path for path in found if _is_staging(path) and not _is_in_use(path)]
 
 
+def is_staged(path: Path) -> bool:
+    """Whether a path is that of a staging folder, or of a file in one."""
+    return any(part.startswith(_PREFIX) for part in path.parts)
+
+
 def listed_by(staging: Path) -> Mapping[str, Set[str]]:
     """The files beside the fonts that a killed build knew as its own."""
     return files_listed(staging / _LIST, _of_list)

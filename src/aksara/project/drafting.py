@@ -27,6 +27,7 @@ from aksara.sources import (
     find_pages,
     find_sources,
     is_file,
+    is_folder,
     read_file,
     resolved,
 )
@@ -78,7 +79,7 @@ def _pages(given: Iterable[Path]) -> list[Path]:
     found: list[Path] = []
     notices: list[Notice] = []  # a build will report them; a draft is none the worse
     for path in given:
-        if path.is_dir():
+        if is_folder(path):
             found += find_pages(path, _PAGES, notices)
         elif path.suffix.lower() in _PAGES and is_file(path):
             found.append(path)

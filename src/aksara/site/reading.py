@@ -34,7 +34,7 @@ from aksara.site.usage import (
     page_to_json,
     site_use,
 )
-from aksara.sources import PathPattern, pages_at, printable, read_file, resolved
+from aksara.sources import PathPattern, is_folder, pages_at, printable, read_file, resolved
 
 # With fewer pages starting processes takes longer than reading.
 _WORTH_PROCESSES = 40
@@ -189,7 +189,7 @@ def _root_of(where: Path | PathPattern) -> Path:
     """The folder of the site: the one that is given, or the one from which paths count."""
     if isinstance(where, PathPattern):
         return resolved(where.base)
-    if where.is_dir():
+    if is_folder(where):
         return resolved(where)
     here = Path.cwd()
     return here if resolved(where).is_relative_to(here) else resolved(where).parent
@@ -303,8 +303,11 @@ _in_worker: list[_Readers] = []
 
 
 def _start_worker(request: SiteRequest) -> None:
-    # An interrupt stops the program, and the program its workers.
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # What stops the program stops its workers by it.
+    for name in ("SIGINT", "SIGHUP"):
+        if hasattr(signal, name):
+            signal.signal(getattr(signal, name), signal.SIG_IGN)
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
     _in_worker[:] = [_Readers(request)]
 
 

@@ -1,7 +1,17 @@
 """What the user gives: fonts and licence texts in files, folders and ZIPs. Bounded and untrusting."""
 
 from aksara.sources.archive import ARCHIVE_MARK, is_own_archive
-from aksara.sources.files import is_file, kind_of, open_file, printable, read_file, read_start, read_text, resolved
+from aksara.sources.files import (
+    is_file,
+    is_folder,
+    kind_of,
+    open_file,
+    printable,
+    read_file,
+    read_start,
+    read_text,
+    resolved,
+)
 from aksara.sources.finding import Sources, collection_member, find_fonts, find_sources
 from aksara.sources.paths import PathPattern, common_folder, expand, find_pages, pages_at
 from aksara.sources.source import SourceFile
@@ -21,6 +31,7 @@ __all__ = [
     "find_pages",
     "find_sources",
     "is_file",
+    "is_folder",
     "is_own_archive",
     "is_own_output",
     "kind_of",

@@ -48,6 +48,14 @@ def is_file(path: Path) -> bool:
     return not why_no_file(path)
 
 
+def is_folder(path: Path) -> bool:
+    """Whether a folder is there that can be looked at."""
+    try:
+        return kind_of(path) == "folder"
+    except InputError:
+        return False
+
+
 def why_no_file(path: Path) -> str:
     """Why no regular file can be read at a path where something stands, in words; '' if one can."""
     try:

@@ -12,7 +12,8 @@ from pathlib import Path
 from aksara.errors import InputError, RequestError
 from aksara.limits import MAX_PAGES
 from aksara.notices import Notice
-from aksara.sources.files import is_file, kind_of, printable, resolved
+from aksara.sources.files import is_file, kind_of, open_file, printable, resolved
+from aksara.sources.finding import collection_member
 from aksara.sources.walking import FOREIGN, is_own_output, is_readable, walk
 
 
@@ -29,6 +30,8 @@ class PathPattern:
     def paths(self) -> list[Path]:
         """The files and folders that it means, in order. Raises `RequestError` where there are none."""
         found = expand(self.pattern, self.base)
+        if not found and collection_member(self.base / self.pattern)[1] is not None:
+            return [self.base / self.pattern]
         if not found:
             raise RequestError(f"nothing matches '{self}' (counted from {_shown_base(self.base)}); correct the path")
         return found
@@ -50,6 +53,8 @@ def pages_at(where: Path | PathPattern, suffixes: Collection[str], notices: list
     if isinstance(where, Path):
         if kind == "missing":
             raise RequestError(f"{printable(str(path))}: there is no such file or folder; check the path")
+        # Of many pages one may be unreadable, and is told with the others; one that is named must not be.
+        open_file(path).close()
         return [path]
     found = expand(where.pattern, where.base, pages=True)
     if not found:

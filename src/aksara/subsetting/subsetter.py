@@ -175,6 +175,11 @@ def draws_any(font: Font, characters: Set[int] | None) -> bool:
     return _draws(font, {available[code] for code in wanted})
 
 
+def has_any(font: Font, characters: Set[int] | None) -> bool:
+    """Whether it has at least one of these characters (None: any at all), drawn or not."""
+    return bool(font.characters if characters is None else font.characters.keys() & characters)
+
+
 def _draws(font: Font, glyphs: Set[int]) -> bool:
     """Whether any of these glyphs has an outline."""
     outlines = font.table(Glyf) if Glyf.TAG in font else font.table(postscript_outlines(font))

@@ -66,5 +66,5 @@ def page_url(url: str, css_file: Path, base: Path) -> str:
     if url.startswith("/") or not is_path(url):
         return url
     path, mark, rest = re.match(r"([^?#]*)([?#]?)(.*)", url, re.DOTALL).groups()  # type: ignore[union-attr]
-    sheet = quote(Path(os.path.relpath(css_file.absolute(), base.absolute())).as_posix())
+    sheet = quote(os.fsencode(Path(os.path.relpath(css_file.absolute(), base.absolute())).as_posix()))
     return posixpath.normpath(posixpath.join(posixpath.dirname(sheet), path)) + mark + rest

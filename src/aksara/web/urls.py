@@ -58,7 +58,7 @@ def relative_path(css_file: Path, font_file: Path) -> str:
 
 
 def _guard(path: str) -> str:
-    return "".join(quote(c) if c in "\"'`\\<>{}%$#" or not c.isprintable() else c for c in path)
+    return "".join(quote(os.fsencode(c)) if c in "\"'`\\<>{}%$#" or not c.isprintable() else c for c in path)
 
 
 def url_value(url: str) -> str:
@@ -105,5 +105,5 @@ def resolve_url(url: str, css_file: Path, font_file: Path) -> UrlTarget:
 def _same(target: Path, font_file: Path) -> bool:
     # By path and not by inode: in a dry run nothing is there yet.
     return os.path.normpath(target) == os.path.normpath(font_file.absolute()) or (
-        target.is_file() and font_file.is_file() and target.samefile(font_file)
+        os.path.isfile(target) and os.path.isfile(font_file) and target.samefile(font_file)  # noqa: PTH113  # any name
     )

@@ -1,0 +1,86 @@
+"""Being stopped: by an interrupt, by a terminal that is closed, by a supervisor that ends the process.
+
+All of them end the program in the same way: it cleans up, says what is true of the files, and exits with 128 and the
+signal's number, as shells expect.
+"""
+
+from __future__ import annotations
+
+import signal
+from collections.abc import Iterator
+from contextlib import contextmanager
+from types import FrameType
+
+_SIGNALS = tuple(getattr(signal, name) for name in ("SIGINT", "SIGTERM", "SIGHUP", "SIGBREAK") if hasattr(signal, name))
+
+
+class Stopped(KeyboardInterrupt):
+    """A signal has asked the program to end."""
+
+    def __init__(self, number: int) -> None:
+        super().__init__()
+        self.number = number
+
+
+class _Stops:
+    """`held` is whether signals wait; `waiting` the one that does."""
+
+    def __init__(self) -> None:
+        self.held = False
+        self.waiting: int | None = None
+
+    def handle(self, number: int, _: FrameType | None) -> None:
+        # Whoever asks twice means it.
+        if self.held and self.waiting is None:
+            self.waiting = number
+        else:
+            raise Stopped(number)
+
+
+_stops = _Stops()
+_written: list[str] = []
+
+
+def note_written(what: str) -> None:
+    """Remember what has been written whole."""
+    _written.append(what)
+
+
+def written_so_far() -> str:
+    """What was written by now, in words."""
+    return (
+        f"{', '.join(_written)} {'was' if len(_written) == 1 else 'were'} written whole"
+        if _written
+        else ("nothing was written")
+    )
+
+
+@contextmanager
+def stoppable() -> Iterator[None]:
+    """Signals that ask the program to end raise `Stopped` inside."""
+    before = {}
+    _written.clear()
+    try:
+        for number in _SIGNALS:
+            # What was ignored from the start, as by nohup, stays so.
+            if signal.getsignal(number) is not signal.SIG_IGN:
+                before[number] = signal.signal(number, _stops.handle)
+    except ValueError:  # not in the main thread, which alone gets signals
+        pass
+    try:
+        yield
+    finally:
+        for number, handler in before.items():
+            signal.signal(number, handler)
+
+
+@contextmanager
+def undisturbed() -> Iterator[None]:
+    """Signals wait until the end of what is done inside, which takes a moment and must be whole."""
+    _stops.held, _stops.waiting = True, None
+    try:
+        yield
+    finally:
+        _stops.held = False
+    if _stops.waiting is not None:
+        raise Stopped(_stops.waiting)

@@ -1,0 +1,371 @@
+"""Where a build writes: only its own files are replaced, and one that is killed is mended by the next."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from hashlib import sha256
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from aksara.errors import InputError
+from aksara.pipeline import write_output
+from aksara.pipeline.targets import PROOF_MARK, OutputFile
+from aksara.sources import find_sources, read_file
+from conftest import Run
+from fonts import DEMO_FONTS, box, small_font
+
+# ---- killed at any moment
+
+
+def _files(folder: Path, weights: Sequence[str], text: str) -> list[OutputFile]:
+    """What a build of these faces would write, and a licence text."""
+    fonts = {}
+    for weight in weights:
+        data = b"wOF2" + f"{weight} {text}".encode()
+        fonts[f"Kotak-{weight}.{sha256(data).hexdigest()[:8]}.woff2"] = data
+    beside = {**fonts, "LICENCE.txt": text.encode()}
+    listed = [{"path": f"fonts/{name}", "sha256": sha256(data).hexdigest()} for name, data in fonts.items()]
+    licence = [{"path": "fonts/LICENCE.txt", "sha256": sha256(text.encode()).hexdigest()}]
+    manifest = {"made_by": "Aksara 1", "families": [{"faces": [{"files": listed}]}], "licence": {"files": licence}}
+    return [
+        *(OutputFile(folder / "fonts" / n, d, "licence" if ".txt" in n else "font") for n, d in beside.items()),
+        OutputFile(folder.parent / "css" / "main.css", f"/* Made by Aksara 1: {text} */".encode(), "css"),
+        OutputFile(folder / "proof.html", f"{PROOF_MARK}1 {text}".encode(), "proof"),
+        OutputFile(folder / "faces.json", json.dumps(manifest, indent=1).encode(), "manifest"),
+    ]
+
+
+def _tree(folder: Path) -> dict[str, bytes]:
+    return {str(path.relative_to(folder)): path.read_bytes() for path in folder.rglob("*") if path.is_file()}
+
+
+@contextmanager
+def _killed_at(number: int) -> Iterator[None]:
+    """Before the operation of that number on a file this process is killed."""
+    count = 0
+
+    def counted(function: Callable[..., Any]) -> Callable[..., Any]:
+        def wrapped(*arguments: Any, **options: Any) -> Any:
+            nonlocal count
+            count += 1
+            if count == number:
+                os.kill(os.getpid(), signal.SIGKILL)
+            return function(*arguments, **options)
+
+        return wrapped
+
+    for owner, name in ((os, "mkdir"), (os, "fsync"), (os, "replace"), (os, "chmod"), (os, "unlink"), (os, "rmdir")):
+        setattr(owner, name, counted(getattr(owner, name)))
+    for name in ("mkdir", "replace", "unlink", "chmod"):
+        setattr(Path, name, counted(getattr(Path, name)))
+    yield
+
+
+def _write_and_die(files: Sequence[OutputFile], folder: Path, number: int) -> bool:
+    """Write in another process, which is killed at that operation; whether it was."""
+    child = os.fork()
+    if not child:
+        try:
+            with _killed_at(number):
+                write_output(files, folder)
+        finally:
+            os._exit(0)
+    return os.WIFSIGNALED(os.waitpid(child, 0)[1])
+
+
+def test_a_killed_build_is_mended_by_the_next(tmp_path: Path) -> None:
+    old, new, other = (["Thin", "Bold"], "old"), (["Thin", "Bold", "Black"], "new"), (["Bold"], "other")
+    undisturbed = {}
+    for name, last in (("same", new), ("other", other)):
+        folder = tmp_path / f"undisturbed-{name}" / "type"
+        write_output(_files(folder, *old), folder)
+        write_output(_files(folder, *last), folder)
+        undisturbed[name] = _tree(folder.parent)
+    assert len(undisturbed["same"]) == 7
+    number, killed = 0, True
+    while killed:
+        number += 1
+        for name, last in (("same", new), ("other", other)):
+            folder = tmp_path / f"{number}-{name}" / "type"
+            write_output(_files(folder, *old), folder)
+            killed = _write_and_die(_files(folder, *new), folder, number)
+            _write_and_die(_files(folder, *new), folder, number)
+            write_output(_files(folder, *last), folder)
+            assert _tree(folder.parent) == undisturbed[name], number
+            assert not list(folder.parent.rglob(".aksara-*")), number
+    assert number > 30, "there are more moments than this"
+
+
+def test_a_build_at_work_is_left_alone(tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    write_output(_files(out, ["Bold"], "old"), out)
+    code = "import sys; from pathlib import Path; from aksara.pipeline.staging import Staging\n"
+    code += "s = Staging(Path(sys.argv[1]), {}); print(s.path, flush=True); sys.stdin.read(); s.remove()"
+    with subprocess.Popen([sys.executable, "-c", code, out], stdin=-1, stdout=-1, text=True) as other:
+        assert other.stdout is not None
+        staging = Path(other.stdout.readline().strip())
+        write_output(_files(out, ["Bold"], "new"), out)
+        assert staging.is_dir()
+        other.communicate("")
+    assert not staging.exists()
+
+
+# ---- what stands in the way
+
+
+def _pipe(path: Path) -> None:
+    os.mkfifo(path)
+
+
+def _socket(path: Path) -> None:
+    before = Path.cwd()
+    os.chdir(path.parent)  # a socket's path must be short
+    with socket.socket(socket.AF_UNIX) as made:
+        made.bind(path.name)
+    os.chdir(before)
+
+
+OBSTACLES: dict[str, Callable[[Path], object]] = {
+    "a pipe": _pipe,
+    "a socket": _socket,
+    "a folder": lambda path: path.mkdir(),
+    "a link to a device": lambda path: path.symlink_to("/dev/null"),
+    "a dangling link": lambda path: path.symlink_to("nowhere"),
+    "a loop of links": lambda path: path.symlink_to(path.name),
+    "an empty file": lambda path: path.write_bytes(b""),
+    "a file that quotes the mark": lambda path: path.write_text('x /* Made by Aksara 1 */ {\n "made_by": "Aksara'),
+}
+
+
+@pytest.mark.parametrize("what", ["--css", "--zip", "proof.html", "faces.json"])
+@pytest.mark.parametrize("obstacle", OBSTACLES)
+def test_only_our_own_files_are_replaced(what: str, obstacle: str, aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    name = "main.css" if what.startswith("-") else f"web-fonts/{what}"
+    (tmp_path / name).parent.mkdir(exist_ok=True)
+    OBSTACLES[obstacle](tmp_path / name)
+    before = (tmp_path / name).lstat()
+    done = aksara("build", "a.ttf", *([what, name] if what.startswith("-") else []), "--effort", "fast")
+    assert done.returncode == 2, done.stderr
+    assert name in done.stderr
+    after = (tmp_path / name).lstat()
+    assert (before.st_ino, before.st_mode, before.st_size) == (after.st_ino, after.st_mode, after.st_size)
+    assert not list(tmp_path.rglob("*.woff2"))
+
+
+@pytest.mark.parametrize("device", ["/dev/null", "/dev/full"])
+@pytest.mark.parametrize("option", ["--css", "--zip"])
+def test_a_device_is_not_written_to(option: str, device: str, aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    mode = Path(device).stat().st_mode
+    done = aksara("build", "a.ttf", option, device)
+    assert (done.returncode, "this is a device" in done.stderr) == (2, True), done.stderr
+    assert Path(device).stat().st_mode == mode
+
+
+@pytest.mark.parametrize(
+    "options",
+    [
+        ("--css", "o/proof.html", "--to", "o"),
+        ("--zip", "o/faces.json", "--to", "o"),
+        ("--css", "o/fonts", "--to", "o"),
+        ("--css", "x", "--zip", "./x"),
+    ],
+)
+def test_two_files_do_not_go_to_one_place(options: tuple[str, ...], aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    done = aksara("build", "a.ttf", *options)
+    assert (done.returncode, "would have this name" in done.stderr) == (2, True), done.stderr
+    assert [path.name for path in tmp_path.iterdir()] == ["a.ttf"]
+
+
+@pytest.mark.parametrize("line", ['folder = "../o"', 'css = "../main.css"', 'zip = "/tmp/../tmp/aksara-test.zip"'])
+def test_a_project_writes_inside_its_folder(line: str, aksara: Run, tmp_path: Path) -> None:
+    home = tmp_path / "home"
+    home.mkdir()
+    (home / "a.ttf").write_bytes(small_font())
+    (home / "aksara.toml").write_text(f'[output]\n{line}\n[[family]]\nfonts = ["a.ttf"]\n')
+    done = aksara("build", cwd=home)
+    assert done.returncode == 2
+    assert "aksara.toml, line 2" in done.stderr
+    assert "--outside" in done.stderr
+    if "tmp" not in line:
+        assert aksara("build", "--outside", cwd=home).returncode == 0
+        assert aksara("build", "--to", "../p", "--css", "../p/c.css", cwd=home).returncode == 0, "said by hand"
+
+
+# ---- what is no file
+
+
+@pytest.mark.parametrize("obstacle", ["a pipe", "a socket", "a loop of links"])
+def test_nothing_waits_for_what_is_no_file(obstacle: str, aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    odd = tmp_path / "odd.html"
+    OBSTACLES[obstacle](odd)
+    runs = [
+        ["inspect", odd], ["build", odd], ["languages", odd], ["scan", odd], ["init", odd],
+        ["build", "--project", odd], ["build", "a.ttf", "--for-site", odd], ["build", "a.ttf", "--for-file", odd],
+        ["build", "a.ttf", "--licence-file", odd],
+    ]  # fmt: skip
+    for arguments in runs:
+        done = aksara(*arguments)
+        assert done.returncode == 3, (arguments, done.stderr)
+        assert "odd.html: " in done.stderr, arguments
+    (tmp_path / "fonts").mkdir()
+    OBSTACLES[obstacle](tmp_path / "fonts/odd.ttf")
+    (tmp_path / "fonts/a.ttf").write_bytes(small_font())
+    done = aksara("build", "fonts")
+    assert (done.returncode, "odd.ttf" in done.stderr, "passed over" in done.stderr) == (0, True, True), done.stderr
+    assert aksara("inspect", "fonts").returncode == 0
+
+
+def test_strange_paths_get_a_word(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    long = "n" * 300
+    for arguments in (
+        ["inspect", long], ["build", long], ["build", "a.ttf", "--to", long], ["build", "a.ttf", "--css", f"{long}.css"],
+        ["build", "a.ttf", "--zip", long], ["build", "a.ttf", "--for-site", long], ["scan", long],
+        ["build", "--project", long], ["build", "a.ttf", "--licence-file", long], ["demo", long],
+        ["build", "a.ttf", "--family", "\udcff"], ["build", "a.ttf", "--for-text", "A\udcff"],
+        ["build", "a.ttf", "--stack", "\udcff, serif"], ["build", "a.ttf", "--url", "\udcff/<file>"],
+        ["build", "a.ttf", "--licensed-to", "\udcff"],
+    ):  # fmt: skip
+        done = aksara(*arguments)
+        assert done.returncode in (2, 3), (arguments, done.returncode, done.stderr)
+        assert "Traceback" not in done.stderr
+    (tmp_path / "aksara.toml").write_text(f'[output]\nbudget = {"9" * 5_000}\n[[family]]\nfonts = ["a\\u0000b"]\n')
+    assert aksara("build").returncode == 2
+    (tmp_path / "aksara.toml").write_text('[[family]]\nfonts = ["a\\u0000b"]\n')
+    assert aksara("build").returncode == 2
+    for name in ("\udcff.css", "\udcff"):
+        assert aksara("build", "a.ttf", "--to", "o", "--css", f"o/{name}").returncode == 0
+    assert aksara("build", "a.ttf", "--to", "\udcffo").returncode == 0
+
+
+@pytest.mark.skipif(os.geteuid() == 0, reason="root may read everything")
+def test_a_closed_folder_is_told(tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    (tmp_path / "closed").mkdir(mode=0)
+    sources = find_sources([tmp_path])
+    assert [notice.where for notice in sources.notices] == [str(tmp_path / "closed")]
+
+
+def test_a_collection_gives_one_font(aksara: Run, tmp_path: Path) -> None:
+    from aksara.font import Font
+    from variable import collection
+
+    fonts = [Font.read(path.read_bytes()) for path in DEMO_FONTS[:2]]
+    (tmp_path / "all.ttc").write_bytes(collection(fonts))
+    listed = json.loads(aksara("inspect", "all.ttc", "--json").stdout)["families"][0]["faces"]
+    assert sorted(face["path"] for face in listed) == ["all.ttc#1", "all.ttc#2"]
+    built = json.loads(aksara("build", "all.ttc#2", "--for-text", "a", "--json").stdout)["families"][0]["faces"]
+    assert [face["path"] for face in built] == ["all.ttc#2"]
+    (tmp_path / "aksara.toml").write_text('[[family]]\nfonts = ["all.ttc#1"]\n')
+    built = json.loads(aksara("build", "--for-text", "a", "--json").stdout)["families"][0]["faces"]
+    assert [face["path"] for face in built] == ["all.ttc#1"]
+    wrong = aksara("build", "all.ttc#3")
+    assert (wrong.returncode, "there is no font 3; it holds 2" in wrong.stderr) == (3, True)
+
+
+def test_the_computer_does_not_show(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "fonts").mkdir()
+    (tmp_path / "fonts/a.ttf").write_bytes(small_font())
+    (tmp_path / "fonts/LICENCE.txt").write_text("yes")
+    done = aksara("build", tmp_path / "fonts", "--zip", tmp_path / "all.zip", "--to", tmp_path / "o")
+    assert done.returncode == 0, done.stderr
+    for path in (tmp_path / "o").rglob("*.*"):
+        assert str(tmp_path).encode() not in path.read_bytes(), path
+    assert str(tmp_path).encode() not in (tmp_path / "all.zip").read_bytes()
+    assert json.loads((tmp_path / "o/faces.json").read_text())["families"][0]["faces"][0]["path"] == "fonts/a.ttf"
+
+
+# ---- stopped, and read by nobody
+
+
+def _start(*arguments: str, cwd: Path, **options: Any) -> subprocess.Popen[str]:
+    program = [sys.executable, "-m", "aksara", *arguments]
+    return subprocess.Popen(program, cwd=cwd, stderr=subprocess.PIPE, **{"text": True, **options})
+
+
+@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM, signal.SIGHUP])
+def test_a_signal_ends_a_build_without_a_trace(number: signal.Signals, tmp_path: Path) -> None:
+    fonts = str(DEMO_FONTS[0].parent)
+    with _start("build", fonts, "--effort", "most", "--feature", "all", cwd=tmp_path) as program:
+        time.sleep(2)
+        program.send_signal(number)
+        said = program.communicate()[1]
+    assert (program.returncode, "stopped; nothing was written" in said) == (128 + number, True), said
+    assert not list(tmp_path.iterdir())
+
+
+def test_streams_that_take_nothing_stop_no_build(tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    reader, writer = os.pipe()
+    os.close(reader)
+    with open("/dev/full", "w") as full:  # noqa: PTH123
+        for stream, status in ((writer, 0), (full.fileno(), 3)):
+            with _start("build", "a.ttf", "--to", f"o{stream}", "--effort", "fast", cwd=tmp_path, stdout=stream) as run:
+                said = run.communicate()[1]
+            assert (run.returncode, "Traceback" in said, "Exception" in said) == (status, False, False), said
+            assert (tmp_path / f"o{stream}/faces.json").exists()
+    assert "No space left" in said
+    shell = f"{sys.executable} -m aksara build a.ttf --to c --effort fast >&-"
+    assert subprocess.run(shell, cwd=tmp_path, shell=True, capture_output=True, check=False).returncode == 0
+
+
+@pytest.mark.parametrize("encoding", ["ascii", "cp1252"])
+def test_streams_that_know_few_characters(encoding: str, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font(names={1: "Kotak\u4e00 é", 2: "Regular"}))
+    environment = os.environ | {"PYTHONIOENCODING": encoding}
+    for arguments in (["inspect", "a.ttf"], ["build", "a.ttf"], ["inspect", "a.ttf", "--json"]):
+        with _start(*arguments, cwd=tmp_path, stdout=subprocess.PIPE, env=environment, encoding=encoding) as run:
+            shown, said = run.communicate()
+        assert (run.returncode, said.count("Traceback")) == (0, 0), said
+    assert json.loads(shown)["families"][0]["family"] == "Kotak\u4e00 é"
+
+
+def test_no_name_reaches_the_terminal_raw(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font(names={1: "Ko\x1b]0;x\x07tak", 2: "Re\u202egular"}))
+    key = '"\\u001b[2J\\u009b1m"'
+    texts = [f"[site]\n{key} = 1\n[[family]]\nfonts = ['a.ttf']\n", f"[[family]]\nfonts = [{key}]\n",
+             f"[site]\nlanguages = [{key}]\n[[family]]\nfonts = ['a.ttf']\n",
+             f"[[family]]\nname = {key}\nfonts = ['a.ttf']\n", f"[output]\nfolder = {key}\n[[family]]\nfonts = ['a.ttf']\n",
+             f"[[family]]\nfonts = ['a.ttf']\nfeatures = [{key}]\n", f"[output]\npreload = [{key}]\n[[family]]\nfonts = ['a.ttf']\n",
+             f"[licence]\nfile = {key}\n[[family]]\nfonts = ['a.ttf']\n"]  # fmt: skip
+    runs = [aksara("inspect", "a.ttf"), aksara("inspect", "a.ttf", "--json"), aksara("build", "a.ttf", "-h\x1b[1m"),
+            aksara("build", "no\x1b[1m.ttf"), aksara("\x1b[1m"), aksara("build", "a.ttf", "--family", "x\x1b[1m")]  # fmt: skip
+    for text in texts:
+        (tmp_path / "aksara.toml").write_text(text)
+        runs.append(aksara("build"))
+    for done in runs:
+        for shown in (done.stdout, done.stderr):
+            assert not {"\x1b", "\x9b", "\u202e", "\x07"} & set(shown), (done.args, shown)
+
+
+def test_a_damaged_font_has_its_document(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font()[:200])
+    done = aksara("inspect", "a.ttf", "--json")
+    assert done.returncode == 3
+    assert "a.ttf" in json.loads(done.stdout)["errors"][0]["message"]
+
+
+def test_a_font_that_draws_nothing_is_told_so(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "icons.ttf").write_bytes(small_font({0xE000: 1, 0x41: 2}, [b"", b"", box(400)[0]]))
+    done = aksara("build", "icons.ttf", "--for-range", "U+E000")
+    assert (done.returncode, "their glyphs are empty" in done.stderr) == (3, True), done.stderr
+
+
+def test_files_are_bounded(tmp_path: Path) -> None:
+    (tmp_path / "a").write_bytes(bytes(100))
+    with pytest.raises(InputError, match="larger than"):
+        read_file(tmp_path / "a", limit=99)
