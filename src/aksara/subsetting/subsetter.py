@@ -18,6 +18,7 @@ from aksara.subsetting.dropped_tables import (
 )
 from aksara.subsetting.feature_costs import OmittedFeature, feature_tags, omitted_features
 from aksara.subsetting.features import FeatureChoice
+from aksara.subsetting.mending import mended
 from aksara.subsetting.missing_tables import made_up_tables
 from aksara.tables import Cmap, Glyf, Gsub, Maxp, Table
 from aksara.tables.glyph_map import GlyphMap
@@ -141,6 +142,8 @@ def _find_needs(font: Font, characters: Set[int] | None, options: SubsetOptions)
     font.require_supported()
     made_up, warnings = made_up_tables(font)
     font = font.with_tables(made_up) if made_up else font
+    font, mends = mended(font)
+    warnings += mends
     implied, kept = _kept_characters(font, characters)
     scope = SubsetScope(frozenset(font), kept.keys(), options.hints)
     dropped = unneeded_tables(font, scope)
@@ -224,7 +227,7 @@ def _shown(
 def _order(glyphs: Set[int], characters: Mapping[int, int], *, keep_ids: bool) -> list[int | None]:
     """The kept glyphs by new ID: in the order of their characters, which makes 'cmap' short, then the others."""
     if keep_ids:
-        return [glyph if glyph in glyphs else None for glyph in range(max(glyphs) + 1)]
+        return [glyph if glyph in glyphs else None for glyph in range(max(glyphs, default=0) + 1)]
     encoded = dict.fromkeys(glyph for _, glyph in sorted(characters.items()) if glyph in glyphs)
     return list(dict.fromkeys([0, *encoded, *sorted(glyphs)]))
 

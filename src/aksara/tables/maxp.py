@@ -8,10 +8,11 @@ from typing import ClassVar, Self
 import numpy as np
 
 from aksara.binary import Reader, Writer
+from aksara.errors import FontError
 from aksara.tables.base import FontTables, Table
 from aksara.tables.subsetting import SubsetContext
 
-VERSION_1_0 = 0x00010000
+VERSION_0_5, VERSION_1_0 = 0x00005000, 0x00010000
 _FIELDS = 13
 
 
@@ -32,7 +33,10 @@ class Maxp(Table):
     def parse(cls, data: bytes, font: FontTables) -> Self:
         reader = Reader(data)
         version, count = reader.u32(), reader.u16()
-        if version != VERSION_1_0:
+        if not count:
+            raise FontError("it says that there are no glyphs", offset=4)
+        # Of a version that does not exist all that counts is whether there are limits.
+        if version == VERSION_0_5 or reader.remaining < 2 * _FIELDS:
             return cls(version, count)
         return cls(version, count, tuple(reader.array(np.uint16, _FIELDS, "limits").tolist()))
 

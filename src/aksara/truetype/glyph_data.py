@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import struct
 from collections.abc import Sequence
 from itertools import zip_longest
 
@@ -68,6 +69,11 @@ def needs_long_offsets(size: int) -> bool:
 def contour_count(glyph: bytes) -> int:
     """Number of contours; negative for a composite glyph, 0 for an empty one."""
     return int.from_bytes(glyph[:2], "big", signed=True)
+
+
+def with_box(glyph: bytes, box: tuple[int, int, int, int]) -> bytes:
+    """A glyph that is not empty with this bounding box (xMin, yMin, xMax, yMax) in its header."""
+    return glyph[:2] + struct.pack(">4h", *box) + glyph[HEADER_SIZE:]
 
 
 def bounding_boxes(glyphs: Sequence[bytes]) -> NDArray[np.int64]:

@@ -17,6 +17,7 @@ from typing import ClassVar, Literal, NamedTuple
 
 from aksara.errors import FontError, located
 from aksara.limits import Work
+from aksara.tables.cff.grammar import NUMBER, NUMBERS, check_charstring
 
 CALL_LOCAL, RETURN, _ESCAPE, _ENDCHAR, CALL_GLOBAL = 10, 11, 12, 14, 29
 #: The charstring of a glyph that draws nothing.
@@ -35,11 +36,9 @@ _MAX_TARGETS = 50_000
 #: A charstring that composes two glyphs has four numbers, perhaps a width, and perhaps stems.
 _LONGEST_COMPOSED = 64
 
-NUMBER = rb"(?:[\x20-\xf6]|[\xf7-\xfe].|\x1c..|\xff....)"
 # Operators that empty the stack: moves, lines, curves, flexes, and codes without meaning, which renderers pass over.
 _DRAWING = rb"(?:[\x00\x02\x04-\x09\x0d\x0f-\x11\x15\x16\x18-\x1b\x1e\x1f]|\x0c[\x00\x22-\x25])"
 _STEP = re.compile(rb"((?:" + NUMBER + rb"*+" + _DRAWING + rb")*+)(" + NUMBER + rb"*+)", re.DOTALL)
-NUMBERS = re.compile(NUMBER, re.DOTALL)
 # What arithmetic operators (12 and this byte) leave more or less on the stack.
 _ARITHMETIC = {
     **dict.fromkeys((3, 4, 10, 11, 12, 15, 18, 24), -1),
@@ -70,7 +69,8 @@ _Target = tuple[int, int, Body]
 
 @dataclass(slots=True)
 class State:
-    """Of one glyph: its bytes so far, numbers on the stack, stems, and where in `out` the stack's numbers start."""
+    """Of one glyph: its bytes so far, numbers on the stack, stems, and where in `out` the stack's numbers start; `masks`
+    are where in `out` the bytes of hint masks are."""
 
     font_dict: int
     out: bytearray = field(default_factory=bytearray)
@@ -79,6 +79,7 @@ class State:
     stack_at: int = 0
     width_seen: bool = False
     accent: tuple[int, int] | None = None
+    masks: list[tuple[int, int]] = field(default_factory=list)
 
 
 class Runner:
@@ -115,6 +116,8 @@ class Runner:
         state = self.start(font_dict)
         with located(glyph=glyph):
             self._body(Body("glyph", 0, glyph), self.charstrings[glyph], state, 0, hints)
+            if self.HAS_WIDTHS:
+                check_charstring(bytes(state.out), state.masks, state.stems if hints else 0)
         return bytes(state.out), state.accent
 
     def start(self, font_dict: int) -> State:
@@ -214,6 +217,7 @@ class Runner:
         width = tokens[0] if len(tokens) % 2 else b""
         self.hint_bytes += len(state.out) - state.stack_at - len(width) + end - at
         if hints:
+            state.masks.append((len(state.out) + 1, len(state.out) + end - at))
             state.out += data[at:end]
         else:
             del state.out[state.stack_at :]

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from aksara.errors import FontError
-from aksara.tables.cff.charstrings import NUMBER, NUMBERS, Runner, State, count_numbers, whole_value
+from aksara.tables.cff.charstrings import Runner, State, count_numbers, whole_value
+from aksara.tables.cff.grammar import NUMBER, NUMBERS
 
 VARIATION_DATA, BLEND = 15, 16
 # As in `charstrings`, but 15 and 16 say how numbers vary, and what ended glyphs and subroutines has no meaning.

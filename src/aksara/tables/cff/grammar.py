@@ -1,0 +1,55 @@
+"""Whether charstrings are as they must be (Adobe Technical Note 5177, "Charstring operators", "Charstring encoding").
+
+Renderers make something of most charstrings; browsers refuse the whole font for one whose operators have numbers that
+they cannot take. What is checked are charstrings without calls, as `Runner` writes them.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+
+from aksara.errors import FontError
+
+#: Stems of one glyph, and subroutines that call one another (Appendix B).
+MAX_STEMS, MAX_CALLS = 96, 10
+
+#: The bytes of a number.
+NUMBER = rb"(?:[\x20-\xf6]|[\xf7-\xfe].|\x1c..|\xff....)"
+NUMBERS = re.compile(NUMBER, re.DOTALL)
+# What is read as one: operators of two bytes, and numbers. These are written as n, and so is the end of the others.
+_TOKEN = re.compile(rb"(\x0c.)|" + NUMBER, re.DOTALL)
+
+# Of a stack of 48.
+_STEMS = rb"(?:nn){1,24}[\x01\x03\x12\x17]"
+_MASKS = rb"(?:nn){0,24}[\x13\x14]"
+_MOVES = rb"(?:nn\x15|n[\x04\x16])"
+_LINES = rb"(?:nn){1,24}\x05|n{1,48}[\x06\x07]"
+_CURVES = (
+    rb"n{6}(?:n{6}){0,7}\x08|n{8}(?:n{6}){0,6}\x18|n{8}(?:nn){0,20}\x19|n?n{4}(?:n{4}){0,10}[\x1a\x1b]"
+    rb"|(?:n{4}|n{8})(?:n{8}){0,5}n?[\x1e\x1f]"
+)
+_FLEXES = rb"n{13}\x0c\x23n|n{7}\x0c\x22n|n{9}\x0c\x24n|n{11}\x0c\x25n"
+_ANY = rb"(?:" + rb"|".join((_MOVES, _LINES, _CURVES, _FLEXES, _STEMS, _MASKS, rb"\x0c\x00n")) + rb")"
+# The first operator that empties the stack may have the glyph's width before its numbers.
+_FIRST = rb"n?(?:" + rb"|".join((_MOVES, _STEMS, _MASKS)) + rb")"
+_GLYPH = re.compile(rb"(?:" + _FIRST + _ANY + rb"*+)?+(?:n{0,5}\x0e)", re.DOTALL)
+#: Operators that reckon with numbers: how many there are is known only by running them.
+_RECKONING = re.compile(rb"\x0c[^\x00\x22-\x25]", re.DOTALL)
+
+
+def check_charstring(charstring: bytes, masks: Iterable[tuple[int, int]], stems: int) -> None:
+    """Raise `FontError` for a charstring that browsers refuse.
+
+    `masks` are where the bytes of its hint masks start and end, `stems` is how many stems it has.
+    """
+    if stems > MAX_STEMS:
+        raise FontError(f"it has {stems} stems; {MAX_STEMS} are allowed")
+    parts, at = [], 0
+    for start, end in masks:
+        parts.append(charstring[at:start])
+        at = end
+    # A number never stands across a mask, so the parts can be put together before they are read.
+    plain = _TOKEN.sub(rb"\1n", b"".join((*parts, charstring[at:])))
+    if _GLYPH.fullmatch(plain) is None and _RECKONING.search(plain) is None:
+        raise FontError("an operator of its outline does not have the numbers that it takes")

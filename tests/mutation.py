@@ -1,0 +1,55 @@
+"""Damaging fonts as an attacker or a bad disk would: single tables, with checksums mended, so that what is wrong is met
+by whoever reads the table, not by the directory."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Iterator, Sequence
+
+from aksara.container import sfnt
+
+_WORDS = (0, 1, 2, 3, 0x7F, 0x80, 0xFF, 0x100, 0x7FFF, 0x8000, 0xFFFE, 0xFFFF)
+
+
+def mutants(data: bytes, seed: int, tags: Sequence[str] = ()) -> Iterator[tuple[str, bytes]]:
+    """Copies of an sfnt font without end, each with one or a few tables changed, and what was done to it.
+
+    `tags` are the tables to change, all if there are none.
+    """
+    flavour, tables = sfnt.read(data)
+    chance = random.Random(seed)
+    names = sorted(tag for tag in tables if not tags or tag in tags)
+    while True:
+        changed, done = dict(tables), []
+        for _ in range(chance.choice((1, 1, 1, 2, 3))):
+            tag = chance.choice(names)
+            what, changed[tag] = _changed(changed.get(tag, b""), chance)
+            done.append(f"{tag}: {what}")
+            if what == "gone":
+                del changed[tag]
+        yield "; ".join(done), sfnt.write(changed, flavour)
+
+
+def _changed(table: bytes, chance: random.Random) -> tuple[str, bytes]:
+    size = len(table)
+    if not size or chance.random() < 0.02:
+        return "gone", b""
+    kind = chance.randrange(10)
+    # What says how the rest is laid out stands at the beginning.
+    at = chance.randrange(min(size, 64)) if chance.random() < 0.5 else chance.randrange(size)
+    if kind < 3:
+        value = chance.choice((0, 1, 0x7F, 0x80, 0xFF, chance.randrange(256)))
+        return f"byte {at} is {value}", table[:at] + bytes((value,)) + table[at + 1 :]
+    if kind < 7:
+        at -= at % 2
+        value = chance.choice((*_WORDS, chance.randrange(0x10000)))
+        if chance.random() < 0.4:
+            value = int.from_bytes(table[at : at + 2], "big") + chance.choice((-2, -1, 1, 2)) & 0xFFFF
+        return f"word {at} is {value}", (table[:at] + value.to_bytes(2, "big") + table[at + 2 :])[: max(size, 2)]
+    if kind == 7:
+        return f"cut at {at}", table[:at]
+    if kind == 8:
+        length = chance.choice((1, 2, 4, 12))
+        return f"{length} more at {at}", table[:at] + table[at : at + length] + table[at:]
+    length = chance.choice((2, 4, 8, 32))
+    return f"{length} zeros at {at}", table[:at] + bytes(min(length, size - at)) + table[at + length :]
