@@ -12,7 +12,7 @@ import numpy as np
 
 from aksara.errors import FontError
 from aksara.font import Font
-from aksara.tables import Glyf, Head, Hhea, Maxp, Table, Vhea
+from aksara.tables import OS2, Glyf, Head, Hhea, Maxp, Table, Vhea
 from aksara.tables.maxp import VERSION_0_5, VERSION_1_0
 from aksara.truetype.boxes import Assembly
 from aksara.truetype.glyph_data import with_box
@@ -40,6 +40,7 @@ def mended(font: Font) -> tuple[Font, list[str]]:
         (head := font.table(Head), _head(font, head)),
         (hhea := font.table(Hhea), replace(hhea, version=_VERSION, metric_data_format=0)),
         (maxp := font.table(Maxp), _maxp(font, maxp)),
+        *((os2, _os2(os2)) for os2 in [font.find(OS2)] if os2 is not None),
         *((vhea, _vhea(vhea)) for vhea in [font.find(Vhea)] if vhea is not None),
     ):
         if new != old:
@@ -72,6 +73,11 @@ def _maxp(font: Font, maxp: Maxp) -> Maxp:
     # Renderers have a zone of the glyph's points, and one of the program's own.
     zones = min(max(limits[4], 1), _MOST_ZONES)
     return replace(maxp, version=VERSION_1_0, limits=(*limits[:4], zones, *limits[5:]))
+
+
+def _os2(os2: OS2) -> OS2:
+    newest = 5 if os2.upper_optical_point_size is not None else 4
+    return os2 if os2.version <= newest else replace(os2, version=newest)
 
 
 def _vhea(vhea: Vhea) -> Vhea:

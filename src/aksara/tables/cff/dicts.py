@@ -130,6 +130,15 @@ def without(values: Mapping[int, tuple[Number, ...]], operators: Set[int]) -> Di
     return {operator: operands for operator, operands in values.items() if operator not in operators}
 
 
+def only(values: Mapping[int, tuple[Number, ...]], counts: Mapping[int, range]) -> Dict:
+    """The DICT with these operators only, and of them only those that have as many operands as they may."""
+    return {
+        operator: operands
+        for operator, operands in values.items()
+        if operator in counts and len(operands) in counts[operator]
+    }
+
+
 def integer(values: Dict, operator: int, default: int) -> int:
     """The one whole number of an operator. Raises `FontError` for anything else."""
     operands = values.get(operator, (default,))

@@ -18,7 +18,16 @@ DEFAULT_WIDTH, NOMINAL_WIDTH = 20, 21
 VARIATION_DATA, BLEND = 22, 23
 #: Hints for the whole font: alignment zones, stem widths and how they are used.
 HINTS = frozenset((6, 7, 8, 9, 10, 11, *(0x0C00 | n for n in (9, 10, 11, 12, 13, 14, 15, 17, 18))))
-#: Strings and numbers of the Top DICT that nobody needs on the web: version, names, notices (kept in 'name'), old IDs.
-NAMES = frozenset((0, 1, 2, 3, 4, 13, 14, 0x0C00, 0x0C15, 0x0C16))
+_ANY_NUMBER, _PAIRS = range(1, 25), range(0, 15, 2)
+_ONE = range(1, 2)
+#: What of a Top or Font DICT a web font needs, with how many operands it may have: how glyphs are drawn. The others are
+#: names and notices (kept in 'name'), old IDs, and what other tables say.
+KEPT = {5: range(4, 5), 0x0C05: _ONE, 0x0C07: range(6, 7), 0x0C08: _ONE}
+#: What a Private DICT can hold, with how many operands.
+PRIVATE_OPERATORS = {
+    **dict.fromkeys((6, 7, 8, 9), _PAIRS),
+    **dict.fromkeys((0x0C0C, 0x0C0D), _ANY_NUMBER),
+    **dict.fromkeys((10, 11, *(0x0C00 | n for n in (9, 10, 11, 14, 17, 18, 19)), DEFAULT_WIDTH, NOMINAL_WIDTH), _ONE),
+}
 #: Operators whose operands are offsets, which are written anew.
 OFFSETS = frozenset((CHARSET, ENCODING, CHARSTRINGS, PRIVATE, FD_ARRAY, FD_SELECT))

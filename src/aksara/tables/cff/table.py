@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence, Set
 from dataclasses import dataclass, field, replace
 from typing import ClassVar, Self, cast
@@ -11,7 +12,7 @@ from aksara.errors import FontError
 from aksara.tables.base import FontTables, Table
 from aksara.tables.cff.charsets import STANDARD_STRINGS, read_charset, standard_names, write_charset
 from aksara.tables.cff.charstrings import EMPTY_GLYPH, Runner, draws, may_be_composed
-from aksara.tables.cff.dicts import Dict, integer, offset_of, read_dict, without, write_dict
+from aksara.tables.cff.dicts import Dict, integer, offset_of, only, read_dict, without, write_dict
 from aksara.tables.cff.font_dicts import FontDict, private_body, read_font_dict, read_select, write_select
 from aksara.tables.cff.index import read_index, write_index
 from aksara.tables.cff.operators import (
@@ -21,11 +22,11 @@ from aksara.tables.cff.operators import (
     CID_COUNT,
     FD_ARRAY,
     FD_SELECT,
-    FONT_NAME,
     HINTS,
-    NAMES,
+    KEPT,
     OFFSETS,
     PRIVATE,
+    PRIVATE_OPERATORS,
     ROS,
 )
 from aksara.tables.cff.subroutines import hint_size, with_subroutines
@@ -34,6 +35,8 @@ from aksara.tables.subsetting import SubsetContext
 _MAX_FONT_DICTS = 256
 #: The registry and ordering of CIDs that mean nothing but themselves.
 _IDENTITY = (b"Adobe", b"Identity")
+#: What a font's name cannot hold (section 7), and the bytes that it can have.
+_NAME, _LONGEST_NAME = re.compile(rb"[^!-~]|[\[\](){}<>/%]"), 127
 
 
 @dataclass(slots=True, frozen=True)
@@ -154,11 +157,15 @@ class Cff(Table):
         flat, needed = self._run(runner, order, hints=hints)
         used = sorted({self.font_dict_of[old] for old in order if old is not None})
         new_dict = {old: new for new, old in enumerate(used)}
-        dicts = [self.font_dicts[number] for number in used]
+        dicts = [
+            replace(each, values=only(each.values, KEPT), private=only(each.private, PRIVATE_OPERATORS))
+            for each in (self.font_dicts[number] for number in used)
+        ]
         if not hints:
             dicts = [replace(each, private=without(each.private, HINTS)) for each in dicts]
         plain = replace(
             self._renamed(order, needed, dicts),
+            name=_NAME.sub(b"", self.name)[:_LONGEST_NAME] or b"Font",
             charstrings=flat,
             font_dict_of=[0 if old is None else new_dict[self.font_dict_of[old]] for old in order],
             subroutines=[],
@@ -189,12 +196,11 @@ class Cff(Table):
         Glyphs that accented letters are composed of are found by name, and keep it (`needed`, SIDs). CIDs become the
         new font's own, so that its registry is nobody's.
         """
-        glyphs, top = len(order), without(self.top, NAMES)
+        glyphs, top = len(order), only(self.top, KEPT)
         dicts = [replace(each, subroutines=[]) for each in dicts]
         if self.is_cid_keyed:
             first = len(STANDARD_STRINGS)
             top |= {ROS: (first, first + 1, 0), CID_COUNT: (glyphs,)}
-            dicts = [replace(each, values=without(each.values, {FONT_NAME, PRIVATE})) for each in dicts]
             cids = list(range(glyphs))
             return replace(self, top=top, strings=list(_IDENTITY), charset=cids, font_dicts=dicts)
         fixed = {

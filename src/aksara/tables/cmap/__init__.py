@@ -132,7 +132,9 @@ class Cmap(Table):
         characters = {code: glyphs[glyph] for code, glyph in context.characters.items()}
         sequences = self.variations.subset(characters, glyphs) if self.variations else None
         if self.is_symbol:
-            coded = {code if code >= _SYMBOL_AREA else code + _SYMBOL_AREA: g for code, g in characters.items()}
+            # What is found at two places lies at the farther one; a font may have codes of its own before it.
+            own = self.best.mapping if self.best is not None else {}
+            coded = {code if code in own else code + _SYMBOL_AREA: g for code, g in characters.items()}
             return type(self)([CmapSubtable(WINDOWS, _SYMBOL, coded)], sequences)
         return type(self)(unicode_subtables(characters), sequences)
 
