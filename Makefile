@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 PROGRAM := $(VENV)/.program
 TOOLS := $(VENV)/.tools
 
-.PHONY: demo test check bench fidelity screenshots typeface schemas clean
+.PHONY: demo test check bench fidelity fuzz screenshots typeface schemas clean
 
 demo: $(PROGRAM)
 	rm -rf demo
@@ -28,6 +28,11 @@ fidelity: $(TOOLS)
 	@test -n "$(FONTS)" || { echo 'Say which fonts: make fidelity FONTS=folder'; exit 2; }
 	sh tools/system_packages.sh
 	$(BIN)/python tools/fidelity.py $(FONTS)
+
+fuzz: $(TOOLS)
+	@test -n "$(MINUTES)" || { echo 'Say for how long: make fuzz MINUTES=10'; exit 2; }
+	sh tools/system_packages.sh
+	$(BIN)/python tools/fuzz.py $(MINUTES) $(if $(SEED),--seed $(SEED))
 
 screenshots: $(TOOLS)
 	sh tools/system_packages.sh xvfb xterm scrot

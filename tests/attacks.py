@@ -10,15 +10,14 @@ from dataclasses import replace
 
 import brotli
 
+from aksara.binary import Reader
 from aksara.container import sfnt
-from aksara.container.woff2.directory import base128
+from aksara.container.woff2.directory import base128, read_entry
 from aksara.font import Font
 from aksara.tables import Cff
 from aksara.tables.cff.charstrings import bias
 from aksara.tables.cff.dicts import write_integer
-from fonts import DEMO_SLABS, small_font, words
-
-_GLYPHS = 0x10000
+from fonts import DEMO_SLABS, box, small_font, words
 
 
 def _with(**tables: bytes) -> bytes:
@@ -26,14 +25,7 @@ def _with(**tables: bytes) -> bytes:
     return small_font(extra={tag.replace("_", " ").ljust(4): data for tag, data in tables.items()})
 
 
-def _many_glyphs(count: int = 60_000) -> bytes:
-    """A font whose every glyph has a character of its own, and is empty but for the first four."""
-    return small_font({0x100 + glyph: glyph for glyph in range(1, count)}, _glyphs(count))
-
-
 def _glyphs(count: int) -> list[bytes]:
-    from fonts import box
-
     return [box(400)[0]] * 4 + [b""] * (count - 5) + [box(400)[0]]
 
 
@@ -144,9 +136,6 @@ def shared_outlines() -> bytes:
     font = Font.read(small_font({0x41: 1}, _glyphs(glyphs)))
     whole = font.write("woff2")
     count = int.from_bytes(whole[12:14], "big")
-    from aksara.binary import Reader
-    from aksara.container.woff2.directory import read_entry
-
     reader = Reader(whole, 48)
     entries = [read_entry(reader) for _ in range(count)]
     directory, stream = whole[48 : reader.position], whole[reader.position :]
@@ -173,11 +162,6 @@ def kerning_matrices() -> bytes:
         behind = size - 14 * number
         heads += words(0, 14, 0x0201, 2, behind, behind, 0)
     return _with(kern=words(0, count) + heads + classes)
-
-
-def _layout(lookups: list[tuple[int, list[bytes]]], tag: bytes) -> bytes:
-    """A GSUB or GPOS whose one feature has these lookups: type and subtables, each by an extension of type 7 or 9."""
-    raise NotImplementedError
 
 
 def _feature_tables(lookups: int, tag: bytes) -> tuple[bytes, bytes]:
@@ -221,12 +205,9 @@ def chain_of_lookups() -> bytes:
     lookups = [starts[0], starts[1], *([starts[2]] * others)]
     head = 2 + 2 * len(lookups)
     offsets, records = [], b""
-    for number, start in enumerate(lookups):
-        at = head + 8 * number
-        offsets.append(at)
-        del start
+    offsets += [head + 8 * number for number in range(len(lookups))]
     body_at = head + 8 * len(lookups)
-    for number, start in enumerate(lookups):
+    for number in range(len(lookups)):
         records += words(7, 0, 1, body_at + 8 * number - offsets[number])
     extensions = b""
     data_at = body_at + 8 * len(lookups)
@@ -291,7 +272,8 @@ def shared_rules() -> bytes:
     return _with(GSUB=_table(_one_lookup(5, [0], body), 1, b"calt"))
 
 
-def _zipped(files: dict[str, bytes], method: int = zipfile.ZIP_DEFLATED) -> bytes:
+def zipped(files: dict[str, bytes], method: int = zipfile.ZIP_DEFLATED) -> bytes:
+    """A ZIP of these files."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", method, compresslevel=9) as archive:
         for name, data in files.items():
@@ -301,11 +283,11 @@ def _zipped(files: dict[str, bytes], method: int = zipfile.ZIP_DEFLATED) -> byte
 
 def many_members() -> bytes:
     font = small_font()
-    return _zipped({f"{number}.ttf": font for number in range(4_000)})
+    return zipped({f"{number}.ttf": font for number in range(4_000)})
 
 
 def large_members() -> bytes:
-    return _zipped({f"{number}.ttf": b"no" + bytes(99_000_000) for number in range(20)})
+    return zipped({f"{number}.ttf": b"no" + bytes(99_000_000) for number in range(20)})
 
 
 def large_fonts() -> bytes:
@@ -313,7 +295,7 @@ def large_fonts() -> bytes:
     whole = sfnt.write(
         {tag: font.raw(tag) for tag in font} | {"glyf": font.raw("glyf") + bytes(90_000_000)}, "\0\1\0\0"
     )
-    return _zipped({f"{number}.ttf": whole for number in range(3)})
+    return zipped({f"{number}.ttf": whole for number in range(3)})
 
 
 def woff2_of_zeros() -> bytes:

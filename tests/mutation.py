@@ -4,6 +4,7 @@ by whoever reads the table, not by the directory."""
 from __future__ import annotations
 
 import random
+import re
 from collections.abc import Iterator, Sequence
 
 from aksara.container import sfnt
@@ -53,3 +54,39 @@ def _changed(table: bytes, chance: random.Random) -> tuple[str, bytes]:
         return f"{length} more at {at}", table[:at] + table[at : at + length] + table[at:]
     length = chance.choice((2, 4, 8, 32))
     return f"{length} zeros at {at}", table[:at] + bytes(min(length, size - at)) + table[at + length :]
+
+
+def changed_bytes(data: bytes, chance: random.Random) -> bytes:
+    """A copy with a few bytes changed, or cut short."""
+    for _ in range(chance.choice((1, 1, 2, 5))):
+        data = _changed(data, chance)[1] or data
+    return data
+
+
+#: What parsers of texts are surprised by.
+_ODD = (
+    *("\0", "\x1b", "\ufeff", "\ud800", "\u202e", "\U0010ffff", "9" * 40, "-1", "1e999", "\n", "calc(", "var(--x)"),
+    *("{", "}", "[", "]", "(", '"', "'", "\\", "/*", "<!--", "<", ">", "&", "&#x110000;", "@", ":", ";", "!", "#", "="),
+)
+
+
+def spliced(texts: Sequence[str], seed: int) -> Iterator[str]:
+    """Texts without end, put together from pieces of these, with odd ones among them."""
+    chance = random.Random(seed)
+    pieces = [re.findall(r"\w+|\s+|[^\w\s]", text) for text in texts]
+    while True:
+        tokens = list(chance.choice(pieces))
+        for _ in range(chance.choice((1, 2, 4, 12))):
+            at = chance.randrange(len(tokens) + 1)
+            kind = chance.randrange(5)
+            if kind == 0:
+                del tokens[at : at + chance.choice((1, 3, 30))]
+            elif kind == 1:
+                other = chance.choice(pieces)
+                start = chance.randrange(len(other))
+                tokens[at:at] = other[start : start + chance.choice((1, 5, 40))]
+            elif kind == 2:
+                tokens[at:at] = tokens[at : at + chance.choice((1, 4))] * chance.choice((2, 20))
+            else:
+                tokens.insert(at, chance.choice(_ODD) * chance.choice((1, 1, 3)))
+        yield "".join(tokens)

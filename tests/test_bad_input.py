@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import random
 import re
 import struct
 from collections.abc import Callable
@@ -13,17 +12,13 @@ from pathlib import Path
 import brotli
 import pytest
 
-from aksara.container import sfnt, woff2
-from aksara.errors import AksaraError
-from aksara.faces import embedding, font_variation, generic_family, identify
+from aksara.container import sfnt
 from aksara.font import Font
-from aksara.instancing import AxisLimit, narrow
-from aksara.subsetting import subset
 from aksara.tables import Cff2, Gvar
 from conftest import Run
-from fonts import DEMO_FONTS, SYSTEM, box, small_font, words
-from variable import KARLA, with_postscript_outlines
+from fonts import DEMO_FONTS, box, small_font, words
 from variable import PENYU as VARIABLE
+from variable import with_postscript_outlines
 
 PENYU = DEMO_FONTS[0].read_bytes()
 
@@ -239,114 +234,3 @@ def test_names_of_fonts_are_shown_safely(aksara: Run, tmp_path: Path) -> None:
     assert bare.count("{") == bare.count("}") == 2
     assert page.count("</style>") == 1
     assert "<b>*/" not in page
-
-
-def _use(data: bytes) -> None:
-    """All that a build does with a font, but for the long compression."""
-    font = Font.read(data, "mutant")
-    identify(font)
-    if (variation := font_variation(font)) is not None:
-        (first, *_), spans = variation.axes, {axis.tag: axis.maximum - axis.minimum for axis in variation.axes}
-        narrow(font, {first.tag: AxisLimit(first.minimum + 0.2 * spans[first.tag], first.maximum)})
-        places = {axis.tag: axis.minimum + 0.6 * spans[axis.tag] for axis in variation.axes}
-        subset(narrow(font, {tag: AxisLimit(value, value) for tag, value in places.items()}), {0x41, 0x42})
-    embedding(font)
-    generic_family(font)
-    for characters in ({0x41, 0x42, 0x66, 0x69, 0x301, 0x0C95}, None):
-        cut = subset(font, characters)
-        if cut.characters:
-            tables = {tag: cut.font.raw(tag) for tag in cut.font}
-            woff2.write(tables, font.flavour, quality=0)
-            cut.font.write("sfnt")
-
-
-def _mutants(data: bytes, seed: int, count: int, hot: list[tuple[int, int]]) -> list[bytes]:
-    """Copies with a few numbers changed, most of them where the structure is, or cut short."""
-    chance = random.Random(seed)
-    mutants = []
-    for _ in range(count):
-        mutant = bytearray(data)
-        for _ in range(chance.choice((1, 1, 2, 5))):
-            low, high = chance.choice(hot) if chance.random() < 0.8 else (0, len(data))
-            place = chance.randrange(low, max(high, low + 1))
-            value = chance.choice((0, 1, 2, 0x7F, 0x80, 0xFE, 0xFF, chance.randrange(256)))
-            mutant[place : place + 1] = bytes((value,))
-        mutants.append(bytes(mutant[: chance.randrange(len(mutant))] if chance.random() < 0.1 else mutant))
-    return mutants
-
-
-#: The tables in which any byte may be structure.
-_GRAPHS = (b"GSUB", b"GPOS", b"GDEF", b"MATH", b"CFF ", b"CFF2", b"gvar", b"HVAR", b"fvar", b"avar", b"STAT")
-
-
-def _hot(data: bytes) -> list[tuple[int, int]]:
-    """The directory, the beginning of each table, and several times the tables that are graphs of offsets."""
-    count = int.from_bytes(data[4:6], "big")
-    entries = [struct.unpack(">4sIII", data[12 + 16 * k : 28 + 16 * k]) for k in range(count)]
-    graphs = [(offset, offset + length) for tag, _, offset, length in entries if tag in _GRAPHS]
-    return [
-        (0, 12 + 16 * count),
-        *((offset, offset + min(length, 300)) for _, _, offset, length in entries),
-        *(graphs * 4),
-    ]
-
-
-def _cut(path: Path, characters: set[int]) -> bytes:
-    """A real font with its layout tables, cut down so that thousands of it can be tried."""
-    return subset(Font.read(path.read_bytes()), characters).font.write("sfnt")
-
-
-_SLAB = DEMO_FONTS[0].with_name("PenyuSlab-Regular.otf")
-_OPEN = SYSTEM.parent / "opentype"
-#: A font to damage, and how many copies of it.
-_SOURCES: dict[str, tuple[Callable[[], bytes], int]] = {
-    "boxes": (small_font, 500),
-    "penyu": (lambda: subset(Font.read(PENYU), set(map(ord, "ABfiéẫ.0"))).font.write("sfnt"), 250),
-    "kannada": (lambda: _cut(SYSTEM / "lohit-kannada/Lohit-Kannada.ttf", set(range(0xC80, 0xCB0))), 150),
-    "nested": (lambda: PENYU, 60),
-    "slab": (lambda: _cut(_SLAB, set(map(ord, "ABfiéẫ.0"))), 250),
-    "sora": (lambda: _cut(_OPEN / "sora/Sora-Bold.otf", set(range(0x41, 0x5B)) | {0x301}), 100),
-    "arabic": (lambda: _cut(_OPEN / "fonts-hosny-amiri/Amiri-Regular.ttf", {0x628, 0x627, 0x644, 0x647, 0x64E}), 80),
-    "variable": (lambda: _cut(VARIABLE, set(map(ord, "ABé"))), 350),
-    "weights": (lambda: _cut(KARLA, set(map(ord, "ABé"))), 350),
-    "blends": (lambda: subset(with_postscript_outlines(), set(map(ord, "ABé"))).font.write("sfnt"), 350),
-    "formulas": (lambda: _cut(_OPEN / "asana-math/Asana-Math.otf", {0x2211, 0x28, 0x29, 0x1D465}), 150),
-}
-
-
-@pytest.mark.parametrize("seed", range(3))
-@pytest.mark.parametrize("source", _SOURCES)
-def test_damaged_fonts_raise_our_errors_or_work(source: str, seed: int) -> None:
-    make, count = _SOURCES[source]
-    data = make()
-    seen = {"fine": 0, "told": 0}
-    for mutant in _mutants(data, seed, count, _hot(data)):
-        try:
-            _use(mutant)
-            seen["fine"] += 1
-        except AksaraError as error:
-            assert str(error)
-            seen["told"] += 1
-    assert min(seen.values()) > 5, seen
-
-
-@pytest.mark.parametrize("form", ["woff", "woff2"])
-def test_damaged_web_fonts_raise_our_errors_or_work(form: str) -> None:
-    data = Font.read(small_font()).write(form)
-    told = 0
-    for mutant in _mutants(data, 5, 300, [(0, 120)]):
-        try:
-            _use(mutant)
-        except AksaraError:
-            told += 1
-    assert told > 100
-    # A flipped bit rarely gets past the compression; so damage what is inside, too.
-    font = Font.read(PENYU)
-    tables = {tag: font.raw(tag) for tag in ("glyf", "loca", "head", "maxp", "hhea", "hmtx", "cmap")}
-    stream, _ = woff2.glyf.transform(tables)
-    for mutant in _mutants(stream, 6, 200, [(0, 60), (60, 2000)]):
-        try:
-            woff2.glyf.rebuild(mutant)
-        except AksaraError:
-            told += 1
-    assert told > 200

@@ -233,7 +233,7 @@ def test_strange_paths_get_a_word(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font())
     long = "n" * 300
     for arguments in (
-        ["inspect", long], ["build", long], ["build", "a.ttf", "--to", long], ["build", "a.ttf", "--css", f"{long}.css"],
+        ["inspect", long], ["build", long], ["build", "a.ttf", "--to", long], ["build", "a.ttf", "--css", long],
         ["build", "a.ttf", "--zip", long], ["build", "a.ttf", "--for-site", long], ["scan", long],
         ["build", "--project", long], ["build", "a.ttf", "--licence-file", long], ["demo", long],
         ["build", "a.ttf", "--family", "\udcff"], ["build", "a.ttf", "--for-text", "A\udcff"],
@@ -337,13 +337,14 @@ def test_streams_that_know_few_characters(encoding: str, tmp_path: Path) -> None
 def test_no_name_reaches_the_terminal_raw(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font(names={1: "Ko\x1b]0;x\x07tak", 2: "Re\u202egular"}))
     key = '"\\u001b[2J\\u009b1m"'
-    texts = [f"[site]\n{key} = 1\n[[family]]\nfonts = ['a.ttf']\n", f"[[family]]\nfonts = [{key}]\n",
-             f"[site]\nlanguages = [{key}]\n[[family]]\nfonts = ['a.ttf']\n",
-             f"[[family]]\nname = {key}\nfonts = ['a.ttf']\n", f"[output]\nfolder = {key}\n[[family]]\nfonts = ['a.ttf']\n",
-             f"[[family]]\nfonts = ['a.ttf']\nfeatures = [{key}]\n", f"[output]\npreload = [{key}]\n[[family]]\nfonts = ['a.ttf']\n",
-             f"[licence]\nfile = {key}\n[[family]]\nfonts = ['a.ttf']\n"]  # fmt: skip
+    family = "[[family]]\nfonts = ['a.ttf']\n"
+    texts = [f"[site]\n{key} = 1\n{family}", f"[[family]]\nfonts = [{key}]\n", f"{family}name = {key}\n",
+             f"[site]\nlanguages = [{key}]\n{family}", f"[output]\nfolder = {key}\n{family}",
+             f"{family}features = [{key}]\n", f"[output]\npreload = [{key}]\n{family}",
+             f"[licence]\nfile = {key}\n{family}"]  # fmt: skip
     runs = [aksara("inspect", "a.ttf"), aksara("inspect", "a.ttf", "--json"), aksara("build", "a.ttf", "-h\x1b[1m"),
-            aksara("build", "no\x1b[1m.ttf"), aksara("\x1b[1m"), aksara("build", "a.ttf", "--family", "x\x1b[1m")]  # fmt: skip
+            aksara("build", "no\x1b[1m.ttf"), aksara("\x1b[1m"),
+            aksara("build", "a.ttf", "--family", "x\x1b[1m")]  # fmt: skip
     for text in texts:
         (tmp_path / "aksara.toml").write_text(text)
         runs.append(aksara("build"))

@@ -171,19 +171,22 @@ def _compound(simples: Sequence[object], states: set[str]) -> Compound:
         else:
             if isinstance(simple, selector_parser.AttributeSelector):
                 attributes += [] if simple.lower_name in _STATE_ATTRIBUTES else [simple.lower_name]
-            elif isinstance(simple, selector_parser.MatchesAnySelector | selector_parser.SpecificityAdjustmentSelector):
-                alternatives = alternatives or _alternatives(simple)
-            tests.append(_simple(simple, states))
+            if isinstance(simple, selector_parser.MatchesAnySelector | selector_parser.SpecificityAdjustmentSelector):
+                # Compiled once: what is nested in it many times over would be compiled twice at each level.
+                inner = [_inner(each, states) for each in simple.selector_list]
+                alternatives = alternatives or _alternatives(inner)
+                tests.append(_any_of(inner))
+            else:
+                tests.append(_simple(simple, states))
     # An element that is no element: the top of a shadow tree, which only :host matches.
     if not any(getattr(test, "host", False) for test in tests) and not (local_name or identifier or classes):
         tests.insert(0, _is_element)
     return Compound(local_name, lower_name, identifier, tuple(classes), tuple(tests), tuple(attributes), alternatives)
 
 
-def _alternatives(simple: object) -> tuple[str, ...]:
+def _alternatives(inner: Sequence[Selector]) -> tuple[str, ...]:
     """Keys of which whatever `:is()` matches has one; () where some of it has none."""
-    keys = [_inner(each, set()).keys for each in simple.selector_list]  # type: ignore[attr-defined]
-    found = tuple(dict.fromkeys(key for each in keys for key in each))
+    found = tuple(dict.fromkeys(key for each in inner for key in each.keys))
     return () if "" in found else found
 
 
@@ -206,15 +209,9 @@ def _simple(simple: object, states: set[str]) -> Test:
         return _functional(simple, states)
     if isinstance(simple, selector_parser.RelationalSelector):
         return _has(simple, states)
-    if isinstance(
-        simple,
-        (
-            selector_parser.NegationSelector,
-            selector_parser.MatchesAnySelector,
-            selector_parser.SpecificityAdjustmentSelector,
-        ),
-    ):
-        return _any_of(simple, states)
+    if isinstance(simple, selector_parser.NegationSelector):
+        matches = _any_of([_inner(each, states) for each in simple.selector_list])
+        return lambda element, held: not matches(element, held)
     raise SelectorError(f"unknown selector {simple!r}")
 
 
@@ -224,10 +221,7 @@ def _inner(selector: selector_parser.Selector, states: set[str]) -> Selector:
     return compiled
 
 
-def _any_of(simple: object, states: set[str]) -> Test:
-    inner = [_inner(each, states) for each in simple.selector_list]  # type: ignore[attr-defined]
-    if isinstance(simple, selector_parser.NegationSelector):
-        return lambda element, held: not any(each.matches(element, held) for each in inner)
+def _any_of(inner: Sequence[Selector]) -> Test:
     return lambda element, held: any(each.matches(element, held) for each in inner)
 
 

@@ -156,8 +156,8 @@ def _specified(name: str, value: Value, custom: Mapping[str, str], inherited: Va
     if isinstance(value, Pending):
         text = substitute(value.text, custom)
         parsed = None if text is None else parse_pending(value, name, text)
-        # What turns out to be no value counts as `unset` (CSS Variables 1, section 3.1).
-        value = Wide.UNSET if parsed is None else parsed
+        # What turns out to be no value, or still has a `var()`, counts as `unset` (CSS Variables 1, section 3.1).
+        value = Wide.UNSET if parsed is None or isinstance(parsed, Pending) else parsed
     if not isinstance(value, Wide):
         return value
     longhand = LONGHANDS[name]

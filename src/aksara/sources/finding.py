@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 
 from aksara.errors import InputError, RequestError
@@ -86,9 +86,11 @@ def _at(given: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tup
     """The files at one path, and whether each is a font."""
     path, number = collection_member(given)
     kind = kind_of(path)
-    if kind == "missing":
+    if kind == "missing" and (inside := list(_archive_member(given))):
+        yield from inside
+    elif kind == "missing":
         raise RequestError(f"{printable(str(path))}: there is no such file or folder; check the path")
-    if kind == "folder":
+    elif kind == "folder":
         yield from _in_folder(path, ignore, notices)
     elif number is None and is_archive(path):
         yield from _in_archive(path)
@@ -115,6 +117,19 @@ def _in_folder(folder: Path, ignore: Path | None, notices: list[Notice]) -> Iter
 def _in_archive(path: Path) -> Iterator[tuple[SourceFile, bool]]:
     for file in members(path, lambda name: _is_font_inside(name) or _is_licence_inside(name)):
         yield file, _is_font_inside(file.member or "")
+
+
+def _archive_member(given: Path) -> Iterator[tuple[SourceFile, bool]]:
+    """The font that a path into a ZIP means, as `inspect` names it: "order.zip/fonts/Bold.otf", perhaps with "#2"."""
+    archive = next((parent for parent in given.parents if is_file(parent) and is_archive(parent)), None)
+    if archive is None:
+        return
+    inner = given.relative_to(archive).as_posix()
+    parts = _COLLECTION_MEMBER.fullmatch(inner)
+    for name, number in ((inner, None), *([(parts[1], int(parts[2]))] if parts else [])):
+        for file in members(archive, lambda member, wanted=name: member.replace("\\", "/") == wanted):  # type: ignore[misc]
+            yield replace(file, number=number), True
+            return
 
 
 def _is_font_inside(name: str) -> bool:

@@ -25,6 +25,7 @@ DAMAGED_ZIP = (
     ValueError,
     OSError,
     RuntimeError,
+    MemoryError,  # a dictionary of a size that an archive claims
 )
 
 

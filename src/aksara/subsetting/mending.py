@@ -97,7 +97,12 @@ def _reversed_boxes(glyf: Glyf) -> dict[int, tuple[int, int, int, int]]:
         lambda glyph: glyf.outlines([glyph])[0].coordinates.astype(np.float64),
         lambda glyph: glyf.composite(glyph) if glyf.is_composite(glyph) else None,
     )
-    return {glyph: assembly.box(glyph) for glyph in wrong}
+    boxes = {}
+    for glyph in wrong:
+        # Components may be scaled to beyond what a box can say.
+        low_x, low_y, high_x, high_y = np.clip(assembly.box(glyph), -0x8000, 0x7FFF).tolist()
+        boxes[glyph] = low_x, low_y, high_x, high_y
+    return boxes
 
 
 def _listed(glyphs: dict[int, tuple[int, int, int, int]]) -> str:

@@ -69,8 +69,10 @@ _Target = tuple[int, int, Body]
 
 @dataclass(slots=True)
 class State:
-    """Of one glyph: its bytes so far, numbers on the stack, stems, and where in `out` the stack's numbers start; `masks`
-    are where in `out` the bytes of hint masks are."""
+    """Of one glyph: its bytes so far, numbers on the stack, stems.
+
+    `stack_at` is where in `out` the stack's numbers start, `masks` where the bytes of hint masks start and end.
+    """
 
     font_dict: int
     out: bytearray = field(default_factory=bytearray)

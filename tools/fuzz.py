@@ -1,0 +1,129 @@
+"""Try damaged input of every kind for some minutes: `make fuzz MINUTES=n`.
+
+Each case is bounded in time and memory. What raises anything but the program's own errors, or goes beyond the bounds,
+is kept in tests/finds, where it is tried first from then on, and by the tests. A seed names every case, so a run can be
+done again (SEED=n).
+"""
+
+from __future__ import annotations
+
+import argparse
+import hashlib
+import multiprocessing
+import os
+import resource
+import signal
+import sys
+import threading
+import time
+import traceback
+from collections import Counter
+from collections.abc import Iterator
+from itertools import islice
+from pathlib import Path
+from types import FrameType
+from typing import Any, NamedTuple
+
+ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT / "tests"))
+
+from aksara.errors import AksaraError  # noqa: E402
+from cases import KINDS  # noqa: E402
+
+FINDS = ROOT / "tests/finds"
+#: Seconds and bytes that a case may take; its input has some kilobytes.
+SECONDS, MEMORY = 10, 800_000_000
+_BATCH = 100
+
+
+class Result(NamedTuple):
+    """What became of a batch of cases: how many went well, how many were refused with a word, and what was found."""
+
+    kind: str
+    fine: int
+    told: int
+    finds: list[str]
+
+
+class _TooSlowError(Exception):
+    pass
+
+
+def main() -> int:
+    """Run until the time is over; 1 if anything was found."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("minutes", type=float)
+    parser.add_argument("--seed", type=int, default=int(time.time()))
+    parser.add_argument("--cases", type=int, default=0, help="stop after so many")
+    parser.add_argument("--kind", action="append", choices=list(KINDS))
+    given = parser.parse_args()
+    kinds = given.kind or list(KINDS)
+    end = time.monotonic() + 60 * given.minutes
+    fine, told, finds = Counter[str](), Counter[str](), list[str]()
+    print(f"Seed {given.seed}; {len(kinds)} kinds of input, {SECONDS} s and {MEMORY // 10**6} MB for each case")
+    workers = os.cpu_count() or 1
+    # The pool takes what it is given ahead of time; so it is given no more than it works on.
+    turns = threading.Semaphore(2 * workers)
+    with multiprocessing.Pool(workers, initializer=_bound, maxtasksperchild=40) as pool:
+        for result in pool.imap_unordered(_try_batch, _batches(kinds, given.seed, end, given.cases, turns)):
+            turns.release()
+            fine[result.kind] += result.fine
+            told[result.kind] += result.told
+            finds += result.finds
+            for find in result.finds:
+                print(find, flush=True)
+    for kind in kinds:
+        print(
+            f"{kind:12} {fine[kind] + told[kind]:8,} cases: {fine[kind]:8,} fine, {told[kind]:8,} refused with a word"
+        )
+    print(f"{fine.total() + told.total():,} cases, {len(finds)} finds")
+    return int(bool(finds))
+
+
+def _batches(
+    kinds: list[str], seed: int, end: float, cases: int, turns: threading.Semaphore
+) -> Iterator[tuple[str, int]]:
+    for number in range(10**9):
+        turns.acquire()
+        if time.monotonic() > end or (cases and number * _BATCH >= cases):
+            return
+        yield kinds[number % len(kinds)], seed + number
+
+
+def _bound() -> None:
+    used = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
+    resource.setrlimit(resource.RLIMIT_DATA, (used + MEMORY, used + MEMORY))
+    signal.signal(signal.SIGALRM, _stop)
+
+
+def _stop(number: int, frame: FrameType | None) -> None:
+    raise _TooSlowError(f"takes more than {SECONDS} s")
+
+
+def _try_batch(batch: tuple[str, int]) -> Result:
+    name, seed = batch
+    kind, fine, told, finds = KINDS[name], 0, 0, []
+    for data in islice(kind.make(seed), _BATCH):
+        signal.alarm(SECONDS)
+        try:
+            kind.use(data)
+            fine += 1
+        except AksaraError:
+            told += 1
+        except BaseException as error:  # anything else is what is looked for
+            finds.append(_keep(name, data, error))
+        finally:
+            signal.alarm(0)
+    return Result(name, fine, told, finds)
+
+
+def _keep(kind: str, data: bytes, error: BaseException) -> str:
+    FINDS.mkdir(exist_ok=True)
+    path = FINDS / f"{kind.replace(' ', '_')}-{hashlib.sha256(data).hexdigest()[:12]}"
+    path.write_bytes(data)
+    at: Any = traceback.extract_tb(error.__traceback__)[-1]
+    return f"{path.relative_to(ROOT)}: {type(error).__name__}: {error} ({Path(at.filename).name}, line {at.lineno})"
+
+
+if __name__ == "__main__":
+    sys.exit(main())
