@@ -283,11 +283,11 @@ def zipped(files: dict[str, bytes], method: int = zipfile.ZIP_DEFLATED) -> bytes
 
 def many_members() -> bytes:
     font = small_font()
-    return zipped({f"{number}.ttf": font for number in range(4_000)})
+    return zipped({f"{number}.ttf": font for number in range(1_500)})
 
 
 def large_members() -> bytes:
-    return zipped({f"{number}.ttf": b"no" + bytes(99_000_000) for number in range(20)})
+    return zipped({f"{number}.ttf": b"no" + bytes(99_000_000) for number in range(6)})
 
 
 def large_fonts() -> bytes:

@@ -14,6 +14,7 @@ from aksara.errors import FontError
 from aksara.font import Font
 from aksara.tables import OS2, Glyf, Head, Hhea, Maxp, Table, Vhea
 from aksara.tables.maxp import VERSION_0_5, VERSION_1_0
+from aksara.tables.registry import OPAQUE
 from aksara.truetype.boxes import Assembly
 from aksara.truetype.glyph_data import with_box
 
@@ -40,14 +41,16 @@ def mended(font: Font) -> tuple[Font, list[str]]:
         (head := font.table(Head), _head(font, head)),
         (hhea := font.table(Hhea), replace(hhea, version=_VERSION, metric_data_format=0)),
         (maxp := font.table(Maxp), _maxp(font, maxp)),
-        *((os2, _os2(os2)) for os2 in [font.find(OS2)] if os2 is not None),
+        *((os2, _os2(os2, hhea)) for os2 in [font.find(OS2)] if os2 is not None),
         *((vhea, _vhea(vhea)) for vhea in [font.find(Vhea)] if vhea is not None),
     ):
         if new != old:
             tables.append(new)
             said.append(f"browsers would refuse table '{new.TAG}' as it is; it is written as it must be")
-    changed = font.with_tables(tables) if tables else font
-    if _CONTROL_VALUES in font and len(font.raw(_CONTROL_VALUES)) % 2:
+    empty = [tag for tag in font if tag in OPAQUE and not font.raw(tag)]
+    said += [f"table '{tag}' is empty, and left out" for tag in empty]
+    changed = font.with_tables(tables, empty) if tables or empty else font
+    if _CONTROL_VALUES in changed and len(font.raw(_CONTROL_VALUES)) % 2:
         changed = changed.with_data({_CONTROL_VALUES: font.raw(_CONTROL_VALUES)[:-1]})
         said.append(f"table '{_CONTROL_VALUES}' ends within a number, which is left out")
     return changed, said
@@ -75,9 +78,20 @@ def _maxp(font: Font, maxp: Maxp) -> Maxp:
     return replace(maxp, version=VERSION_1_0, limits=(*limits[:4], zones, *limits[5:]))
 
 
-def _os2(os2: OS2) -> OS2:
-    newest = 5 if os2.upper_optical_point_size is not None else 4
-    return os2 if os2.version <= newest else replace(os2, version=newest)
+def _os2(os2: OS2, hhea: Hhea) -> OS2:
+    """With the lines of text that Apple's first form leaves out, and no version whose fields are not there."""
+    if os2.win_descent is None:
+        os2 = replace(
+            os2,
+            typo_ascender=hhea.ascender,
+            typo_descender=hhea.descender,
+            typo_line_gap=hhea.line_gap,
+            win_ascent=max(hhea.ascender, 0),
+            win_descent=max(-hhea.descender, 0),
+        )
+    has = (os2.code_page_range2, os2.max_context, os2.upper_optical_point_size)
+    newest = next(version for version, field in zip((0, 1, 4, 5), (*has, None), strict=True) if field is None)
+    return replace(os2, version=min(os2.version, newest))
 
 
 def _vhea(vhea: Vhea) -> Vhea:
