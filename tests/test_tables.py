@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from aksara.binary import Reader
@@ -70,11 +70,15 @@ _CODES = st.dictionaries(st.integers(0, 0xFFFF) | st.integers(0x40, 0x90), st.in
 
 
 @given(_CODES)
+@example({0xFFFE: 1, 0xFFFF: 2})
 def test_format_4_holds_any_mapping(mapping: dict[int, int]) -> None:
     body = format4.compile(mapping)
     assert body is not None
     assert struct.unpack(">H", body[2:4])[0] == len(body)
     assert READERS[4](Reader(body)) == mapping
+    # Browsers insist on a last segment of U+FFFF alone.
+    segments = int.from_bytes(body[6:8], "big") // 2
+    assert body[14 + 2 * segments - 2 :][:2] == body[16 + 4 * segments - 2 :][:2] == b"\xff\xff"
 
 
 @given(st.dictionaries(st.integers(0, 0x10FFFF), st.integers(1, 0xFFFF), max_size=60))

@@ -15,6 +15,8 @@ import numpy as np
 
 _SEGMENT, _LISTED = 8, 2
 _MAX_LENGTH = 0xFFFF
+#: The last segment must be this code alone.
+_END_MARK = 0xFFFF
 
 
 @dataclass(slots=True)
@@ -29,9 +31,9 @@ class _Run:
 def compile(mapping: Mapping[int, int], language: int = 0) -> bytes | None:
     """The subtable, or None where it would not fit its own 16-bit length."""
     segments = [segment for chain in _chains(_runs(mapping)) for segment in _cheapest(chain)]
-    # The last segment must be 0xFFFF alone; it maps to glyph 0 with delta 1.
-    if not segments or segments[-1][-1].last != 0xFFFF:
-        segments.append([_Run(0xFFFF, 0xFFFF, 1)])
+    # A font without a glyph for it maps it to glyph 0, with delta 1.
+    if not segments or segments[-1][-1].last != _END_MARK:
+        segments.append([_Run(_END_MARK, _END_MARK, 1)])
     count = len(segments)
     deltas: list[int] = []
     ranges: list[int] = []
@@ -60,7 +62,7 @@ def _runs(mapping: Mapping[int, int]) -> list[_Run]:
     runs: list[_Run] = []
     for code in sorted(mapping):
         delta = mapping[code] - code
-        if runs and runs[-1].last == code - 1 and runs[-1].delta == delta:
+        if runs and runs[-1].last == code - 1 and runs[-1].delta == delta and code != _END_MARK:
             runs[-1].last = code
         else:
             runs.append(_Run(code, code, delta))
@@ -68,10 +70,10 @@ def _runs(mapping: Mapping[int, int]) -> list[_Run]:
 
 
 def _chains(runs: list[_Run]) -> list[list[_Run]]:
-    """Runs that touch, so that they may share a segment. 0xFFFF, the end mark, stays alone."""
+    """Runs that touch, so that they may share a segment. The end mark stays alone."""
     chains: list[list[_Run]] = [runs[:1]] if runs else []
     for before, run in pairwise(runs):
-        if run.first == before.last + 1 and run.first != 0xFFFF:
+        if run.first == before.last + 1 and run.first != _END_MARK:
             chains[-1].append(run)
         else:
             chains.append([run])
