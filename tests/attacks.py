@@ -176,6 +176,11 @@ def _table(lookup_list: bytes, lookups: int, tag: bytes) -> bytes:
     return words(1, 0, 10, at, at + len(features)) + scripts + features + lookup_list
 
 
+def layout_table(kind: int, subtable: bytes, tag: bytes) -> bytes:
+    """A GSUB or GPOS of one lookup of one subtable."""
+    return _table(_one_lookup(kind, [0], subtable), 1, tag)
+
+
 def _one_lookup(kind: int, subtables: list[int], body: bytes) -> bytes:
     """A lookup list of one lookup, whose subtables lie at these places of the body."""
     head = 6 + 2 * len(subtables)

@@ -65,7 +65,21 @@ def changed_bytes(data: bytes, chance: random.Random) -> bytes:
 
 #: What parsers of texts are surprised by.
 _ODD = (
-    *("\0", "\x1b", "\ufeff", "\ud800", "\u202e", "\U0010ffff", "9" * 40, "-1", "1e999", "\n", "calc(", "var(--x)"),
+    *(
+        "\0",
+        "\x1b",
+        "\ufeff",
+        "\ud800",
+        "\u202e",
+        "\U0010ffff",
+        "9" * 40,
+        "9" * 5_000,
+        "-1",
+        "1e999",
+        "\n",
+        "calc(",
+        "var(--x)",
+    ),
     *("{", "}", "[", "]", "(", '"', "'", "\\", "/*", "<!--", "<", ">", "&", "&#x110000;", "@", ":", ";", "!", "#", "="),
 )
 

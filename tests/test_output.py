@@ -17,12 +17,14 @@ from typing import Any
 
 import pytest
 
+from aksara.cli.stopping import Stopped, note_written, stoppable, undisturbed, written_so_far
 from aksara.errors import InputError
 from aksara.pipeline import write_output
 from aksara.pipeline.targets import PROOF_MARK, OutputFile
 from aksara.sources import find_sources, read_file
+from attacks import layout_table
 from conftest import Run
-from fonts import DEMO_FONTS, box, small_font
+from fonts import DEMO_FONTS, box, small_font, words
 
 # ---- killed at any moment
 
@@ -351,6 +353,46 @@ def test_no_name_reaches_the_terminal_raw(aksara: Run, tmp_path: Path) -> None:
     for done in runs:
         for shown in (done.stdout, done.stderr):
             assert not {"\x1b", "\x9b", "\u202e", "\x07"} & set(shown), (done.args, shown)
+
+
+def test_numbers_may_be_long(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    many = "9" * 5_000
+    for option in ("--budget", "--for-range", "--use", "--jobs"):
+        assert aksara("build", "a.ttf", option, f"U+{many}" if "range" in option else many).returncode == 2
+    page = f"<p style='font-weight: {many}; line-height: 1e999'>a</p><ol start={many}><li value=1e999>b</ol>&#{many};"
+    rules = (
+        f"p:nth-child({many}n + 1) {{ font-weight: 1e999 }} @media (min-width: {many}px) {{ b {{ font-weight: 5 }} }}"
+    )
+    counters = (
+        f"@counter-style x {{ range: -1e999 1e999; pad: 1e999 '0'; system: fixed {many} }} li {{ list-style: x }}"
+    )
+    (tmp_path / "p.html").write_text(f"<style>{rules} {counters}</style>{page}")
+    assert aksara("scan", "p.html").returncode == 0
+
+
+def test_a_stop_waits_for_what_must_be_whole() -> None:
+    reached = []
+    with stoppable():
+        with pytest.raises(Stopped) as caught, undisturbed():
+            os.kill(os.getpid(), signal.SIGTERM)
+            reached.append("the end")
+            note_written("web-fonts/")
+        assert (reached, caught.value.number) == (["the end"], signal.SIGTERM)
+        assert written_so_far() == "web-fonts/ was written whole"
+
+
+def test_what_no_glyph_leads_to_is_not_read(aksara: Run, tmp_path: Path) -> None:
+    # As in a real font, whose offsets are beyond 16 bits: the coverage is rubbish, and so are two thousand sets.
+    count = 2_056
+    pairs = (
+        words(1, 10 + 2 * count, 0, 3, count, *(10 + 2 * n for n in range(count)))
+        + words(152, 65460)
+        + words(1) * 9_000
+    )
+    (tmp_path / "a.ttf").write_bytes(small_font(extra={"GPOS": layout_table(2, pairs, b"kern")}))
+    done = aksara("build", "a.ttf")
+    assert (done.returncode, done.stderr) == (0, "")
 
 
 def test_a_damaged_font_has_its_document(aksara: Run, tmp_path: Path) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from aksara.site.values import meaningful, quantity, tokens_of
+from aksara.site.values import meaningful, quantity, tokens_of, whole
 
 #: Characters of one number; longer ones are cut.
 _MAX_LENGTH = 60
@@ -142,11 +142,11 @@ def counter_style(said: Mapping[str, str]) -> CounterStyle:
     """The style that the descriptors of an `@counter-style` rule make (section 3)."""
     system = said.get("system", "symbolic").lower().split()
     name = system[0] if system else "symbolic"
-    number = next((int(part) for part in system[1:] if part.lstrip("-").isdigit()), 1)
+    number = next((whole(float(part)) for part in system[1:] if part.lstrip("-").isdecimal()), 1)
     symbols, weights = _symbols(said, name == "additive")
     low, high = _range(said.get("range", "auto"))
     pad = meaningful(tokens_of(said.get("pad", "")))
-    width = next((int(token.value) for token in pad if token.type == "number"), 0)
+    width = next((whole(token.value) for token in pad if token.type == "number"), 0)
     filler = next((token.value for token in pad if token.type in ("string", "ident")), "")
     return CounterStyle(
         name,
@@ -171,7 +171,7 @@ def _text(value: str) -> str:
 def _symbols(said: Mapping[str, str], additive: bool) -> tuple[tuple[str, ...], tuple[int, ...]]:
     tokens = meaningful(tokens_of(said.get("additive-symbols" if additive else "symbols", "")))
     words = tuple(str(token.value) for token in tokens if token.type in ("string", "ident"))
-    numbers = tuple(int(token.value) for token in tokens if token.type == "number")
+    numbers = tuple(whole(token.value) for token in tokens if token.type == "number")
     return (words[: len(numbers)], numbers[: len(words)]) if additive else (words, ())
 
 
@@ -179,7 +179,7 @@ def _range(text: str) -> tuple[int | None, int | None]:
     numbers = [quantity(token) for token in meaningful(tokens_of(text))]
     if len(numbers) != 2:
         return None, None
-    low, high = (None if number is None else int(number[0]) for number in numbers)
+    low, high = (None if number is None else whole(number[0]) for number in numbers)
     return low, high
 
 

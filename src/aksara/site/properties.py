@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from enum import Enum
 from typing import Any
 
-from aksara.site.values import Token, meaningful, quantity, split_at_commas
+from aksara.site.values import Token, meaningful, quantity, split_at_commas, whole
 
 #: A parsed value; what it is depends on the property.
 Value = Any
@@ -229,7 +229,7 @@ def _counters(initial: int) -> Callable[[Sequence[Token]], Value | None]:
             elif token.type == "function" and token.lower_name == "reversed":
                 found += [(each.value, initial) for each in token.arguments if each.type == "ident"]
             elif found and (number := quantity(token)) is not None and not number[1]:
-                found[-1] = (found[-1][0], int(max(-1e9, min(number[0], 1e9))))
+                found[-1] = (found[-1][0], whole(number[0]))
             else:
                 return None
         return tuple(found)

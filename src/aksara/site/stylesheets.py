@@ -15,7 +15,7 @@ from aksara.site.properties import Declared, Pending
 from aksara.site.selector_parsing import parse_selectors
 from aksara.site.selectors import Selector, States
 from aksara.site.supports import is_supported
-from aksara.site.values import Token, meaningful, split_at_commas, tokens_of, value_text, variable_names
+from aksara.site.values import Token, meaningful, readable, split_at_commas, tokens_of, value_text, variable_names
 
 #: Characters of a sheet, its rules with nested ones, and how deep they may be nested.
 MAX_LENGTH, MAX_RULES, MAX_DEPTH = 10_000_000, 200_000, 24
@@ -92,14 +92,18 @@ def parse_style_sheet(text: str, url: str, *, first_line: int = 1) -> StyleSheet
     if len(text) > MAX_LENGTH:
         sheet.problem = f"only its first {MAX_LENGTH / 1e6:g} MB are read"
     parser = _Parser(sheet, first_line - 1)
-    parser.read(tinycss2.parse_stylesheet(text[:MAX_LENGTH], skip_comments=True, skip_whitespace=True), _Context())
+    parser.read(
+        tinycss2.parse_stylesheet(readable(text[:MAX_LENGTH]), skip_comments=True, skip_whitespace=True), _Context()
+    )
     parser.animate()
     return sheet
 
 
 def parse_attribute(text: str) -> tuple[Declared, Declared]:
     """The declarations of a `style` attribute, and those that are important."""
-    return _declarations(tinycss2.parse_blocks_contents(text, skip_comments=True, skip_whitespace=True), set())
+    return _declarations(
+        tinycss2.parse_blocks_contents(readable(text), skip_comments=True, skip_whitespace=True), set()
+    )
 
 
 def _declarations(nodes: Iterable[Token], used: set[str]) -> tuple[Declared, Declared]:

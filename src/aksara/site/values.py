@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from typing import Any
@@ -18,10 +19,24 @@ _MAX_DEPTH = 32
 Token = Any
 
 
+_LONG_NUMBER = re.compile(r"[0-9]{300,}")
+_LARGEST = 1e9
+
+
+def readable(css: str) -> str:
+    """The text with numbers cut that have more digits than Python makes a number of."""
+    return _LONG_NUMBER.sub(lambda digits: digits[0][:300], css)
+
+
+def whole(number: float) -> int:
+    """A whole number, as large as browsers' own at the most; 0 for none."""
+    return 0 if math.isnan(number) else int(max(-_LARGEST, min(number, _LARGEST)))
+
+
 @lru_cache(maxsize=8192)
 def tokens_of(text: str) -> tuple[Token, ...]:
     """The component values of a text, without comments."""
-    return tuple(tinycss2.parse_component_value_list(text, skip_comments=True))
+    return tuple(tinycss2.parse_component_value_list(readable(text), skip_comments=True))
 
 
 def meaningful(tokens: Sequence[Token]) -> list[Token]:

@@ -71,7 +71,10 @@ def check_leading_css(text: str) -> None:
             "the CSS that the licence demands has '</style' or '@charset' in it; leave these out", parameter=_CSS
         )
     # What is left open swallows what follows: a rule put behind must come out whole.
-    rules = tinycss2.parse_stylesheet(f"{text}\n@font-face {{}}", skip_comments=True, skip_whitespace=True)
+    try:
+        rules = tinycss2.parse_stylesheet(f"{text}\n@font-face {{}}", skip_comments=True, skip_whitespace=True)
+    except ValueError as error:
+        raise RequestError(f"the CSS that the licence demands cannot be read ({error})", parameter=_CSS) from error
     wrong = next((rule for rule in rules if rule.type == "error"), None)
     last = rules[-1] if rules else None
     if wrong is not None or last is None or getattr(last, "at_keyword", "") != "font-face":
