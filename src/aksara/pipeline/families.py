@@ -15,7 +15,7 @@ from aksara.pipeline.request import FamilyRequest
 from aksara.pipeline.site_needs import FaceNeed, FamilyNeeds
 from aksara.pipeline.variable_fonts import SettledFace, other_way, variation_left
 from aksara.site.usage import Origin
-from aksara.subsetting import draws_any, has_any
+from aksara.subsetting import draws_any, has_visible
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
 from aksara.text import CharacterSelection, Frequencies, frequencies_for, text_frequencies
@@ -87,7 +87,7 @@ def plan_faces(
         if share is None:
             continue
         if not draws_any(font, share.characters):
-            empty = has_any(font, share.characters)
+            empty = has_visible(font, share.characters)
             text = "draws nothing for the characters asked for: their glyphs are empty"
             notices.append(Notice(font.path, f"{text if empty else 'has none of the characters asked for'}; left out"))
             continue

@@ -22,7 +22,7 @@ from aksara.pipeline.used_faces import trials
 from aksara.pipeline.variable_fonts import settle
 from aksara.site import SiteRequest, SiteUse, cache_of, read_site
 from aksara.sources import SourceFile, common_folder, find_sources, is_folder, kind_of, printable, resolved
-from aksara.subsetting import has_any
+from aksara.subsetting import has_visible
 from aksara.text import CharacterSelection
 from aksara.web.css import property_names
 from aksara.web.font_matching import named_face
@@ -170,7 +170,7 @@ def _plan_all(
         unused = plan_unused(family, settled, of_group) if plans else []
         planned.append((replace(group, request=family), plans, unused, of_group))
     if not any(plans for _, plans, _, _ in planned):
-        has_some = any(has_any(font, selection.characters) for group in groups for _, font in group.faces)
+        has_some = any(has_visible(font, selection.characters) for group in groups for _, font in group.faces)
         problem = (
             "the fonts have characters of those asked for, but draw nothing for them: their glyphs are empty"
             if has_some

@@ -6,7 +6,7 @@ Each table cuts itself down (`tables/`); here it is decided which glyphs are nee
 from aksara.subsetting.dropped_tables import DroppedTable
 from aksara.subsetting.feature_costs import OmittedFeature
 from aksara.subsetting.features import FeatureChoice
-from aksara.subsetting.subsetter import Subset, SubsetOptions, draws_any, has_any, needed_glyphs, subset
+from aksara.subsetting.subsetter import Subset, SubsetOptions, draws_any, has_visible, needed_glyphs, subset
 
 __all__ = [
     "DroppedTable",
@@ -15,7 +15,7 @@ __all__ = [
     "Subset",
     "SubsetOptions",
     "draws_any",
-    "has_any",
+    "has_visible",
     "needed_glyphs",
     "subset",
 ]

@@ -178,9 +178,10 @@ def draws_any(font: Font, characters: Set[int] | None) -> bool:
     return _draws(font, {available[code] for code in wanted})
 
 
-def has_any(font: Font, characters: Set[int] | None) -> bool:
-    """Whether it has at least one of these characters (None: any at all), drawn or not."""
-    return bool(font.characters if characters is None else font.characters.keys() & characters)
+def has_visible(font: Font, characters: Set[int] | None) -> bool:
+    """Whether it has at least one of these characters (None: any at all) that is no white space, drawn or not."""
+    found = font.characters.keys() if characters is None else font.characters.keys() & characters
+    return any(not chr(code).isspace() for code in found)
 
 
 def _draws(font: Font, glyphs: Set[int]) -> bool:
