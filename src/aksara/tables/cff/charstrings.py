@@ -15,8 +15,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar, Literal, NamedTuple
 
-from aksara.errors import FontError, located
-from aksara.limits import Work
+from aksara.errors import BeyondBounds, FontError, located
+from aksara.limits import BULK, Work
 from aksara.tables.cff.grammar import NUMBER, NUMBERS, check_charstring
 
 CALL_LOCAL, RETURN, _ESCAPE, _ENDCHAR, CALL_GLOBAL = 10, 11, 12, 14, 29
@@ -137,13 +137,16 @@ class Runner:
         if nesting > _MAX_NESTING:
             raise FontError("its subroutines call one another too deeply")
         calls: list[Call] = []
+        work = self.work
         at = 0
         goes_on = True
         while True:
             step = self.STEP.match(data, at)
             assert step is not None  # the pattern matches nothing, too
             drawn, numbers = step.groups()
-            self.work.spend_bulk(step.end() - at)
+            work.left -= 1 + (step.end() - at) // BULK
+            if work.left < 0:
+                raise BeyondBounds
             if drawn:
                 state.depth, state.width_seen = 0, True
                 state.out += drawn
