@@ -14,12 +14,12 @@ import os
 import resource
 import signal
 import sys
-import threading
 import time
 import traceback
 from collections import Counter
 from collections.abc import Iterator
-from itertools import islice
+from multiprocessing.connection import Connection, wait
+from multiprocessing.process import BaseProcess
 from pathlib import Path
 from types import FrameType
 from typing import Any, NamedTuple
@@ -33,7 +33,8 @@ from cases import KINDS  # noqa: E402
 FINDS = ROOT / "tests/finds"
 #: Seconds and bytes that a case may take; its input has some kilobytes.
 SECONDS, MEMORY = 10, 800_000_000
-_BATCH = 100
+#: Seconds for cases of one kind, before it is the turn of another: each kind gets the same time.
+_TURN = 5
 
 
 class Result(NamedTuple):
@@ -54,40 +55,66 @@ def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("minutes", type=float)
     parser.add_argument("--seed", type=int, default=int(time.time()))
-    parser.add_argument("--cases", type=int, default=0, help="stop after so many")
     parser.add_argument("--kind", action="append", choices=list(KINDS))
     given = parser.parse_args()
     kinds = given.kind or list(KINDS)
     end = time.monotonic() + 60 * given.minutes
-    fine, told, finds = Counter[str](), Counter[str](), list[str]()
-    print(f"Seed {given.seed}; {len(kinds)} kinds of input, {SECONDS} s and {MEMORY // 10**6} MB for each case")
-    workers = os.cpu_count() or 1
-    # The pool takes what it is given ahead of time; so it is given no more than it works on.
-    turns = threading.Semaphore(2 * workers)
-    with multiprocessing.Pool(workers, initializer=_bound, maxtasksperchild=40) as pool:
-        for result in pool.imap_unordered(_try_batch, _batches(kinds, given.seed, end, given.cases, turns)):
-            turns.release()
-            fine[result.kind] += result.fine
-            told[result.kind] += result.told
-            finds += result.finds
-            for find in result.finds:
-                print(find, flush=True)
+    fine, told, finds = Counter[str](), Counter[str](), 0
+    print(
+        f"Seed {given.seed}; {len(kinds)} kinds of input, {SECONDS} s and {MEMORY // 10**6} MB for each case",
+        flush=True,
+    )
+    for result in _in_processes(_batches(kinds, given.seed, end)):
+        fine[result.kind] += result.fine
+        told[result.kind] += result.told
+        finds += len(result.finds)
+        for find in result.finds:
+            print(find, flush=True)
     for kind in kinds:
         print(
             f"{kind:12} {fine[kind] + told[kind]:8,} cases: {fine[kind]:8,} fine, {told[kind]:8,} refused with a word"
         )
-    print(f"{fine.total() + told.total():,} cases, {len(finds)} finds")
+    print(f"{fine.total() + told.total() + finds:,} cases, {finds} finds")
     return int(bool(finds))
 
 
-def _batches(
-    kinds: list[str], seed: int, end: float, cases: int, turns: threading.Semaphore
-) -> Iterator[tuple[str, int]]:
+def _batches(kinds: list[str], seed: int, end: float) -> Iterator[tuple[str, int]]:
     for number in range(10**9):
-        turns.acquire()
-        if time.monotonic() > end or (cases and number * _BATCH >= cases):
+        if time.monotonic() > end:
             return
         yield kinds[number % len(kinds)], seed + number
+
+
+def _in_processes(batches: Iterator[tuple[str, int]]) -> Iterator[Result]:
+    """The results of all batches, each in a process of its own, as many at a time as there are processors.
+
+    A case can end its process; that is a find, too.
+    """
+    running: dict[Connection, tuple[BaseProcess, tuple[str, int]]] = {}
+    context = multiprocessing.get_context("fork")
+    while True:
+        while len(running) < (os.cpu_count() or 1) and (batch := next(batches, None)) is not None:
+            reading, writing = context.Pipe(duplex=False)
+            process = context.Process(target=_run, args=(batch, writing))
+            process.start()
+            writing.close()
+            running[reading] = process, batch
+        if not running:
+            return
+        for ready in wait(list(running)):
+            assert isinstance(ready, Connection)
+            process, (kind, seed) = running.pop(ready)
+            try:
+                yield ready.recv()
+            except EOFError:
+                yield Result(kind, 0, 0, [f"{kind}, seed {seed}: a case ended the process"])
+            process.join()
+            ready.close()
+
+
+def _run(batch: tuple[str, int], writing: Connection) -> None:
+    _bound()
+    writing.send(_try_batch(batch))
 
 
 def _bound() -> None:
@@ -103,7 +130,10 @@ def _stop(number: int, frame: FrameType | None) -> None:
 def _try_batch(batch: tuple[str, int]) -> Result:
     name, seed = batch
     kind, fine, told, finds = KINDS[name], 0, 0, []
-    for data in islice(kind.make(seed), _BATCH):
+    end = time.monotonic() + _TURN
+    for data in kind.make(seed):
+        if time.monotonic() > end:
+            break
         signal.alarm(SECONDS)
         try:
             kind.use(data)
