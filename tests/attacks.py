@@ -118,6 +118,22 @@ def repeated_flags() -> bytes:
     return small_font({0x100 + glyph: glyph for glyph in range(1, count)}, [glyph] * count)
 
 
+def repeated_deltas() -> bytes:
+    """A glyph of many points, each of whose hundreds of variations moves all of them by nothing, in a byte for 64."""
+    points, tuples = 0x10000, 400
+    glyph = words(1, 0, 0, 0, 0, points - 1, 0) + b"\x39\xff" * (points // 256)
+    run = b"\xbf" * ((points + 4) // 64) + bytes((0x80 | (points + 4) % 64 - 1,))
+    deltas = b"\0" + run * 2
+    head = words(tuples, 4 + 4 * tuples) + words(len(deltas), 0x2000) * tuples
+    body = head + deltas * tuples
+    axis = b"wght" + struct.pack(">iiiHH", 100 << 16, 400 << 16, 900 << 16, 0, 256)
+    fvar = words(1, 0, 16, 2, 1, 20, 0, 8) + axis
+    offsets = struct.pack(">4I", 0, 0, len(body), len(body))
+    gvar = struct.pack(">HHHHIHHI", 1, 0, 1, 1, 36, 3, 1, 38) + offsets + words(0x4000) + body
+    box_glyph = box(400)[0]
+    return small_font({0x41: 1, 0x42: 2}, [box_glyph, glyph, box_glyph], extra={"fvar": fvar, "gvar": gvar})
+
+
 def shared_tables() -> bytes:
     """A collection whose fonts share one large table."""
     font = Font.read(small_font())
@@ -319,7 +335,8 @@ ATTACKS: dict[str, tuple[Callable[[], bytes], str]] = {
     for suffix, makers in {
         ".otf": (calls_that_multiply, many_calls, many_stems, drawings_that_multiply),
         ".ttf": (
-            cmap_4, cmap_12, cmap_13, cmap_variations, names, names_that_differ, repeated_flags, empty_kerning,
+            cmap_4, cmap_12, cmap_13, cmap_variations, names, names_that_differ, repeated_flags,
+            repeated_deltas, empty_kerning,
             kerning_matrices, substitution_chain, chain_of_lookups, shared_classes, shared_pairs, shared_ligatures,
             shared_sequences, shared_rules,
         ),

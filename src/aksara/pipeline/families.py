@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
+from aksara.errors import located
 from aksara.faces import embedding, generic_family, identify, names_for_local
 from aksara.notices import Notice
 from aksara.pipeline.metric_samples import sampled_metrics
@@ -112,7 +113,8 @@ def plan_unused(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wa
 
 
 def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local: tuple[str, ...]) -> FacePlan:
-    metrics, samples = sampled_metrics(settled)
+    with located(file=settled.font.path):
+        metrics, samples = sampled_metrics(settled)
     return FacePlan(
         face=settled.face,
         font=settled.font,

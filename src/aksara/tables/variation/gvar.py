@@ -16,6 +16,7 @@ import numpy as np
 
 from aksara.binary import Reader, Writer
 from aksara.errors import FontError, located
+from aksara.limits import Work
 from aksara.records import FixedRecord
 from aksara.tables.base import FontTables, Table
 from aksara.tables.fvar import Fvar
@@ -91,23 +92,24 @@ class Gvar(Table):
         )
         return header.compile() + stored.tobytes() + bytes(shared) + body
 
-    def variations(self, glyph: int, points: int) -> tuple[TupleVariation, ...]:
+    def variations(self, glyph: int, points: int, work: Work | None = None) -> tuple[TupleVariation, ...]:
         """The variations of a glyph of so many points (of a composite one: components), and four phantom points.
 
-        Raises `FontError` for data that break the format.
+        `work` is what may still be done for this glyph and others. Raises `FontError` for data that break the format.
         """
         if glyph >= len(self.glyphs) or not self.glyphs[glyph]:
             return ()
         with located(table=self.TAG, glyph=glyph):
-            reader = Reader(self.glyphs[glyph])
+            reader = Reader(self.glyphs[glyph], 0, work)
             return parse_tuples(reader, 0, self.axis_count, points, 2, self.shared_peaks)
 
     def of_glyphs(self, glyf: Glyf, glyphs: Iterable[int]) -> list[GlyphVariations]:
         """The variations of these glyphs that move anything, with the outlines that they move."""
         listed = list(glyphs)
         outlines = glyf.outlines(listed)
+        work = Work(sum(len(self.glyphs[glyph]) for glyph in listed if glyph < len(self.glyphs)))
         return [
-            GlyphVariations(outline, useful(self.variations(glyph, outline.point_count)))
+            GlyphVariations(outline, useful(self.variations(glyph, outline.point_count, work)))
             for glyph, outline in zip(listed, outlines, strict=True)
         ]
 

@@ -16,7 +16,7 @@ _DELTAS_ARE_ZERO, _DELTAS_ARE_WORDS = 0x80, 0x40
 _POINT_RUN, _DELTA_RUN = 128, 64
 
 
-def read_points(data: bytes, at: int) -> tuple[list[int] | None, int]:
+def read_points(data: bytes | memoryview, at: int) -> tuple[list[int] | None, int]:
     """The point numbers at that offset (None: all points), and where they end."""
     try:
         count = data[at]
@@ -48,7 +48,7 @@ def read_points(data: bytes, at: int) -> tuple[list[int] | None, int]:
     return points, at
 
 
-def read_deltas(data: bytes, at: int, count: int) -> tuple[list[int], int]:
+def read_deltas(data: bytes | memoryview, at: int, count: int) -> tuple[list[int], int]:
     """As many deltas at that offset, and where they end."""
     deltas: list[int] = []
     try:

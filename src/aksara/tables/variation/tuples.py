@@ -20,8 +20,8 @@ _EMBEDDED_PEAK, _INTERMEDIATE, _PRIVATE_POINTS, _INDEX = 0x8000, 0x4000, 0x2000,
 #: Peaks that tuples may share, by the bits of the index.
 MAX_SHARED_PEAKS = _INDEX + 1
 
-#: Deltas of one glyph: the largest real ones have some ten thousand. A byte may claim 64 of them.
-_MOST_DELTAS = 4_000_000
+#: Bytes of a delta once it is read; stored, 64 of them may take one.
+_DELTA = 8
 
 #: The peak of a region: a coordinate for each axis.
 Peak = tuple[int, ...]
@@ -64,19 +64,19 @@ def parse_tuples(
     shared: list[int] | None = None
     if header & _SHARED_POINTS:
         shared, at = read_points(data, at)
-    found, work = [], _MOST_DELTAS
+    found = []
+    whole = memoryview(data)
     for _ in range(header & _COUNT):
         size, index = reader.u16(), reader.u16()
         region = _region(reader, axes, index, shared_peaks)
         end = at + size
         if end > len(data):
             raise FontError("the data of its variations run past its end", offset=at)
-        part = data[:end]
+        part = whole[:end]
         points, at = read_points(part, at) if index & _PRIVATE_POINTS else (shared, at)
         numbers = _distinct(points, count)
-        work -= dimensions * (count if points is None else len(points))
-        if work < 0:
-            raise FontError("its variations move more than those of any real glyph")
+        # Runs of zeros take a byte for many of them.
+        reader.work.spend_bulk(_DELTA * dimensions * (count if points is None else len(points)))
         deltas = []
         for _ in range(dimensions):
             values, at = read_deltas(part, at, count if points is None else len(points))
