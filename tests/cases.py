@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import random
+import struct
 import tempfile
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -116,7 +117,7 @@ def _wrapped(seed: int) -> Iterator[bytes]:
             tables = {tag: font.raw(tag) for tag in font}
             is_second = chance.random() < 0.7
             whole = woff2.write(tables, font.flavour, quality=0) if is_second else woff.write(tables, font.flavour)
-        except (AksaraError, KeyError, OverflowError):
+        except (AksaraError, KeyError, OverflowError, struct.error):
             continue
         harm = chance.random()
         yield changed_bytes(whole, chance) if harm < 0.3 else _repacked(whole, chance) if harm < 0.7 else whole
