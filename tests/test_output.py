@@ -9,6 +9,7 @@ import socket
 import subprocess
 import sys
 import time
+import zipfile
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from hashlib import sha256
@@ -21,8 +22,8 @@ from aksara.cli.stopping import Stopped, note_written, stoppable, undisturbed, w
 from aksara.errors import InputError
 from aksara.pipeline import write_output
 from aksara.pipeline.targets import PROOF_MARK, OutputFile
-from aksara.sources import find_sources, read_file
-from attacks import layout_table
+from aksara.sources import read_file
+from attacks import layout_table, zipped
 from conftest import Run
 from fonts import DEMO_FONTS, box, small_font, words
 
@@ -108,18 +109,19 @@ def test_a_killed_build_is_mended_by_the_next(tmp_path: Path) -> None:
     assert number > 30, "there are more moments than this"
 
 
-def test_a_build_at_work_is_left_alone(tmp_path: Path) -> None:
+def test_a_build_waits_for_another_one(tmp_path: Path) -> None:
     out = tmp_path / "out"
     write_output(_files(out, ["Bold"], "old"), out)
-    code = "import sys; from pathlib import Path; from aksara.pipeline.staging import Staging\n"
-    code += "s = Staging(Path(sys.argv[1]), {}); print(s.path, flush=True); sys.stdin.read(); s.remove()"
-    with subprocess.Popen([sys.executable, "-c", code, out], stdin=-1, stdout=-1, text=True) as other:
+    code = "import sys, time; from pathlib import Path; from aksara.pipeline.staging import alone_in, staging_in\n"
+    code += "out = Path(sys.argv[1])\nwith alone_in(out), staging_in(out, {}) as staging:\n"
+    code += "    print(staging, flush=True); time.sleep(2); print(staging.is_dir(), flush=True)"
+    with subprocess.Popen([sys.executable, "-c", code, out], stdout=subprocess.PIPE, text=True) as other:
         assert other.stdout is not None
         staging = Path(other.stdout.readline().strip())
         write_output(_files(out, ["Bold"], "new"), out)
-        assert staging.is_dir()
-        other.communicate("")
+        assert other.stdout.readline().strip() == "True", "it was at work until it ended"
     assert not staging.exists()
+    assert b"new" in (out / "proof.html").read_bytes()
 
 
 # ---- what stands in the way
@@ -254,12 +256,36 @@ def test_strange_paths_get_a_word(aksara: Run, tmp_path: Path) -> None:
     assert aksara("build", "a.ttf", "--to", "\udcffo").returncode == 0
 
 
-@pytest.mark.skipif(os.geteuid() == 0, reason="root may read everything")
-def test_a_closed_folder_is_told(tmp_path: Path) -> None:
+def test_a_closed_folder_is_told(aksara: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    (tmp_path / "closed").mkdir()
     (tmp_path / "a.ttf").write_bytes(small_font())
-    (tmp_path / "closed").mkdir(mode=0)
-    sources = find_sources([tmp_path])
-    assert [notice.where for notice in sources.notices] == [str(tmp_path / "closed")]
+    (tmp_path / "a.html").write_text("<p>a")
+    scandir = os.scandir
+
+    def closed(path: str) -> Any:  # to root no folder is
+        if "closed" in str(path):
+            raise PermissionError(13, "Permission denied", path)
+        return scandir(path)
+
+    monkeypatch.setattr(os, "scandir", closed)
+    for command in (["inspect", "."], ["build", ".", "--for-text", "A"], ["scan", "."]):
+        done = aksara(*command)
+        assert done.returncode == 0
+        assert "closed: cannot be read (Permission denied), so it is passed over" in done.stderr, command
+
+
+@pytest.mark.parametrize("method", [zipfile.ZIP_BZIP2, zipfile.ZIP_LZMA])
+def test_a_damaged_member_of_a_zip_is_told(method: int, aksara: Run, tmp_path: Path) -> None:
+    data = bytearray(zipped({"a.ttf": DEMO_FONTS[0].read_bytes(), "b.ttf": small_font()}, method))
+    data[200:400] = bytes(200)
+    (tmp_path / "order.zip").write_bytes(data)
+    done = aksara("inspect", "order.zip")
+    assert (done.returncode, "order.zip/a.ttf: cannot be unzipped" in done.stderr) == (3, True), done.stderr
+    assert "Kotak" in done.stdout
+    (tmp_path / "order.zip").write_bytes(
+        zipped({"x.ttf": small_font(), "a.ttf": small_font()}).replace(b"x.ttf", b"\0.ttf")
+    )
+    assert aksara("inspect", "order.zip").returncode == 0
 
 
 def test_a_collection_gives_one_font(aksara: Run, tmp_path: Path) -> None:

@@ -13,13 +13,14 @@ import re
 import shutil
 import tempfile
 import time
-from collections.abc import Mapping, Set
-from contextlib import suppress
+from collections.abc import Iterator, Mapping, Set
+from contextlib import contextmanager, suppress
 from pathlib import Path
-from types import TracebackType
-from typing import Any, BinaryIO, Self
+from typing import Any
 
+from aksara.errors import OutputError
 from aksara.pipeline.targets import Listed, files_listed
+from aksara.sources import printable
 
 try:
     import fcntl
@@ -29,49 +30,63 @@ except ImportError:  # Windows
 _PREFIX = ".aksara-"
 _LIST = "files.json"
 _OWN_NAME = re.compile(r"\d+(\.before)?|files\.json")
-#: Seconds after which a folder is taken for abandoned where files cannot be locked.
-_LONG = 3_600
+#: Seconds that a build waits for another one to write, which takes moments, and between looks at it.
+_PATIENCE, _PAUSE = 30, 0.1
 
 
-class Staging:
-    """A staging folder in `folder`; it is locked while its build runs, and goes with it."""
+@contextmanager
+def alone_in(folder: Path) -> Iterator[None]:
+    """Nobody else writes a build into the folder, which exists, meanwhile.
 
-    def __init__(self, folder: Path, listed: Listed) -> None:
-        """`listed` are the files beside the fonts that are the build's own, before and after."""
-        self.path = Path(tempfile.mkdtemp(prefix=_PREFIX, dir=folder))
-        self._list: BinaryIO | None = None
+    So whatever staging folder is there was left by one that was killed; its lock went with it. Raises `OutputError`
+    where another build does not end. File systems that know no locks, and Windows, leave it to the user.
+    """
+    if fcntl is None:
+        yield
+        return
+    descriptor = os.open(folder, os.O_RDONLY)
+    try:
+        _lock(descriptor, folder)
+        yield
+    finally:
+        os.close(descriptor)
+
+
+def _lock(descriptor: int, folder: Path) -> None:
+    end = time.monotonic() + _PATIENCE
+    while True:
         try:
-            self._list = (self.path / _LIST).open("wb")
-            if fcntl is not None:
-                fcntl.flock(self._list, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            text = json.dumps({"files": {name: sorted(digests) for name, digests in sorted(listed.items())}})
-            self._list.write(text.encode())
-            self._list.flush()
-            os.fsync(self._list.fileno())
-        except BaseException:
-            self.remove()
-            raise
+            fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            return
+        except BlockingIOError as error:
+            if time.monotonic() > end:
+                name = printable(str(folder))
+                raise OutputError(f"{name}: another build is writing here; wait until it has ended") from error
+            time.sleep(_PAUSE)
+        except OSError:
+            return
 
-    def __enter__(self) -> Self:
-        return self
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, at: TracebackType | None) -> None:
-        self.remove()
-
-    def remove(self) -> None:
-        """Remove the folder and what is in it."""
-        if self._list is not None:
-            self._list.close()
-        shutil.rmtree(self.path, ignore_errors=True)
+@contextmanager
+def staging_in(folder: Path, listed: Listed) -> Iterator[Path]:
+    """A staging folder, which goes in the end; `listed` are the build's own files beside the fonts, old and new."""
+    path = Path(tempfile.mkdtemp(prefix=_PREFIX, dir=folder))
+    try:
+        with (path / _LIST).open("w") as file:
+            json.dump({"files": {name: sorted(digests) for name, digests in sorted(listed.items())}}, file)
+            file.flush()
+            os.fsync(file.fileno())
+        yield path
+    finally:
+        shutil.rmtree(path, ignore_errors=True)
 
 
 def abandoned(folder: Path) -> list[Path]:
-    """The staging folders of builds that were killed."""
+    """The staging folders in a folder, of builds that were killed."""
     try:
-        found = sorted(folder.glob(f"{_PREFIX}*"))
+        return [path for path in sorted(folder.glob(f"{_PREFIX}*")) if _is_staging(path)]
     except OSError:
         return []
-    return [path for path in found if _is_staging(path) and not _is_in_use(path)]
 
 
 def is_staged(path: Path) -> bool:
@@ -93,18 +108,4 @@ def _is_staging(path: Path) -> bool:
         return False
     with suppress(OSError):
         return all(_OWN_NAME.fullmatch(inside.name) and not inside.is_dir() for inside in path.iterdir())
-    return False
-
-
-def _is_in_use(staging: Path) -> bool:
-    """Whether a build is still at work in it."""
-    try:
-        if fcntl is None:
-            return time.time() - staging.stat().st_mtime < _LONG
-        with (staging / _LIST).open("rb") as file:
-            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except FileNotFoundError:
-        return False
-    except OSError:
-        return True
     return False
