@@ -36,8 +36,12 @@ def omitted_features(
     found = []
     count = font.num_glyphs
     layout = [table for table in tables if isinstance(table, LayoutTable)]
+    gsub = next((table for table in layout if isinstance(table, Gsub)), None)
+    closure = gsub.closure(shown, features) if gsub is not None else None
     for tag in sorted(feature_tags(tables) - features - _NEVER_ASKED_FOR):
-        more = _shown_with(tag, layout, shown, features)
+        more = shown
+        if gsub is not None and closure is not None and (lookups := gsub.lookups_of({tag})):
+            more = closure.with_lookups(sorted(lookups)).glyphs
         more = {glyph for glyph in more if glyph < count}
         new = component_closure(tables, more - shown) - glyphs
         kept = GlyphMap.identity(more)
@@ -51,15 +55,6 @@ def feature_tags(tables: Sequence[Table]) -> set[str]:
     """The tags of the features that these tables have."""
     layout = (table for table in tables if isinstance(table, LayoutTable))
     return {feature.tag for table in layout for feature in table.features}
-
-
-def _shown_with(tag: str, layout: Sequence[LayoutTable], shown: set[int], features: frozenset[str]) -> set[int]:
-    """The glyphs that text shows with this feature, too."""
-    gsub = next((table for table in layout if isinstance(table, Gsub)), None)
-    if gsub is None or not gsub.lookups_of({tag}):
-        return shown
-    more = gsub.substitution_closure(shown, {tag})
-    return gsub.substitution_closure(more, features | {tag}) if more != shown else more
 
 
 def _outline_size(font: Font, glyphs: Collection[int]) -> int:

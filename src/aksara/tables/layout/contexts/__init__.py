@@ -5,7 +5,7 @@ from __future__ import annotations
 from aksara.errors import FontError
 from aksara.offsets import OffsetReader
 from aksara.tables.layout.contexts.class_context import ClassContext
-from aksara.tables.layout.contexts.context import Actions, Context, Match
+from aksara.tables.layout.contexts.context import Actions, Context, Pattern
 from aksara.tables.layout.contexts.coverage_context import CoverageContext
 from aksara.tables.layout.contexts.glyph_context import GlyphContext
 from aksara.tables.layout.contexts.rules import Rule
@@ -16,7 +16,7 @@ __all__ = [
     "Context",
     "CoverageContext",
     "GlyphContext",
-    "Match",
+    "Pattern",
     "Rule",
     "parse_chained_context",
     "parse_context",

@@ -8,9 +8,10 @@ from typing import Self
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
-from aksara.tables.layout.contexts.context import Match
-from aksara.tables.layout.contexts.rules import RULE, Rule, RuleContext, rule_in, rules_block, rules_parser
+from aksara.tables.layout.contexts.context import Pattern
+from aksara.tables.layout.contexts.rules import Rule, RuleContext, rule_in, rules_block, rules_parser
 from aksara.tables.layout.coverage import class_block, coverage_block, parse_classes, parse_covered, parse_rows
+from aksara.tables.layout.glyph_sets import GlyphSets
 
 
 @dataclass(slots=True, frozen=True)
@@ -37,24 +38,14 @@ class ClassContext(RuleContext):
         rules = {number: rules for number, rules in sets.items() if rules}
         return cls(chained, covered, backtrack, inputs, lookahead, rules)
 
-    def matches(self, first: Set[int], glyphs: Set[int]) -> Iterator[Match]:
-        starts = self.covered & first
-        if not starts:
-            return
-        backtrack, inputs, lookahead = (_members(t, glyphs) for t in (self.backtrack, self.input, self.lookahead))
-        for number, members in _members(self.input, starts).items():
-            for rule in self.rules.get(number, ()):
-                if (
-                    all(value in inputs for value in rule.rest)
-                    and all(value in backtrack for value in rule.backtrack)
-                    and all(value in lookahead for value in rule.lookahead)
-                ):
-                    yield Match((members, *(inputs[value] for value in rule.rest)), rule.actions)
-
-    @property
-    def weight(self) -> int:
-        rules = sum(map(len, self.rules.values()))
-        return RULE * rules + sum(map(len, (self.covered, self.backtrack, self.input, self.lookahead)))
+    def patterns(self, sets: GlyphSets) -> Iterator[Pattern]:
+        for number, rules in self.rules.items():
+            first = sets.of(frozenset(sets.of_class(self.input, number).among(self.covered)))
+            for rule in rules:
+                rest = tuple(sets.of_class(self.input, value) for value in rule.rest)
+                before = tuple(sets.of_class(self.backtrack, value) for value in rule.backtrack)
+                behind = tuple(sets.of_class(self.lookahead, value) for value in rule.lookahead)
+                yield Pattern(first, rest, before + behind, rule.actions)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         rules = self._rules_for(glyphs)
@@ -100,14 +91,6 @@ class ClassContext(RuleContext):
             block.offset16(class_block(self.input))
         sets = range(max(self.rules, default=-1) + 1)
         return block.offsets16(rules_block(self.rules.get(number, ()), chained=self.chained) for number in sets)
-
-
-def _members(classes: Mapping[int, int], glyphs: Set[int]) -> dict[int, set[int]]:
-    """Class → the glyphs of it among these, where there are any."""
-    found: dict[int, set[int]] = {}
-    for glyph in glyphs:
-        found.setdefault(classes.get(glyph, 0), set()).add(glyph)
-    return found
 
 
 def _present(classes: Mapping[int, int], glyphs: Collection[int]) -> set[int]:

@@ -8,21 +8,25 @@ those behind it from matching.
 from __future__ import annotations
 
 from abc import abstractmethod
-from collections.abc import Iterator, Mapping, Set
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Self
 
+from aksara.tables.layout.glyph_sets import GlyphSet, GlyphSets
 from aksara.tables.layout.subtable import Subtable
 
 #: (position in the input, lookup index): what a rule does.
 Actions = tuple[tuple[int, int], ...]
 
 
-@dataclass(slots=True, frozen=True)
-class Match:
-    """Glyphs that a rule can meet at each position of its input, and what it does there."""
+@dataclass(slots=True, frozen=True, eq=False)
+class Pattern:
+    """A rule in glyphs: those that its input may start with, those of the other positions of the input, those around
+    it, and what it does."""
 
-    inputs: tuple[Set[int], ...]
+    first: GlyphSet
+    rest: tuple[GlyphSet, ...]
+    around: tuple[GlyphSet, ...]
     actions: Actions
 
 
@@ -33,8 +37,8 @@ class Context(Subtable):
     chained: bool
 
     @abstractmethod
-    def matches(self, first: Set[int], glyphs: Set[int]) -> Iterator[Match]:
-        """The rules that can match where all glyphs are among `glyphs`, and that of the first position in `first`."""
+    def patterns(self, sets: GlyphSets) -> Iterator[Pattern]:
+        """Its rules in sets of glyphs."""
 
     @abstractmethod
     def renumbered(self, new_indices: Mapping[int, int]) -> Self:
@@ -43,11 +47,6 @@ class Context(Subtable):
     @abstractmethod
     def all_actions(self) -> Iterator[Actions]:
         """What each rule does."""
-
-    @property
-    @abstractmethod
-    def weight(self) -> int:
-        """About how many glyphs and rules have to be gone through to find what matches."""
 
     def lookups(self) -> set[int]:
         """The lookups that its rules call."""

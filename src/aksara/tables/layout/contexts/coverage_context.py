@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Set
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Self
 
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
-from aksara.tables.layout.contexts.context import Actions, Context, Match, renumbered_actions
+from aksara.tables.layout.contexts.context import Actions, Context, Pattern, renumbered_actions
 from aksara.tables.layout.contexts.rules import parse_actions
 from aksara.tables.layout.coverage import coverage_block, parse_covered
+from aksara.tables.layout.glyph_sets import GlyphSets
 
 
 @dataclass(slots=True, frozen=True)
@@ -39,11 +40,10 @@ class CoverageContext(Context):
             raise FontError("a contextual rule without input", offset=reader.origin)
         return cls(chained, backtrack, inputs, lookahead, parse_actions(reader, actions))
 
-    def matches(self, first: Set[int], glyphs: Set[int]) -> Iterator[Match]:
-        start = self.input[0] & first
-        around = (*self.backtrack, *self.input[1:], *self.lookahead)
-        if start and not any(covered.isdisjoint(glyphs) for covered in around):
-            yield Match((start, *(covered & glyphs for covered in self.input[1:])), self.actions)
+    def patterns(self, sets: GlyphSets) -> Iterator[Pattern]:
+        first, *rest = map(sets.of, self.input)
+        around = tuple(map(sets.of, (*self.backtrack, *self.lookahead)))
+        yield Pattern(first, tuple(rest), around, self.actions)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         backtrack, inputs, lookahead = (
@@ -58,10 +58,6 @@ class CoverageContext(Context):
 
     def all_actions(self) -> Iterator[Actions]:
         yield self.actions
-
-    @property
-    def weight(self) -> int:
-        return sum(map(len, (*self.backtrack, *self.input, *self.lookahead)))
 
     @property
     def span(self) -> int:

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Set
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Self
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
-from aksara.tables.layout.contexts.context import Match
+from aksara.tables.layout.contexts.context import Pattern
 from aksara.tables.layout.contexts.rules import Rule, RuleContext, rule_in, rules_block, rules_parser
 from aksara.tables.layout.coverage import coverage_block, parse_coverage, parse_rows
+from aksara.tables.layout.glyph_sets import GlyphSet, GlyphSets
 
 
 @dataclass(slots=True, frozen=True)
@@ -25,11 +26,14 @@ class GlyphContext(RuleContext):
         covered = parse_coverage(reader.required16())
         return cls(chained, parse_rows(reader, covered, rules_parser(chained=chained), ()))
 
-    def matches(self, first: Set[int], glyphs: Set[int]) -> Iterator[Match]:
-        for glyph in sorted(self.rules.keys() & first):
-            for rule in self.rules[glyph]:
-                if glyphs >= {*rule.backtrack, *rule.rest, *rule.lookahead}:
-                    yield Match(({glyph}, *({number} for number in rule.rest)), rule.actions)
+    def patterns(self, sets: GlyphSets) -> Iterator[Pattern]:
+        def one(glyph: int) -> GlyphSet:
+            return sets.of(frozenset((glyph,)))
+
+        for glyph, rules in self.rules.items():
+            for rule in rules:
+                around = tuple(map(one, (*rule.backtrack, *rule.lookahead)))
+                yield Pattern(one(glyph), tuple(map(one, rule.rest)), around, rule.actions)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = {}

@@ -11,8 +11,6 @@ from aksara.offsets import Block, OffsetReader
 from aksara.tables.layout.contexts.context import Actions, Context, renumbered_actions
 
 Numbers = tuple[int, ...]
-#: How many glyphs of a set can be gone through while a rule is looked at.
-RULE = 16
 
 
 @dataclass(slots=True, frozen=True)
@@ -105,10 +103,6 @@ class RuleContext(Context):
 
     def all_actions(self) -> Iterator[Actions]:
         return (rule.actions for each in self.rules.values() for rule in each)
-
-    @property
-    def weight(self) -> int:
-        return RULE * sum(map(len, self.rules.values()))
 
     @property
     def span(self) -> int:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Set
+from functools import cached_property
 from typing import ClassVar, Self
 
 from aksara.tables.layout.contexts import parse_chained_context, parse_context
 from aksara.tables.layout.gsub.closure import Closure
+from aksara.tables.layout.gsub.graph import SubstitutionGraph
 from aksara.tables.layout.gsub.ligature import LigatureSubstitution
 from aksara.tables.layout.gsub.reverse import ReverseSubstitution
 from aksara.tables.layout.gsub.sequences import AlternateSubstitution, MultipleSubstitution
@@ -61,10 +63,17 @@ class Gsub(LayoutTable):
         },
     )
 
-    def substitution_closure(self, glyphs: set[int], features: Collection[str] | None = None) -> set[int]:
+    @cached_property
+    def _graph(self) -> SubstitutionGraph:
+        return SubstitutionGraph(self.lookups)
+
+    def closure(self, glyphs: Set[int], features: Collection[str] | None = None) -> Closure:
         """These glyphs and all that text of them can turn into with these features (None: all)."""
         # A lookup that is only called by rules applies where these match, not everywhere.
-        return Closure(self.lookups, set(glyphs)).run(sorted(self.lookups_applied(features)))
+        return Closure(self._graph, glyphs, sorted(self.lookups_applied(features)))
+
+    def substitution_closure(self, glyphs: set[int], features: Collection[str] | None = None) -> set[int]:
+        return self.closure(glyphs, features).glyphs
 
     def cut(self, context: SubsetContext) -> Self | None:
         always = features_kept_empty(context.characters)

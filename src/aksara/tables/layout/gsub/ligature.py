@@ -31,6 +31,14 @@ class LigatureSubstitution(Substitution):
             if all(part in glyphs for part in rest)
         }
 
+    def awaited(self) -> Mapping[int, Set[int]]:
+        found: dict[int, set[int]] = {}
+        for first, ligatures in self.ligatures.items():
+            for rest, _ in ligatures:
+                for glyph in rest:
+                    found.setdefault(glyph, set()).add(first)
+        return found
+
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = {}
         for glyph, ligatures in glyphs.keys_of(self.ligatures).items():

@@ -32,6 +32,10 @@ class ReverseSubstitution(Substitution):
             return set()
         return {self.substitutes[glyph] for glyph in self.substitutes.keys() & inputs}
 
+    def awaited(self) -> Mapping[int, Set[int]]:
+        around = frozenset().union(*self.backtrack, *self.lookahead)
+        return dict.fromkeys(around, self.substitutes.keys())
+
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = glyphs.pairs_of(self.substitutes)
         backtrack = tuple(map(glyphs.set_of, self.backtrack))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import abstractmethod
-from collections.abc import Set
+from collections.abc import Mapping, Set
 
 from aksara.tables.layout.subtable import Subtable
 
@@ -16,3 +16,7 @@ class Substitution(Subtable):
     @abstractmethod
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         """What it can make of `inputs` where all glyphs in the text are among `glyphs`."""
+
+    def awaited(self) -> Mapping[int, Set[int]]:
+        """Glyph → those of the inputs that can only be made something of where it, too, is in the text."""
+        return {}

@@ -1,0 +1,49 @@
+"""`GlyphSet`: which glyphs a position of a rule allows, each set held once however many rules name it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Set
+from dataclasses import dataclass
+
+
+@dataclass(slots=True, frozen=True, eq=False)
+class GlyphSet:
+    """The glyphs `listed`, or all others. Equal ones that one `GlyphSets` gave are the same object."""
+
+    listed: frozenset[int]
+    others: bool = False
+
+    def meets(self, glyphs: Set[int]) -> bool:
+        """Whether any of these glyphs is in the set."""
+        return not glyphs <= self.listed if self.others else not self.listed.isdisjoint(glyphs)
+
+    def among(self, glyphs: Set[int]) -> Set[int]:
+        """Those of these glyphs that are in the set."""
+        return glyphs - self.listed if self.others else self.listed & glyphs
+
+
+class GlyphSets:
+    """The sets of one table; the members of a class table's classes are found once, though many subtables use it."""
+
+    def __init__(self) -> None:
+        self._known: dict[tuple[frozenset[int], bool], GlyphSet] = {}
+        # By the identity of the class table, which is kept so that no other takes it.
+        self._classes: dict[int, tuple[Mapping[int, int], dict[int, GlyphSet]]] = {}
+
+    def of(self, listed: frozenset[int], *, others: bool = False) -> GlyphSet:
+        """The set of these glyphs, or of all others."""
+        key = listed, others
+        if key not in self._known:
+            self._known[key] = GlyphSet(listed, others)
+        return self._known[key]
+
+    def of_class(self, classes: Mapping[int, int], value: int) -> GlyphSet:
+        """The glyphs of a class; those of class 0 are all that the class table does not mention."""
+        if id(classes) not in self._classes:
+            members: dict[int, list[int]] = {}
+            for glyph, number in classes.items():
+                members.setdefault(number, []).append(glyph)
+            found = {number: self.of(frozenset(glyphs)) for number, glyphs in members.items()}
+            found[0] = self.of(frozenset(classes), others=True)
+            self._classes[id(classes)] = classes, found
+        return self._classes[id(classes)][1].get(value) or self.of(frozenset())

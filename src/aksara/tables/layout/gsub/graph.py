@@ -1,0 +1,67 @@
+"""What each lookup of GSUB can make of which glyphs, made ready once for all closures over it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence, Set
+from dataclasses import dataclass
+
+from aksara.tables.layout.contexts import Context
+from aksara.tables.layout.contexts.context import Pattern
+from aksara.tables.layout.glyph_sets import GlyphSets
+from aksara.tables.layout.gsub.substitution import Substitution
+from aksara.tables.layout.gsub.types import ALTERNATE, REVERSE, SINGLE
+from aksara.tables.layout.lookups import Lookup
+
+_EVERY_GLYPH = frozenset(range(0x10000))
+#: Lookup types that put one glyph in the place of one.
+_SAME_LENGTH = (SINGLE, ALTERNATE, REVERSE)
+
+
+@dataclass(slots=True, frozen=True, eq=False)
+class Node:
+    """A lookup: the subtables that substitute, and its rules by what their input may start with.
+
+    `waiting` has, for those of the substitutions that need glyphs besides the first, which glyphs these are and the
+    first ones that wait for each.
+    """
+
+    substitutions: tuple[Substitution, ...]
+    starts: tuple[tuple[frozenset[int], tuple[Pattern, ...]], ...]
+    waiting: tuple[tuple[Substitution, Mapping[int, Set[int]]], ...]
+    changes_length: bool
+
+
+class SubstitutionGraph:
+    """The lookups as nodes, each made when a closure first comes to it."""
+
+    def __init__(self, lookups: Sequence[Lookup]) -> None:
+        self._lookups = lookups
+        self._nodes: dict[int, Node] = {}
+        self._sets = GlyphSets()
+
+    def node(self, number: int) -> Node:
+        """The lookup of that number; one that does nothing if there is none."""
+        if number not in self._nodes:
+            self._nodes[number] = self._made(self._lookups[number] if number < len(self._lookups) else Lookup(0, 0, ()))
+        return self._nodes[number]
+
+    def _made(self, lookup: Lookup) -> Node:
+        substitutions = tuple(each for each in lookup.subtables if isinstance(each, Substitution))
+        starts: dict[frozenset[int], list[Pattern]] = {}
+        for subtable in lookup.subtables:
+            if isinstance(subtable, Context):
+                for pattern in subtable.patterns(self._sets):
+                    if pattern.first.listed:
+                        starts.setdefault(pattern.first.listed, []).append(pattern)
+        return Node(
+            substitutions,
+            tuple((first, tuple(patterns)) for first, patterns in starts.items()),
+            tuple((each, awaited) for each in substitutions if (awaited := each.awaited())),
+            lookup.lookup_type not in _SAME_LENGTH,
+        )
+
+    def everything_made(self) -> set[int]:
+        """All glyphs that any substitution makes."""
+        substitutions = (each for lookup in self._lookups for each in lookup.subtables)
+        made = (each.made(_EVERY_GLYPH, _EVERY_GLYPH) for each in substitutions if isinstance(each, Substitution))
+        return set().union(*made)
