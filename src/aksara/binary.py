@@ -62,7 +62,8 @@ class Reader:
 
     def u16(self) -> int:
         """An unsigned 16-bit number."""
-        return int.from_bytes(self.take(2, "a 16-bit number"), "big")
+        at = self._advance(2, "a 16-bit number")
+        return self.data[at] << 8 | self.data[at + 1]
 
     def i16(self) -> int:
         """A signed 16-bit number."""

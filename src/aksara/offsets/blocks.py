@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple, Self
 
 from aksara.binary import Writer
@@ -40,9 +40,13 @@ class Block(Writer):
     def offsets16(self, targets: Iterable[Block | None]) -> Self:
         """A count and as many Offset16s."""
         listed = list(targets)
-        self.u16(len(listed))
-        for target in listed:
-            self.offset16(target)
+        return self.u16(len(listed)).all16(listed)
+
+    def all16(self, targets: Sequence[Block | None]) -> Self:
+        """As many Offset16s, without a count before them."""
+        at = self.reserve(2 * len(targets))
+        positions = range(at, at + 2 * len(targets), 2)
+        self.links += [Link(at, 2, to) for at, to in zip(positions, targets, strict=True) if to is not None]
         return self
 
     def _offset(self, target: Block | None, size: int) -> Self:

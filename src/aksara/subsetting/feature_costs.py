@@ -38,6 +38,7 @@ def omitted_features(
     layout = [table for table in tables if isinstance(table, LayoutTable)]
     gsub = next((table for table in layout if isinstance(table, Gsub)), None)
     closure = gsub.closure(shown, features) if gsub is not None else None
+    already = [table.lookups_reached(features) for table in layout]
     for tag in sorted(feature_tags(tables) - features - _NEVER_ASKED_FOR):
         more = shown
         if gsub is not None and closure is not None and (lookups := gsub.lookups_of({tag})):
@@ -45,7 +46,8 @@ def omitted_features(
         more = {glyph for glyph in more if glyph < count}
         new = component_closure(tables, more - shown) - glyphs
         kept = GlyphMap.identity(more)
-        size = sum(table.size_of_features(kept, {tag}, features) for table in layout)
+        sizes = (table.size_of_features(kept, {tag}, known) for table, known in zip(layout, already, strict=True))
+        size = sum(sizes)
         if size:
             found.append(OmittedFeature(tag, len(new), size + _outline_size(font, new)))
     return tuple(found)

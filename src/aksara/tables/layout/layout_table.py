@@ -5,8 +5,9 @@ from __future__ import annotations
 
 import unicodedata
 from abc import abstractmethod
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import ClassVar, Protocol, Self, cast
 
 from aksara.offsets import Block, OffsetOverflow, OffsetReader, serialize, total_size
@@ -118,13 +119,18 @@ class LayoutTable(Table):
         """These lookups, and those that their rules call."""
         found: set[int] = set()
         pending = list(lookups)
+        calls = self._calls
         while pending:
             number = pending.pop()
-            if number < len(self.lookups) and number not in found:
+            if number < len(calls) and number not in found:
                 found.add(number)
-                for context in self.lookups[number].contexts:
-                    pending += context.lookups()
+                pending += calls[number]
         return found
+
+    @cached_property
+    def _calls(self) -> list[set[int]]:
+        """The lookups that each lookup's rules call."""
+        return [lookup.called() for lookup in self.lookups]
 
     def _required(self) -> set[int]:
         systems = (system for script in self.scripts.values() for system in script.systems)
@@ -178,9 +184,9 @@ class LayoutTable(Table):
         """The lookup with its subtables in their smallest form."""
         return lookup
 
-    def size_of_features(self, glyphs: GlyphMap, tags: Collection[str], already: Collection[str]) -> int:
-        """About how many bytes the lookups of these features take for the kept glyphs, besides those of others."""
-        new = self.with_called(self.lookups_of(tags)) - self.lookups_reached(already)
+    def size_of_features(self, glyphs: GlyphMap, tags: Collection[str], already: Set[int]) -> int:
+        """About how many bytes the lookups of these features take for the kept glyphs, without those of `already`."""
+        new = self.with_called(self.lookups_of(tags)) - already
         cut = {number: self.compacted(self.lookups[number].subset(glyphs)) for number in sorted(new)}
         subtables = (subtable for number in lookups_that_work(cut) for subtable in cut[number].subtables)
         return sum(total_size(subtable.block()) for subtable in subtables)

@@ -31,6 +31,10 @@ class Lookup:
         """Its contextual subtables."""
         return [subtable for subtable in self.subtables if isinstance(subtable, Context)]
 
+    def called(self) -> set[int]:
+        """The lookups that its rules call."""
+        return {number for context in self.contexts for number in context.lookups()}
+
     def subset(self, glyphs: GlyphMap) -> Lookup:
         """With what is left of its subtables for the kept glyphs."""
         subtables = (subtable.subset(glyphs) for subtable in self.subtables)
@@ -92,7 +96,7 @@ def lookups_that_work(lookups: Mapping[int, Lookup]) -> set[int]:
     """The lookups (by index) that can do something: themselves, or by a rule that calls one that can."""
     callers: dict[int, list[int]] = {}
     for number, lookup in lookups.items():
-        for called in {called for each in lookup.contexts for called in each.lookups()}:
+        for called in lookup.called():
             callers.setdefault(called, []).append(number)
     pending = [number for number, lookup in lookups.items() if lookup.subtables and not lookup.contexts]
     working = set(pending)

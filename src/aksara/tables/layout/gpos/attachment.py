@@ -185,8 +185,4 @@ def _header_block(marks: Marks, others: Iterable[int], classes: int, array: Bloc
 
 def _rows_block(rows: Iterable[Anchors], block_of: AnchorBlocks) -> Block:
     listed = list(rows)
-    block = Block().u16(len(listed))
-    for row in listed:
-        for anchor in row:
-            block.offset16(block_of(anchor))
-    return block
+    return Block().u16(len(listed)).all16([block_of(anchor) for row in listed for anchor in row])
