@@ -6,6 +6,6 @@ its own start, to others (OpenType 1.9.1, "Offsets").
 
 from aksara.offsets.blocks import Block
 from aksara.offsets.reading import OffsetReader
-from aksara.offsets.serializing import OffsetOverflow, serialize, total_size
+from aksara.offsets.serializing import OffsetOverflow, Sharing, serialize, total_size
 
-__all__ = ["Block", "OffsetOverflow", "OffsetReader", "serialize", "total_size"]
+__all__ = ["Block", "OffsetOverflow", "OffsetReader", "Sharing", "serialize", "total_size"]

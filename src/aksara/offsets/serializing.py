@@ -18,12 +18,41 @@ class OffsetOverflow(Exception):
     """An offset does not reach with its bits, in whatever order the blocks stand."""
 
 
-def serialize(root: Block) -> bytes:
+class Sharing:
+    """One block for all that are equal, bytes and targets; it remembers what it was asked about."""
+
+    def __init__(self) -> None:
+        self._known: dict[Hashable, Block] = {}
+        # By the identity of blocks, which are kept so that no other takes it.
+        self._done: dict[int, tuple[Block, Block]] = {}
+
+    def shared(self, block: Block) -> Block:
+        """The one for this block, which stays as it is."""
+        if id(block) in self._done:
+            return self._done[id(block)][1]
+        targets = [self.shared(link.target) for link in block.links]
+        places = [n for link in block.links for n in (link.position, link.size)]
+        key = (bytes(block.data), *places, *map(id, targets))
+        found = self._known.get(key)
+        if found is None:
+            found = block
+            if any(link.target is not target for link, target in zip(block.links, targets, strict=True)):
+                found = Block(block.data)
+                found.links = [
+                    Link(link.position, link.size, to) for link, to in zip(block.links, targets, strict=True)
+                ]
+            self._known[key] = found
+        self._done[id(block)] = block, found
+        return found
+
+
+def serialize(root: Block, sharing: Sharing | None = None) -> bytes:
     """The bytes of all blocks that the root leads to, the root first; equal ones are written once.
 
-    Raises `OffsetOverflow` where an offset cannot reach.
+    `sharing` is worth giving where much of a graph was serialized before. Raises `OffsetOverflow` where an offset cannot
+    reach.
     """
-    root = _shared(root)
+    root = (sharing or Sharing()).shared(root)
     blocks = _reachable([root])
     if sum(len(block) for block in blocks) <= REACH:
         return _laid_out([_ordered(blocks)])
@@ -39,26 +68,6 @@ def serialize(root: Block) -> bytes:
 def total_size(block: Block) -> int:
     """Bytes of the block and of all that it leads to; at most, since equal blocks will be shared."""
     return sum(len(part) for part in _reachable([block]))
-
-
-def _shared(root: Block) -> Block:
-    """The same graph with one block for all that are equal, bytes and targets."""
-    known: dict[Hashable, Block] = {}
-    done: dict[int, Block] = {}
-
-    def shared(block: Block) -> Block:
-        if id(block) in done:
-            return done[id(block)]
-        links = [Link(position, size, shared(target)) for position, size, target in block.links]
-        key = (bytes(block), tuple((position, size, id(target)) for position, size, target in links))
-        found = known.get(key)
-        if found is None:
-            found = known[key] = Block(block.data)
-            found.links = links
-        done[id(block)] = found
-        return found
-
-    return shared(root)
 
 
 def _reachable(roots: Sequence[Block], sizes: tuple[int, ...] = _ALL) -> list[Block]:
@@ -89,34 +98,44 @@ def _grouped(roots: Sequence[Block]) -> list[list[Block]]:
     return groups
 
 
-def _ordered(blocks: Sequence[Block], weight: Callable[[Block], int] | None = None) -> list[Block]:
+def _ordered(
+    blocks: Sequence[Block], weight: Callable[[Block], int] | None = None, targets: _Targets | None = None
+) -> list[Block]:
     """Each block behind all that point at it; among those that may come next, as found, or lightest first."""
-    inside = {id(block): number for number, block in enumerate(blocks)}
-    pointing = dict.fromkeys(inside, 0)
-    for block in blocks:
-        for link in block.links:
-            if id(link.target) in inside:
-                pointing[id(link.target)] += 1
-    ready = [(0, number) for number, block in enumerate(blocks) if not pointing[id(block)]]
+    targets = targets or _targets(blocks)
+    pointing = [0] * len(blocks)
+    for each in targets:
+        for target in each:
+            pointing[target] += 1
+    weights = [weight(block) for block in blocks] if weight else [0] * len(blocks)
+    ready = [(0, number) for number, count in enumerate(pointing) if not count]
     heapq.heapify(ready)
     order: list[Block] = []
     while ready:
         _, number = heapq.heappop(ready)
-        block = blocks[number]
-        order.append(block)
-        for _, _, target in block.links:
-            if id(target) in inside:
-                pointing[id(target)] -= 1
-                if not pointing[id(target)]:
-                    heapq.heappush(ready, (weight(target) if weight else 0, inside[id(target)]))
+        order.append(blocks[number])
+        for target in targets[number]:
+            pointing[target] -= 1
+            if not pointing[target]:
+                heapq.heappush(ready, (weights[target], target))
     return order
+
+
+#: For each of some blocks which of them its offsets lead to.
+_Targets = Sequence[Sequence[int]]
+
+
+def _targets(blocks: Sequence[Block]) -> _Targets:
+    inside = {id(block): number for number, block in enumerate(blocks)}
+    return [[inside[id(link.target)] for link in block.links if id(link.target) in inside] for block in blocks]
 
 
 def _fitted(space: Sequence[Block]) -> list[Block]:
     """An order of the blocks in which all 16-bit offsets reach."""
     orders: tuple[Callable[[Block], int] | None, ...] = (None, len, lambda block: -len(block.links))
+    targets = _targets(space)
     for weight in orders:
-        order = _ordered(space, weight)
+        order = _ordered(space, weight, targets)
         starts, end = _starts(order, 0)
         if end <= REACH or all(
             starts[id(target)] - starts[id(block)] <= REACH

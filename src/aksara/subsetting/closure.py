@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping, Sequence
 
 from aksara.errors import located
 from aksara.font import Font
-from aksara.tables import Cmap, Table
+from aksara.tables import Cmap, Gsub, Table
 from aksara.tables.registry import CLASSES
 
 
@@ -24,20 +24,38 @@ def encoded_glyphs(font: Font, characters: Mapping[int, int]) -> set[int]:
     return glyphs
 
 
-def text_closure(font: Font, tables: Sequence[Table], glyphs: set[int], features: Collection[str]) -> set[int]:
+class TextClosure:
     """These glyphs, what substitution makes of them with these features, and their larger forms: all that text shows.
 
     What they are drawn with comes on top (`component_closure`).
     """
-    count = font.num_glyphs
-    size = -1
-    while size != len(glyphs):
-        size = len(glyphs)
-        for table in tables:
-            glyphs = table.substitution_closure(glyphs, features)
-        # Tables of real fonts speak of glyphs beyond the last one; renderers ignore these.
-        glyphs = {glyph for glyph in glyphs if glyph < count}
-    return glyphs
+
+    def __init__(self, font: Font, tables: Sequence[Table], glyphs: set[int], features: Collection[str]) -> None:
+        self._count = font.num_glyphs
+        self._gsub = next((table for table in tables if isinstance(table, Gsub)), None)
+        self._substitutions = self._gsub.closure(glyphs, features) if self._gsub is not None else None
+        found = self._substitutions.glyphs if self._substitutions is not None else set(glyphs)
+        others = [table for table in tables if table is not self._gsub]
+        size = -1
+        while size != len(found):
+            size = len(found)
+            for table in others:
+                found = table.substitution_closure(found, features)
+            if self._substitutions is not None:
+                self._substitutions.add(found)
+                found = self._substitutions.glyphs
+        self.glyphs = self._existing(found)
+
+    def with_feature(self, tag: str) -> set[int]:
+        """The glyphs that text shows if it has this feature, too."""
+        lookups = self._gsub.lookups_of({tag}) if self._gsub is not None else ()
+        if self._substitutions is None or not lookups:
+            return self.glyphs
+        return self._existing(self._substitutions.with_lookups(sorted(lookups)).glyphs)
+
+    def _existing(self, glyphs: set[int]) -> set[int]:
+        """Tables of real fonts speak of glyphs beyond the last one; renderers ignore these."""
+        return glyphs if max(glyphs, default=0) < self._count else {glyph for glyph in glyphs if glyph < self._count}
 
 
 def component_closure(tables: Sequence[Table], glyphs: set[int]) -> set[int]:

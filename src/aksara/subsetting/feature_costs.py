@@ -6,8 +6,8 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from aksara.font import Font, postscript_outlines
-from aksara.subsetting.closure import component_closure
-from aksara.tables import Glyf, Gsub, Table
+from aksara.subsetting.closure import TextClosure, component_closure
+from aksara.tables import Glyf, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.layout_table import LayoutTable
 
@@ -27,24 +27,18 @@ class OmittedFeature:
 
 
 def omitted_features(
-    font: Font, tables: Sequence[Table], shown: set[int], glyphs: set[int], features: frozenset[str]
+    font: Font, tables: Sequence[Table], text: TextClosure, glyphs: set[int], features: frozenset[str]
 ) -> tuple[OmittedFeature, ...]:
-    """The features that could do something to the glyphs that text shows, and are not among `features`.
+    """The features that could do something to the glyphs that `text` shows with `features`, and are not among these.
 
     `tables` are those of the font that are kept, `glyphs` all kept glyphs, those that others are drawn with included.
     """
     found = []
-    count = font.num_glyphs
     layout = [table for table in tables if isinstance(table, LayoutTable)]
-    gsub = next((table for table in layout if isinstance(table, Gsub)), None)
-    closure = gsub.closure(shown, features) if gsub is not None else None
     already = [table.lookups_reached(features) for table in layout]
     for tag in sorted(feature_tags(tables) - features - _NEVER_ASKED_FOR):
-        more = shown
-        if gsub is not None and closure is not None and (lookups := gsub.lookups_of({tag})):
-            more = closure.with_lookups(sorted(lookups)).glyphs
-        more = {glyph for glyph in more if glyph < count}
-        new = component_closure(tables, more - shown) - glyphs
+        more = text.with_feature(tag)
+        new = component_closure(tables, more - text.glyphs) - glyphs
         kept = GlyphMap.identity(more)
         sizes = (table.size_of_features(kept, {tag}, known) for table, known in zip(layout, already, strict=True))
         size = sum(sizes)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from aksara.errors import FontError, InputError, located
 from aksara.font import Font, postscript_outlines
 from aksara.offsets import OffsetOverflow
-from aksara.subsetting.closure import component_closure, encoded_glyphs, kept_tables, text_closure
+from aksara.subsetting.closure import TextClosure, component_closure, encoded_glyphs, kept_tables
 from aksara.subsetting.dropped_tables import (
     DroppedTable,
     damaged_tables,
@@ -96,7 +96,7 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
             # With the glyph IDs that it had, a font's layout tables fit as they are.
             variants = (_with_characters_only(font, context),)
             warnings.append("its layout tables do not fit their format once cut down; they are kept whole")
-        omitted = omitted_features(font, needs.tables, needs.shown, glyphs, features) if options.costs else ()
+        omitted = omitted_features(font, needs.tables, needs.text, glyphs, features) if options.costs else ()
     return Subset(
         font=variants[0],
         variants=variants,
@@ -122,7 +122,7 @@ class _Needs:
     """What becomes of a request, before anything is cut down.
 
     `font` has the tables that were made up for it; `gone` are the tags that go, `tables` the parsed tables that stay;
-    `shown` the glyphs that text shows, `glyphs` these and what they are drawn with.
+    `text` has the glyphs that text shows, `glyphs` are these and what they are drawn with.
     """
 
     font: Font
@@ -133,7 +133,7 @@ class _Needs:
     tables: list[Table]
     features: frozenset[str]
     ids_stay: bool
-    shown: set[int]
+    text: TextClosure
     glyphs: set[int]
     warnings: tuple[str, ...]
 
@@ -155,7 +155,7 @@ def _find_needs(font: Font, characters: Set[int] | None, options: SubsetOptions)
     tables = kept_tables(font, gone)
     features = _kept_features(tables, options.features, kept)
     ids_stay = glyph_ids_must_stay(font, gone)
-    shown = _shown(font, tables, kept, features, all_unencoded=ids_stay)
+    text = _text(font, tables, kept, features, all_unencoded=ids_stay)
     return _Needs(
         font=font,
         implied=implied,
@@ -165,8 +165,8 @@ def _find_needs(font: Font, characters: Set[int] | None, options: SubsetOptions)
         tables=tables,
         features=features,
         ids_stay=ids_stay,
-        shown=shown,
-        glyphs=component_closure(tables, shown),
+        text=text,
+        glyphs=component_closure(tables, text.glyphs),
         warnings=tuple(warnings),
     )
 
@@ -213,16 +213,16 @@ def _kept_features(tables: Sequence[Table], choice: FeatureChoice, kept: Mapping
     return choice.kept(feature_tags(tables), kept.keys(), formulas=formulas)
 
 
-def _shown(
+def _text(
     font: Font, tables: Sequence[Table], kept: Mapping[int, int], features: frozenset[str], *, all_unencoded: bool
-) -> set[int]:
+) -> TextClosure:
     """All glyphs that text can show."""
     count = font.num_glyphs
     glyphs = {glyph for glyph in encoded_glyphs(font, kept) if glyph < count}
     if all_unencoded:
         # Apple's tables may show any glyph that no character leads to.
         glyphs |= set(range(count)) - set(font.characters.values())
-    return text_closure(font, tables, glyphs, features)
+    return TextClosure(font, tables, glyphs, features)
 
 
 def _order(glyphs: Set[int], characters: Mapping[int, int], *, keep_ids: bool) -> list[int | None]:

@@ -28,7 +28,8 @@ class GlyphMap(Mapping[int, int]):
     def identity(cls, glyphs: Iterable[int]) -> Self:
         """The map that keeps these glyphs, each under the ID that it has."""
         found = cls(())
-        found._new_ids = {glyph: glyph for glyph in glyphs}
+        listed = tuple(glyphs)
+        found._new_ids = dict(zip(listed, listed, strict=True))
         return found
 
     def __getitem__(self, glyph: int) -> int:

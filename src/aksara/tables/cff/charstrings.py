@@ -122,16 +122,11 @@ class Runner:
                 check_charstring(bytes(state.out), state.masks, state.stems if hints else 0)
         return bytes(state.out), state.accent
 
-    def accent(self, glyph: int, font_dict: int) -> tuple[int, int] | None:
-        """The codes of base and accent if the glyph is composed of these; the rest of it is not looked at."""
-        data = self.charstrings[glyph]
-        # One that is composed is short, and does not draw by itself.
-        step = _STEP.match(data)
-        if len(data) >= _LONGEST_COMPOSED or step is None or step.group(1):
-            return None
-        state = self.start(font_dict)
+    def accent(self, glyph: int) -> tuple[int, int] | None:
+        """The codes of base and accent if the glyph of a font with one font dictionary is composed of these."""
+        state = self.start(0)
         with located(glyph=glyph):
-            self._body(Body("glyph", 0, glyph), data, state, 0, hints=True)
+            self._body(Body("glyph", 0, glyph), self.charstrings[glyph], state, 0, hints=True)
         return state.accent
 
     def start(self, font_dict: int) -> State:
@@ -260,6 +255,12 @@ def whole_value(token: bytes) -> int:
     if first <= 250:
         return (first - 247) * 256 + token[1] + 108
     return -(first - 251) * 256 - token[1] - 108
+
+
+def may_be_composed(charstring: bytes) -> bool:
+    """Whether it is worth finding out if this glyph is composed of others: it must be short, and not draw at once."""
+    step = _STEP.match(charstring) if len(charstring) < _LONGEST_COMPOSED else None
+    return step is not None and not step.group(1)
 
 
 def draws(charstring: bytes) -> bool:

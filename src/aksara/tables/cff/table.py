@@ -10,6 +10,7 @@ from typing import ClassVar, Self, cast
 from aksara.binary import Reader
 from aksara.errors import FontError
 from aksara.tables.base import FontTables, Table
+from aksara.tables.cff.accents import Accents
 from aksara.tables.cff.charsets import STANDARD_STRINGS, read_charset, standard_names, write_charset
 from aksara.tables.cff.charstrings import EMPTY_GLYPH, Runner, draws
 from aksara.tables.cff.dicts import Dict, integer, offset_of, only, read_dict, without, write_dict
@@ -58,8 +59,8 @@ class Cff(Table):
     font_dict_of: list[int]
     subroutines: list[bytes]
     with_subroutines: Cff | None = field(default=None, compare=False, repr=False)
-    # Glyph → those that it is composed of, as far as that was asked for.
-    _composed: dict[int, frozenset[int]] = field(default_factory=dict, init=False, compare=False, repr=False)
+    # What finds the parts of accented letters, once that was asked for.
+    _accents: list[Accents] = field(default_factory=list, init=False, compare=False, repr=False)
 
     @property
     def is_cid_keyed(self) -> bool:
@@ -144,15 +145,10 @@ class Cff(Table):
     def component_closure(self, glyphs: set[int]) -> set[int]:
         """These glyphs and those that accented letters are composed of (endchar with four numbers)."""
         if self.is_cid_keyed:
-            return set(glyphs)
-        asked = [glyph for glyph in glyphs if glyph not in self._composed]
-        if asked:
-            runner = self.runner()
-            named = {sid: glyph for glyph, sid in reversed(list(enumerate(self.charset)))}
-            for glyph in asked:
-                accent = runner.accent(glyph, self.font_dict_of[glyph])
-                self._composed[glyph] = frozenset(named[sid] for sid in standard_names(accent) if sid in named)
-        return set(glyphs).union(*map(self._composed.__getitem__, glyphs))
+            return glyphs
+        if not self._accents:
+            self._accents.append(Accents(self.charset, self.runner()))
+        return self._accents[0].closure(glyphs)
 
     def subset(self, context: SubsetContext) -> Self:
         """The kept glyphs without subroutines, and an alternative with those subroutines that are worth it."""

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import ClassVar, Protocol, Self, cast
 
-from aksara.offsets import Block, OffsetOverflow, OffsetReader, serialize, total_size
+from aksara.offsets import Block, OffsetOverflow, OffsetReader, Sharing, serialize, total_size
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.devices import DeviceChange
@@ -89,10 +89,11 @@ class LayoutTable(Table):
     def compile(self) -> bytes:
         """Subtables too large for their offsets are split; lookups out of reach become extension lookups."""
         writer = LookupListWriter(self.lookups, self.LOOKUPS)
+        sharing = Sharing()
         try:
-            return serialize(self._root(writer.block()))
+            return serialize(self._root(writer.block()), sharing)
         except OffsetOverflow:
-            return serialize(self._root(writer.block(writer.too_far())))
+            return serialize(self._root(writer.block(writer.too_far())), sharing)
 
     def _root(self, lookups: Block) -> Block:
         root = Block().u32(_VERSION_1_1 if self.variations else _VERSION_1_0)

@@ -50,6 +50,12 @@ class Closure:
         self._new: set[int] = set()
         self._run(lookups)
 
+    def add(self, glyphs: Set[int]) -> None:
+        """Glyphs that text holds besides, by another way than these lookups."""
+        self._new |= glyphs - self.glyphs
+        self.glyphs |= glyphs
+        self._run(())
+
     def with_lookups(self, lookups: Iterable[int]) -> Self:
         """The closure over these lookups, too; this one stays as it is."""
         more = object.__new__(type(self))
@@ -174,7 +180,7 @@ class Closure:
         self._work.spend(len(self._everywhere) + (len(self._working) + len(self._waiting)) // 2)
         for number in self._everywhere:
             self._tasks.append((number, new))
-        for number, pattern in self._working:
+        for _, pattern in self._working:
             for position, called in pattern.actions:
                 if 0 < position <= len(pattern.rest) and called not in self._everywhere:
                     self._apply_at(called, pattern.rest[position - 1].among(new))
