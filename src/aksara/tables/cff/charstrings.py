@@ -33,8 +33,12 @@ _MAX_STACK = 513
 #: Calls that are remembered; with many numbers before them each may be another.
 _MAX_TARGETS = 50_000
 
-#: A charstring that composes two glyphs has four numbers, perhaps a width, and perhaps stems.
+#: A charstring that composes two glyphs has four numbers, perhaps a width, and perhaps stems; it may call for these. What
+#: is behind a mask is not looked at.
 _LONGEST_COMPOSED = 64
+_MAY_BE_COMPOSED = re.compile(
+    rb"(?:" + NUMBER + rb"*+[\x01\x03\x0a\x0b\x0e\x12\x17\x1d])*+(?:" + NUMBER + rb"*+[\x13\x14].*+)?+", re.DOTALL
+)
 
 # Operators that empty the stack: moves, lines, curves, flexes, and codes without meaning, which renderers pass over.
 _DRAWING = rb"(?:[\x00\x02\x04-\x09\x0d\x0f-\x11\x15\x16\x18-\x1b\x1e\x1f]|\x0c[\x00\x22-\x25])"
@@ -258,9 +262,8 @@ def whole_value(token: bytes) -> int:
 
 
 def may_be_composed(charstring: bytes) -> bool:
-    """Whether it is worth finding out if this glyph is composed of others: it must be short, and not draw at once."""
-    step = _STEP.match(charstring) if len(charstring) < _LONGEST_COMPOSED else None
-    return step is not None and not step.group(1)
+    """Whether it is worth finding out if this glyph is composed of others: it must be short, and not draw by itself."""
+    return len(charstring) < _LONGEST_COMPOSED and _MAY_BE_COMPOSED.fullmatch(charstring) is not None
 
 
 def draws(charstring: bytes) -> bool:

@@ -8,7 +8,7 @@ or overlap; such a table is read as a renderer's bisection finds its way in it.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from itertools import groupby, pairwise
+from itertools import pairwise
 from typing import TypeVar
 
 import numpy as np
@@ -106,9 +106,8 @@ def _searched(first: Ints, last: Ints, value: Ints, *, counting: bool = True) ->
         step = np.arange(int(sizes.sum())) - np.repeat(np.cumsum(sizes) - sizes, sizes)
         glyphs = np.repeat(first, sizes) + step
         return glyphs, np.repeat(value, sizes) + (step if counting else 0)
-    wanted = np.arange(_GLYPHS)
-    low, high = np.zeros(_GLYPHS, np.int64), np.full(_GLYPHS, len(first) - 1)
-    found = np.full(_GLYPHS, -1)
+    wanted = np.arange(first.min(), last.max() + 1)
+    low, high, found = np.zeros_like(wanted), np.full_like(wanted, len(first) - 1), np.full_like(wanted, -1)
     while (searching := (low <= high) & (found < 0)).any():
         middle = (low + high) // 2
         at = np.clip(middle, 0, len(first) - 1)
@@ -116,8 +115,7 @@ def _searched(first: Ints, last: Ints, value: Ints, *, counting: bool = True) ->
         high = np.where(below, middle - 1, high)
         low = np.where(above, middle + 1, low)
         found = np.where(searching & ~below & ~above, at, found)
-    glyphs = np.flatnonzero(found >= 0)
-    hit = found[glyphs]
+    glyphs, hit = wanted[found >= 0], found[found >= 0]
     return glyphs, value[hit] + (glyphs - first[hit] if counting else 0)
 
 
@@ -133,7 +131,7 @@ def bisected(keys: Sequence[int], values: Sequence[V]) -> dict[int, V]:
 def coverage_block(glyphs: Iterable[int]) -> Block:
     """A coverage table of these glyphs, in the smaller of both formats; coverage indices follow the IDs."""
     ordered = sorted(glyphs)
-    runs = list(_runs((glyph, 0) for glyph in ordered))
+    runs = _runs([(glyph, 0) for glyph in ordered])
     if 3 * len(runs) >= len(ordered):
         return Block().u16(1, len(ordered), *ordered)
     block, index = Block().u16(2, len(runs)), 0
@@ -146,7 +144,7 @@ def coverage_block(glyphs: Iterable[int]) -> Block:
 def class_block(classes: Mapping[int, int]) -> Block:
     """A class definition of these glyphs, in the smaller of both formats; class 0 needs no mention."""
     ordered = sorted((glyph, value) for glyph, value in classes.items() if value)
-    runs = list(_runs(ordered))
+    runs = _runs(ordered)
     span = ordered[-1][0] - ordered[0][0] + 1 if ordered else 0
     if ordered and span + 1 < 3 * len(runs):
         first = ordered[0][0]
@@ -157,11 +155,17 @@ def class_block(classes: Mapping[int, int]) -> Block:
     return block
 
 
-def _runs(ordered: Iterable[tuple[int, int]]) -> Iterable[tuple[int, int, int]]:
+def _runs(ordered: Sequence[tuple[int, int]]) -> list[tuple[int, int, int]]:
     """(first glyph, last glyph, value) of each run of consecutive glyphs with one value."""
-    for (_, value), group in groupby(enumerate(ordered), key=lambda item: (item[1][0] - item[0], item[1][1])):
-        glyphs = [glyph for _, (glyph, _) in group]
-        yield glyphs[0], glyphs[-1], value
+    runs: list[tuple[int, int, int]] = []
+    start = last = running = -1
+    for glyph, value in ordered:
+        if value != running or glyph != last + 1:
+            if start >= 0:
+                runs.append((start, last, running))
+            start, running = glyph, value
+        last = glyph
+    return [*runs, (start, last, running)] if start >= 0 else runs
 
 
 def halved(mapping: Mapping[int, V]) -> tuple[dict[int, V], dict[int, V]]:
