@@ -385,7 +385,9 @@ def test_packed_deltas_are_read_as_they_were_written(segments: list[list[int]]) 
     data, sizes = write_deltas(values, np.array([len(segment) for segment in segments], np.int64))
     at = 0
     for segment, size in zip(segments, sizes.tolist(), strict=True):
-        assert read_deltas(data, at, len(segment)) == (segment, at + size)
+        found: list[int] = []
+        assert read_deltas(data, at, len(segment), found) == at + size
+        assert found == segment
         at += size
     assert at == len(data)
 

@@ -34,6 +34,7 @@ FORMATS: tuple[FontFormat, ...] = get_args(FontFormat)
 Effort = Literal["fast", "normal", "most"]
 EFFORTS: tuple[Effort, ...] = get_args(Effort)
 _BROTLI_QUALITY = {"fast": 9, "normal": 11, "most": 11}
+_DEFLATE = {"fast": woff.deflate_fast, "normal": woff.deflate, "most": woff.deflate_hard}
 
 
 @dataclass(slots=True, frozen=True)
@@ -52,7 +53,7 @@ def write(font_format: FontFormat, tables: Mapping[str, bytes], flavour: str, *,
     if font_format == "sfnt":
         return sfnt.write(tables, flavour)
     if font_format == "woff":
-        return woff.write(tables, flavour, woff.deflate_hard if effort == "most" else woff.deflate)
+        return woff.write(tables, flavour, _DEFLATE[effort])
     return woff2.write(tables, flavour, quality=_BROTLI_QUALITY[effort], search=effort == "most")
 
 

@@ -49,8 +49,8 @@ class Sharing:
 def serialize(root: Block, sharing: Sharing | None = None) -> bytes:
     """The bytes of all blocks that the root leads to, the root first; equal ones are written once.
 
-    `sharing` is worth giving where much of a graph was serialized before. Raises `OffsetOverflow` where an offset cannot
-    reach.
+    `sharing` is worth giving where much of a graph was serialized before. Raises `OffsetOverflow` where an offset
+    cannot reach.
     """
     root = (sharing or Sharing()).shared(root)
     blocks = _reachable([root])

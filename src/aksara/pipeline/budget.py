@@ -10,7 +10,6 @@ from aksara.pipeline.font_files import FontRecipe, make_font_files
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.threads import in_threads
-from aksara.pipeline.web_faces import recipe_for
 from aksara.subsetting import FeatureChoice, draws_any
 from aksara.text import CharacterSelection, find_language
 from aksara.web.font_matching import DesiredFace, best_match
@@ -180,7 +179,7 @@ def _size(plan: BuildPlan, used: _Used, ideas: Sequence[_Idea]) -> int:
         changes |= idea.recipe
     if all(idea.without for idea in ideas):
         return sum(web.best_size for _, web in kept)
-    recipes = [(face.font, _changed(recipe_for(face, plan.request), changes)) for face, _ in kept]
+    recipes = [(face.font, _changed(plan.recipes.of(face), changes)) for face, _ in kept]
     drawn = [(font, recipe) for font, recipe in recipes if draws_any(font, recipe.characters)]
     made = in_threads(plan.request.jobs, lambda pair: make_font_files(*pair), drawn)
     return sum(len(result.files[0].data) for result in made)

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import zlib
 from collections.abc import Sequence
 
 import brotli
 
 from aksara.container import Effort, FontFormat
+from aksara.container.woff import deflate_fast
 from aksara.font import Font
 
 #: Quality of the quick trial that chooses between variants; it ranks them as the best one does.
@@ -36,4 +36,4 @@ def _trial(table: bytes, font_format: FontFormat) -> int:
     """About how large the table is in that format."""
     if font_format == "woff2":
         return len(brotli.compress(table, mode=brotli.MODE_FONT, quality=_TRIAL_QUALITY))
-    return len(zlib.compress(table, 9)) if font_format == "woff" else len(table)
+    return len(deflate_fast(table)) if font_format == "woff" else len(table)

@@ -25,8 +25,8 @@ class FontRecipe:
 
     `axes` is what remains of a variable font's axes; with `axes_may_stay` that is only meant to save bytes, and
     they stay whole where that is smaller. There are `characters` to keep (None: all), `features` over the default
-    ones, `hints` or not, `formats` to make, and `metadata` (XML) for those that have a place for it; with
-    `require_metadata` at whatever price.
+    ones, `hints` or not, `licence_text` or not (see `SubsetOptions`), `formats` to make, and `metadata` (XML) for those
+    that have a place for it; with `require_metadata` at whatever price.
     """
 
     characters: frozenset[int] | None
@@ -34,6 +34,7 @@ class FontRecipe:
     hints: bool
     formats: tuple[FontFormat, ...]
     effort: Effort
+    licence_text: bool = True
     axes: Limits = field(default_factory=dict)
     axes_may_stay: bool = False
     metadata: bytes = b""
@@ -74,7 +75,7 @@ def make_font_files(
     Raises `InputError` (or a subclass) for a font that cannot be used, `OutputError` where a made file is not as it
     must be.
     """
-    options = SubsetOptions(features=recipe.features, hints=recipe.hints, costs=costs)
+    options = SubsetOptions(features=recipe.features, hints=recipe.hints, licence_text=recipe.licence_text, costs=costs)
     cut = subset(_narrowed(font, recipe, options), recipe.characters, options)
     warnings = list(cut.warnings)
     if recipe.axes and cut.font.is_variable:

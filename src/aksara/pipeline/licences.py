@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
 from aksara.errors import InputError
@@ -13,13 +14,26 @@ from aksara.sources import SourceFile, printable, read_file
 from aksara.web.model import LicenceFile
 
 
-def licence_files(found: Iterable[SourceFile], given: Iterable[Path]) -> tuple[list[LicenceFile], list[Notice]]:
-    """The given texts and those found beside the fonts, each content once; and what was left behind.
+@dataclass(slots=True, frozen=True)
+class LicenceTexts:
+    """The texts that travel with the fonts, each content once; `folders` are those that they were found in (of a ZIP,
+    those in it), and `for_all` is whether one was given for all fonts. `notices` tell what was left behind."""
 
-    Raises `InputError` for a given one that cannot be read.
-    """
+    files: tuple[LicenceFile, ...]
+    folders: frozenset[PurePosixPath]
+    for_all: bool
+    notices: tuple[Notice, ...] = ()
+
+    def cover(self, path: str) -> bool:
+        """Whether the font of that path has a text that travels: one given, or found in its folder or one above."""
+        return self.for_all or not self.folders.isdisjoint(PurePosixPath(path).parents)
+
+
+def licence_texts(found: Iterable[SourceFile], given: Iterable[Path]) -> LicenceTexts:
+    """The given texts and those found beside the fonts. Raises `InputError` for a given one that cannot be read."""
     files: list[LicenceFile] = []
     problems: list[Notice] = []
+    folders: set[PurePosixPath] = set()
     taken: set[str] = set()
 
     def add(source: str, name: str, data: bytes) -> None:
@@ -28,6 +42,7 @@ def licence_files(found: Iterable[SourceFile], given: Iterable[Path]) -> tuple[l
 
     for path in given:
         add(printable(str(path)), path.name, read_file(path, limit=MAX_LICENCE_SIZE))
+    for_all = bool(files)
     for number, file in enumerate(found):
         if number >= MAX_LICENCES:
             text = f"more than {MAX_LICENCES} licence texts; name the right ones"
@@ -35,9 +50,10 @@ def licence_files(found: Iterable[SourceFile], given: Iterable[Path]) -> tuple[l
             break
         try:
             add(file.name, PurePosixPath(file.name.replace("\\", "/")).name, file.read(MAX_LICENCE_SIZE))
+            folders.add(PurePosixPath(file.name).parent)
         except InputError as problem:
             problems.append(Notice("", f"{problem}; the licence text was not copied"))
-    return files, problems
+    return LicenceTexts(tuple(files), frozenset(folders), for_all, tuple(problems))
 
 
 def _safe_name(name: str) -> str:

@@ -12,9 +12,10 @@ from aksara.faces import refusal
 from aksara.notices import Notice
 from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_characters
 from aksara.pipeline.families import Wanted, family_notices, plan_faces, plan_families, plan_unused
-from aksara.pipeline.licences import licence_files
+from aksara.pipeline.licences import LicenceTexts, licence_texts
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
+from aksara.pipeline.recipes import Recipes
 from aksara.pipeline.request import BuildRequest, FamilyRequest
 from aksara.pipeline.site_needs import FamilyNeeds, find_needs, letters_to_come, site_notices, unnamed_family
 from aksara.pipeline.targets import check_distinct, check_place
@@ -26,7 +27,6 @@ from aksara.subsetting import has_visible
 from aksara.text import CharacterSelection
 from aksara.web.css import property_names
 from aksara.web.font_matching import named_face
-from aksara.web.model import LicenceFile
 from aksara.web.syntax import string
 
 
@@ -43,8 +43,13 @@ class BuildPlan:
     selection: CharacterSelection
     missing: frozenset[int]
     page_folder: Path | None
-    licences: tuple[LicenceFile, ...]
+    licences: LicenceTexts
     notices: tuple[Notice, ...]
+
+    @property
+    def recipes(self) -> Recipes:
+        """What the bytes of each face's files depend on."""
+        return Recipes(self.request, self.licences)
 
     @property
     def faces(self) -> list[FacePlan]:
@@ -74,8 +79,8 @@ def make_plan(request: BuildRequest) -> BuildPlan:
             page_folder = common_folder(pages or find_pages_of(request.linking_pages))
             site = _read_site(request, groups) if request.characters.has_site else None
             selection = resolve_characters(request.characters, site)
-        licences, problems = licence_files(dict.fromkeys(texts), request.licence_files)
-        notices += problems
+        licences = licence_texts(dict.fromkeys(texts), request.licence_files)
+        notices += licences.notices
         notices += site_notices(site) if site is not None else []
         families = _plan_all(request, groups, site, selection, notices)
         for text in request.preload:
@@ -88,7 +93,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         selection=selection,
         missing=missing,
         page_folder=page_folder,
-        licences=tuple(licences),
+        licences=licences,
         notices=tuple(notices),
     )
 

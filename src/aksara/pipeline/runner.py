@@ -25,7 +25,7 @@ from aksara.pipeline.targets import OutputFile, OutputKind
 from aksara.pipeline.threads import in_threads
 from aksara.pipeline.used_faces import weigh_used_faces
 from aksara.pipeline.ways import way_taken
-from aksara.pipeline.web_faces import recipe_for, web_face
+from aksara.pipeline.web_faces import web_face
 from aksara.proof import proof_page
 from aksara.sources import MANIFEST_NAME, printable
 from aksara.subsetting import DroppedTable
@@ -73,17 +73,17 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
 
     Raises `OutputError` where a made file is not as it must be.
     """
-    request = plan.request
+    request, recipes = plan.request, plan.recipes
     steps = _Steps(plan.file_count, on_progress)
     made = _make_all(plan, steps)
     families = _web_families(plan, made)
     families = tuple(
-        replace(web, way=way_taken(family, web, request, steps), used=weigh_used_faces(family, web, request, steps))
+        replace(web, way=way_taken(family, web, recipes, steps), used=weigh_used_faces(family, web, recipes, steps))
         for family, web in zip(plan.families, families, strict=True)
     )
     shown = PublishedPaths(request)
     published = tuple(replace(web, faces=tuple(map(shown.face, web.faces))) for web in families)
-    licences = tuple(replace(file, source=shown.text(file.source)) for file in plan.licences)
+    licences = tuple(replace(file, source=shown.text(file.source)) for file in plan.licences.files)
     licence = LicenceNote(request.licence, licences)
     targets = _url_targets(plan, families)
     notices = [*plan.notices]
@@ -139,9 +139,10 @@ class _Steps:
 
 def _make_all(plan: BuildPlan, steps: _Steps) -> list[FontFiles]:
     """The files of every face, in the order of the plan."""
+    recipes = plan.recipes
 
     def make(face: FacePlan) -> FontFiles:
-        return make_font_files(face.font, recipe_for(face, plan.request), lambda _: steps(face))
+        return make_font_files(face.font, recipes.of(face), lambda _: steps(face))
 
     return in_threads(plan.request.jobs, make, plan.faces)
 
@@ -175,7 +176,7 @@ def _output_files(
     request = plan.request
     fonts = {file.name: file.data for family in families for face in family.faces for file in face.files}
     beside: dict[str, tuple[bytes, OutputKind]] = {name: (data, "font") for name, data in fonts.items()}
-    beside |= {file.name: (file.data, "licence") for file in plan.licences}
+    beside |= {file.name: (file.data, "licence") for file in plan.licences.files}
     files = [OutputFile(request.fonts_folder / name, *body) for name, body in sorted(beside.items())]
     files.append(OutputFile(request.css_file, sheet.encode(), "css", "BuildRequest.css"))
     files.append(OutputFile(request.folder / PROOF_NAME, proof_page(families, __version__).encode(), "proof"))

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from aksara.pipeline.planned import FacePlan, FamilyPlan
-from aksara.pipeline.request import BuildRequest
+from aksara.pipeline.recipes import Recipes
 from aksara.pipeline.ways import sizes_of
 from aksara.web.model import UnusedFace, UsedFaces, WebFamily
 
@@ -18,20 +18,20 @@ def trials(family: FamilyPlan) -> list[FacePlan]:
 
 
 def weigh_used_faces(
-    family: FamilyPlan, made: WebFamily, request: BuildRequest, step: Callable[[FacePlan], None]
+    family: FamilyPlan, made: WebFamily, recipes: Recipes, step: Callable[[FacePlan], None]
 ) -> UsedFaces | None:
     """The figures of a family; None where nothing is known of what the site shows in it."""
     if family.needs is None:
         return None
     sizes = [web.best_size for web in made.faces]
-    unused = sizes_of(family.unused, request, step)
+    unused = sizes_of(family.unused, recipes, step)
     widened = _with_all_characters(family)
-    together = sizes_of(widened, request, step)
+    together = sizes_of(widened, recipes, step)
     together += [size for face, size in zip(family.faces, sizes, strict=True)
                  if all(face.face is not other.face for other in widened)]  # fmt: skip
     pairs = zip(family.faces, sizes, strict=True)
     with_letters = sum(size for face, size in pairs if face.letters)
-    exact = sum(sizes_of(_without_letters(family), request, step))
+    exact = sum(sizes_of(_without_letters(family), recipes, step))
     return UsedFaces(
         sum(sizes),
         tuple(UnusedFace(plan.face, size) for plan, size in zip(family.unused, unused, strict=True)),

@@ -7,9 +7,8 @@ from dataclasses import replace
 
 from aksara.pipeline.font_files import make_font_files
 from aksara.pipeline.planned import FacePlan, FamilyPlan
-from aksara.pipeline.request import BuildRequest
+from aksara.pipeline.recipes import Recipes
 from aksara.pipeline.threads import in_threads
-from aksara.pipeline.web_faces import recipe_for
 from aksara.web.model import Change, Way, WayTaken, WebFamily
 
 #: Places that are named one by one; more are counted.
@@ -17,7 +16,7 @@ _NAMED = 4
 
 
 def way_taken(
-    family: FamilyPlan, made: WebFamily, request: BuildRequest, step: Callable[[FacePlan], None] = lambda _: None
+    family: FamilyPlan, made: WebFamily, recipes: Recipes, step: Callable[[FacePlan], None] = lambda _: None
 ) -> WayTaken | None:
     """Both ways in words and bytes, in the first format; None for a family that has no such choice. `step` hears of
     each face of the other way as it is made."""
@@ -29,21 +28,21 @@ def way_taken(
     changes = [Change("FamilyRequest.variable", (other.variable,))]
     changes += [Change("FamilyRequest.uses", (str(use),)) for use in other.uses]
     return WayTaken(
-        _way(other.instead_of, taken), _way(other.faces, sizes_of(other.faces, request, step)), tuple(changes)
+        _way(other.instead_of, taken), _way(other.faces, sizes_of(other.faces, recipes, step)), tuple(changes)
     )
 
 
-def sizes_of(faces: Sequence[FacePlan], request: BuildRequest, step: Callable[[FacePlan], None]) -> list[int]:
+def sizes_of(faces: Sequence[FacePlan], recipes: Recipes, step: Callable[[FacePlan], None]) -> list[int]:
     """Bytes of each face, made in the first format."""
 
     def size(face: FacePlan) -> int:
-        recipe = recipe_for(face, request)
+        recipe = recipes.of(face)
         made = make_font_files(
             face.font, replace(recipe, formats=recipe.formats[:1]), lambda _: step(face), costs=False
         )
         return len(made.files[0].data)
 
-    return in_threads(request.jobs, size, faces)
+    return in_threads(recipes.request.jobs, size, faces)
 
 
 def _way(faces: Sequence[FacePlan], sizes: Sequence[int]) -> Way:

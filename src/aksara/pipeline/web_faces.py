@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence, Set
 
 from aksara.container import FontFormat
-from aksara.faces import feature_name, web_metadata
+from aksara.faces import feature_name
 from aksara.font import Font
-from aksara.pipeline.font_files import FontFiles, FontRecipe
+from aksara.pipeline.font_files import FontFiles
 from aksara.pipeline.planned import FacePlan
 from aksara.pipeline.request import BuildRequest
 from aksara.text import bridged, covered_languages, find_language, format_intervals
@@ -20,22 +20,6 @@ _NAMED = 4
 _TECHNOLOGIES = (
     ("SVG ", "color-SVG"), ("sbix", "color-sbix"), ("CBDT", "color-CBDT")
 )  # fmt: skip
-
-
-def recipe_for(plan: FacePlan, request: BuildRequest) -> FontRecipe:
-    """What the bytes of a face's files depend on."""
-    return FontRecipe(
-        characters=plan.characters,
-        features=plan.request.features,
-        hints=plan.request.hints,
-        axes=plan.axes,
-        # What the site uses was asked for, and not that the font can do no more than that.
-        axes_may_stay=not plan.request.axes and not any(limit.is_pin for limit in plan.axes.values()),
-        formats=request.formats_for(variable=plan.face.is_variable),
-        effort=request.effort,
-        metadata=web_metadata(plan.font, request.licence),
-        require_metadata=bool(request.licence.holder),
-    )
 
 
 def web_face(

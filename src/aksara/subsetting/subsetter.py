@@ -32,11 +32,14 @@ from aksara.text import implied_characters
 class SubsetOptions:
     """`features` to keep over the default ones, whether `hints` stay, and whether glyphs keep their IDs.
 
-    `costs`: whether to find out what the features that are left out would cost, which takes a moment.
+    `licence_text`: whether the licence's own words and the trademark notice stay in the font, besides copyright and the
+    licence's address; they need not where the text lies beside the font. `costs`: whether to find out what the features
+    that are left out would cost, which takes a moment.
     """
 
     features: FeatureChoice = field(default_factory=FeatureChoice)
     hints: bool = True
+    licence_text: bool = True
     keep_glyph_ids: bool = False
     costs: bool = False
 
@@ -87,7 +90,14 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
         if options.hints and "fpgm" in font:
             order += [None] * (_least_glyphs(font) - len(order))
         context = SubsetContext(
-            font, GlyphMap(order), kept, features, hints=options.hints, dropped=needs.gone, classes=CLASSES
+            font,
+            GlyphMap(order),
+            kept,
+            features,
+            hints=options.hints,
+            licence_text=options.licence_text,
+            dropped=needs.gone,
+            classes=CLASSES,
         )
         warnings = list(needs.warnings)
         try:

@@ -37,6 +37,8 @@ _KEPT = frozenset(
         *(TYPOGRAPHIC_FAMILY, TYPOGRAPHIC_SUBFAMILY),
     }
 )
+# What a licence text beside the font says at length, and what is left to say whose the font is.
+_OF_LICENCE_TEXT, _OTHER_NOTICES = frozenset({LICENCE, TRADEMARK}), frozenset({COPYRIGHT, LICENCE_URL})
 
 
 @dataclass(slots=True, frozen=True)
@@ -158,6 +160,8 @@ class Name(Table):
     def subset(self, context: SubsetContext) -> Self:
         """What matters on the web and to the law: in English if there is English, for Windows if there is that."""
         ids = _KEPT | _ids_of_variations(context)
+        if not context.licence_text and any(record.name_id in _OTHER_NOTICES for record in self.records):
+            ids -= _OF_LICENCE_TEXT
         groups: dict[int, list[NameRecord]] = defaultdict(list)
         for record in self._first_of_each():
             if record.name_id in ids:

@@ -28,11 +28,22 @@ class SubsetContext:
     """All that a table may need to cut itself down.
 
     `source` is the font as it was, `glyphs` old glyph ID → new, `characters` the kept code points → old glyph ID,
-    `features` the tags of the kept OpenType features, `hints` whether hints stay. `dropped` are the tags of tables that
+    `features` the tags of the kept OpenType features, `hints` whether hints stay, `licence_text` whether the licence's
+    own words do. `dropped` are the tags of tables that
     are left out whatever is in them; `classes` the known tables by tag (the registry's).
     """
 
-    __slots__ = ("_classes", "_memory", "characters", "dropped", "features", "glyphs", "hints", "source")
+    __slots__ = (
+        "_classes",
+        "_memory",
+        "characters",
+        "dropped",
+        "features",
+        "glyphs",
+        "hints",
+        "licence_text",
+        "source",
+    )
 
     def __init__(
         self,
@@ -42,6 +53,7 @@ class SubsetContext:
         features: frozenset[str],
         *,
         hints: bool = True,
+        licence_text: bool = True,
         dropped: Collection[str] = (),
         classes: Mapping[str, type[Table]] = MappingProxyType({}),
     ) -> None:
@@ -50,6 +62,7 @@ class SubsetContext:
         self.characters = characters
         self.features = features
         self.hints = hints
+        self.licence_text = licence_text
         self.dropped = frozenset(dropped)
         self._classes = classes
         self._memory: dict[object, object] = {}

@@ -33,8 +33,8 @@ _MAX_STACK = 513
 #: Calls that are remembered; with many numbers before them each may be another.
 _MAX_TARGETS = 50_000
 
-#: A charstring that composes two glyphs has four numbers, perhaps a width, and perhaps stems; it may call for these. What
-#: is behind a mask is not looked at.
+#: A charstring that composes two glyphs has four numbers, perhaps a width, and perhaps stems; it may call for these.
+#: What is behind a mask is not looked at.
 _LONGEST_COMPOSED = 64
 _MAY_BE_COMPOSED = re.compile(
     rb"(?:" + NUMBER + rb"*+[\x01\x03\x0a\x0b\x0e\x12\x17\x1d])*+(?:" + NUMBER + rb"*+[\x13\x14].*+)?+", re.DOTALL

@@ -48,11 +48,11 @@ def read_points(data: bytes | memoryview, at: int) -> tuple[list[int] | None, in
     return points, at
 
 
-def read_deltas(data: bytes | memoryview, at: int, count: int) -> tuple[list[int], int]:
-    """As many deltas at that offset, and where they end."""
-    deltas: list[int] = []
+def read_deltas(data: bytes | memoryview, at: int, count: int, deltas: list[int]) -> int:
+    """Append as many deltas as stand at that offset; where they end."""
+    end = len(deltas) + count
     try:
-        while len(deltas) < count:
+        while len(deltas) < end:
             control = data[at]
             run = (control & 0x3F) + 1
             at += 1
@@ -69,9 +69,9 @@ def read_deltas(data: bytes | memoryview, at: int, count: int) -> tuple[list[int
                 raise FontError("its deltas have 32 bits, which glyphs and control values cannot", offset=at - 1)
     except (IndexError, struct.error):
         raise FontError("its deltas run past its end", offset=at) from None
-    if len(deltas) > count:
+    if len(deltas) > end:
         raise FontError("its deltas are more than its points", offset=at)
-    return deltas, at
+    return at
 
 
 def write_points(points: Ints) -> bytes:

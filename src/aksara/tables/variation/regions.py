@@ -49,6 +49,12 @@ def around(peaks: tuple[int, ...]) -> Region:
     return tuple(AxisRegion(min(0, peak), peak, max(0, peak)) for peak in peaks)
 
 
+@lru_cache(maxsize=4096)
+def peak_of(region: Region) -> tuple[int, ...]:
+    """Where the region counts in full: a coordinate for each axis."""
+    return tuple(axis.peak for axis in region)
+
+
 def scalar(region: Region, location: Sequence[float]) -> float:
     """How much the region counts at that place (a normalised coordinate for each axis, in units of 1/16384)."""
     product = 1.0

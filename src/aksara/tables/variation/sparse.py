@@ -11,7 +11,7 @@ from aksara.tables.variation.packed import write_deltas
 from aksara.tables.variation.tuples import TupleVariation
 from aksara.truetype.interpolation import EXACT, Floats, inferred, needed_points
 from aksara.truetype.outlines import Outline
-from aksara.truetype.points import Ints, segment_sums
+from aksara.truetype.points import Ints, ramp, segment_sums, starts_of
 
 
 @dataclass(slots=True, frozen=True)
@@ -81,9 +81,8 @@ def with_fewest_points(
     Each outline has as many variations as `times` says, whose deltas stand one behind the other (N by 2): `deltas` as
     they would be stored, `wanted` as they shall be, within the tolerance.
     """
-    pairs = [repeated(outline, count) for outline, count in zip(outlines, times, strict=True) if count]
-    coordinates = np.concatenate([each for each, _ in pairs])
-    contours = np.concatenate([each for _, each in pairs])
+    coordinates = _all_repeated([outline.with_phantoms for outline in outlines], times)
+    contours = _all_repeated([outline.parts for outline in outlines], times)
     counts = np.repeat([outline.point_count for outline in outlines], times)
     named = needed_points(coordinates, deltas, wanted, contours, tolerance)
     some = segment_sums(named.astype(np.int64), counts)
@@ -95,6 +94,12 @@ def with_fewest_points(
         at += count
         result.append((np.flatnonzero(marked), own[marked]) if is_cheaper else (None, own))
     return result
+
+
+def _all_repeated(arrays: Sequence[Ints], times: Sequence[int]) -> Ints:
+    """Each array that many times, one behind the other."""
+    sizes = np.array([len(each) for each in arrays], np.int64)
+    return np.concatenate(arrays)[ramp(np.repeat(starts_of(sizes), times), np.repeat(sizes, times))]
 
 
 def _packed_sizes(deltas: Ints, counts: Ints) -> Ints:

@@ -3,6 +3,7 @@ variation store")."""
 
 from __future__ import annotations
 
+import struct
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -12,7 +13,7 @@ from aksara.binary import Reader, Writer
 from aksara.errors import FontError
 from aksara.records import ArrayRecord
 from aksara.tables.variation.packed import read_deltas, read_points, write_points
-from aksara.tables.variation.regions import EVERYWHERE, AxisRegion, Region, around
+from aksara.tables.variation.regions import EVERYWHERE, AxisRegion, Region, around, peak_of
 from aksara.truetype.points import Ints
 
 _SHARED_POINTS, _COUNT = 0x8000, 0x0FFF
@@ -20,6 +21,8 @@ _EMBEDDED_PEAK, _INTERMEDIATE, _PRIVATE_POINTS, _INDEX = 0x8000, 0x4000, 0x2000,
 #: Peaks that tuples may share, by the bits of the index.
 MAX_SHARED_PEAKS = _INDEX + 1
 
+#: Bytes of one tuple variation's data.
+_LARGEST = 0xFFFF
 #: Bytes of a delta once it is read; stored, 64 of them may take one.
 _DELTA = 8
 
@@ -41,7 +44,7 @@ class TupleVariation(ArrayRecord):
     @property
     def peak(self) -> Peak:
         """Where the region counts in full."""
-        return tuple(axis.peak for axis in self.region)
+        return peak_of(self.region)
 
     def over(self, count: int) -> Ints:
         """The deltas of all `count` points, 0 for those that it does not name."""
@@ -77,10 +80,9 @@ def parse_tuples(
         numbers = _distinct(points, count)
         # Runs of zeros take a byte for many of them.
         reader.work.spend_bulk(_DELTA * dimensions * (count if points is None else len(points)))
-        deltas = []
+        deltas: list[int] = []
         for _ in range(dimensions):
-            values, at = read_deltas(part, at, count if points is None else len(points))
-            deltas.append(values)
+            at = read_deltas(part, at, count if points is None else len(points), deltas)
         table = np.array(deltas, np.int64).reshape(dimensions, -1).T
         if points is not None and numbers is not None and len(numbers) < len(points):
             table = _summed(points, numbers, table)
@@ -110,7 +112,7 @@ def _distinct(points: list[int] | None, count: int) -> Ints | None:
     if points and max(points) >= count:
         raise FontError(f"it moves point {max(points)}, but there are {count}")
     numbers = np.array(points, np.int64)
-    return numbers if (np.diff(numbers) > 0).all() else np.unique(numbers)
+    return numbers if (numbers[1:] > numbers[:-1]).all() else np.unique(numbers)
 
 
 def _summed(points: list[int], numbers: Ints, deltas: Ints) -> Ints:
@@ -129,7 +131,7 @@ def compile_tuples(
     """
     numbers = [b"\0" if each.points is None else write_points(each.points) for each in variations]
     shared = _worth_sharing(numbers)
-    headers, body = Writer(), bytearray(shared or b"")
+    headers, body = bytearray(), bytearray(shared or b"")
     for each, points, data in zip(variations, numbers, deltas, strict=True):
         own = points if points != shared else b""
         index, peak = _PRIVATE_POINTS if own else 0, each.peak
@@ -142,7 +144,9 @@ def compile_tuples(
         if each.region != around(peak):
             index |= _INTERMEDIATE
             coordinates += [axis.start for axis in each.region] + [axis.end for axis in each.region]
-        headers.u16(len(own) + len(data), index).i16(*coordinates)
+        if len(own) + len(data) > _LARGEST:
+            raise OverflowError("the variations of a glyph do not fit 16 bits")
+        headers += struct.pack(f">HH{len(coordinates)}h", len(own) + len(data), index, *coordinates)
         body += own + data
     flags = _SHARED_POINTS if shared is not None else 0
     head = Writer().u16(len(variations) | flags, start + 4 + len(headers))

@@ -1,0 +1,36 @@
+"""What the bytes of each face's files depend on, from what was planned."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from aksara.faces import web_metadata
+from aksara.pipeline.font_files import FontRecipe
+from aksara.pipeline.licences import LicenceTexts
+from aksara.pipeline.planned import FacePlan
+from aksara.pipeline.request import BuildRequest
+
+
+@dataclass(slots=True, frozen=True)
+class Recipes:
+    """The recipe of each face of a build; `licences` are the texts that travel with the fonts."""
+
+    request: BuildRequest
+    licences: LicenceTexts
+
+    def of(self, plan: FacePlan) -> FontRecipe:
+        """The recipe of a face."""
+        request = self.request
+        return FontRecipe(
+            characters=plan.characters,
+            features=plan.request.features,
+            hints=plan.request.hints,
+            axes=plan.axes,
+            # What the site uses was asked for, and not that the font can do no more than that.
+            axes_may_stay=not plan.request.axes and not any(limit.is_pin for limit in plan.axes.values()),
+            formats=request.formats_for(variable=plan.face.is_variable),
+            effort=request.effort,
+            licence_text=not self.licences.cover(plan.font.path),
+            metadata=web_metadata(plan.font, request.licence),
+            require_metadata=bool(request.licence.holder),
+        )
