@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, field
 
@@ -18,6 +19,7 @@ from aksara.subsetting.dropped_tables import (
 )
 from aksara.subsetting.feature_costs import OmittedFeature, feature_tags, omitted_features
 from aksara.subsetting.features import FeatureChoice
+from aksara.subsetting.glyph_order import glyph_order
 from aksara.subsetting.mending import mended
 from aksara.subsetting.missing_tables import made_up_tables
 from aksara.tables import Cmap, Glyf, Gsub, Maxp, Table
@@ -86,7 +88,7 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
         font, kept, features, glyphs = needs.font, needs.characters, needs.features, needs.glyphs
         if not _draws(font, glyphs):
             raise InputError(f"{font.path}: draws nothing for the characters asked for (spaces only?); ask for others")
-        order = _order(glyphs, kept, keep_ids=options.keep_glyph_ids or needs.ids_stay)
+        order = _order(needs, keep_ids=options.keep_glyph_ids or needs.ids_stay)
         if options.hints and "fpgm" in font:
             order += [None] * (_least_glyphs(font) - len(order))
         context = SubsetContext(
@@ -235,12 +237,12 @@ def _text(
     return TextClosure(font, tables, glyphs, features)
 
 
-def _order(glyphs: Set[int], characters: Mapping[int, int], *, keep_ids: bool) -> list[int | None]:
-    """The kept glyphs by new ID: in the order of their characters, which makes 'cmap' short, then the others."""
+def _order(needs: _Needs, *, keep_ids: bool) -> list[int | None]:
+    """The kept glyphs by new ID; None for those that are gone where the others keep theirs."""
     if keep_ids:
-        return [glyph if glyph in glyphs else None for glyph in range(max(glyphs, default=0) + 1)]
-    encoded = dict.fromkeys(glyph for _, glyph in sorted(characters.items()) if glyph in glyphs)
-    return list(dict.fromkeys([0, *encoded, *sorted(glyphs)]))
+        return [glyph if glyph in needs.glyphs else None for glyph in range(max(needs.glyphs, default=0) + 1)]
+    divisions = itertools.chain.from_iterable(table.divisions(needs.features) for table in needs.tables)
+    return [*glyph_order(needs.glyphs, needs.characters, divisions)]
 
 
 def _least_glyphs(font: Font) -> int:

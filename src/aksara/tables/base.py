@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING, ClassVar, Protocol, Self, TypeVar
 
 if TYPE_CHECKING:
@@ -51,6 +51,13 @@ class Table(ABC):
     def component_closure(self, glyphs: set[int]) -> set[int]:
         """These glyphs, and those that this table draws them with."""
         return glyphs
+
+    def divisions(self, features: Collection[str]) -> Iterable[Mapping[int, int]]:
+        """How the table, with these features, divides the glyphs: glyph → the number of its part.
+
+        Glyphs that are not named are of one part. Tables are smaller where glyphs of one part stand together.
+        """
+        return ()
 
     def alternatives(self) -> tuple[Self, ...]:
         """Other tables that draw just the same, of which one may compress better."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import ClassVar, Protocol, Self, TypeVar, runtime_checkable
 
@@ -157,6 +157,10 @@ class Gdef(Table):
         kept = {old: new for new, old in enumerate(number for number in used if number < there)}
         # A filter by a set that does not exist stays one.
         return kept | {old: len(kept) for old in used if old >= there}
+
+    def divisions(self, features: Collection[str]) -> Iterable[Mapping[int, int]]:
+        yield from (each for each in (self.classes, self.mark_classes) if each)
+        yield from (dict.fromkeys(covered, 1) for covered in self.mark_sets or ())
 
     def subset(self, context: SubsetContext) -> Self | None:
         """Nothing where neither lookups nor marks need it; a part stays though it may have become empty."""

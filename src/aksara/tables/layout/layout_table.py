@@ -151,6 +151,11 @@ class LayoutTable(Table):
 
     # ---- subsetting
 
+    def divisions(self, features: Collection[str]) -> Iterable[Mapping[int, int]]:
+        for number in sorted(self.lookups_reached(features)):
+            for subtable in self.lookups[number].subtables:
+                yield from subtable.divisions()
+
     @abstractmethod
     def cut(self, context: SubsetContext) -> Self | None:
         """What is left of the table, mark glyph sets under their old indices; None if nothing has an effect."""

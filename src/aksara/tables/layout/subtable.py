@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Mapping
 from typing import Self
 
 from aksara.offsets import Block, OffsetOverflow, OffsetReader
@@ -27,6 +27,10 @@ class Subtable(ABC):
     def changed(self, change: DeviceChange) -> Self:
         """With its values and their devices changed; most have none."""
         return self
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        """How its coverage and class tables divide the glyphs: glyph → the number of its part."""
+        return ()
 
     @property
     def span(self) -> int:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping, Set
+from collections.abc import Collection, Iterable, Iterator, Mapping, Set
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -46,6 +46,9 @@ class ClassContext(RuleContext):
                 before = tuple(sets.of_class(self.backtrack, value) for value in rule.backtrack)
                 behind = tuple(sets.of_class(self.lookahead, value) for value in rule.lookahead)
                 yield Pattern(first, rest, before + behind, rule.actions)
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        yield from (dict.fromkeys(self.covered, 1), self.backtrack, self.input, self.lookahead)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         rules = self._rules_for(glyphs)

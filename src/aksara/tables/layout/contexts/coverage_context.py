@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -44,6 +44,10 @@ class CoverageContext(Context):
         first, *rest = map(sets.of, self.input)
         around = tuple(map(sets.of, (*self.backtrack, *self.lookahead)))
         yield Pattern(first, tuple(rest), around, self.actions)
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        for covered in (*self.backtrack, *self.input, *self.lookahead):
+            yield dict.fromkeys(covered, 1)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         backtrack, inputs, lookahead = (

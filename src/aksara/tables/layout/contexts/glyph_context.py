@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -34,6 +34,9 @@ class GlyphContext(RuleContext):
             for rule in rules:
                 around = tuple(map(one, (*rule.backtrack, *rule.lookahead)))
                 yield Pattern(one(glyph), tuple(map(one, rule.rest)), around, rule.actions)
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        yield dict.fromkeys(self.rules, 1)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = {}

@@ -35,6 +35,9 @@ class CursiveAttachment(Subtable):
         joints = list(zip(anchors[::2], anchors[1::2], strict=True))
         return cls(rows_by_glyph(covered, joints))
 
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        yield dict.fromkeys(self.joints, 1)
+
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = glyphs.keys_of(self.joints)
         return type(self)(kept) if kept else None
@@ -64,6 +67,9 @@ class MarkAttachment(Subtable):
         marks, bases, classes, mark_array, base_array = _parse_header(reader)
         rows = _parse_rows(base_array, classes) if base_array else []
         return cls(classes, _parse_marks(mark_array, marks, classes), rows_by_glyph(bases, rows))
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        yield from (dict.fromkeys(self.marks, 1), dict.fromkeys(self.bases, 1))
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         marks, used = _kept_marks(self.marks, glyphs)
@@ -98,6 +104,9 @@ class LigatureAttachment(Subtable):
         starts = array.offsets16(array.u16()) if array else []
         rows = [tuple(_parse_rows(at, classes)) if at is not None else () for at in starts]
         return cls(classes, _parse_marks(mark_array, marks, classes), rows_by_glyph(ligatures, rows))
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        yield from (dict.fromkeys(self.marks, 1), dict.fromkeys(self.ligatures, 1))
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         marks, used = _kept_marks(self.marks, glyphs)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -69,6 +69,10 @@ class ClassPairs(Subtable):
     def firsts(self) -> frozenset[int]:
         """The first glyphs that it covers."""
         return self.covered
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        yield self.classes2
+        yield {glyph: self.classes1.get(glyph, 0) + 1 for glyph in self.covered}
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         columns = self.values.shape[1]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -52,6 +52,9 @@ class GlyphPairs(Subtable):
     def firsts(self) -> frozenset[int]:
         """The first glyphs that it covers."""
         return frozenset(self.pairs)
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        yield dict.fromkeys(self.pairs, 1)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = {glyph: glyphs.keys_of(seconds) for glyph, seconds in glyphs.keys_of(self.pairs).items()}

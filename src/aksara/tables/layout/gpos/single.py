@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Self
 
@@ -45,6 +45,9 @@ class SingleAdjustment(Subtable):
         reader.work.spend_numbers(count * field_count(value_format))
         values = [parse_value(reader, value_format) for _ in range(count)]
         return cls(value_format, rows_by_glyph(covered, values))
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        yield dict.fromkeys(self.values, 1)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = glyphs.keys_of(self.values)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Set
+from collections.abc import Iterable, Mapping, Set
 from dataclasses import dataclass
 from typing import Self
 
@@ -38,6 +38,9 @@ class LigatureSubstitution(Substitution):
                 for glyph in rest:
                     found.setdefault(glyph, set()).add(first)
         return found
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        yield dict.fromkeys(self.ligatures, 1)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = {}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Set
+from collections.abc import Iterable, Mapping, Set
 from dataclasses import dataclass
 from typing import Self
 
@@ -35,6 +35,10 @@ class ReverseSubstitution(Substitution):
     def awaited(self) -> Mapping[int, Set[int]]:
         around = frozenset().union(*self.backtrack, *self.lookahead)
         return dict.fromkeys(around, self.substitutes.keys())
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        for covered in (self.substitutes, *self.backtrack, *self.lookahead):
+            yield dict.fromkeys(covered, 1)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = glyphs.pairs_of(self.substitutes)

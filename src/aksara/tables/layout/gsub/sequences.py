@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Set
+from collections.abc import Iterable, Mapping, Set
 from dataclasses import dataclass
 from typing import Self
 
@@ -25,6 +25,9 @@ class _Sequences(Substitution):
 
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         return {part for glyph in self.sequences.keys() & inputs for part in self.sequences[glyph]}
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        yield dict.fromkeys(self.sequences, 1)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = glyphs.sequences_of(self.sequences)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Set
+from collections.abc import Iterable, Mapping, Set
 from dataclasses import dataclass
 from typing import Self
 
@@ -34,6 +34,9 @@ class SingleSubstitution(Substitution):
 
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         return {self.substitutes[glyph] for glyph in self.substitutes.keys() & inputs}
+
+    def divisions(self) -> Iterable[Mapping[int, int]]:
+        yield dict.fromkeys(self.substitutes, 1)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = glyphs.pairs_of(self.substitutes)
