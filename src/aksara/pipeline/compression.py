@@ -4,14 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import brotli
-
+from aksara.compressibility import compressed_size
 from aksara.container import Effort, FontFormat
 from aksara.container.woff import deflate_fast
 from aksara.font import Font
-
-#: Quality of the quick trial that chooses between variants; it ranks them as the best one does.
-_TRIAL_QUALITY = 5
 
 
 def choose_variant(variants: Sequence[Font], font_format: FontFormat, effort: Effort) -> Font:
@@ -19,6 +15,7 @@ def choose_variant(variants: Sequence[Font], font_format: FontFormat, effort: Ef
 
     A quick trial tells; with the effort 'most' each is compressed in full.
     """
+    variants = list({each.digest: each for each in variants}.values())
     if len(variants) == 1:
         return variants[0]
     if effort == "most":
@@ -35,5 +32,5 @@ def estimated_size(font: Font, font_format: FontFormat) -> int:
 def _trial(table: bytes, font_format: FontFormat) -> int:
     """About how large the table is in that format."""
     if font_format == "woff2":
-        return len(brotli.compress(table, mode=brotli.MODE_FONT, quality=_TRIAL_QUALITY))
+        return compressed_size(table)
     return len(deflate_fast(table)) if font_format == "woff" else len(table)

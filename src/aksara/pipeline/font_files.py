@@ -6,7 +6,7 @@ The same font and recipe give the same bytes, whatever site they are for.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from aksara.container import Effort, FontFormat, add_metadata
 from aksara.font import Font
@@ -14,7 +14,10 @@ from aksara.instancing import Limits, narrow
 from aksara.pipeline.compression import choose_variant, estimated_size
 from aksara.pipeline.verify import verify_file
 from aksara.subsetting import DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, needed_glyphs, subset
+from aksara.subsetting.glyph_order import GlyphOrder
 
+#: The orders of glyphs that are tried where there is time.
+ORDERS: tuple[GlyphOrder, ...] = ("characters", "groups")
 #: How much larger the WOFF metadata may make a file, unless it names who may use the font.
 _METADATA_SHARE = 1.05
 
@@ -76,24 +79,30 @@ def make_font_files(
     must be.
     """
     options = SubsetOptions(features=recipe.features, hints=recipe.hints, licence_text=recipe.licence_text, costs=costs)
-    cut = subset(_narrowed(font, recipe, options), recipe.characters, options)
+    source = _narrowed(font, recipe, options)
+    cut = subset(source, recipe.characters, options)
     warnings = list(cut.warnings)
     if recipe.axes and cut.font.is_variable:
         # Rounded anew, numbers are less regular, and may take more bytes than limits save.
         whole = subset(font, recipe.characters, options)
         size, size_of_whole = (estimated_size(each.font, recipe.formats[0]) for each in (cut, whole))
         if size > size_of_whole and recipe.axes_may_stay:
-            cut, warnings = whole, list(whole.warnings)
+            source, cut, warnings = font, whole, list(whole.warnings)
         elif size > size_of_whole:
             more = max(round(100 * (size / size_of_whole - 1)), 1)
             warnings.append(
                 f"limiting its axes saves nothing: the file is about {more}% larger than with the whole axes"
             )
+    variants = [*cut.variants]
+    if recipe.effort == "most":
+        for order in ORDERS:
+            options = replace(options, order=order, costs=False)
+            variants += subset(source, recipe.characters, options).variants
     # A font's tables in parsed form take many times their bytes, and all fonts of a build stay in memory.
     font.forget()
     files: list[FontFile] = []
     for font_format in recipe.formats:
-        chosen = choose_variant(cut.variants, font_format, recipe.effort)
+        chosen = choose_variant(variants, font_format, recipe.effort)
         files.append(FontFile(font_format, _file(chosen, font_format, recipe)))
         step(font_format)
     return FontFiles(

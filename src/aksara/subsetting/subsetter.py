@@ -19,7 +19,7 @@ from aksara.subsetting.dropped_tables import (
 )
 from aksara.subsetting.feature_costs import OmittedFeature, feature_tags, omitted_features
 from aksara.subsetting.features import FeatureChoice
-from aksara.subsetting.glyph_order import glyph_order
+from aksara.subsetting.glyph_order import GlyphOrder, ordered_glyphs
 from aksara.subsetting.mending import mended
 from aksara.subsetting.missing_tables import made_up_tables
 from aksara.tables import Cmap, Glyf, Gsub, Maxp, Table
@@ -32,7 +32,8 @@ from aksara.text import implied_characters
 
 @dataclass(slots=True, frozen=True)
 class SubsetOptions:
-    """`features` to keep over the default ones, whether `hints` stay, and whether glyphs keep their IDs.
+    """`features` to keep over the default ones, whether `hints` stay, whether glyphs keep their IDs, and else the `order`
+    in which they stand.
 
     `licence_text`: whether the licence's own words and the trademark notice stay in the font, besides copyright and the
     licence's address; they need not where the text lies beside the font. `costs`: whether to find out what the features
@@ -43,6 +44,7 @@ class SubsetOptions:
     hints: bool = True
     licence_text: bool = True
     keep_glyph_ids: bool = False
+    order: GlyphOrder = "reckoned"
     costs: bool = False
 
 
@@ -88,7 +90,8 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
         font, kept, features, glyphs = needs.font, needs.characters, needs.features, needs.glyphs
         if not _draws(font, glyphs):
             raise InputError(f"{font.path}: draws nothing for the characters asked for (spaces only?); ask for others")
-        order = _order(needs, keep_ids=options.keep_glyph_ids or needs.ids_stay)
+        prepared = [table.prepared(glyphs, features) for table in needs.tables]
+        order = _order(needs, prepared, options.order, keep_ids=options.keep_glyph_ids or needs.ids_stay)
         if options.hints and "fpgm" in font:
             order += [None] * (_least_glyphs(font) - len(order))
         context = SubsetContext(
@@ -98,6 +101,7 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
             features,
             hints=options.hints,
             licence_text=options.licence_text,
+            prepared=prepared,
             dropped=needs.gone,
             classes=CLASSES,
         )
@@ -237,12 +241,12 @@ def _text(
     return TextClosure(font, tables, glyphs, features)
 
 
-def _order(needs: _Needs, *, keep_ids: bool) -> list[int | None]:
+def _order(needs: _Needs, prepared: Sequence[Table], order: GlyphOrder, *, keep_ids: bool) -> list[int | None]:
     """The kept glyphs by new ID; None for those that are gone where the others keep theirs."""
     if keep_ids:
         return [glyph if glyph in needs.glyphs else None for glyph in range(max(needs.glyphs, default=0) + 1)]
-    divisions = itertools.chain.from_iterable(table.divisions(needs.features) for table in needs.tables)
-    return [*glyph_order(needs.glyphs, needs.characters, divisions)]
+    divisions = itertools.chain.from_iterable(table.divisions(needs.features) for table in prepared)
+    return [*ordered_glyphs(needs.glyphs, needs.characters, divisions, order)]
 
 
 def _least_glyphs(font: Font) -> int:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence, Set
 from typing import TYPE_CHECKING, ClassVar, Protocol, Self, TypeVar
 
 if TYPE_CHECKING:
@@ -51,6 +51,13 @@ class Table(ABC):
     def component_closure(self, glyphs: set[int]) -> set[int]:
         """These glyphs, and those that this table draws them with."""
         return glyphs
+
+    def prepared(self, glyphs: Set[int], features: Collection[str]) -> Self:
+        """The table written so that it can be cut down to the fewest bytes, for these glyphs and features alone.
+
+        It says the same of these. Glyphs have the IDs that they had.
+        """
+        return self
 
     def divisions(self, features: Collection[str]) -> Iterable[Mapping[int, int]]:
         """How the table, with these features, divides the glyphs: glyph → the number of its part.

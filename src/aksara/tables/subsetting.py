@@ -29,13 +29,15 @@ class SubsetContext:
 
     `source` is the font as it was, `glyphs` old glyph ID → new, `characters` the kept code points → old glyph ID,
     `features` the tags of the kept OpenType features, `hints` whether hints stay, `licence_text` whether the licence's
-    own words do. `dropped` are the tags of tables that
+    own words do. `prepared` are tables that are taken in place of the
+    source's. `dropped` are the tags of tables that
     are left out whatever is in them; `classes` the known tables by tag (the registry's).
     """
 
     __slots__ = (
         "_classes",
         "_memory",
+        "_prepared",
         "characters",
         "dropped",
         "features",
@@ -54,6 +56,7 @@ class SubsetContext:
         *,
         hints: bool = True,
         licence_text: bool = True,
+        prepared: Collection[Table] = (),
         dropped: Collection[str] = (),
         classes: Mapping[str, type[Table]] = MappingProxyType({}),
     ) -> None:
@@ -65,11 +68,14 @@ class SubsetContext:
         self.licence_text = licence_text
         self.dropped = frozenset(dropped)
         self._classes = classes
+        self._prepared = {type(table): table for table in prepared}
         self._memory: dict[object, object] = {}
 
     def original(self, table_class: type[T]) -> T | None:
         """The table of that class as it was; None if the font has none, or it is dropped."""
-        return self.source.find(table_class) if table_class.TAG not in self.dropped else None
+        if table_class.TAG in self.dropped:
+            return None
+        return cast(T, self._prepared[table_class]) if table_class in self._prepared else self.source.find(table_class)
 
     def subset(self, table_class: type[T]) -> T | None:
         """What becomes of the table of that class: a table's contents may depend on those of another."""

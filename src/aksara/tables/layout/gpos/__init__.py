@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Sequence, Set
 from dataclasses import replace
 from typing import ClassVar, Self
 
@@ -9,6 +10,7 @@ from aksara.tables.layout.contexts import parse_chained_context, parse_context
 from aksara.tables.layout.gdef import Gdef
 from aksara.tables.layout.gpos.attachment import CursiveAttachment, LigatureAttachment, MarkAttachment
 from aksara.tables.layout.gpos.class_pairs import ClassPairs
+from aksara.tables.layout.gpos.flattening import flattened
 from aksara.tables.layout.gpos.glyph_pairs import GlyphPairs
 from aksara.tables.layout.gpos.pair_formats import compacted_pairs, parse_pairs
 from aksara.tables.layout.gpos.single import SingleAdjustment
@@ -68,11 +70,21 @@ class Gpos(LayoutTable):
         },
     )
 
+    def prepared(self, glyphs: Set[int], features: Collection[str]) -> Self:
+        """With the pair adjustments of each lookup as one matrix, where that can be."""
+        listed = sorted(glyphs)
+        reached = self.lookups_reached(features)
+        return replace(
+            self,
+            lookups=[
+                _flattened(lookup, listed) if number in reached else lookup
+                for number, lookup in enumerate(self.lookups)
+            ],
+        )
+
     def compacted(self, lookup: Lookup) -> Lookup:
-        pairs = [subtable for subtable in lookup.subtables if isinstance(subtable, GlyphPairs | ClassPairs)]
-        if len(pairs) < len(lookup.subtables):
-            return lookup
-        return replace(lookup, subtables=compacted_pairs(pairs))
+        pairs = _pairs(lookup)
+        return replace(lookup, subtables=compacted_pairs(pairs)) if pairs else lookup
 
     def cut(self, context: SubsetContext) -> Self | None:
         """It stays for marks even where it has become empty: shapers then do not place them by themselves."""
@@ -87,3 +99,15 @@ class Gpos(LayoutTable):
         else:
             marks = has_complex_text(context.characters) or has_marks(context.characters)
         return cut if cut.features or marks else None
+
+
+def _pairs(lookup: Lookup) -> list[GlyphPairs | ClassPairs]:
+    """The subtables of a lookup that adjusts pairs; none for any other."""
+    found = [subtable for subtable in lookup.subtables if isinstance(subtable, GlyphPairs | ClassPairs)]
+    return found if len(found) == len(lookup.subtables) else []
+
+
+def _flattened(lookup: Lookup, glyphs: Sequence[int]) -> Lookup:
+    pairs = _pairs(lookup)
+    matrix = flattened(pairs, glyphs) if len(pairs) > 1 else None
+    return replace(lookup, subtables=(matrix,)) if matrix is not None else lookup

@@ -10,12 +10,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aksara.offsets import Block, OffsetOverflow, OffsetReader
+from aksara.offsets.serializing import REACH
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import class_block, coverage_block, parse_classes, parse_covered
 from aksara.tables.layout.devices import Device, DeviceChange, device_blocks, parse_device
 from aksara.tables.layout.gpos.glyph_pairs import ValueFormats
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import DEVICES, field_count, with_numbers
+
+#: Bytes before the matrix.
+_HEADER = 16
 
 
 @dataclass(slots=True, frozen=True, eq=False)
@@ -82,8 +86,9 @@ class ClassPairs(Subtable):
         row_of = {glyph: self.classes1.get(glyph, 0) for glyph in covered}
         # What is beyond the matrix stays beyond it; which class of it does not matter.
         column_of = {g: min(c, columns) for g, c in self.classes2.items() if g in glyphs}
-        used_rows = sorted(set(row_of.values()))
-        used_columns = [0, *sorted({c for c in column_of.values() if c < columns} - {0})]
+        # Classes are numbered in the order of their glyphs, so that class tables mostly count upwards.
+        used_rows = _in_order(row_of, glyphs)
+        used_columns = [0, *(c for c in _in_order(column_of, glyphs) if 0 < c < columns)]
         keys = self._keys(used_rows, used_columns)
         row_class = _new_rows(used_rows, keys, row_of)
         # Class 0, "all others", stays by itself.
@@ -185,18 +190,31 @@ class ClassPairs(Subtable):
         return block
 
     def halves(self) -> tuple[Self, Self]:
+        """As many rows as fit, and the others; both with the same columns, so that these repeat themselves."""
         rows = self.values.shape[0]
-        if rows < 2:
+        besides = sum(map(len, (coverage_block(self.covered), class_block(self.classes1), class_block(self.classes2))))
+        fitting = (REACH - _HEADER - besides) // max(self.values[0].size * self.values.itemsize, 1) if rows else 0
+        if rows < 2 or fitting < 1 or self.devices:
+            return self._halved(rows // 2)
+        return self._halved(min(fitting, rows - 1))
+
+    def _halved(self, at: int) -> tuple[Self, Self]:
+        """The rows before this one, and the others."""
+        if not at:
             raise OffsetOverflow
-        everything = GlyphMap.identity((*self.covered, *self.classes2))
-        parts = []
-        for lower in (True, False):
-            covered = frozenset(g for g in self.covered if (self.classes1.get(g, 0) < rows // 2) == lower)
-            part = replace(self, covered=covered).subset(everything)
-            if part is None:
-                raise OffsetOverflow
-            parts.append(part)
-        return parts[0], parts[1]
+        return self._of_rows(0, at), self._of_rows(at, self.values.shape[0])
+
+    def _of_rows(self, start: int, end: int) -> Self:
+        rows = {glyph: self.classes1.get(glyph, 0) - start for glyph in self.covered}
+        kept = {glyph: row for glyph, row in rows.items() if 0 <= row < end - start}
+        devices = {(r - start, c, field): each for (r, c, field), each in self.devices.items() if start <= r < end}
+        return replace(
+            self,
+            covered=frozenset(kept),
+            classes1={glyph: row for glyph, row in kept.items() if row},
+            values=self.values[start:end],
+            devices=devices,
+        )
 
 
 def _field_names(value_formats: ValueFormats) -> list[tuple[int, int]]:
@@ -216,8 +234,13 @@ def _new_rows(used: Sequence[int], keys: NDArray[np.int64], row_of: Mapping[int,
     """
     new_class = dict(zip(used, _merged([keys[n].tobytes() for n in range(len(used))]), strict=True))
     sizes = np.bincount([new_class[row] for row in row_of.values()])
-    rank = {int(old): new for new, old in enumerate(np.argsort(-sizes, kind="stable"))}
-    return {old: rank[new] for old, new in new_class.items()}
+    largest = int(np.argmax(sizes))
+    return {old: 0 if new == largest else new + (new < largest) for old, new in new_class.items()}
+
+
+def _in_order(classes: Mapping[int, int], glyphs: GlyphMap) -> list[int]:
+    """The classes in the order of the first glyphs of each."""
+    return list(dict.fromkeys(classes[glyph] for glyph in sorted(classes, key=glyphs.__getitem__)))
 
 
 def _representatives(new_class: Mapping[int, int]) -> list[int]:

@@ -8,16 +8,20 @@ be written as the other, only where no later subtable covers the first glyph and
 from __future__ import annotations
 
 from collections.abc import Sequence
+from math import inf
 
 import numpy as np
 
+from aksara.compressibility import compressed_size
 from aksara.errors import FontError
-from aksara.offsets import OffsetOverflow, OffsetReader, serialize, total_size
+from aksara.offsets import OffsetOverflow, OffsetReader, serialize
 from aksara.tables.layout.gpos.class_pairs import ClassPairs
 from aksara.tables.layout.gpos.glyph_pairs import GlyphPairs
 from aksara.tables.layout.value_records import DEVICES, Value, field_count
 
 Pairs = GlyphPairs | ClassPairs
+#: How many cells for each pair a matrix may have to be worth trying; and one with so few that a list is.
+_EMPTY, _SMALL = 50, 2000
 
 
 def parse_pairs(reader: OffsetReader) -> Pairs:
@@ -105,24 +109,23 @@ def _smaller(subtable: Pairs) -> Pairs:
         other = as_glyphs(subtable) if _may_be_glyphs(subtable) else None
     if other is None:
         return subtable
-    return min(subtable, other, key=_shared_size)
+    return min(subtable, other, key=_compressed_size)
 
 
-def _shared_size(subtable: Pairs) -> int:
+def _compressed_size(subtable: Pairs) -> float:
     try:
-        return len(serialize(subtable.block()))
+        return compressed_size(serialize(subtable.block()))
     except OffsetOverflow:
-        return total_size(subtable.block())
+        return inf
 
 
 def _may_be_classes(subtable: GlyphPairs) -> bool:
-    """Whether a matrix could be smaller: only where glyphs repeat the pairs of others."""
+    """Whether a matrix could be smaller: where it is not nearly empty, even if no glyph repeats the pairs of others."""
     pairs = sum(map(len, subtable.pairs.values()))
-    firsts = len(subtable.pairs)
     seconds = len({second for row in subtable.pairs.values() for second in row})
-    return pairs > 2 * (firsts + seconds) or firsts * seconds < 2 * pairs
+    return len(subtable.pairs) * seconds < _EMPTY * pairs
 
 
 def _may_be_glyphs(subtable: ClassPairs) -> bool:
-    """Whether a list could be smaller: only where the matrix is nearly empty."""
-    return bool(np.count_nonzero(subtable.values) * 8 < subtable.values.size) or subtable.values.size < 200
+    """Whether a list could be smaller: where the matrix is small or nearly empty."""
+    return bool(np.count_nonzero(subtable.values) * 8 < subtable.values.size) or subtable.values.size < _SMALL
