@@ -32,8 +32,8 @@ from aksara.text import implied_characters
 
 @dataclass(slots=True, frozen=True)
 class SubsetOptions:
-    """`features` to keep over the default ones, whether `hints` stay, whether glyphs keep their IDs, and else the `order`
-    in which they stand.
+    """`features` to keep over the default ones, whether `hints` stay, whether glyphs keep their IDs, and the `order` of
+    these if not.
 
     `licence_text`: whether the licence's own words and the trademark notice stay in the font, besides copyright and the
     licence's address; they need not where the text lies beside the font. `costs`: whether to find out what the features
