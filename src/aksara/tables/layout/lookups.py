@@ -113,7 +113,7 @@ class LookupListWriter:
     def __init__(self, lookups: Sequence[Lookup], layout: LookupFormat) -> None:
         self._layout = layout
         self._lookups = lookups
-        self._subtables = [_blocks_in_reach(lookup) for lookup in lookups]
+        self._subtables = [blocks_in_reach(lookup) for lookup in lookups]
 
     def block(self, extended: Set[int] = frozenset()) -> Block:
         """The lookup list; the lookups of these indices are written as extension lookups."""
@@ -141,7 +141,7 @@ class LookupListWriter:
         return block.u16(lookup.mark_set) if lookup.mark_set is not None else block
 
 
-def _blocks_in_reach(lookup: Lookup) -> list[Block]:
+def blocks_in_reach(lookup: Lookup) -> list[Block]:
     """The subtables in the making, those that are too large for their own offsets in parts."""
     blocks: list[Block] = []
     pending = list(reversed(lookup.subtables))

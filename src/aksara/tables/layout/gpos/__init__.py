@@ -6,6 +6,9 @@ from collections.abc import Collection, Sequence, Set
 from dataclasses import replace
 from typing import ClassVar, Self
 
+from aksara.compressibility import compressed_size
+from aksara.offsets import serialize
+from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.contexts import parse_chained_context, parse_context
 from aksara.tables.layout.gdef import Gdef
 from aksara.tables.layout.gpos.attachment import CursiveAttachment, LigatureAttachment, MarkAttachment
@@ -26,7 +29,7 @@ from aksara.tables.layout.gpos.types import (
     SINGLE,
 )
 from aksara.tables.layout.layout_table import LayoutTable, features_kept_empty, has_complex_text, has_marks
-from aksara.tables.layout.lookups import Lookup, LookupFormat
+from aksara.tables.layout.lookups import Lookup, LookupFormat, blocks_in_reach
 from aksara.tables.subsetting import SubsetContext
 
 __all__ = [
@@ -71,7 +74,7 @@ class Gpos(LayoutTable):
     )
 
     def prepared(self, glyphs: Set[int], features: Collection[str]) -> Self:
-        """With the pair adjustments of each lookup as one matrix, where that can be."""
+        """With the pair adjustments of each lookup as one matrix, where that compresses better."""
         listed = sorted(glyphs)
         reached = self.lookups_reached(features)
         return replace(
@@ -110,4 +113,12 @@ def _pairs(lookup: Lookup) -> list[GlyphPairs | ClassPairs]:
 def _flattened(lookup: Lookup, glyphs: Sequence[int]) -> Lookup:
     pairs = _pairs(lookup)
     matrix = flattened(pairs, glyphs) if len(pairs) > 1 else None
-    return replace(lookup, subtables=(matrix,)) if matrix is not None else lookup
+    if matrix is None:
+        return lookup
+    kept = (subtable.subset(GlyphMap.identity(glyphs)) for subtable in pairs)
+    plain = replace(lookup, subtables=compacted_pairs([subtable for subtable in kept if subtable is not None]))
+    return min(replace(lookup, subtables=(matrix,)), plain, key=_compressed_size)
+
+
+def _compressed_size(lookup: Lookup) -> int:
+    return compressed_size(b"".join(map(serialize, blocks_in_reach(lookup))))
