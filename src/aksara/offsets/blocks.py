@@ -49,6 +49,11 @@ class Block(Writer):
         self.links += [Link(at, 2, to) for at, to in zip(positions, targets, strict=True) if to is not None]
         return self
 
+    def link16(self, position: int, target: Block | None) -> None:
+        """Make the two zeros at a position an Offset16."""
+        if target is not None:
+            self.links.append(Link(position, 2, target))
+
     def _offset(self, target: Block | None, size: int) -> Self:
         position = self.reserve(size)
         if target is not None:

@@ -174,19 +174,13 @@ class ClassPairs(Subtable):
 
     def block(self) -> Block:
         block_of = device_blocks()
-        rows, columns, _ = self.values.shape
+        rows, columns, fields = self.values.shape
         block = Block().u16(2).offset16(coverage_block(self.covered)).u16(*self.value_formats)
         block.offset16(class_block(self.classes1)).offset16(class_block(self.classes2)).u16(rows, columns)
-        if not self.devices:
-            return block.append(self.values.astype(">i2").tobytes())
-        fields = _are_devices(self.value_formats)
-        for row in range(rows):
-            for column in range(columns):
-                for field, is_device in enumerate(fields):
-                    if is_device:
-                        block.offset16(block_of(self.devices.get((row, column, field))))
-                    else:
-                        block.i16(int(self.values[row, column, field]))
+        matrix = len(block)
+        block.append(self.values.astype(">i2").tobytes())
+        for (row, column, field), device in sorted(self.devices.items(), key=_place):
+            block.link16(matrix + 2 * ((row * columns + column) * fields + field), block_of(device))
         return block
 
     def halves(self) -> tuple[Self, Self]:
@@ -215,6 +209,10 @@ class ClassPairs(Subtable):
             values=self.values[start:end],
             devices=devices,
         )
+
+
+def _place(cell: tuple[tuple[int, int, int], Device]) -> tuple[int, int, int]:
+    return cell[0]
 
 
 def _field_names(value_formats: ValueFormats) -> list[tuple[int, int]]:

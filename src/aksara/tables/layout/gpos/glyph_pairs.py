@@ -18,7 +18,6 @@ from aksara.tables.layout.value_records import (
     field_count,
     with_numbers,
     without_unused_fields,
-    write_value,
 )
 
 #: The value formats of the first glyph and of the second.
@@ -104,14 +103,12 @@ class GlyphPairs(Subtable):
         return block.offsets16(self._set_block(self.pairs[glyph], block_of) for glyph in sorted(self.pairs))
 
     def _set_block(self, seconds: Seconds, block_of: Callable[[Device | None], Block | None]) -> Block:
-        block = Block().u16(len(seconds))
-        if not (self.value_formats[0] | self.value_formats[1]) & DEVICES:
-            flat = (n for s in sorted(seconds) for n in (s, *seconds[s][0], *seconds[s][1]))
-            return block.u16(*(n & 0xFFFF for n in flat if isinstance(n, int)))
-        for second in sorted(seconds):
-            block.u16(second)
-            for value_format, value in zip(self.value_formats, seconds[second], strict=True):
-                write_value(block, value_format, value, block_of)
+        flat = [n for second in sorted(seconds) for n in (second, *seconds[second][0], *seconds[second][1])]
+        block = Block().u16(len(seconds), *(n & 0xFFFF if isinstance(n, int) else 0 for n in flat))
+        if (self.value_formats[0] | self.value_formats[1]) & DEVICES:
+            for number, each in enumerate(flat, 1):
+                if each is not None and not isinstance(each, int):
+                    block.link16(2 * number, block_of(each))
         return block
 
     def halves(self) -> tuple[Self, Self]:
