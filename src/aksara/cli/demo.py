@@ -7,7 +7,14 @@ from pathlib import Path
 import click
 from rich.text import Text
 
-from aksara.cli.report import report_budgets, report_features, report_table, report_used_faces, report_variable_fonts
+from aksara.cli.report import (
+    report_budgets,
+    report_features,
+    report_hints,
+    report_table,
+    report_used_faces,
+    report_variable_fonts,
+)
 from aksara.cli.screen import Screen
 from aksara.cli.work import build_and_write
 from aksara.demo import copy_demo
@@ -40,6 +47,7 @@ def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
     report_variable_fonts(screen, request, result)
     report_budgets(screen, request, result)
     report_features(screen, result)
+    report_hints(screen, result)
     screen.print(
         Text("Look at it", style="bold"),
         Text.assemble("  The site:     open ", (f"{folder}/site/index.html", "cyan")),

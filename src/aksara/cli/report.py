@@ -16,11 +16,13 @@ from aksara.sizes import format_saving, format_size
 from aksara.text import format_ranges
 from aksara.web.css import property_names
 from aksara.web.font_matching import text_family
-from aksara.web.model import FeatureCost, Way, format_label
+from aksara.web.model import Change, FeatureCost, Way, format_label
 from aksara.web.preload import page_url
 
 _SHOWN_MISSING = 20
 _SHOWN_FEATURES = 12
+#: The part of the files' size from which on hints are worth a line.
+_WORTH_TELLING = 0.05
 
 
 def report_build(screen: Screen, done: Done) -> None:
@@ -35,6 +37,7 @@ def report_build(screen: Screen, done: Done) -> None:
     _report_missing(screen, build)
     report_budgets(screen, request, build)
     report_features(screen, build)
+    report_hints(screen, build)
     if screen.verbose:
         for path, dropped in build.dropped.items():
             for item in dropped:
@@ -202,6 +205,24 @@ def report_features(screen: Screen, build: Build) -> None:
             screen.print(f"  … and {len(costs) - len(shown)} more (-v lists them); --feature all adds about {total}")
     if kept or costs:
         screen.print("")
+
+
+def report_hints(screen: Screen, build: Build) -> None:
+    """What the hints take, where it is much."""
+    faces = [web for family in build.families for web in family.faces if web.hint_size]
+    size, whole = sum(web.hint_size for web in faces), sum(web.best_size for web in faces)
+    if size < _WORTH_TELLING * whole:
+        return
+    where = f" of {len(faces)} faces" if len(faces) > 1 else ""
+    option = option_text(Change("FamilyRequest.hints", ("drop",)))
+    screen.print(
+        Text.assemble(
+            ("Hints: ", "bold"),
+            f"about {format_size(size)} of the {format_size(whole)}{where}; they only matter at small sizes on Windows "
+            f"screens of low resolution ({option} leaves them out)",
+        ),
+        "",
+    )
 
 
 def _next_steps(screen: Screen, done: Done) -> None:

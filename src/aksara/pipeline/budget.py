@@ -21,6 +21,8 @@ _SHOWN = 3
 _EXAMPLE_LANGUAGE = "en"
 #: The part of what is too much that a saving must reach to be worth a line.
 _WORTH = 0.01
+#: The part of the size from which on hints are the first thing to do without.
+_LARGE_HINTS = 0.15
 
 
 @dataclass(slots=True, frozen=True)
@@ -130,8 +132,13 @@ def _savings(budget: Budget, plan: BuildPlan, used: _Used) -> tuple[Saving, ...]
 
 
 def _ideas(plan: BuildPlan, used: _Used, over: int) -> Iterable[_Idea]:
-    """What could be done, the least noticed first."""
+    """What could be done, the least noticed first; hints before all where they are much of the size."""
     request, selection = plan.request, plan.selection
+    hints = [_without_hints()] if any(face.request.hints for _, face, _ in used) else []
+    of_hints = sum(web.hint_size for _, face, web in used if face.request.hints)
+    if of_hints >= _LARGE_HINTS * sum(web.best_size for _, _, web in used):
+        yield from hints
+        hints = []
     if request.formats and request.formats[0] != "woff2":
         change = Change("BuildRequest.formats", ("woff2",))
         words = "make WOFF2, which current browsers take first"
@@ -149,13 +156,16 @@ def _ideas(plan: BuildPlan, used: _Used, over: int) -> Iterable[_Idea]:
     if any(face.request.features.more or face.request.features.everything for _, face, _ in used):
         words = "keep only the features that browsers use by themselves"
         yield _Idea(words=words, changes=(Change("FamilyRequest.features"),), recipe={"features": FeatureChoice()})
-    if any(face.request.hints for _, face, _ in used):
-        words = "drop the hints; less crisp at small sizes on old screens"
-        yield _Idea(words=words, changes=(Change("FamilyRequest.hints", ("drop",)),), recipe={"hints": False})
+    yield from hints
     if left := _dispensed(used, over):
         names = ", ".join(f"{family.name} {web.face.label}" for family, web in left)
         words = f"leave out {names}; browsers fake what is missing"
         yield _Idea(words=words, without=tuple(web for _, web in left))
+
+
+def _without_hints() -> _Idea:
+    words = "drop the hints; less crisp at small sizes on old screens"
+    return _Idea(words=words, changes=(Change("FamilyRequest.hints", ("drop",)),), recipe={"hints": False})
 
 
 def _without_a_language(selection: CharacterSelection, used: _Used) -> _Idea:

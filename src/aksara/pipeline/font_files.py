@@ -56,8 +56,9 @@ class FontFile:
 class FontFiles:
     """The files of a font, one a format, and what they hold.
 
-    `characters` are those that are served; `features` were kept, `omitted` could have been; `dropped` tables were left
-    out. `table_size` is the bytes of all tables before compression.
+    `characters` are those that are served; `features` were kept, `omitted` could have been; `hint_size` is about how
+    many bytes hints take in a WOFF2; `dropped` tables were left out. `table_size` is the bytes of all tables before
+    compression.
     """
 
     files: tuple[FontFile, ...]
@@ -65,6 +66,7 @@ class FontFiles:
     characters: frozenset[int]
     features: frozenset[str]
     omitted: tuple[OmittedFeature, ...]
+    hint_size: int
     dropped: tuple[DroppedTable, ...]
     table_size: int
     warnings: tuple[str, ...]
@@ -111,6 +113,7 @@ def make_font_files(
         characters=frozenset(cut.characters),
         features=cut.features | ({"kern"} if "kern" in cut.font else set()),
         omitted=cut.omitted,
+        hint_size=cut.hint_size,
         dropped=cut.dropped,
         table_size=sum(cut.font.sizes().values()),
         warnings=tuple(warnings),

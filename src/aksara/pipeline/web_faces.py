@@ -41,6 +41,7 @@ def web_face(
         permission=plan.permission.words,
         features=tuple(sorted(made.features)),
         omitted=_costs(made, files),
+        hint_size=made.hint_size,
         languages=languages,
         described=_described(languages, selected_languages),
         local=plan.local,

@@ -20,6 +20,7 @@ from aksara.subsetting.dropped_tables import (
 from aksara.subsetting.feature_costs import OmittedFeature, feature_tags, omitted_features
 from aksara.subsetting.features import FeatureChoice
 from aksara.subsetting.glyph_order import GlyphOrder, ordered_glyphs
+from aksara.subsetting.hint_costs import hint_size
 from aksara.subsetting.mending import mended
 from aksara.subsetting.missing_tables import made_up_tables
 from aksara.tables import Cmap, Glyf, Gsub, Maxp, Table
@@ -55,7 +56,8 @@ class Subset:
     `characters` (code point → glyph ID in the source) is what the new font serves: what was asked for as far as the
     font has it, and `implied`, which shaping text of the asked-for characters needs as well. `missing` was asked for,
     but the font does not have it. `glyphs` are the source's IDs of the kept glyphs in the order of the new font, None
-    for one that is there only so that others keep their ID. `features` were kept, `omitted` could have been.
+    for one that is there only so that others keep their ID. `features` were kept, `omitted` could have been;
+    `hint_size` is about how many bytes hints take in a WOFF2. Both are only found where costs were asked for.
     `variants` are fonts that draw the same as `font` and are written differently, `font` among them: whichever
     compresses best may be taken.
     """
@@ -68,6 +70,7 @@ class Subset:
     glyphs: tuple[int | None, ...]
     features: frozenset[str]
     omitted: tuple[OmittedFeature, ...]
+    hint_size: int
     dropped: tuple[DroppedTable, ...]
     warnings: tuple[str, ...]
 
@@ -107,12 +110,13 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
         )
         warnings = list(needs.warnings)
         try:
-            variants = _variants(font, context)
+            variants, cut = _variants(font, context)
         except OffsetOverflow:
             # With the glyph IDs that it had, a font's layout tables fit as they are.
-            variants = (_with_characters_only(font, context),)
+            variants, cut = (_with_characters_only(font, context),), needs.tables
             warnings.append("its layout tables do not fit their format once cut down; they are kept whole")
         omitted = omitted_features(font, needs.tables, needs.text, glyphs, features) if options.costs else ()
+        hints = hint_size(variants[0], cut) if options.costs else 0
     return Subset(
         font=variants[0],
         variants=variants,
@@ -122,6 +126,7 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
         glyphs=context.glyphs.order,
         features=features,
         omitted=omitted,
+        hint_size=hints,
         dropped=needs.dropped,
         warnings=tuple(warnings),
     )
@@ -261,14 +266,14 @@ def _least_glyphs(font: Font) -> int:
     return min(font.num_glyphs, -(-loops // 100))
 
 
-def _variants(font: Font, context: SubsetContext) -> tuple[Font, ...]:
-    """The font with all its tables cut down; then others, in which one table is written differently."""
+def _variants(font: Font, context: SubsetContext) -> tuple[tuple[Font, ...], list[Table]]:
+    """The font with all its tables cut down, then others, in which one table is written differently; and the tables."""
     cut = {tag: context.subset(table_class) for tag, table_class in CLASSES.items() if tag in font}
     tables = [table for table in cut.values() if table is not None]
     gone = context.dropped | {tag for tag, table in cut.items() if table is None}
     base = font.with_tables(tables, gone)
     others = (base.with_tables([other]) for table in tables for other in table.alternatives())
-    return (base, *others)
+    return (base, *others), tables
 
 
 def _with_characters_only(font: Font, context: SubsetContext) -> Font:

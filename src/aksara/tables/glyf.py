@@ -5,7 +5,7 @@ Glyphs stay the bytes they were until something needs their points or components
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
@@ -84,15 +84,14 @@ class Glyf(Table):
             return with_component_ids(glyph, glyphs, keep_program=hints)
         return glyph if hints else _without_program(glyph)
 
-    def program_size(self) -> int:
-        """Bytes that the glyphs' programs take."""
-        size = 0
+    def programs(self) -> Iterator[bytes]:
+        """The glyphs' programs, those of composite glyphs included."""
         for number, glyph in enumerate(self.glyphs):
             if glyph and glyph_data.contour_count(glyph) >= 0:
-                size += int.from_bytes(glyph[_program_length_at(glyph) :][:2], "big")
+                at = _program_length_at(glyph)
+                yield glyph[at + 2 : at + 2 + int.from_bytes(glyph[at : at + 2], "big")]
             elif glyph:
-                size += len(self.composite(number).program or b"")
-        return size
+                yield self.composite(number).program or b""
 
     def contours(self, glyph: int) -> int:
         """Number of contours; negative for a composite glyph, 0 for an empty one."""

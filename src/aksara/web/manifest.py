@@ -96,6 +96,7 @@ def _face(web: WebFace) -> dict[str, Any]:
             {"tag": cost.tag, "name": cost.name, "glyphs": cost.glyphs, "about_bytes": cost.size}
             for cost in web.omitted
         ],
+        "hints_about_bytes": web.hint_size,
         "line_metrics": _lines(web.lines),
         "line_metrics_on_windows": _lines(web.windows_lines),
         "slices": [

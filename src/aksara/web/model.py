@@ -78,9 +78,10 @@ class WebFace:
 
     `source_size` is the desktop font's bytes, `flavour` its sfnt version tag, `permission` what it says of embedding,
     in words. `features` are the tags of the OpenType features that were kept, `omitted` the others that could have
-    been. `languages` are the tags of those that the face can set, `described` is the same for a reader. `local` are
-    the names by which an installed copy is tried first, `technologies` what a browser must know besides the format
-    (CSS Fonts 4, "tech()"). `variation` is what a variable face can do.
+    been; `hint_size` is about how many bytes of a WOFF2 are hints. `languages` are the tags of those that the face can
+    set, `described` is the same for a reader. `local` are the names by which an installed copy is tried first,
+    `technologies` what a browser must know besides the format (CSS Fonts 4, "tech()"). `variation` is what a variable
+    face can do.
     """
 
     face: Face
@@ -91,6 +92,7 @@ class WebFace:
     permission: str = ""
     features: tuple[str, ...] = ()
     omitted: tuple[FeatureCost, ...] = ()
+    hint_size: int = 0
     languages: tuple[str, ...] = ()
     described: str = ""
     local: tuple[str, ...] = ()

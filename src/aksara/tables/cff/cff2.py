@@ -47,6 +47,8 @@ class Cff2(Table):
     subroutines: list[bytes]
     store: ItemVariationStore | None
     with_subroutines: Cff2 | None = field(default=None, compare=False, repr=False)
+    #: Bytes of the charstrings that are hints, of a table that was cut down.
+    hint_bytes: int = field(default=0, compare=False, repr=False)
 
     @classmethod
     def parse(cls, data: bytes, font: FontTables) -> Self:
@@ -125,6 +127,7 @@ class Cff2(Table):
             font_dict_of=[0 if old is None else new_dict[self.font_dict_of[old]] for old in order],
             subroutines=[],
         )
+        plain = replace(plain, hint_bytes=runner.hint_bytes if hints else 0)
         calling = with_subroutines(runner, order, dict(zip(used, dicts, strict=True))) if hints else None
         if calling is None:
             return plain

@@ -59,6 +59,8 @@ class Cff(Table):
     font_dict_of: list[int]
     subroutines: list[bytes]
     with_subroutines: Cff | None = field(default=None, compare=False, repr=False)
+    #: Bytes of the charstrings that are hints, of a table that was cut down.
+    hint_bytes: int = field(default=0, compare=False, repr=False)
     # What finds the parts of accented letters, once that was asked for.
     _accents: list[Accents] = field(default_factory=list, init=False, compare=False, repr=False)
 
@@ -170,6 +172,7 @@ class Cff(Table):
             font_dict_of=[0 if old is None else new_dict[self.font_dict_of[old]] for old in order],
             subroutines=[],
         )
+        plain = replace(plain, hint_bytes=runner.hint_bytes if hints else 0)
         calling = with_subroutines(runner, order, dict(zip(used, plain.font_dicts, strict=True))) if hints else None
         if calling is None:
             return plain

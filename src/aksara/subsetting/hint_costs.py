@@ -1,0 +1,26 @@
+"""What the hints of a web font take."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from aksara.compressibility import compressed_size
+from aksara.font import Font
+from aksara.tables import Cff, Cff2, Glyf, Table
+from aksara.tables.registry import hinting_tags
+
+
+def hint_size(font: Font, cut: Iterable[Table]) -> int:
+    """About how many bytes the hints take in a WOFF2; 0 where there are none.
+
+    `font` was made of the tables in `cut`, among others.
+    """
+    size = sum(compressed_size(font.raw(tag)) for tag in sorted(hinting_tags()) if tag in font)
+    for table in cut:
+        if isinstance(table, Glyf):
+            size += compressed_size(programs) if (programs := b"".join(table.programs())) else 0
+        elif isinstance(table, Cff | Cff2) and table.hint_bytes:
+            # They are spread over the charstrings, and compress as these do.
+            whole = font.raw(table.TAG)
+            size += table.hint_bytes * compressed_size(whole) // len(whole)
+    return size
