@@ -178,6 +178,12 @@ def test_everything_that_is_public_is_there_and_documented(name: str) -> None:
     assert name == "__version__" or value.__doc__
 
 
+def test_a_build_loads_what_reads_sites_only_for_a_site() -> None:
+    code = "import sys, aksara.cli.build; print(sorted({'httpx', 'tinycss2', 'selectolax', 'playwright'} & set(sys.modules)))"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.splitlines()[-1] == "[]"
+
+
 def test_help_and_version_load_nothing_heavy() -> None:
     code = (
         "import sys; from aksara.cli import aksara\n"

@@ -17,7 +17,6 @@ from aksara.cli.screen import Screen, on_circle
 from aksara.errors import RequestError
 from aksara.project import PROJECT_NAME, read_project
 from aksara.site import SiteRequest, SiteUse, cache_of, is_address, read_site
-from aksara.site.fetching import without_credentials
 from aksara.site.findings import (
     desired_face,
     nearly_empty,
@@ -26,6 +25,7 @@ from aksara.site.findings import (
     unread_sheets,
     unused_faces,
 )
+from aksara.site.servers import without_credentials
 from aksara.site.usage import BROWSER_DEFAULT, FaceUse, Origin
 from aksara.text import format_ranges
 from aksara.web.font_matching import describe_missing_face, nearest_of, synthesis

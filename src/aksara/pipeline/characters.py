@@ -6,14 +6,18 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, fields
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from aksara.errors import RequestError
 from aksara.notices import Notice
-from aksara.site import TEXT_SUFFIXES, SiteUse, check_address
+from aksara.site import check_address
 from aksara.sources import PathPattern, kind_of, pages_at, read_text
 from aksara.text import CharacterSelection, find_language, named_characters, select_characters
 from aksara.text.ranges import parse_ranges
 from aksara.text.scripts import script_characters
+
+if TYPE_CHECKING:
+    from aksara.site import SiteUse
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -64,6 +68,10 @@ class CharacterRequest:
 
 def find_pages_of(paths: Iterable[Path | PathPattern]) -> list[Path]:
     """The files of the pages asked for, each once. Raises `RequestError` where one has none."""
+    if not (paths := list(paths)):
+        return []
+    from aksara.site import TEXT_SUFFIXES  # most builds read no site
+
     notices: list[Notice] = []  # whoever reads the pages reports them
     try:
         return list(dict.fromkeys(page for path in paths for page in pages_at(path, TEXT_SUFFIXES, notices)))

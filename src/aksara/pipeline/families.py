@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 from aksara.errors import located
 from aksara.faces import embedding, generic_family, identify, names_for_local
@@ -13,9 +14,7 @@ from aksara.pipeline.metric_samples import sampled_metrics
 from aksara.pipeline.planned import FacePlan, FamilyPlan, OtherWay
 from aksara.pipeline.reading import FacesOfFonts
 from aksara.pipeline.request import FamilyRequest
-from aksara.pipeline.site_needs import FaceNeed, FamilyNeeds
 from aksara.pipeline.variable_fonts import SettledFace, other_way, variation_left
-from aksara.site.usage import Origin
 from aksara.subsetting import draws_any, has_visible
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
@@ -24,6 +23,10 @@ from aksara.web.fallback import fallback_faces
 from aksara.web.font_matching import DesiredFace, best_match, describe_missing_face, missing_faces, synthesis
 from aksara.web.stack import close_stack, complete_stack
 from aksara.web.syntax import GENERIC_FAMILIES
+
+if TYPE_CHECKING:
+    from aksara.pipeline.site_needs import FaceNeed, FamilyNeeds
+    from aksara.site.usage import Origin
 
 # What the elements strong and em ask for of any family that has more than one face.
 _STANDARD = (DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "italic"))

@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from aksara.errors import InputError, InputErrors, RequestError
 from aksara.faces import refusal
@@ -17,17 +18,20 @@ from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
 from aksara.pipeline.recipes import Recipes
 from aksara.pipeline.request import BuildRequest, FamilyRequest
-from aksara.pipeline.site_needs import FamilyNeeds, find_needs, letters_to_come, site_notices, unnamed_family
 from aksara.pipeline.targets import check_distinct, check_place
 from aksara.pipeline.used_faces import trials
 from aksara.pipeline.variable_fonts import settle
-from aksara.site import SiteRequest, SiteUse, cache_of, read_site
 from aksara.sources import SourceFile, common_folder, find_sources, is_folder, kind_of, printable, resolved
 from aksara.subsetting import has_visible
 from aksara.text import CharacterSelection
 from aksara.web.css import property_names
 from aksara.web.font_matching import named_face
 from aksara.web.syntax import string
+
+# What a site needs is imported where there is one: most builds have none.
+if TYPE_CHECKING:
+    from aksara.pipeline.site_needs import FamilyNeeds
+    from aksara.site import SiteUse
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -81,7 +85,10 @@ def make_plan(request: BuildRequest) -> BuildPlan:
             selection = resolve_characters(request.characters, site)
         licences = licence_texts(dict.fromkeys(texts), request.licence_files)
         notices += licences.notices
-        notices += site_notices(site) if site is not None else []
+        if site is not None:
+            from aksara.pipeline.site_needs import site_notices
+
+            notices += site_notices(site)
         families = _plan_all(request, groups, site, selection, notices)
         for text in request.preload:
             named_face(families, text)  # an error now and not after all faces are made
@@ -142,6 +149,8 @@ def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[list[_
 
 def _read_site(request: BuildRequest, groups: Sequence[_Group]) -> SiteUse:
     """What the pages show. In place of the style sheet that this build writes they get one that names the families."""
+    from aksara.site import SiteRequest, cache_of, read_site
+
     names = [name for group in groups for name in group.names]
     stacks = [f"{variable}: {string(name)};" for variable, name in zip(property_names(names), names, strict=True)]
     characters = request.characters
@@ -207,6 +216,8 @@ def _wanted(
     """What is wanted of each family by its name, where the site says anything of it."""
     if site is None or not site.pages:
         return {}
+    from aksara.pipeline.site_needs import find_needs, unnamed_family
+
     known: dict[str, frozenset[int]] = {}
     in_place_of: dict[str, str] = {}
     for group in groups:
@@ -225,6 +236,8 @@ def _same_for_all(request: BuildRequest, site: SiteUse | None, selection: Charac
     """What is wanted of a family of which the site says nothing: all its text, whatever face it is in."""
     if site is None or selection.characters is None or request.characters.exact:
         return Wanted(selection.characters)
+    from aksara.pipeline.site_needs import letters_to_come
+
     return Wanted(selection.characters | letters_to_come(site))
 
 

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from aksara.faces import Embedding, Face, FaceMetrics, FontVariation
 from aksara.font import Font
 from aksara.instancing import Limits
 from aksara.pipeline.request import FamilyRequest, Variable
-from aksara.pipeline.site_needs import FamilyNeeds
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace
+
+if TYPE_CHECKING:
+    from aksara.pipeline.site_needs import FamilyNeeds
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)

@@ -1,10 +1,25 @@
-"""What a site shows: its pages read by the cascade, face by face, without running scripts."""
+"""What a site shows: its pages read by the cascade, face by face, without running scripts.
 
-from aksara.site.cache import PageCache, cache_of
-from aksara.site.fetching import check_address, is_address
-from aksara.site.reading import SiteRequest, read_site
-from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES
-from aksara.site.usage import FaceUse, PageUse, SiteUse, TextUse
+What reading takes is imported when it is first asked for: most builds read no site.
+"""
+
+from importlib import import_module
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from aksara.site.cache import PageCache, cache_of
+    from aksara.site.reading import SiteRequest, read_site
+    from aksara.site.servers import check_address, is_address
+    from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES
+    from aksara.site.usage import FaceUse, PageUse, SiteUse, TextUse
+
+_MODULE_OF = {
+    **dict.fromkeys(("check_address", "is_address"), "aksara.site.servers"),
+    **dict.fromkeys(("PageCache", "cache_of"), "aksara.site.cache"),
+    **dict.fromkeys(("SiteRequest", "read_site"), "aksara.site.reading"),
+    **dict.fromkeys(("PAGE_SUFFIXES", "TEXT_SUFFIXES"), "aksara.site.texts"),
+    **dict.fromkeys(("FaceUse", "PageUse", "SiteUse", "TextUse"), "aksara.site.usage"),
+}
 
 __all__ = [
     "PAGE_SUFFIXES",
@@ -20,3 +35,11 @@ __all__ = [
     "is_address",
     "read_site",
 ]
+
+
+def __getattr__(name: str) -> object:
+    if name not in _MODULE_OF:
+        raise AttributeError(f"module 'aksara.site' has no attribute '{name}'")
+    value = getattr(import_module(_MODULE_OF[name]), name)
+    globals()[name] = value
+    return value

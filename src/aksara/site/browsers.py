@@ -16,8 +16,8 @@ from aksara.errors import InputError, RequestError
 from aksara.site.declarations import parse_declaration
 from aksara.site.defined_faces import DefinedFace, defined_face
 from aksara.site.features import requested_features
-from aksara.site.fetching import without_credentials
 from aksara.site.properties import LONGHANDS, Declared
+from aksara.site.servers import without_credentials
 from aksara.site.styles import FaceKey, Style
 from aksara.site.usage import FaceUse, Origin, PageUse
 from aksara.site.values import tokens_of

@@ -13,7 +13,8 @@ from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
 
 from aksara.site.decoding import decode_page
-from aksara.site.fetching import Answer, Fetcher, NotFetchedError, origin_of, without_credentials
+from aksara.site.fetching import Answer, Fetcher, NotFetchedError
+from aksara.site.servers import origin_of, without_credentials
 from aksara.site.tree import Document, parse_html
 
 _PAGE_TYPES = frozenset(("text/html", "application/xhtml+xml", ""))

@@ -21,8 +21,9 @@ from aksara.site.browsers import read_in_browser
 from aksara.site.cache import PageCache
 from aksara.site.crawling import CrawlLimits, crawl
 from aksara.site.decoding import decode_page
-from aksara.site.fetching import FetchedSheets, Fetcher, check_address
+from aksara.site.fetching import FetchedSheets, Fetcher
 from aksara.site.pages import PageReading, SiteReader
+from aksara.site.servers import check_address
 from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES, file_text
 from aksara.site.usage import (
     FaceUse,
