@@ -110,7 +110,7 @@ def test_a_proof_of_a_huge_font_stays_usable(demo: Path) -> None:
     part = WebSlice("all", codes, "", (WebFile("a", "woff2", b"x"),))
     face = Face(path="a<b>.ttf", family="<i>", weight=400, style="normal")
     web = WebFace(face=face, source_size=10_000_000, source_characters=20_000, slices=(part,))
-    html = proof_page([WebFamily(name="<i>", faces=(web,), stack=("serif",), generic="serif")], "0")
+    html = proof_page([WebFamily(name="<i>", faces=(web,), stack=("serif",), generic="serif")], "0").decode()
     assert html.count("<b title=") == MAX_SHOWN
     assert "first 3000 shown" in html
     assert "<i>" not in html.replace('<i style="width', "")

@@ -5,7 +5,6 @@ Commands are imported when they are run, so that `aksara --help` is instant.
 
 from __future__ import annotations
 
-import gc
 import importlib
 import io
 import signal
@@ -15,6 +14,7 @@ from typing import Any
 import click
 
 from aksara import __version__
+from aksara.cli.memory import frugal
 from aksara.cli.stopping import Stopped, stoppable, written_so_far
 from aksara.cli.streams import safe_streams, visible
 from aksara.errors import AksaraError
@@ -66,14 +66,9 @@ def aksara(ctx: click.Context, quiet: bool, verbose: bool, colour: str) -> None:
     ctx.obj = {"quiet": quiet, "verbose": verbose, "colour": colour}
 
 
-#: Objects made between two searches for circular garbage. Fonts are millions of small objects and no circles; with
-#: Python's own figure (700) a third of the time of large layout tables goes into searching.
-_COLLECT_AFTER = 100_000
-
-
 def main(arguments: list[str] | None = None) -> None:
     """Run the program and exit. No foreseen error shows a traceback."""
-    gc.set_threshold(_COLLECT_AFTER, *gc.get_threshold()[1:])
+    frugal()
     with safe_streams() as out, stoppable():
         status = _status(arguments)
         out.flush()

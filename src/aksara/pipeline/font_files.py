@@ -5,13 +5,14 @@ The same font and recipe give the same bytes, whatever site they are for.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
 from aksara.container import Effort, FontFormat, add_metadata
 from aksara.font import Font
 from aksara.instancing import Limits, narrow
 from aksara.pipeline.compression import choose_variant, estimated_size
+from aksara.pipeline.threads import COMPRESSION, CUTTING
 from aksara.pipeline.verify import verify_file
 from aksara.subsetting import DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, needed_glyphs, subset
 from aksara.subsetting.glyph_order import GlyphOrder
@@ -80,6 +81,22 @@ def make_font_files(
     Raises `InputError` (or a subclass) for a font that cannot be used, `OutputError` where a made file is not as it
     must be.
     """
+    with CUTTING:
+        cut, variants = _cut(font, recipe, costs=costs)
+    # Chosen at once, so that the others need not be kept while the first is compressed.
+    with COMPRESSION.taken(cut.table_size):
+        chosen = [choose_variant(variants, font_format, recipe.effort) for font_format in recipe.formats]
+    del variants
+    files: list[FontFile] = []
+    for font_format, variant in zip(recipe.formats, chosen, strict=True):
+        with COMPRESSION.taken(cut.table_size):
+            files.append(FontFile(font_format, _file(variant, font_format, recipe)))
+        step(font_format)
+    return replace(cut, files=tuple(files))
+
+
+def _cut(font: Font, recipe: FontRecipe, *, costs: bool) -> tuple[FontFiles, Sequence[Font]]:
+    """What is known of the files before they are made, and the font cut down, in all ways worth comparing."""
     options = SubsetOptions(features=recipe.features, hints=recipe.hints, licence_text=recipe.licence_text, costs=costs)
     source = _narrowed(font, recipe, options)
     cut = subset(source, recipe.characters, options)
@@ -102,13 +119,8 @@ def make_font_files(
             variants += subset(source, recipe.characters, options).variants
     # A font's tables in parsed form take many times their bytes, and all fonts of a build stay in memory.
     font.forget()
-    files: list[FontFile] = []
-    for font_format in recipe.formats:
-        chosen = choose_variant(variants, font_format, recipe.effort)
-        files.append(FontFile(font_format, _file(chosen, font_format, recipe)))
-        step(font_format)
-    return FontFiles(
-        files=tuple(files),
+    known = FontFiles(
+        files=(),
         flavour=font.flavour,
         characters=frozenset(cut.characters),
         features=cut.features | ({"kern"} if "kern" in cut.font else set()),
@@ -118,6 +130,7 @@ def make_font_files(
         table_size=sum(cut.font.sizes().values()),
         warnings=tuple(warnings),
     )
+    return known, variants
 
 
 def _narrowed(font: Font, recipe: FontRecipe, options: SubsetOptions) -> Font:

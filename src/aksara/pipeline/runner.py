@@ -179,7 +179,7 @@ def _output_files(
     beside |= {file.name: (file.data, "licence") for file in plan.licences.files}
     files = [OutputFile(request.fonts_folder / name, *body) for name, body in sorted(beside.items())]
     files.append(OutputFile(request.css_file, sheet.encode(), "css", "BuildRequest.css"))
-    files.append(OutputFile(request.folder / PROOF_NAME, proof_page(families, __version__).encode(), "proof"))
+    files.append(OutputFile(request.folder / PROOF_NAME, proof_page(families, __version__), "proof"))
     text = json.dumps(manifest, indent=1, ensure_ascii=False) + "\n"
     last = OutputFile(request.folder / MANIFEST_NAME, text.encode(), "manifest")
     if request.archive is not None:

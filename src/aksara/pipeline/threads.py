@@ -2,13 +2,44 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from threading import Event
+from contextlib import contextmanager
+from threading import Condition, Event, Lock
 from typing import TypeVar
+
+#: Bytes that may be compressed at a time, if it is more than one file: compressing takes some fifteen times as many.
+_COMPRESSED_AT_ONCE = 1_000_000
 
 Item = TypeVar("Item")
 Result = TypeVar("Result")
+
+
+class Room:
+    """Bounds how much is worked on at a time. What is larger than the whole room has it for itself."""
+
+    def __init__(self, size: int) -> None:
+        self._size, self._taken = size, 0
+        self._freed = Condition()
+
+    @contextmanager
+    def taken(self, size: int) -> Iterator[None]:
+        """Wait until there is room for this, and keep it."""
+        with self._freed:
+            self._freed.wait_for(lambda: not self._taken or self._taken + size <= self._size)
+            self._taken += size
+        try:
+            yield
+        finally:
+            with self._freed:
+                self._taken -= size
+                self._freed.notify_all()
+
+
+#: Where files are compressed, by the bytes of their tables.
+COMPRESSION = Room(_COMPRESSED_AT_ONCE)
+#: Held while a font is cut down: that runs within the interpreter's lock in any case, and a parsed font takes memory.
+CUTTING = Lock()
 
 
 def in_threads(jobs: int, work: Callable[[Item], Result], items: Collection[Item]) -> list[Result]:

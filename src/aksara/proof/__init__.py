@@ -40,8 +40,8 @@ class _Block:
     total: int
 
 
-def proof_page(families: Sequence[WebFamily], version: str) -> str:
-    """The page's HTML. Names are escaped; nothing is fetched from elsewhere."""
+def proof_page(families: Sequence[WebFamily], version: str) -> bytes:
+    """The page's HTML, in UTF-8. Names are escaped; nothing is fetched from elsewhere."""
     environment = Environment(
         loader=PackageLoader("aksara.proof"),
         autoescape=True,
@@ -64,7 +64,7 @@ def proof_page(families: Sequence[WebFamily], version: str) -> str:
     )
     faces = [face for family in families for face in family.faces]
     before, after = sum(face.source_size for face in faces), sum(face.best_size for face in faces)
-    return environment.get_template("proof.html").render(
+    pieces = environment.get_template("proof.html").generate(
         families=families,
         # Several faces may come from one font.
         numbers={id(face): number for number, face in enumerate(faces)}.__getitem__,
@@ -78,6 +78,11 @@ def proof_page(families: Sequence[WebFamily], version: str) -> str:
         largest=max((face.source_size for face in faces), default=1),
         max_shown=MAX_SHOWN,
     )
+    # Encoded piece by piece: as one text the page would take four bytes for each character of the fonts in it.
+    page = bytearray()
+    for piece in pieces:
+        page += piece.encode()
+    return bytes(page)
 
 
 def _data_url(face: WebFace) -> str:

@@ -30,6 +30,8 @@ _SIGNATURE = b"wOF2"
 _METADATA_OFFSET = 28  # of the header's fields about metadata
 #: What may come first in the stream, so that like stands by like: outlines, or all that is not layout.
 _LEADS = (("glyf", "CFF "), ("fpgm", "glyf", "prep"), ("CFF ", "cmap", "glyf", "head", "hhea", "hmtx"))
+#: Bits of the window of a brotli stream (RFC 7932, section 9.1).
+_SMALLEST_WINDOW, _LARGEST_WINDOW = 10, 24
 _LOSSLESS = 0x0800  # bit 11 of head.flags: the font went through a lossless transform
 
 Stored = tuple[Entry, bytes]
@@ -207,13 +209,19 @@ def _compressed(stored: Mapping[str, bytes], quality: int, *, search: bool) -> t
     modes = (brotli.MODE_FONT, brotli.MODE_GENERIC) if search else (brotli.MODE_FONT,)
     best: tuple[list[str], bytes] | None = None
     for order in orders:
-        body = b"".join(stored[tag] for tag in order)
         for mode in modes:
-            stream = brotli.compress(body, mode=mode, quality=quality, lgwin=24)
+            window = _window(sum(map(len, stored.values())))
+            compressor = brotli.Compressor(mode=mode, quality=quality, lgwin=window)
+            stream = b"".join([*(compressor.process(stored[tag]) for tag in order), compressor.finish()])
             if best is None or len(stream) < len(best[1]):
                 best = order, stream
     assert best is not None
     return best
+
+
+def _window(size: int) -> int:
+    """The smallest window that reaches back over so many bytes; a larger one would only take memory."""
+    return min(max(size.bit_length(), _SMALLEST_WINDOW), _LARGEST_WINDOW)
 
 
 def _order(tables: Mapping[str, bytes], lead: tuple[str, ...] = ()) -> list[str]:
