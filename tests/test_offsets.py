@@ -128,7 +128,7 @@ def test_a_table_that_does_not_fit_once_cut_down_is_kept_whole(monkeypatch: pyte
     single = Lookup(1, 0, (gsub.SingleSubstitution({1: 3}),))
     font = Font.read(small_font(extra={"GSUB": _table(Gsub, single).compile()}), "a.ttf")
 
-    def overflow(root: Block) -> bytes:
+    def overflow(root: Block, sharing: object) -> bytes:
         raise OffsetOverflow
 
     with monkeypatch.context() as patch:

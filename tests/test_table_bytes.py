@@ -54,6 +54,7 @@ from aksara.tables.cff.dicts import Blend, read_dict, write_dict
 from aksara.tables.cff.font_dicts import read_select
 from aksara.tables.device_metrics import DeviceWidths
 from aksara.tables.fvar import NamedInstance, VariationAxis
+from aksara.tables.hinting import ControlValues, FontProgram
 from aksara.tables.layout import gpos, gsub
 from aksara.tables.layout.baseline import BaselineAxis, BaseScript, Coordinate, Extents
 from aksara.tables.layout.devices import SizeDevice
@@ -237,6 +238,9 @@ TABLES: dict[str, tuple[bytes, object]] = {
         + words(6, 16, 0) + words(0, 1, 6) + words(1, -120) + words(0, 6, 0) + words(1, 900),
         None,
     ),
+    # Of a program and of control values nothing is told apart before they are cut down.
+    "fpgm": (bytes((0xB0, 0, 0x2C, 0x2D)), FontProgram(bytes((0xB0, 0, 0x2C, 0x2D)))),
+    "cvt ": (words(10, 20), ControlValues(words(10, 20))),
     "MATH": (
         struct.pack(">IHHH", 0x10000, 0, 10, 0) + words(8, 0, 0, 0) + words(8, 1, 70, 0) + words(1, 1, 4),
         Math(None, {4: MathValue(70)}, {}, frozenset(), {}, None),

@@ -16,6 +16,7 @@ from aksara.tables.device_metrics import Gasp, Hdmx, Ltsh
 from aksara.tables.fvar import Fvar
 from aksara.tables.glyf import Glyf, Loca
 from aksara.tables.head import Head
+from aksara.tables.hinting import ControlValues, FontProgram
 from aksara.tables.horizontal import Hhea, Hmtx
 from aksara.tables.kern import Kern
 from aksara.tables.layout.baseline import Base
@@ -41,6 +42,7 @@ CLASSES: dict[str, type[Table]] = {
     table_class.TAG: table_class
     for table_class in (
         *(Head, Hhea, Maxp, OS2, Name, Post, Cmap, Hmtx, Loca, Glyf, Vhea, Vmtx, Vorg, Gasp, Hdmx, Ltsh),
+        *(FontProgram, ControlValues),
         *(Fvar, Avar, Gvar, Cvar, Hvar, Vvar, Mvar, Stat),
         *(Gsub, Gpos, Gdef, Base, Math, Kern, Cff, Cff2),
     )
@@ -67,7 +69,7 @@ class OpaqueTable:
 
 
 OPAQUE: dict[str, OpaqueTable] = {
-    **dict.fromkeys(("cvt ", "fpgm", "prep", "VDMX"), OpaqueTable(is_hinting=True)),
+    **dict.fromkeys(("prep", "VDMX"), OpaqueTable(is_hinting=True)),
     # Apple's layout tables count only where the OpenType ones are missing.
     **dict.fromkeys(("morx", "mort", "feat", "prop"), OpaqueTable(superseded_by="GSUB", has_glyph_ids=True)),
     **dict.fromkeys(
