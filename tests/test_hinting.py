@@ -22,19 +22,8 @@ LATIN = frozenset(range(0x20, 0x7F))
 SIZES = (8, 9, 11, 13, 16, 21, 48)
 
 PUSH, PUSHES, CALL, LOOPCALL, FDEF, ENDF = 0xB0, 0xB1, 0x2B, 0x2A, 0x2C, 0x2D
-IF, ELSE, EIF, MPPEM, POP, RCVT, MIAP, JMPR, RS, WS, ADD = (
-    0x58,
-    0x1B,
-    0x59,
-    0x4B,
-    0x21,
-    0x45,
-    0x3E,
-    0x1C,
-    0x43,
-    0x42,
-    0x60,
-)
+IF, ELSE, EIF, JMPR, MPPEM, POP, ADD = 0x58, 0x1B, 0x59, 0x1C, 0x4B, 0x21, 0x60
+RCVT, MIAP, RS, WS = 0x45, 0x3E, 0x43, 0x42
 
 
 def _functions(*bodies: tuple[int, ...]) -> bytes:
@@ -111,9 +100,13 @@ def _hinted(font: Font, glyphs: list[int]) -> list[object]:
         face.set_pixel_sizes(0, size)
         for glyph in glyphs:
             for target in (freetype.FT_LOAD_TARGET_NORMAL, freetype.FT_LOAD_TARGET_MONO):
-                face.load_glyph(glyph, flags | target)
-                slot = face.glyph
-                drawn.append((bytes(slot.bitmap.buffer), slot.bitmap_left, slot.bitmap_top, slot.advance.x))
+                try:
+                    face.load_glyph(glyph, flags | target)
+                except freetype.FT_Exception as error:
+                    drawn.append(str(error))
+                else:
+                    slot = face.glyph
+                    drawn.append((bytes(slot.bitmap.buffer), slot.bitmap_left, slot.bitmap_top, slot.advance.x))
     return drawn
 
 
@@ -125,7 +118,7 @@ def _glyphs(cut: Subset) -> tuple[list[int], list[int]]:
 
 @pytest.mark.parametrize(
     ("path", "smaller"),
-    [(OPEN_SANS, 0.5), (SYSTEM / "dejavu/DejaVuSans.ttf", 0.9), (SYSTEM / "padauk/Padauk-Regular.ttf", 1)],
+    [(OPEN_SANS, 0.5), (SYSTEM / "dejavu/DejaVuSans.ttf", 0.9), (SYSTEM / "liberation/LiberationSerif-Regular.ttf", 1)],
 )
 def test_fewer_functions_draw_the_same(path: Path, smaller: float) -> None:
     source = Font.read(path.read_bytes(), path.name)

@@ -211,7 +211,7 @@ def report_hints(screen: Screen, build: Build) -> None:
     """What the hints take, where it is much."""
     faces = [web for family in build.families for web in family.faces if web.hint_size]
     size, whole = sum(web.hint_size for web in faces), sum(web.best_size for web in faces)
-    if size < _WORTH_TELLING * whole:
+    if not faces or size < _WORTH_TELLING * whole:
         return
     where = f" of {len(faces)} faces" if len(faces) > 1 else ""
     option = option_text(Change("FamilyRequest.hints", ("drop",)))
