@@ -27,11 +27,22 @@ CALLED_TWICE = Gsub(
         Lookup(gsub.LIGATURE, 0, (gsub.LigatureSubstitution({4: (((5,), 6),)}),)),
     ],
 )
+# Once 1 and 2 are joined, 3 may stand where 2 did.
+JOINED_FIRST = Gsub(
+    {},
+    [FeatureRecord("calt", (0,))],
+    [
+        Lookup(gsub.CONTEXT, 0, (GlyphContext(False, {1: (Rule((), (2,), (), ((0, 1), (1, 2))),)}),)),
+        Lookup(gsub.LIGATURE, 0, (gsub.LigatureSubstitution({1: (((2,), 6),)}),)),
+        Lookup(gsub.SINGLE, 0, (gsub.SingleSubstitution({3: 13}),)),
+    ],
+)
 
 
 @settings(max_examples=400, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
 @given(tables(Gsub), st.sets(NUMBER, min_size=1, max_size=8), TAGS, TAGS)
 @example(CALLED_TWICE, {2, 3}, {"calt"}, {"smcp"})
+@example(JOINED_FIRST, {1, 2, 3}, {"calt"}, set())
 def test_the_glyphs_are_those_of_the_plainest_way(
     table: Gsub, glyphs: set[int], features: set[str], more: set[str]
 ) -> None:
