@@ -68,7 +68,7 @@ def test_what_programs_can_come_to(
     preparation: tuple[int, ...], glyph: tuple[int, ...], called: set[int] | None, values: set[int] | None
 ) -> None:
     use = ProgramUse(LIBRARY)
-    use.prepare(bytes(preparation))
+    use.run(bytes(preparation))
     use.run(bytes(glyph))
     assert use.known == (called is not None)
     if called is not None:

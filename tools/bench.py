@@ -24,6 +24,7 @@ from pathlib import Path
 
 import brotli
 
+from aksara.cli.memory import frugal
 from aksara.container import FontFormat
 from aksara.container.woff import deflate
 from aksara.font import Font
@@ -234,6 +235,7 @@ def memory(fonts: list[Path], jobs: int = 1) -> None:
 
 
 def main() -> None:
+    frugal()  # as the program itself runs
     paths = [path for folder in FOLDERS for path in sorted((ROOT / folder).glob("*.ttf"))]
     sizes(paths)
     times(kinds())

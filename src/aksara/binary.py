@@ -128,7 +128,11 @@ class Writer:
 
     def u16(self, *values: int) -> Self:
         """Unsigned 16-bit numbers."""
-        return self._numbers("H", values)
+        try:  # as `_numbers`, without the call: layout tables are made of these
+            self.data += struct.pack(f">{len(values)}H", *values)
+        except struct.error as error:
+            raise OverflowError(f"a number does not fit its field ({error})") from error
+        return self
 
     def i16(self, *values: int) -> Self:
         """Signed 16-bit numbers."""

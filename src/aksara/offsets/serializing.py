@@ -30,9 +30,12 @@ class Sharing:
         """The one for this block, which stays as it is."""
         if id(block) in self._done:
             return self._done[id(block)][1]
-        targets = [self.shared(link.target) for link in block.links]
-        places = [n for link in block.links for n in (link.position, link.size)]
-        key = (bytes(block.data), *places, *map(id, targets))
+        key: Hashable = bytes(block.data)
+        targets: list[Block] = []
+        if block.links:  # most have none
+            targets = [self.shared(link.target) for link in block.links]
+            places = [n for link in block.links for n in (link.position, link.size)]
+            key = (key, *places, *map(id, targets))
         found = self._known.get(key)
         if found is None:
             found = block
@@ -73,12 +76,12 @@ def total_size(block: Block) -> int:
 def _reachable(roots: Sequence[Block], sizes: tuple[int, ...] = _ALL) -> list[Block]:
     """The blocks that offsets of these sizes lead to, the roots first, in order of discovery (breadth first)."""
     found = list(roots)
-    seen = {id(block) for block in roots}
+    seen = set(map(id, roots))
     for block in found:
-        for link in block.links:
-            if link.size in sizes and id(link.target) not in seen:
-                seen.add(id(link.target))
-                found.append(link.target)
+        for _, size, target in block.links:
+            if id(target) not in seen and size in sizes:
+                seen.add(id(target))
+                found.append(target)
     return found
 
 
@@ -152,7 +155,7 @@ def _starts(blocks: Sequence[Block], at: int) -> tuple[dict[int, int], int]:
     starts = {}
     for block in blocks:
         starts[id(block)] = at
-        at += len(block)
+        at += len(block.data)
     return starts, at
 
 

@@ -19,7 +19,7 @@ from aksara.tables.head import Head
 from aksara.tables.maxp import Maxp
 from aksara.tables.subsetting import SubsetContext
 from aksara.truetype import glyph_data
-from aksara.truetype.components import Composite, component_ids, with_component_ids
+from aksara.truetype.components import Composite, component_ids, split_composite, with_component_ids
 from aksara.truetype.glyph_data import HEADER_SIZE
 from aksara.truetype.outlines import EMPTY, Outline, outlines_of
 from aksara.truetype.points import Ints, Points, decode_simple
@@ -91,7 +91,7 @@ class Glyf(Table):
                 at = _program_length_at(glyph)
                 yield glyph[at + 2 : at + 2 + int.from_bytes(glyph[at : at + 2], "big")]
             elif glyph:
-                yield self.composite(number).program or b""
+                yield split_composite(glyph, number)[1] or b""
 
     def contours(self, glyph: int) -> int:
         """Number of contours; negative for a composite glyph, 0 for an empty one."""

@@ -6,6 +6,7 @@ emptied, and control values that none can use become 0; numbers and indices stay
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
@@ -80,9 +81,9 @@ def _found_use(context: SubsetContext) -> ProgramUse | None:
     if glyf is None or program is None:
         return None
     use = ProgramUse(program.code)
-    if _PREPARATION in context.source:
-        use.prepare(context.source.raw(_PREPARATION))
-    for code in glyf.programs():
+    # Those of glyphs first: they are where it mostly cannot be told.
+    preparation = (context.source.raw(_PREPARATION),) if _PREPARATION in context.source else ()
+    for code in itertools.chain(glyf.programs(), preparation):
         if not use.known:
             return None
         use.run(code)

@@ -102,28 +102,19 @@ class ProgramUse:
         self.known = True
         self._font_program = font_program
         self._steps = _MOST_STEPS
-        self._stored: dict[int, Value] = {}
         try:
             self._define(font_program)
         except (_Unknown, IndexError, struct.error):
             self.known = False
 
     def run(self, program: bytes) -> None:
-        """Run a glyph's program."""
-        self._run_all(program)
-
-    def prepare(self, program: bytes) -> None:
-        """Run the control value program, before those of glyphs; what it stores they find."""
-        self._stored = {place: None for state in self._run_all(program) for place in state.stored}
-
-    def _run_all(self, program: bytes) -> list[_State]:
+        """Run a glyph's program, or the control value program. What others may have stored is not known to it."""
         if not self.known:
-            return []
+            return
         try:
-            return self._run(program, 0, len(program), _State(stored=dict(self._stored)), 0)
+            self._run(program, 0, len(program), _State(), 0)
         except (_Unknown, IndexError, struct.error, RecursionError):
             self.known = False
-            return []
 
     def _define(self, code: bytes) -> None:
         stack: list[int] = []

@@ -100,7 +100,10 @@ class Closure:
 
     def _apply(self, number: int, fresh: Set[int]) -> None:
         node = self._graph.node(number)
-        self._work.spend(1 + len(node.substitutions) + len(node.starts) // 4 + len(fresh) // _SET)
+        self._work.spend(1 + len(fresh) // _SET)
+        if node.inputs.isdisjoint(fresh):
+            return
+        self._work.spend(len(node.substitutions) + len(node.starts) // 4)
         for subtable in node.substitutions:
             self._record(number, subtable.made(fresh, self.glyphs))
         for first, patterns in node.starts:
@@ -179,7 +182,8 @@ class Closure:
         """Glyphs that were not there before."""
         self._work.spend(len(self._everywhere) + (len(self._working) + len(self._waiting)) // 2)
         for number in self._everywhere:
-            self._tasks.append((number, new))
+            if not self._graph.node(number).inputs.isdisjoint(new):
+                self._tasks.append((number, new))
         for _, pattern in self._working:
             for position, called in pattern.actions:
                 if 0 < position <= len(pattern.rest) and called not in self._everywhere:

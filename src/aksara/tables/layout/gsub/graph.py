@@ -21,10 +21,11 @@ _SAME_LENGTH = (SINGLE, ALTERNATE, REVERSE)
 class Node:
     """A lookup: the subtables that substitute, and its rules by what their input may start with.
 
-    `waiting` has, for those of the substitutions that need glyphs besides the first, which glyphs these are and the
-    first ones that wait for each.
+    `inputs` are all glyphs that any of these begins with. `waiting` has, for those of the substitutions that need glyphs
+    besides the first, which glyphs these are and the first ones that wait for each.
     """
 
+    inputs: frozenset[int]
     substitutions: tuple[Substitution, ...]
     starts: tuple[tuple[frozenset[int], tuple[Pattern, ...]], ...]
     waiting: tuple[tuple[Substitution, Mapping[int, Set[int]]], ...]
@@ -54,6 +55,7 @@ class SubstitutionGraph:
                     if pattern.first.listed:
                         starts.setdefault(pattern.first.listed, []).append(pattern)
         return Node(
+            frozenset().union(*(each.inputs for each in substitutions), *starts),
             substitutions,
             tuple((first, tuple(patterns)) for first, patterns in starts.items()),
             tuple((each, awaited) for each in substitutions if (awaited := each.awaited())),

@@ -23,6 +23,10 @@ class LigatureSubstitution(Substitution):
         _, covered = reader.u16(), parse_coverage(reader.required16())
         return cls(parse_rows(reader, covered, _parse_ligatures, ()))
 
+    @property
+    def inputs(self) -> Set[int]:
+        return self.ligatures.keys()
+
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         return {
             ligature

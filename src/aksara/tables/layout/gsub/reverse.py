@@ -27,6 +27,10 @@ class ReverseSubstitution(Substitution):
         made = reader.u16s(reader.u16())
         return cls(rows_by_glyph(covered, made), backtrack, lookahead)
 
+    @property
+    def inputs(self) -> Set[int]:
+        return self.substitutes.keys()
+
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         if any(around.isdisjoint(glyphs) for around in (*self.backtrack, *self.lookahead)):
             return set()

@@ -23,6 +23,10 @@ class _Sequences(Substitution):
         _, covered = reader.u16(), parse_coverage(reader.required16())
         return cls(parse_rows(reader, covered, parse_glyphs, ()))
 
+    @property
+    def inputs(self) -> Set[int]:
+        return self.sequences.keys()
+
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         return {part for glyph in self.sequences.keys() & inputs for part in self.sequences[glyph]}
 

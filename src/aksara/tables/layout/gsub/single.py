@@ -32,6 +32,10 @@ class SingleSubstitution(Substitution):
         made = reader.u16s(reader.u16())
         return cls(rows_by_glyph(covered, made))
 
+    @property
+    def inputs(self) -> Set[int]:
+        return self.substitutes.keys()
+
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         return {self.substitutes[glyph] for glyph in self.substitutes.keys() & inputs}
 

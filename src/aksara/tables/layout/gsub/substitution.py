@@ -13,6 +13,11 @@ class Substitution(Subtable):
 
     __slots__ = ()
 
+    @property
+    @abstractmethod
+    def inputs(self) -> Set[int]:
+        """The glyphs that it can make something of."""
+
     @abstractmethod
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         """What it can make of `inputs` where all glyphs in the text are among `glyphs`."""
