@@ -21,8 +21,8 @@ _SAME_LENGTH = (SINGLE, ALTERNATE, REVERSE)
 class Node:
     """A lookup: the subtables that substitute, and its rules by what their input may start with.
 
-    `inputs` are all glyphs that any of these begins with. `waiting` has, for those of the substitutions that need glyphs
-    besides the first, which glyphs these are and the first ones that wait for each.
+    `inputs` are all glyphs that any of these begins with. `waiting` has, for those of the substitutions that need
+    glyphs besides the first, which glyphs these are and the first ones that wait for each.
     """
 
     inputs: frozenset[int]
