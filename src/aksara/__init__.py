@@ -7,8 +7,9 @@ The public API, without any interface: `open_font`, `subset`, `identify`,
 
 from __future__ import annotations
 
-from importlib import import_module
 from typing import TYPE_CHECKING
+
+from aksara.importing import on_demand
 
 __version__ = "0.1.0"
 
@@ -88,9 +89,4 @@ __all__ = [
 ]
 
 
-def __getattr__(name: str) -> object:
-    if name not in _MODULE_OF:
-        raise AttributeError(f"module 'aksara' has no attribute '{name}'")
-    value = getattr(import_module(_MODULE_OF[name]), name)
-    globals()[name] = value
-    return value
+__getattr__ = on_demand(__name__, _MODULE_OF)

@@ -3,8 +3,9 @@
 What reading takes is imported when it is first asked for: most builds read no site.
 """
 
-from importlib import import_module
 from typing import TYPE_CHECKING
+
+from aksara.importing import on_demand
 
 if TYPE_CHECKING:
     from aksara.site.cache import PageCache, cache_of
@@ -37,9 +38,4 @@ __all__ = [
 ]
 
 
-def __getattr__(name: str) -> object:
-    if name not in _MODULE_OF:
-        raise AttributeError(f"module 'aksara.site' has no attribute '{name}'")
-    value = getattr(import_module(_MODULE_OF[name]), name)
-    globals()[name] = value
-    return value
+__getattr__ = on_demand(__name__, _MODULE_OF)

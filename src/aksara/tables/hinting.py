@@ -20,51 +20,47 @@ _VALUE = 2
 
 
 @dataclass(slots=True, frozen=True)
-class FontProgram(Table):
-    """The program that defines the functions, as its bytes."""
+class _Bytes(Table):
+    """A table of which nothing is told apart until it is cut down."""
 
-    TAG: ClassVar[str] = "fpgm"
     IS_HINTING: ClassVar[bool] = True
 
-    code: bytes
+    data: bytes
 
     @classmethod
     def parse(cls, data: bytes, font: FontTables) -> Self:
         return cls(data)
 
     def compile(self) -> bytes:
-        return self.code
+        return self.data
+
+
+class FontProgram(_Bytes):
+    """The program that defines the functions, as its bytes."""
+
+    __slots__ = ()
+    TAG: ClassVar[str] = "fpgm"
 
     def subset(self, context: SubsetContext) -> Self:
         """Without the bodies of functions that no program of the kept glyphs can call."""
         use = _use(context)
         if use is None:
             return self
-        return type(self)(without_functions(self.code, use.functions, use.functions.keys() - use.called))
+        return type(self)(without_functions(self.data, use.functions, use.functions.keys() - use.called))
 
 
-@dataclass(slots=True, frozen=True)
-class ControlValues(Table):
+class ControlValues(_Bytes):
     """The control values, 16 bits each, as their bytes."""
 
+    __slots__ = ()
     TAG: ClassVar[str] = "cvt "
-    IS_HINTING: ClassVar[bool] = True
-
-    values: bytes
-
-    @classmethod
-    def parse(cls, data: bytes, font: FontTables) -> Self:
-        return cls(data)
-
-    def compile(self) -> bytes:
-        return self.values
 
     def subset(self, context: SubsetContext) -> Self:
         """With 0 for each that no program of the kept glyphs can use."""
         use = _use(context)
         if use is None or use.control_values is None or _VARIATIONS in context.source:
             return self
-        values = bytearray(self.values)
+        values = bytearray(self.data)
         for index in range(len(values) // _VALUE):
             if index not in use.control_values:
                 values[_VALUE * index : _VALUE * (index + 1)] = bytes(_VALUE)
@@ -80,7 +76,7 @@ def _found_use(context: SubsetContext) -> ProgramUse | None:
     glyf, program = context.subset(Glyf), context.original(FontProgram)
     if glyf is None or program is None:
         return None
-    use = ProgramUse(program.code)
+    use = ProgramUse(program.data)
     # Those of glyphs first: they are where it mostly cannot be told.
     preparation = (context.source.raw(_PREPARATION),) if _PREPARATION in context.source else ()
     for code in itertools.chain(glyf.programs(), preparation):
