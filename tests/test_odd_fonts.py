@@ -24,7 +24,7 @@ from aksara.tables import Cff, Cmap, Hdmx, Kern, Ltsh, Vmtx, Vorg
 from aksara.tables.base import Table
 from aksara.tables.cff import FontDict
 from aksara.tables.cff.charsets import read_charset, write_charset
-from aksara.tables.cff.charstrings import Runner, bias
+from aksara.tables.cff.charstrings import Runner, bias, without_width
 from aksara.tables.cff.dicts import read_dict, write_dict
 from aksara.tables.cff.subroutines import choose_subroutines
 from aksara.tables.device_metrics import DeviceWidths
@@ -300,6 +300,20 @@ def test_font_dictionaries_that_no_glyph_has_go() -> None:
     assert Comparison(font, subset(font)).run() == []
 
 
+@pytest.mark.parametrize(
+    ("numbers", "operator", "has_width"),
+    [
+        (3, 0x15, True), (2, 0x15, False), (2, 0x16, True), (1, 0x16, False), (2, 0x04, True), (1, 0x04, False),
+        (1, 0x0E, True), (0, 0x0E, False), (4, 0x0E, False), (5, 0x12, True), (4, 0x01, False), (3, 0x13, True),
+        (0, 0x14, False), (1, 0x14, True),
+    ],
+)  # fmt: skip
+def test_widths_leave_charstrings(numbers: int, operator: int, has_width: bool) -> None:
+    start = b"".join(_number(500 + number) for number in range(numbers))
+    rest = bytes((operator,)) + _RIGHT + _END
+    assert without_width(start + rest) == (start[len(_number(500)) :] if has_width else start) + rest
+
+
 def test_hints_of_postscript_outlines_can_be_dropped() -> None:
     """Stems with a width before them, masks whose stems are implied, and what the dictionary says of zones."""
     stems = _number(620) + _number(0) + _number(50) + b"\x12" + _number(10) + _number(60) + b"\x13\xc0"
@@ -308,7 +322,9 @@ def test_hints_of_postscript_outlines_can_be_dropped() -> None:
     cff.font_dicts[0].private[6] = (-10, 10)
     font = _cff_font(cff, {0x41: 1, 0x42: 2, 0x43: 3})
     cut = subset(font, {0x41}, SubsetOptions(hints=False)).font.table(Cff)
-    assert cut.charstrings[1] == _number(620) + _MOVE + _RIGHT + _UP + _END
+    assert cut.charstrings[1] == _MOVE + _RIGHT + _UP + _END
+    with_hints = subset(font, {0x41}).font.table(Cff)
+    assert with_hints.charstrings[1] == glyph[len(_number(620)) :]
     assert 6 not in cut.font_dicts[0].private
     assert font.table(Cff).hint_size() > 3 * 15 and cut.hint_size() == 0
     assert subset(font, {0x41}).font.table(Cff).charstrings[1] == glyph

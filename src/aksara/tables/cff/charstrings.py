@@ -43,6 +43,10 @@ _MAY_BE_COMPOSED = re.compile(
 # Operators that empty the stack: moves, lines, curves, flexes, and codes without meaning, which renderers pass over.
 _DRAWING = rb"(?:[\x00\x02\x04-\x09\x0d\x0f-\x11\x15\x16\x18-\x1b\x1e\x1f]|\x0c[\x00\x22-\x25])"
 _STEP = re.compile(rb"((?:" + NUMBER + rb"*+" + _DRAWING + rb")*+)(" + NUMBER + rb"*+)", re.DOTALL)
+_BEFORE_OPERATOR = re.compile(NUMBER + rb"*+", re.DOTALL)
+# Of the operators that may come first, those with a fixed count of numbers (and a width), and those that take pairs.
+_COUNTS_WITH_WIDTH = {0x15: 3, 0x16: 2, 0x04: 2, _ENDCHAR: 1}
+_PAIRED = _STEMS | _MASKS
 # What arithmetic operators (12 and this byte) leave more or less on the stack.
 _ARITHMETIC = {
     **dict.fromkeys((3, 4, 10, 11, 12, 15, 18, 24), -1),
@@ -259,6 +263,19 @@ def whole_value(token: bytes) -> int:
     if first <= 250:
         return (first - 247) * 256 + token[1] + 108
     return -(first - 251) * 256 - token[1] - 108
+
+
+def without_width(charstring: bytes) -> bytes:
+    """A charstring without calls, without the glyph's width before the numbers of its first operator (section 3.1)."""
+    found = _BEFORE_OPERATOR.match(charstring)
+    assert found is not None  # the pattern matches nothing, too
+    numbers = NUMBERS.findall(found[0])
+    first = charstring[found.end()] if found.end() < len(charstring) else None
+    count = len(numbers)
+    has_width = (
+        count == _COUNTS_WITH_WIDTH[first] if first in _COUNTS_WITH_WIDTH else (first in _PAIRED and count % 2 == 1)
+    )
+    return charstring[len(numbers[0]) :] if has_width else charstring
 
 
 def may_be_composed(charstring: bytes) -> bool:

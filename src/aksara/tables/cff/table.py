@@ -12,7 +12,7 @@ from aksara.errors import FontError
 from aksara.tables.base import FontTables, Table
 from aksara.tables.cff.accents import Accents
 from aksara.tables.cff.charsets import STANDARD_STRINGS, read_charset, standard_names, write_charset
-from aksara.tables.cff.charstrings import EMPTY_GLYPH, Runner, draws
+from aksara.tables.cff.charstrings import EMPTY_GLYPH, Runner, draws, without_width
 from aksara.tables.cff.dicts import Dict, integer, offset_of, only, read_dict, without, write_dict
 from aksara.tables.cff.font_dicts import FontDict, private_body, read_font_dict, read_select, write_select
 from aksara.tables.cff.index import read_index, write_index
@@ -153,10 +153,14 @@ class Cff(Table):
         return self._accents[0].closure(glyphs)
 
     def subset(self, context: SubsetContext) -> Self:
-        """The kept glyphs without subroutines, and an alternative with those subroutines that are worth it."""
+        """The kept glyphs without subroutines, and an alternative with those subroutines that are worth it.
+
+        Without subroutines, charstrings have no widths either: of OpenType fonts 'hmtx' has those that count.
+        """
         order, hints = context.glyphs.order, context.hints
         runner = self.runner()
         flat, needed = self._run(runner, order, hints=hints)
+        flat = [without_width(charstring) for charstring in flat]
         used = sorted({self.font_dict_of[old] for old in order if old is not None})
         new_dict = {old: new for new, old in enumerate(used)}
         dicts = [
