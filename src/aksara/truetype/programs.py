@@ -16,8 +16,8 @@ from dataclasses import dataclass, field
 Value = frozenset[int] | None
 #: Numbers that one value may be, states that one place may be in, and calls in one another.
 _MOST_VALUES, _MOST_STATES, _MAX_NESTING = 8, 8, 40
-#: Instructions in all; each takes about two microseconds.
-_MOST_STEPS = 100_000
+#: Instructions in all, and for each byte of the font program: as long as is worth what can be saved of it.
+_MOST_STEPS, _STEPS_A_BYTE = 40_000, 25
 #: How often a loop of unknown length is gone through until nothing changes any more.
 _MOST_ROUNDS = 12
 
@@ -101,7 +101,9 @@ class ProgramUse:
         self.control_values: set[int] | None = set()
         self.known = True
         self._font_program = font_program
-        self._steps = _MOST_STEPS
+        self._steps = min(_MOST_STEPS, _STEPS_A_BYTE * len(font_program))
+        # Of conditions in functions, which are come to many times, where they go on and end.
+        self._branches: dict[int, tuple[int, int]] = {}
         try:
             self._define(font_program)
         except (_Unknown, IndexError, struct.error):
@@ -135,9 +137,10 @@ class ProgramUse:
             if self._steps < 0 or nesting > _MAX_NESTING:
                 raise _Unknown
             code_here = code[at]
-            at_next = at + _length(code, at)
+            pushes = code_here in (_NPUSHB, _NPUSHW) or _PUSHB <= code_here < _PUSHW_END
+            at_next = at + (_length(code, at) if pushes else 1)
             states: list[_State] | None = None
-            if code_here in (_NPUSHB, _NPUSHW) or _PUSHB <= code_here < _PUSHW_END:
+            if pushes:
                 state.stack += [frozenset((number,)) for number in _pushed(code, at)]
             elif code_here == _CALL:
                 states = self._call(state.pop(), state, nesting)
@@ -162,8 +165,11 @@ class ProgramUse:
     def _branch(self, code: bytes, at: int, end: int, state: _State, nesting: int) -> tuple[int, list[_State]]:
         """Where it goes on behind the condition, and the states there."""
         condition = state.pop()
-        middle = _find(code, at, (_ELSE, _EIF), end)
-        last = _find(code, middle + 1, (_EIF,), end) if code[middle] == _ELSE else middle
+        known = self._branches if code is self._font_program else {}
+        if at not in known:
+            found = _find(code, at, (_ELSE, _EIF), end)
+            known[at] = found, _find(code, found + 1, (_EIF,), end) if code[found] == _ELSE else found
+        middle, last = known[at]
         states: list[_State] = []
         if condition is None or any(condition):
             states += self._run(code, at, middle, state.copy(), nesting + 1)
