@@ -14,12 +14,13 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from aksara.compressibility import compressed_size
-from aksara.container import woff
+from aksara.container import EFFORTS, woff
 from aksara.container.woff import deflate, deflate_fast, deflate_hard
 from aksara.font import Font, open_font
 from aksara.offsets import OffsetReader, serialize
+from aksara.pipeline.font_files import FontRecipe, make_font_files
 from aksara.pipeline.threads import Room
-from aksara.subsetting import SubsetOptions, subset
+from aksara.subsetting import FeatureChoice, SubsetOptions, subset
 from aksara.subsetting.glyph_order import ordered_glyphs
 from aksara.tables import Gpos, Name
 from aksara.tables.layout.gpos import ClassPairs, GlyphPairs
@@ -145,6 +146,17 @@ def test_what_is_reckoned_is_near_the_better_order() -> None:
              for order in ("reckoned", "characters", "groups")]  # fmt: skip
     assert sizes[0] in sizes[1:]
     assert sizes[0] < 1.03 * min(sizes)
+
+
+def test_most_effort_takes_the_better_order() -> None:
+    font = open_font(SORA)
+    files = {}
+    for effort in EFFORTS[1:]:
+        recipe = FontRecipe(characters=None, features=FeatureChoice(), hints=True, formats=("sfnt",), effort=effort)
+        files[effort] = make_font_files(font, recipe, costs=False).files[0].data
+    orders = [subset(font, None, SubsetOptions(order=order)) for order in ("characters", "groups")]
+    best = min(len(variant.write("sfnt")) for cut in orders for variant in cut.variants)
+    assert len(files["most"]) == best <= len(files["normal"])
 
 
 # ---- names, WOFF, and how much at a time

@@ -15,11 +15,11 @@ def choose_variant(variants: Sequence[Font], font_format: FontFormat, effort: Ef
 
     A quick trial tells; with the effort 'most' each is compressed in full.
     """
-    variants = list({each.digest: each for each in variants}.values())
     if len(variants) == 1:
         return variants[0]
     if effort == "most":
-        return min(variants, key=lambda each: len(each.write(font_format, effort=effort)))
+        differing_fonts = {each.digest: each for each in variants}.values()
+        return min(differing_fonts, key=lambda each: len(each.write(font_format, effort=effort)))
     differing = [tag for tag in variants[0] if len({each.raw(tag) for each in variants}) > 1]
     return min(variants, key=lambda each: sum(_trial(each.raw(tag), font_format) for tag in differing))
 

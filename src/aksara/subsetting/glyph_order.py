@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 _DIVIDED, _IN_16_BITS, _IN_BOTH = 0.7, 2.5, 5.7
 #: What grouping may save by such reckoning before it is believed.
 _LEAST_GAIN = 80.0
-#: Comparisons of glyphs that finding the best order may take; a tenth of a second.
+#: Comparisons of glyphs that finding the best order may take; a twentieth of a second.
 _MOST_COMPARISONS = 40_000_000
 
 _Numbers = NDArray[np.int64]
