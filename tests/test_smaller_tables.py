@@ -153,7 +153,7 @@ def test_most_effort_takes_the_better_order() -> None:
     files = {}
     for effort in EFFORTS[1:]:
         recipe = FontRecipe(characters=None, features=FeatureChoice(), hints=True, formats=("sfnt",), effort=effort)
-        files[effort] = make_font_files(font, recipe, costs=False).files[0].data
+        files[effort] = make_font_files(font, recipe, costs="none").files[0].data
     orders = [subset(font, None, SubsetOptions(order=order)) for order in ("characters", "groups")]
     best = min(len(variant.write("sfnt")) for cut in orders for variant in cut.variants)
     assert len(files["most"]) == best <= len(files["normal"])

@@ -91,7 +91,7 @@ def sizes(paths: list[Path]) -> None:
 
 def build(data: bytes, request: frozenset[int] | None, formats: tuple[FontFormat, ...]) -> list[bytes]:
     """All that a build does with one font: reading, subsetting, costs, compressing and verifying."""
-    cut = subset(Font.read(data), request, SubsetOptions(costs=True))
+    cut = subset(Font.read(data), request, SubsetOptions(costs="all"))
     files = []
     for font_format in formats:
         font = choose_variant(cut.variants, font_format, "normal")

@@ -17,7 +17,8 @@ from collections import Counter
 from pathlib import Path
 
 from aksara.errors import RequestError
-from aksara.text import find_language, read_page
+from aksara.site.texts import file_text
+from aksara.text import find_language
 
 # Rarer characters, and those beyond this many (of ideographs all are equally wide), weigh nothing.
 LEAST, MOST = 2, 120
@@ -28,7 +29,9 @@ _HYPHENS = str.maketrans({"\u2010": "-", "\u2011": "-", "\u00a0": " "})
 def read(path: Path) -> tuple[str, str]:
     """The language tag of a declaration and its text."""
     source = path.read_text(encoding="utf-8")
-    text = unicodedata.normalize("NFC", read_page(source.partition("</head>")[2], ".html").text).translate(_HYPHENS)
+    text = unicodedata.normalize("NFC", " ".join(file_text(source.partition("</head>")[2], ".html").split())).translate(
+        _HYPHENS
+    )
     match = _TAG.search(source)
     return match[1] if match else "und", text
 

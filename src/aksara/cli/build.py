@@ -34,6 +34,7 @@ from aksara.pipeline.request import (
 from aksara.project import PROJECT_NAME, read_project
 from aksara.site import is_address
 from aksara.sizes import parse_size
+from aksara.slicing.ways import WAYS, Slices, parse_slices
 from aksara.web.font_matching import parse_desired_face
 from aksara.web.stack import parse_stack
 
@@ -41,7 +42,7 @@ from aksara.web.stack import parse_stack
 _SOON = 60
 #: Options that are fields of a request as they stand.
 _AS_THEY_ARE = ("folder", "css", "url", "display", "local", "preload", "effort", "archive", "jobs", "licence_files",
-                "variable", "in_place_of", "all_faces")  # fmt: skip
+                "variable", "slices", "in_place_of", "all_faces")  # fmt: skip
 
 
 class AxisLimitType(click.ParamType[AxisLimit]):
@@ -54,6 +55,19 @@ class AxisLimitType(click.ParamType[AxisLimit]):
         low, dots, high = str(value).partition("..")
         try:
             return AxisLimit.parse(low, high if dots else low)
+        except RequestError as error:
+            self.fail(error.problem, param, ctx)
+
+
+class SlicesType(click.ParamType[Slices]):
+    """A way to cut, or how many slices."""
+
+    name = "slices"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Slices:
+        """The way that the text means."""
+        try:
+            return parse_slices(str(value))
         except RequestError as error:
             self.fail(error.problem, param, ctx)
 
@@ -111,6 +125,13 @@ class AxisLimitType(click.ParamType[AxisLimit]):
     metavar="FAMILY",
     multiple=True,
     help="With --for-site: the family of the site's present CSS that this one replaces.",
+)
+@click.option(
+    "--slices",
+    type=SlicesType(),
+    metavar="|".join((*WAYS, "N")),
+    help="One file a face, or several, of which a page fetches those that it needs: as pages show them, by language, "
+    "by script, or so many.  [default: auto]",
 )
 @click.option("--exact", is_flag=True, default=None, help="With --for-site: only what pages show, no other letters.")
 @click.option("--all-faces", is_flag=True, default=None, help="With --for-site: make unused faces, too.")

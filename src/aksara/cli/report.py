@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Sequence
 from pathlib import Path
 from urllib.parse import quote
 
+from rich.table import Table
 from rich.text import Text
 
 from aksara.cli.screen import Screen, on_circle
@@ -13,14 +15,15 @@ from aksara.cli.wording import OPTIONS, change_text, option_text
 from aksara.cli.work import Done
 from aksara.pipeline import Build, BuildRequest, Written
 from aksara.sizes import format_saving, format_size
-from aksara.text import format_ranges
+from aksara.text import find_language, format_ranges
 from aksara.web.css import property_names
 from aksara.web.font_matching import text_family
-from aksara.web.model import Change, FeatureCost, Way, format_label
+from aksara.web.model import Change, FeatureCost, Way, WebFamily, format_label
 from aksara.web.preload import page_url
 
 _SHOWN_MISSING = 20
 _SHOWN_FEATURES = 12
+_FEW_PAIRS, _SHOWN_PAIRS = 8, 200
 #: The part of the files' size from which on hints are worth a line.
 _WORTH_TELLING = 0.05
 
@@ -33,6 +36,7 @@ def report_build(screen: Screen, done: Done) -> None:
         return
     report_table(screen, request, build)
     report_used_faces(screen, request, build)
+    report_slices(screen, build)
     report_variable_fonts(screen, request, build)
     _report_missing(screen, build)
     report_budgets(screen, request, build)
@@ -91,6 +95,57 @@ def report_used_faces(screen: Screen, request: BuildRequest, build: Build) -> No
         screen.print("")
 
 
+def report_slices(screen: Screen, build: Build) -> None:
+    """What page views fetch of families that are in slices; the slices one by one where details are wanted."""
+    cut = [(family, family.cut) for family in build.families if family.cut is not None]
+    told = False
+    for family, found in cut:
+        if not found.names:
+            if screen.verbose and found.reason:
+                screen.print(f"{family.name} is not cut into slices: {found.reason}")
+                told = True
+            continue
+        told = True
+        line = Text.assemble((f"{family.name} ", "bold"), f"in {len(found.names)} slices")
+        if found.typical is not None and found.most is not None and found.one_file is not None:
+            about = "" if found.exact else "about "
+            line.append(": ")
+            line.append(f"{format_size(found.typical.size)} on the typical page", style="bold green")
+            line.append(
+                f", {format_size(found.most.size)} at most, {found.mean_files:.1f} files"
+                f"; uncut it would be {about}{format_size(found.one_file.size)} on the typical page"
+            )
+        screen.print(line)
+        if found.parted:
+            screen.print(f"  {_pairs_text(found.parted, all_of_them=screen.verbose)}")
+        if screen.verbose:
+            screen.print(_slice_table(screen, family))
+    if told:
+        screen.print("")
+
+
+def _pairs_text(pairs: Sequence[str], *, all_of_them: bool) -> str:
+    count = "1 pair of characters loses" if len(pairs) == 1 else f"{len(pairs):,} pairs of characters lose"
+    shown = pairs[: _SHOWN_PAIRS if all_of_them else _FEW_PAIRS]
+    listed = " ".join("".join(map(on_circle, pair)) for pair in shown)
+    return f"{count} the kerning between them, being in different files: {listed}{' …' * (len(pairs) > len(shown))}"
+
+
+def _slice_table(screen: Screen, family: WebFamily) -> Table:
+    table = screen.table("Slice", ">Pages that fetch it", ">Characters", ">All faces")
+    for name in family.cut.names if family.cut is not None else ():
+        parts = [part for web in family.faces for part in web.slices if part.name == name]
+        share = parts[0].share if parts else None
+        codes = frozenset[int]().union(*(part.characters for part in parts))
+        table.add_row(
+            name,
+            f"{100 * share:.0f}%" if share is not None else "",
+            f"{len(codes):,}",
+            format_size(sum(part.best_size for part in parts)),
+        )
+    return table
+
+
 def report_variable_fonts(screen: Screen, request: BuildRequest, build: Build) -> None:
     """What became of variable fonts, and what the other way would take."""
     if request.formats is None and any(web.face.is_variable for family in build.families for web in family.faces):
@@ -142,6 +197,10 @@ def report_budgets(screen: Screen, request: BuildRequest, build: Build) -> None:
         screen.print(
             Text.assemble((f"{budget.what[0].upper()}{budget.what[1:]}: {size}", style), f", {verdict} {limit}")
         )
+        for view in budget.views:
+            page = f"a page in {find_language(view.of).name}" if view.kind == "language" else f"the {view.kind} page"
+            where = "" if view.kind == "language" else f" ({view.of})"
+            screen.print(Text(f"  {page}{where}: {format_size(view.size)}"))
         for saving in budget.savings:
             saves = f"saves {format_size(saving.saves)}" + (", enough" if saving.enough else "")
             options = " ".join(change_text(change, request.characters) for change in saving.changes)

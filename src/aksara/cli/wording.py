@@ -36,6 +36,7 @@ OPTIONS = {
     "FamilyRequest.in_place_of": "--in-place-of",
     "FamilyRequest.name": "--family",
     "FamilyRequest.overrides": "--face",
+    "FamilyRequest.slices": "--slices",
     "FamilyRequest.stack": "--stack",
     "FamilyRequest.uses": "--use",
     "FamilyRequest.variable": "--variable",

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, Literal
 
 from aksara.pipeline.font_files import FontRecipe, make_font_files
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.slice_figures import language_sizes, view_sizes
 from aksara.pipeline.threads import in_threads
 from aksara.subsetting import FeatureChoice, draws_any
 from aksara.text import CharacterSelection, find_language
@@ -42,13 +44,31 @@ class Saving:
 
 
 @dataclass(slots=True, frozen=True)
+class FirstView:
+    """What a page's first view fetches of fonts, in bytes, where families are cut into slices: `of` is a page, or a
+    language that stands for the pages in it; `kind` says why it is told of."""
+
+    kind: Literal["largest", "typical", "language"]
+    of: str
+    size: int
+
+    def as_json(self) -> dict[str, Any]:
+        """For the manifest."""
+        return {"kind": self.kind, "of": self.of, "bytes": self.size}
+
+
+@dataclass(slots=True, frozen=True)
 class Budget:
-    """`limit` and `size` in bytes, of what a current browser fetches; if missed, `savings`, least noticed first."""
+    """`limit` and `size` in bytes, of what a current browser fetches; if missed, `savings`, least noticed first.
+
+    Of families in slices `size` is that of the largest of the `views`.
+    """
 
     what: str
     limit: int
     size: int
     savings: tuple[Saving, ...] = ()
+    views: tuple[FirstView, ...] = ()
 
     @property
     def missed(self) -> bool:
@@ -62,6 +82,7 @@ class Budget:
             "limit": self.limit,
             "bytes": self.size,
             "missed": self.missed,
+            "views": [view.as_json() for view in self.views],
             "savings": [saving.as_json() for saving in self.savings],
         }
 
@@ -84,8 +105,35 @@ _Pairs = Sequence[tuple[FamilyPlan, WebFamily]]
 def _check(what: str, limit: int, plan: BuildPlan, pairs: _Pairs) -> Budget:
     used = [(family, face, web) for family, made in pairs for face, web in _used(family, made)]
     size = sum(web.best_size for _, _, web in used)
-    budget = Budget(what, limit, size)
+    views = _first_views(pairs) if any(family.is_cut for family, _ in pairs) else ()
+    if views:
+        size = max(view.size for view in views)
+    budget = Budget(what, limit, size, views=views)
     return replace(budget, savings=_savings(budget, plan, used)) if budget.missed else budget
+
+
+def _first_views(pairs: _Pairs) -> tuple[FirstView, ...]:
+    """The largest page, the typical one, and the largest in each language; where no pages are known, a page in each."""
+    pages: Counter[str] = Counter()
+    languages: Counter[str] = Counter()
+    pages_in: dict[str, set[str]] = {}
+    for family, web in pairs:
+        for page, view in view_sizes(family, web).items():
+            pages[page] += view.size
+        for tag, view in language_sizes(family, web).items():
+            languages[tag] += view.size
+        for page_view in family.slices.pages if family.slices is not None else ():
+            pages_in.setdefault(page_view.language, set()).add(page_view.page)
+    if not pages:
+        return tuple(FirstView("language", tag, size) for tag, size in languages.items())
+    ordered = sorted(pages, key=lambda page: (pages[page], page))
+    found = [FirstView("largest", ordered[-1], pages[ordered[-1]])]
+    typical = ordered[(len(ordered) - 1) // 2]
+    found.append(FirstView("typical", typical, pages[typical]))
+    for language, own in sorted(pages_in.items()):
+        if language and len(pages_in) > 1:
+            found.append(FirstView("language", language, max(pages[page] for page in own)))
+    return tuple(found)
 
 
 def _used(family: FamilyPlan, made: WebFamily) -> list[tuple[FacePlan, WebFace]]:

@@ -14,7 +14,7 @@ from aksara.instancing import Limits, narrow
 from aksara.pipeline.compression import choose_variant, estimated_size
 from aksara.pipeline.threads import COMPRESSION, CUTTING
 from aksara.pipeline.verify import verify_file
-from aksara.subsetting import DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, needed_glyphs, subset
+from aksara.subsetting import Costs, DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, needed_glyphs, subset
 from aksara.subsetting.glyph_order import GlyphOrder
 
 #: The orders of glyphs that are tried where there is time.
@@ -74,15 +74,24 @@ class FontFiles:
 
 
 def make_font_files(
-    font: Font, recipe: FontRecipe, step: Callable[[FontFormat], None] = lambda _: None, *, costs: bool = True
+    font: Font,
+    recipe: FontRecipe,
+    step: Callable[[FontFormat], None] = lambda _: None,
+    *,
+    costs: Costs = "all",
+    last: bool = True,
 ) -> FontFiles:
-    """The font's files. `step` hears of each as it is done; `costs` finds out what features left out would cost.
+    """The font's files. `step` hears of each as it is done; `costs` says what is found out of costs. Unless
+    they are the `last` of the font's files, its tables stay parsed.
 
     Raises `InputError` (or a subclass) for a font that cannot be used, `OutputError` where a made file is not as it
     must be.
     """
     with CUTTING:
         cut, variants = _cut(font, recipe, costs=costs)
+        if last:
+            # A font's tables in parsed form take many times their bytes, and all fonts of a build stay in memory.
+            font.forget()
     # Chosen at once, so that the others need not be kept while the first is compressed.
     with COMPRESSION.taken(cut.table_size):
         chosen = [choose_variant(variants, font_format, recipe.effort) for font_format in recipe.formats]
@@ -95,7 +104,7 @@ def make_font_files(
     return replace(cut, files=tuple(files))
 
 
-def _cut(font: Font, recipe: FontRecipe, *, costs: bool) -> tuple[FontFiles, Sequence[Font]]:
+def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Sequence[Font]]:
     """What is known of the files before they are made, and the font cut down, in all ways worth comparing."""
     options = SubsetOptions(features=recipe.features, hints=recipe.hints, licence_text=recipe.licence_text, costs=costs)
     source = _narrowed(font, recipe, options)
@@ -115,10 +124,8 @@ def _cut(font: Font, recipe: FontRecipe, *, costs: bool) -> tuple[FontFiles, Seq
     variants = [*cut.variants]
     if recipe.effort == "most":
         for order in ORDERS:
-            options = replace(options, order=order, costs=False)
+            options = replace(options, order=order, costs="none")
             variants += subset(source, recipe.characters, options).variants
-    # A font's tables in parsed form take many times their bytes, and all fonts of a build stay in memory.
-    font.forget()
     known = FontFiles(
         files=(),
         flavour=font.flavour,

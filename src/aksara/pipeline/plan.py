@@ -63,7 +63,11 @@ class BuildPlan:
     @property
     def file_count(self) -> int:
         """How many font files will be made, with those of the other ways, whose size alone is wanted."""
-        written = sum(len(self.request.formats_for(variable=face.face.is_variable)) for face in self.faces)
+        written = sum(
+            len(family.parts(place)) * len(self.request.formats_for(variable=face.face.is_variable))
+            for family in self.families
+            for place, face in enumerate(family.faces)
+        )
         others = sum(len(family.other_way.faces) for family in self.families if family.other_way is not None)
         return written + others + sum(len(trials(family)) for family in self.families)
 
@@ -90,6 +94,8 @@ def make_plan(request: BuildRequest) -> BuildPlan:
 
             notices += site_notices(site)
         families = _plan_all(request, groups, site, selection, notices)
+        if any(family.request.slices not in ("none", 1) for family in families):
+            families = _sliced(families, request, site, selection, notices)
         for text in request.preload:
             named_face(families, text)  # an error now and not after all faces are made
     notices += [notice for family in families for notice in family_notices(family)]
@@ -103,6 +109,22 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         licences=licences,
         notices=tuple(notices),
     )
+
+
+def _sliced(
+    families: list[FamilyPlan],
+    request: BuildRequest,
+    site: SiteUse | None,
+    selection: CharacterSelection,
+    notices: list[Notice],
+) -> list[FamilyPlan]:
+    """The families with their slices, if there may be any: most builds know of no pages, nor of several languages."""
+    asked = any(family.request.slices != "auto" for family in families)
+    if not asked and site is None and len(selection.languages) < 2:
+        return families
+    from aksara.pipeline.slices import slice_families
+
+    return slice_families(families, request, site, selection, notices)
 
 
 def _asked_of(families: Sequence[FamilyPlan], request: BuildRequest, selection: CharacterSelection) -> frozenset[int]:

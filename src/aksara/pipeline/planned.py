@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -9,11 +10,15 @@ from aksara.faces import Embedding, Face, FaceMetrics, FontVariation
 from aksara.font import Font
 from aksara.instancing import Limits
 from aksara.pipeline.request import FamilyRequest, Variable
+from aksara.subsetting import draws_any
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace
+from aksara.web.model import WHOLE
 
+# What cuts into slices is imported where that may be of use.
 if TYPE_CHECKING:
     from aksara.pipeline.site_needs import FamilyNeeds
+    from aksara.slicing.cut import Cut, Material
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -40,6 +45,14 @@ class FacePlan:
     letters: frozenset[int] = frozenset()
 
 
+@dataclass(slots=True, frozen=True)
+class FacePart:
+    """A slice of a face: its name and its characters (None: all that the face keeps)."""
+
+    name: str
+    characters: frozenset[int] | None
+
+
 @dataclass(slots=True, frozen=True, kw_only=True)
 class OtherWay:
     """What else could become of a family's variable fonts: the setting, the faces that the site would have to name for
@@ -52,13 +65,36 @@ class OtherWay:
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
+class PageView:
+    """A page, the `language` that most of it is in (a tag, "" if that is not said), and the characters that it shows in
+    each face of a family, by the face's place in it."""
+
+    page: str
+    language: str
+    shown: Mapping[int, frozenset[int]]
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class FamilySlices:
+    """How a family is cut: the `cut`, and what it was made of. `pages` are the views that are known, `languages` those
+    of its text (tags), `characters` what each face keeps, in their order."""
+
+    cut: Cut
+    material: Material
+    pages: tuple[PageView, ...]
+    languages: tuple[str, ...]
+    characters: tuple[frozenset[int], ...]
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
 class FamilyPlan:
     """A family to make; `notice` is the copyright lines of its fonts, `known` all characters that any of them has.
 
     `fallbacks` are the metric-matched faces on families of the stack, `missing_faces` what was asked for and is not
     there, with the face that a browser takes instead. `other_way` is what its variable fonts could be made into.
     `needs` is what the site asks of it (None where nothing is known of that), `unused` the faces that are not made
-    since the site does not ask for them.
+    since the site does not ask for them. `slices` says how its characters are cut into several files; None: they are
+    not, nor was it asked for.
     """
 
     name: str
@@ -73,3 +109,24 @@ class FamilyPlan:
     other_way: OtherWay | None
     needs: FamilyNeeds | None
     unused: tuple[FacePlan, ...]
+    slices: FamilySlices | None = None
+
+    @property
+    def is_cut(self) -> bool:
+        """Whether its characters are in several files."""
+        return self.slices is not None and bool(self.slices.cut.slices)
+
+    def parts(self, place: int) -> tuple[FacePart, ...]:
+        """The slices of the face at that place.
+
+        One that would draw nothing (spaces only), which browsers refuse, goes with the first that does.
+        """
+        face = self.faces[place]
+        if self.slices is None or not self.slices.cut.slices:
+            return (FacePart(WHOLE, face.characters),)
+        own = self.slices.characters[place]
+        parts = {name: codes & own for name, codes in self.slices.cut.slices.items() if codes & own}
+        drawn = {name: codes for name, codes in parts.items() if draws_any(face.font, codes)}
+        rest = own.difference(*drawn.values())
+        first = next(iter(drawn))
+        return tuple(FacePart(name, codes | rest if name == first else codes) for name, codes in drawn.items())

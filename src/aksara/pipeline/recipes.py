@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from aksara.faces import web_metadata
 from aksara.pipeline.font_files import FontRecipe
 from aksara.pipeline.licences import LicenceTexts
-from aksara.pipeline.planned import FacePlan
+from aksara.pipeline.planned import FacePart, FacePlan
 from aksara.pipeline.request import BuildRequest
 
 
@@ -17,6 +17,10 @@ class Recipes:
 
     request: BuildRequest
     licences: LicenceTexts
+
+    def of_part(self, plan: FacePlan, part: FacePart) -> FontRecipe:
+        """The recipe of a slice of a face."""
+        return replace(self.of(plan), characters=part.characters)
 
     def of(self, plan: FacePlan) -> FontRecipe:
         """The recipe of a face."""

@@ -15,6 +15,7 @@ from aksara.errors import InputError, Location, RequestError
 from aksara.faces import Style, WebLicence
 from aksara.instancing import Limits
 from aksara.pipeline.characters import CharacterRequest
+from aksara.slicing.ways import Slices, check_slices
 from aksara.sources import MANIFEST_NAME, PathPattern
 from aksara.subsetting import FeatureChoice
 from aksara.web.font_matching import DesiredFace
@@ -69,7 +70,8 @@ class FamilyRequest:
     With a `name` they are one family, without they are sorted by their own names. `stack` None chooses by the font's
     class; `local` tries an installed copy first; `uses` are the weights and styles that the site asks for; `budget` is
     in bytes. `in_place_of` are families of the site's present style sheets that it replaces. `axes` limits axes of
-    variable fonts (tag → what remains), `variable` says what becomes of these fonts.
+    variable fonts (tag → what remains), `variable` says what becomes of these fonts, `slices` into how many files each
+    face's characters are cut.
     """
 
     fonts: tuple[Path | PathPattern, ...]
@@ -85,8 +87,11 @@ class FamilyRequest:
     axes: Limits = field(default_factory=dict)
     variable: Variable = "keep"
     in_place_of: tuple[str, ...] = ()
+    slices: Slices = "auto"
 
     def __post_init__(self) -> None:
+        with _about("FamilyRequest.slices"):
+            check_slices(self.slices)
         _check_choice("FamilyRequest.variable", self.variable, VARIABLE)
         for tag, limit in self.axes.items():
             if limit.low > limit.high:
@@ -206,6 +211,15 @@ class BuildRequest:
 
     def _location(self, parameter: str, family: int | None) -> Location | None:
         return self.locations.get((parameter, family)) or self.locations.get((parameter, None))
+
+
+@contextmanager
+def _about(parameter: str) -> Iterator[None]:
+    try:
+        yield
+    except RequestError as error:
+        error.parameter = parameter
+        raise
 
 
 def _check_choice(parameter: str, value: str, choices: Iterable[str]) -> None:

@@ -18,9 +18,10 @@ from aksara.pipeline.archive import archive_file
 from aksara.pipeline.budget import Budget, check_budgets
 from aksara.pipeline.font_files import FontFiles, make_font_files
 from aksara.pipeline.plan import BuildPlan
-from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.planned import FacePart, FacePlan, FamilyPlan
 from aksara.pipeline.published import PublishedPaths
 from aksara.pipeline.request import PROOF_NAME
+from aksara.pipeline.slice_figures import cut_family, is_in_doubt, saves, shares_of, without_slices
 from aksara.pipeline.targets import OutputFile, OutputKind
 from aksara.pipeline.threads import in_threads
 from aksara.pipeline.used_faces import weigh_used_faces
@@ -75,10 +76,15 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
     """
     request, recipes = plan.request, plan.recipes
     steps = _Steps(plan.file_count, on_progress)
-    made = _make_all(plan, steps)
+    plan, made, whole = _without_useless_slices(plan, _make_all(plan, steps), steps)
     families = _web_families(plan, made)
     families = tuple(
-        replace(web, way=way_taken(family, web, recipes, steps), used=weigh_used_faces(family, web, recipes, steps))
+        replace(
+            web,
+            way=way_taken(family, web, recipes, steps),
+            used=weigh_used_faces(family, web, recipes, steps),
+            cut=cut_family(family, web, whole.get(family.name)) if family.slices is not None else None,
+        )
         for family, web in zip(plan.families, families, strict=True)
     )
     shown = PublishedPaths(request)
@@ -88,7 +94,9 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
     targets = _url_targets(plan, families)
     notices = [*plan.notices]
     notices += (
-        Notice(face.font.path, text) for face, files in zip(plan.faces, made, strict=True) for text in files.warnings
+        Notice(face.font.path, text)
+        for face, parts in zip(plan.faces, made, strict=True)
+        for text in dict.fromkeys(text for files in parts for text in files.warnings)
     )
     notices += _url_notices(targets, request.css_file)
     preload = preloads(families, request.preload, request.css_file, _most_written(plan))
@@ -114,7 +122,7 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
         budgets=budgets,
         missing=plan.missing,
         notices=tuple(notices),
-        dropped={face.face.path: files.dropped for face, files in zip(plan.faces, made, strict=True)},
+        dropped={face.face.path: parts[0].dropped for face, parts in zip(plan.faces, made, strict=True)},
     )
 
 
@@ -137,17 +145,65 @@ class _Steps:
             self._on_progress(Progress(self._done, self._total, f"{face.face.family} {face.face.label}"))
 
 
-def _make_all(plan: BuildPlan, steps: _Steps) -> list[FontFiles]:
-    """The files of every face, in the order of the plan."""
+def _make_all(plan: BuildPlan, steps: _Steps) -> list[list[FontFiles]]:
+    """The files of every face, in the order of the plan; of each of its slices, in their order."""
+    recipes = plan.recipes
+    parts = [
+        (face, part, number, len(parts))
+        for family in plan.families
+        for place, face in enumerate(family.faces)
+        for parts in [family.parts(place)]
+        for number, part in enumerate(parts)
+    ]
+
+    def make(task: tuple[FacePlan, FacePart, int, int]) -> FontFiles:
+        face, part, number, count = task
+        # What features would cost is asked of the slice of running text alone.
+        return make_font_files(
+            face.font,
+            recipes.of_part(face, part),
+            lambda _: steps(face),
+            costs="all" if number == 0 else "hints",
+            last=number == count - 1,
+        )
+
+    made = in_threads(plan.request.jobs, make, parts)
+    found: list[list[FontFiles]] = []
+    for (_, _, number, _), files in zip(parts, made, strict=True):
+        found += [[]] if number == 0 else []
+        found[-1].append(files)
+    return found
+
+
+def _without_useless_slices(
+    plan: BuildPlan, made: list[list[FontFiles]], steps: _Steps
+) -> tuple[BuildPlan, list[list[FontFiles]], dict[str, list[int]]]:
+    """The plan and its files, families in one file a face where slices turn out to save nothing; and the bytes of each
+    face of those that were made to compare."""
+    families, files, sizes = [], [], {}
+    results = iter(made)
+    for family in plan.families:
+        parts = [next(results) for _ in family.faces]
+        if family.slices is not None and is_in_doubt(family):
+            whole = _make_whole(plan, family, steps)
+            sizes[family.name] = [len(each.files[0].data) for each in whole]
+            if not saves(family, parts, whole):
+                family, parts = without_slices(family), [[each] for each in whole]  # noqa: PLW2901
+        families.append(family)
+        files += parts
+    return replace(plan, families=tuple(families)), files, sizes
+
+
+def _make_whole(plan: BuildPlan, family: FamilyPlan, steps: _Steps) -> list[FontFiles]:
     recipes = plan.recipes
 
     def make(face: FacePlan) -> FontFiles:
         return make_font_files(face.font, recipes.of(face), lambda _: steps(face))
 
-    return in_threads(plan.request.jobs, make, plan.faces)
+    return in_threads(plan.request.jobs, make, family.faces)
 
 
-def _web_families(plan: BuildPlan, made: Sequence[FontFiles]) -> tuple[WebFamily, ...]:
+def _web_families(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple[WebFamily, ...]:
     results = iter(made)
 
     def web_family(family: FamilyPlan) -> WebFamily:
@@ -155,8 +211,15 @@ def _web_families(plan: BuildPlan, made: Sequence[FontFiles]) -> tuple[WebFamily
         return WebFamily(
             name=family.name,
             faces=tuple(
-                web_face(face, next(results), plan.request, known=family.known, selected_languages=languages)
-                for face in family.faces
+                web_face(
+                    face,
+                    list(zip(family.parts(place), next(results), strict=True)),
+                    plan.request,
+                    known=family.known,
+                    selected_languages=languages,
+                    shares=shares_of(family),
+                )
+                for place, face in enumerate(family.faces)
             ),
             stack=family.stack,
             generic=family.generic,

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence, Set
+from collections.abc import Mapping, Sequence, Set
+from types import MappingProxyType
 
 from aksara.container import FontFormat
 from aksara.faces import feature_name
 from aksara.font import Font
 from aksara.pipeline.font_files import FontFiles
-from aksara.pipeline.planned import FacePlan
+from aksara.pipeline.planned import FacePart, FacePlan
 from aksara.pipeline.request import BuildRequest
 from aksara.text import bridged, covered_languages, find_language, format_intervals
-from aksara.web.model import WHOLE, FeatureCost, WebFace, WebFile, WebSlice, file_name
+from aksara.web.model import FeatureCost, WebFace, WebFile, WebSlice, file_name
 from aksara.web.urls import font_url
 
 #: Languages that a comment names; more are counted.
@@ -23,25 +24,46 @@ _TECHNOLOGIES = (
 
 
 def web_face(
-    plan: FacePlan, made: FontFiles, request: BuildRequest, *, known: Set[int], selected_languages: Sequence[str]
+    plan: FacePlan,
+    made: Sequence[tuple[FacePart, FontFiles]],
+    request: BuildRequest,
+    *,
+    known: Set[int],
+    selected_languages: Sequence[str],
+    shares: Mapping[str, float] = MappingProxyType({}),
 ) -> WebFace:
-    """The face with its files.
+    """The face with the files that were made of each of its slices.
 
-    `known` are the characters that any font of its family has, `selected_languages` the tags that were asked for.
+    `known` are the characters that any font of its family has, `selected_languages` the tags that were asked for,
+    `shares` the part of page views that fetch a slice, by its name.
     """
-    files = tuple(_web_file(plan, file.format, file.data, request) for file in made.files)
-    languages = tuple(language.tag for language in covered_languages(made.characters))
-    unicode_range = format_intervals(bridged(made.characters, known))
+    slices = []
+    for part, files in made:
+        # Of several slices none claims what another one has, though shaping may need it here, too.
+        codes = files.characters if len(made) == 1 or part.characters is None else part.characters
+        slices.append(
+            WebSlice(
+                part.name,
+                codes,
+                format_intervals(bridged(codes, known)),
+                tuple(_web_file(plan, part.name, file.format, file.data, request) for file in files.files),
+                shares.get(part.name),
+            )
+        )
+    first = made[0][1]
+    languages = tuple(
+        language.tag for language in covered_languages(frozenset().union(*(part.characters for part in slices)))
+    )
     return WebFace(
         face=plan.face,
         source_size=plan.font.size,
         source_characters=len(plan.font.characters),
-        slices=(WebSlice(WHOLE, made.characters, unicode_range, files),),
-        flavour=made.flavour,
+        slices=tuple(slices),
+        flavour=first.flavour,
         permission=plan.permission.words,
-        features=tuple(sorted(made.features)),
-        omitted=_costs(made, files),
-        hint_size=made.hint_size,
+        features=tuple(sorted(frozenset().union(*(files.features for _, files in made)))),
+        omitted=_costs(first, slices[0].files),
+        hint_size=sum(files.hint_size for _, files in made),
         languages=languages,
         described=_described(languages, selected_languages),
         local=plan.local,
@@ -52,8 +74,8 @@ def web_face(
     )
 
 
-def _web_file(plan: FacePlan, font_format: FontFormat, data: bytes, request: BuildRequest) -> WebFile:
-    name = file_name(plan.face, font_format, data)
+def _web_file(plan: FacePlan, part: str, font_format: FontFormat, data: bytes, request: BuildRequest) -> WebFile:
+    name = file_name(plan.face, part, font_format, data)
     return WebFile(name, font_format, data, font_url(request.url, request.css_file, request.fonts_folder / name))
 
 

@@ -8,8 +8,9 @@ from typing import Literal
 from aksara.container import EFFORTS, FORMATS
 from aksara.faces import STYLES
 from aksara.pipeline.request import DISPLAYS, VARIABLE
+from aksara.slicing.ways import WAYS
 
-ValueType = Literal["text", "texts", "size", "number", "switch", "date", "axes", "tables"]
+ValueType = Literal["text", "texts", "size", "number", "switch", "date", "axes", "slices", "tables"]
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -37,6 +38,7 @@ VALUE_TYPES: dict[ValueType, str] = {
     "switch": "true or false",
     "date": "a date, as 2028-01-31",
     "axes": "axes with a value or a range each, as { wght = [400, 700], opsz = 14 }",
+    "slices": "a way to cut in quotes, or a whole number",
     "tables": "a table of its own",
 }
 
@@ -80,6 +82,8 @@ _CHARACTERS = (
     _key("all-faces", "switch", "BuildRequest.all_faces", "make faces that the pages do not use, too", "false"),
 )
 
+_SLICES = "one file a face, or several, of which a page fetches those that it needs; or how many"
+
 TABLES: dict[str, tuple[Key, ...]] = {
     "site": _CHARACTERS,
     "output": (
@@ -93,6 +97,7 @@ TABLES: dict[str, tuple[Key, ...]] = {
         _key("effort", "text", "BuildRequest.effort", "compression effort", '"normal"', *EFFORTS),
         _key("preload", "texts", "BuildRequest.preload", "faces that pages should preload", '["Regular"]'),
         _key("budget", "size", "BuildRequest.budget", "the most that a page's first view may download", '"120 KB"'),
+        _key("slices", "slices", "FamilyRequest.slices", _SLICES, '"auto"', *WAYS),
         _key("zip", "text", "BuildRequest.archive", "also write everything into this ZIP", '"fonts.zip"'),
         _key("families", "texts", "BuildRequest.families", "only these families; by default all", '["Penyu Sans"]'),
         *_CHARACTERS,
@@ -130,6 +135,7 @@ TABLES: dict[str, tuple[Key, ...]] = {
              "variable fonts stay variable, become static, or are passed over for static ones", '"keep"', *VARIABLE),
         _key("axes", "axes", "FamilyRequest.axes", "what remains of the axes of variable fonts",
              "{ wght = [400, 700], opsz = 14 }"),
+        _key("slices", "slices", "FamilyRequest.slices", _SLICES, '"auto"', *WAYS),
         _key("budget", "size", "FamilyRequest.budget", "the most that all faces of the family may take", '"60 KB"'),
         _key("face", "tables", "FamilyRequest.overrides", "overrides a font's weight and style", ""),
     ),

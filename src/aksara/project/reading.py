@@ -5,6 +5,7 @@ from __future__ import annotations
 import tomllib
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import replace
 from datetime import date, datetime
 from difflib import get_close_matches
 from pathlib import Path
@@ -36,6 +37,7 @@ _TYPES: dict[ValueType, tuple[type, ...]] = {
     "switch": (bool,),
     "date": (date,),
     "axes": (dict,),
+    "slices": (str, int),
     "tables": (list,),
 }
 
@@ -137,7 +139,7 @@ class _Project:
         if not fits:
             raise self.problem(path, f"'{key.name}' must be {VALUE_TYPES[key.value_type]}, not {_written(value)}; "
                                       f"for instance {key.name} = {key.example}")  # fmt: skip
-        for one in _listed(value) if key.choices else ():
+        for one in _listed(value) if key.choices and not isinstance(value, int) else ():
             if one not in key.choices:
                 near = _nearest(one, list(key.choices)) or f"; choose from {', '.join(key.choices)}"
                 raise self.problem(path, f"'{key.name}' cannot be '{one}'{near}")
@@ -171,7 +173,7 @@ class _Project:
         with self.at(*path):
             return BuildRequest(
                 within=self.base,
-                families=tuple(families[index] for index in chosen),
+                families=tuple(self._sliced(path, table, index, families[index]) for index in chosen),
                 folder=self.base / table.get("folder", "web-fonts"),
                 css=self.base / table["css"] if "css" in table else None,
                 url=table.get("url", "<path>"),
@@ -186,6 +188,14 @@ class _Project:
                 all_faces=site.get("all-faces", False),
                 locations=self._locations(path, where, chosen),
             )
+
+    def _sliced(self, path: KeyPath, output: dict[str, Any], index: int, family: FamilyRequest) -> FamilyRequest:
+        """The family, cut as the output says where the family itself says nothing."""
+        own = "slices" in self.data["family"][index]
+        if own or "slices" not in output:
+            return family
+        with self.at(*path, "slices"):
+            return replace(family, slices=output["slices"])
 
     def _locations(self, output: KeyPath, site: KeyPath, chosen: Sequence[int]) -> dict[Parameter, Location]:
         """Where each parameter that a build may complain of is written."""
@@ -252,6 +262,7 @@ class _Project:
                 axes=self._axes(path, table),
                 variable=table.get("variable", "keep"),
                 in_place_of=tuple(_listed(table.get("in-place-of", []))),
+                slices=table.get("slices", "auto"),
             )
 
     def _axes(self, path: KeyPath, table: dict[str, Any]) -> dict[str, AxisLimit]:

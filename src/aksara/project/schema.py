@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from aksara.project.keys import REPEATED, TABLES, WORDS, Key
+from aksara.slicing.ways import MOST_SLICES
 
 _TEXT = {"type": "string"}
 
@@ -52,6 +53,7 @@ def _value(table: str, key: Key) -> dict[str, Any]:
         "number": {"type": "integer", "minimum": 1, "maximum": 1000},
         "switch": {"type": "boolean"},
         "date": {"type": "string", "format": "date"},
+        "slices": {"anyOf": [text, {"type": "integer", "minimum": 1, "maximum": MOST_SLICES}]},
         "axes": {
             "type": "object",
             "propertyNames": {"pattern": "^[ -~]{4}$"},

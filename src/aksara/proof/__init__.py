@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unicodedata
 from base64 import b64encode
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from jinja2 import Environment, PackageLoader, StrictUndefined
@@ -13,12 +13,14 @@ from aksara.faces import FontAxis
 from aksara.sizes import format_saving, format_size
 from aksara.text.blocks import by_block
 from aksara.web.css import range_value, style_value
-from aksara.web.model import WebFace, WebFamily, format_label
+from aksara.web.model import WebFace, WebFamily, WebSlice, format_label
 
 #: Characters shown of one face; the page must stay usable for fonts of tens of thousands.
 MAX_SHOWN = 3_000
 #: Letters on a line of the largest size.
 _LARGE_LINE = 28
+#: Characters that stand for those of a slice.
+_LETTERS = 60
 SIZES = (60, 36, 24, 18, 16, 13)
 
 # Sentences of our own; a face shows the first that it has all letters of.
@@ -36,8 +38,20 @@ _SAMPLES = (
 @dataclass(slots=True, frozen=True)
 class _Block:
     name: str
-    characters: list[tuple[str, str]]
+    characters: list[tuple[str, str, int | None]]
     total: int
+
+
+@dataclass(slots=True, frozen=True)
+class _Slice:
+    """A slice of a family: of the faces that have it together; `letters` are some of it, `hue` its colour."""
+
+    name: str
+    share: float | None
+    count: int
+    size: int
+    letters: str
+    hue: int
 
 
 def proof_page(families: Sequence[WebFamily], version: str) -> bytes:
@@ -54,6 +68,8 @@ def proof_page(families: Sequence[WebFamily], version: str) -> bytes:
         label=format_label,
         data_url=_data_url,
         blocks=_blocks,
+        slices=_slices,
+        slice_names=_names,
         sample=_sample,
         can_set=_can_set,
         opening=_opening,
@@ -85,9 +101,9 @@ def proof_page(families: Sequence[WebFamily], version: str) -> bytes:
     return bytes(page)
 
 
-def _data_url(face: WebFace) -> str:
+def _data_url(part: WebSlice) -> str:
     """The first format's file, inside the page."""
-    file = face.files[0]
+    file = part.files[0]
     kind = {"sfnt": "font/sfnt"}.get(file.format, f"font/{file.format}")
     return f"data:{kind};base64,{b64encode(file.data).decode()}"
 
@@ -135,19 +151,50 @@ def _opening(text: str) -> str:
     return " ".join(words)[:_LARGE_LINE]
 
 
-def _blocks(face: WebFace) -> list[_Block]:
-    """The characters that can be seen, by block, up to `MAX_SHOWN`; each with its code point and name."""
+def _blocks(face: WebFace, names: Sequence[str]) -> list[_Block]:
+    """The characters that can be seen, by block, up to `MAX_SHOWN`; each with its code point and name, and the
+    colour of its slice, one of `names`."""
     room, result = MAX_SHOWN, []
+    cut = len(face.slices) > 1
+    slice_of = {code: part.name for part in face.slices for code in part.characters} if cut else {}
+    hues = dict(zip(names, _hues(len(names)), strict=True))
     for name, codes in by_block(face.characters).items():
         seen = [code for code in codes if unicodedata.category(chr(code))[0] not in "CZ"]
         shown = seen[: max(room, 0)]
         room -= len(shown)
         if seen:
-            cells = [
-                (_shown(code), f"U+{code:04X} {unicodedata.name(chr(code), '').lower()}".strip()) for code in shown
-            ]
+            cells = [(_shown(code), _title(code, slice_of), hues.get(slice_of.get(code, ""))) for code in shown]
             result.append(_Block(name, cells, len(seen)))
     return result
+
+
+def _title(code: int, slice_of: Mapping[int, str]) -> str:
+    name = f"U+{code:04X} {unicodedata.name(chr(code), '').lower()}".strip()
+    return f"{name}, in {slice_of[code]}" if code in slice_of else name
+
+
+def _slices(family: WebFamily) -> list[_Slice]:
+    """The slices of a family, in their order."""
+    found = []
+    names = _names(family)
+    for name, hue in zip(names, _hues(len(names)), strict=True):
+        parts = [part for web in family.faces for part in web.slices if part.name == name]
+        codes = frozenset[int]().union(*(part.characters for part in parts))
+        letters = [chr(code) for code in sorted(codes) if unicodedata.category(chr(code))[0] in "LNPS"]
+        size = sum(part.best_size for part in parts)
+        share = parts[0].share if parts else None
+        found.append(_Slice(name, share, len(codes), size, "".join(letters[:_LETTERS]), hue))
+    return found
+
+
+def _names(family: WebFamily) -> Sequence[str]:
+    """The names of a family's slices; none if it is not cut."""
+    return family.cut.names if family.cut is not None else ()
+
+
+def _hues(count: int) -> list[int]:
+    """Angles on the colour wheel, neighbours far from each other."""
+    return [number * 137 % 360 for number in range(count)]
 
 
 def _shown(code: int) -> str:

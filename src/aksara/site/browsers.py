@@ -22,6 +22,7 @@ from aksara.site.styles import FaceKey, Style
 from aksara.site.usage import FaceUse, Origin, PageUse
 from aksara.site.values import tokens_of
 from aksara.sources import resolved
+from aksara.text.neighbours import neighbours
 
 #: Milliseconds that a page may take, and how long it must be quiet.
 _MOST, _QUIET = 30_000, 500
@@ -119,19 +120,28 @@ def _installed() -> str:
 
 
 def _page_use(name: str, entries: Sequence[Any], defined: Sequence[DefinedFace]) -> PageUse:
-    groups: dict[tuple[FaceKey, bool], tuple[Counter[str], Counter[str], set[str], str]] = {}
+    groups: dict[tuple[FaceKey, bool], tuple[Counter[str], Counter[str], set[str], set[str], str]] = {}
     for values, text, hidden, language, element in entries:
         style = _style(tuple(values))
-        counts, languages, features, _ = groups.setdefault(
-            (style.face, bool(hidden)), (Counter(), Counter(), set(), element)
+        counts, languages, features, pairs, _ = groups.setdefault(
+            (style.face, bool(hidden)), (Counter(), Counter(), set(), set(), element)
         )
         drawn = " ".join(str(text).split())
         counts.update(drawn)
+        pairs |= neighbours(str(text))
         languages[str(language)] += len(drawn)
         features |= requested_features(style, {})
     faces = tuple(
-        FaceUse(face, hidden, counts, languages, tuple(sorted(features)), Origin(name, 0, element))
-        for (face, hidden), (counts, languages, features, element) in groups.items()
+        FaceUse(
+            face,
+            hidden,
+            counts,
+            languages,
+            tuple(sorted(features)),
+            Origin(name, 0, element),
+            neighbours=frozenset(pairs),
+        )
+        for (face, hidden), (counts, languages, features, pairs, element) in groups.items()
         if counts
     )
     size = sum(use.count - use.characters.get(" ", 0) for use in faces if not use.hidden)

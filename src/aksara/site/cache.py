@@ -108,6 +108,7 @@ def _load(path: Path) -> dict[str, Any]:
 def _fingerprint() -> str:
     """What tells whether the code that reads pages is the same."""
     digest = hashlib.sha256()
-    for path in sorted(Path(__file__).parent.glob("*.py")):
+    room = Path(__file__).parent
+    for path in sorted((*room.glob("*.py"), *(room.parent / "text").glob("*.py"))):
         digest.update(path.read_bytes())
     return digest.hexdigest()

@@ -19,6 +19,7 @@ from aksara.site.selectors import Work
 from aksara.site.styles import FaceKey, Style
 from aksara.site.text_transform import small_capitals, transform_text
 from aksara.site.tree import MAX_DEPTH, Element, Node
+from aksara.text.neighbours import neighbours
 
 _SPACE = re.compile(r"[ \t\n\f]+")
 # First letters take the punctuation around them along (CSS Pseudo-Elements 4, section 2.2).
@@ -50,7 +51,8 @@ class FaceText:
     on axes (`font-variation-settings`).
 
     `hidden`: the page does not show it as it is. `element` is the first that asks for the face; `in_headings` counts
-    the characters that stand in headings.
+    the characters that stand in headings. `joints` are the last character of a text and the first of the next one, in
+    the same line.
     """
 
     face: FaceKey
@@ -61,6 +63,11 @@ class FaceText:
     features: set[str] = field(default_factory=set)
     variations: set[Variations] = field(default_factory=set)
     in_headings: int = 0
+    joints: set[str] = field(default_factory=set)
+
+    def neighbours(self) -> frozenset[str]:
+        """Every two characters that stand beside each other."""
+        return frozenset(self.joints).union(*(neighbours(text) for texts in self.texts.values() for text in set(texts)))
 
     def characters(self) -> Counter[str]:
         """How often each character is written; those that only may appear count once."""
@@ -118,8 +125,9 @@ class PageReader:
         self._slotted: list[dict[str, list[Node]]] = []
         self._outer: list[tuple[Cascade, dict[str, int]]] = []
         self.found: dict[tuple[FaceKey, bool], FaceText] = {}
-        # The character in front of the text to come, in its line.
+        # The character in front of the text to come, in its line: as it is in the page, and as it is shown.
         self._before = ""
+        self._shown_before = ""
         self._headings = 0
         self._remaining_line = 0
         self._line_variants: list[Variant] = []
@@ -163,7 +171,7 @@ class PageReader:
         keys = list(keys_of(element))
         self._headings += element.tag in _HEADINGS
         if not style.is_inline or element.tag == "br":
-            self._before = ""
+            self._before = self._shown_before = ""
         if element.tag == "template" and element.content:
             self._hidden_content(element, variants)
         elif element.tag in _REPLACED and not element.language:
@@ -189,7 +197,7 @@ class PageReader:
             self._leave(keys)
             self._generated(element, variants, "after")
             if not style.is_inline:
-                self._remaining_line, self._before = 0, ""
+                self._remaining_line, self._before, self._shown_before = 0, "", ""
         self._overflow(variants)
         self._headings -= element.tag in _HEADINGS
         self._counters.leave(element)
@@ -301,13 +309,18 @@ class PageReader:
         if not text:
             return
         done: set[tuple[object, ...]] = set()
+        before, last = self._shown_before, ""
         for style in {id(variant.style): variant.style for variant in variants}.values():
             key = (style.face, style.hidden, style.transforms, style["-webkit-text-security"])
-            self._add(text, style, element, again=key in done)
+            last = self._add(text, style, element, before, again=key in done) or last
             done.add(key)
+        self._shown_before = last
 
-    def _add(self, text: str, style: Style, element: Element, *, again: bool) -> None:
-        """The text in one style; `again`: it is counted already, and only what else the style asks for is new."""
+    def _add(self, text: str, style: Style, element: Element, before: str, *, again: bool) -> str:
+        """The text in one style, behind the character `before`; its last character is returned.
+
+        `again`: it is counted already, and only what else the style asks for is new.
+        """
         found = self._face_text(style, element)
         if self._headings and not again:
             found.in_headings += len(text)
@@ -317,12 +330,15 @@ class PageReader:
             text = _BULLETS[style["-webkit-text-security"]] * len(text)
         if not again:
             found.texts.setdefault(self._language, []).append(text)
+        if before and text:
+            found.joints.update(neighbours(before + text[0]))
         if style.is_plain and "\u00ad" not in text:
-            return
+            return text[-1:]
         if style["font-variant-caps"] not in ("normal", "titling-caps"):
             found.possible.update(small_capitals(text))
         if style["hyphens"] != "none" and ("\u00ad" in text or style["hyphens"] == "auto"):
             found.possible.update("-\u2010")
+        return text[-1:]
 
     def _face_text(self, style: Style, element: Element) -> FaceText:
         key = (style.face, style.hidden)

@@ -36,6 +36,7 @@ from aksara.site.usage import (
     site_use,
 )
 from aksara.sources import PathPattern, is_folder, pages_at, printable, read_file, resolved
+from aksara.text.neighbours import neighbours
 
 # With fewer pages starting processes takes longer than reading.
 _WORTH_PROCESSES = 40
@@ -266,7 +267,8 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
             origin = Origin(name, line, selector, shown(sheet) if sheet else "", sheet_line)
             features = tuple(sorted(found.features))
             use = FaceUse(found.face, found.hidden, characters, found.languages(), features, origin)
-            faces.append(replace(use, variations=tuple(sorted(found.variations)), in_headings=found.in_headings))
+            use = replace(use, variations=tuple(sorted(found.variations)), in_headings=found.in_headings)
+            faces.append(replace(use, neighbours=found.neighbours()))
     problems = [(f"{shown(place)}: " if place else "") + problem for place, problem in reading.problems]
     return PageUse(
         name,
@@ -329,4 +331,5 @@ def _text_use(path: Path, name: str) -> TextUse:
         text = file_text(decode_page(read_file(path, limit=MAX_PAGE_SIZE)), path.suffix)
     except InputError as error:
         return TextUse(name, {}, problem=_reason(error, name))
-    return TextUse(name, Counter(character for character in text if character >= " " and not character.isspace()))
+    characters = Counter(character for character in text if character >= " " and not character.isspace())
+    return TextUse(name, characters, neighbours=neighbours(text))

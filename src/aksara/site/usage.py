@@ -37,7 +37,8 @@ class FaceUse:
     `characters` maps each character to how often it is written, `languages` each language's tag ("" where the markup
     says none) to its number of characters. `features` are the OpenType features that style sheets ask for,
     `variations` the places on axes that they name. `in_headings` counts the characters that stand in headings.
-    `hidden`: no reader sees it without a script. `pages` counts the pages that it is on.
+    `hidden`: no reader sees it without a script. `pages` counts the pages that it is on. `neighbours` has every two
+    characters that stand beside each other.
     """
 
     face: FaceKey
@@ -49,6 +50,7 @@ class FaceUse:
     pages: int = 1
     variations: tuple[tuple[tuple[str, float], ...], ...] = ()
     in_headings: int = 0
+    neighbours: frozenset[str] = frozenset()
 
     @property
     def count(self) -> int:
@@ -108,6 +110,7 @@ class TextUse:
     path: str
     characters: Mapping[str, int]
     problem: str = ""
+    neighbours: frozenset[str] = frozenset()
 
 
 @dataclass(slots=True, frozen=True)
@@ -165,6 +168,7 @@ def _together(uses: Sequence[FaceUse]) -> FaceUse:
         pages=len({use.origin.page for use in uses}),
         variations=tuple(variations),
         in_headings=sum(use.in_headings for use in uses),
+        neighbours=frozenset().union(*(use.neighbours for use in uses)),
     )
 
 
@@ -179,7 +183,7 @@ def page_to_json(use: PageUse) -> dict[str, Any]:
                 list(each.face.families), each.face.weight, each.face.style, each.face.width, each.hidden,
                 dict(each.characters), dict(each.languages), list(each.features),
                 [each.origin.line, each.origin.selector, each.origin.sheet, each.origin.sheet_line],
-                each.variations, each.in_headings,
+                each.variations, each.in_headings, "".join(sorted(each.neighbours)),
             ]
             for each in use.faces
         ],
@@ -199,11 +203,12 @@ def page_from_json(page: str, data: Mapping[str, Any]) -> PageUse:
     """The use of a page from what `page_to_json` made. Raises `ValueError` or `KeyError` for other data."""
     faces = []
     for families, weight, style, width, hidden, characters, languages, features, origin, *more in data["faces"]:
-        variations, in_headings = more
+        variations, in_headings, pairs = more
         key = FaceKey(tuple(families), float(weight), str(style), float(width))
         settings = tuple(tuple((tag, value) for tag, value in each) for each in variations)
         use = FaceUse(key, bool(hidden), characters, languages, tuple(features), Origin(page, *origin))
-        faces.append(replace(use, variations=settings, in_headings=int(in_headings)))
+        beside = frozenset(map("".join, zip(pairs[::2], pairs[1::2], strict=True)))
+        faces.append(replace(use, variations=settings, in_headings=int(in_headings), neighbours=beside))
     defined = [
         DefinedFace(family, (weight[0], weight[1]), style, (width[0], width[1]), tuple(map(tuple, ranges)), *rest)
         for family, weight, style, width, ranges, *rest in data["defined"]

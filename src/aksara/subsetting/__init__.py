@@ -6,15 +6,28 @@ Each table cuts itself down (`tables/`); here it is decided which glyphs are nee
 from aksara.subsetting.dropped_tables import DroppedTable
 from aksara.subsetting.feature_costs import OmittedFeature
 from aksara.subsetting.features import FeatureChoice
-from aksara.subsetting.subsetter import Subset, SubsetOptions, draws_any, has_visible, needed_glyphs, subset
+from aksara.subsetting.subsetter import (
+    Costs,
+    KeptTables,
+    Subset,
+    SubsetOptions,
+    draws_any,
+    find_kept_tables,
+    has_visible,
+    needed_glyphs,
+    subset,
+)
 
 __all__ = [
+    "Costs",
     "DroppedTable",
     "FeatureChoice",
+    "KeptTables",
     "OmittedFeature",
     "Subset",
     "SubsetOptions",
     "draws_any",
+    "find_kept_tables",
     "has_visible",
     "needed_glyphs",
     "subset",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, field
+from typing import Literal
 
 from aksara.errors import FontError, InputError, located
 from aksara.font import Font, postscript_outlines
@@ -30,6 +31,9 @@ from aksara.tables.registry import CLASSES
 from aksara.tables.subsetting import SubsetContext, SubsetScope
 from aksara.text import implied_characters
 
+#: What to find out of what it costs.
+Costs = Literal["none", "hints", "all"]
+
 
 @dataclass(slots=True, frozen=True)
 class SubsetOptions:
@@ -37,8 +41,8 @@ class SubsetOptions:
     these if not.
 
     `licence_text`: whether the licence's own words and the trademark notice stay in the font, besides copyright and the
-    licence's address; they need not where the text lies beside the font. `costs`: whether to find out what the features
-    that are left out would cost, which takes a moment.
+    licence's address; they need not where the text lies beside the font. `costs`: whether to find out what hints take,
+    and (all) what the features that are left out would cost, which takes a moment.
     """
 
     features: FeatureChoice = field(default_factory=FeatureChoice)
@@ -46,7 +50,7 @@ class SubsetOptions:
     licence_text: bool = True
     keep_glyph_ids: bool = False
     order: GlyphOrder = "reckoned"
-    costs: bool = False
+    costs: Costs = "none"
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -90,10 +94,11 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
     options = options or SubsetOptions()
     with located(file=font.path):
         needs = _find_needs(font, characters, options)
-        font, kept, features, glyphs = needs.font, needs.characters, needs.features, needs.glyphs
+        tables, glyphs = needs.kept, needs.glyphs
+        font, kept, features = tables.font, tables.characters, tables.features
         if not _draws(font, glyphs):
             raise InputError(f"{font.path}: draws nothing for the characters asked for (spaces only?); ask for others")
-        prepared = [table.prepared(glyphs, features) for table in needs.tables]
+        prepared = [table.prepared(glyphs, features) for table in tables.tables]
         order = _order(needs, prepared, options.order, keep_ids=options.keep_glyph_ids or needs.ids_stay)
         if options.hints and "fpgm" in font:
             order += [None] * (_least_glyphs(font) - len(order))
@@ -105,29 +110,29 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
             hints=options.hints,
             licence_text=options.licence_text,
             prepared=prepared,
-            dropped=needs.gone,
+            dropped=tables.gone,
             classes=CLASSES,
         )
-        warnings = list(needs.warnings)
+        warnings = list(tables.warnings)
         try:
             variants, cut = _variants(font, context)
         except OffsetOverflow:
             # With the glyph IDs that it had, a font's layout tables fit as they are.
-            variants, cut = (_with_characters_only(font, context),), needs.tables
+            variants, cut = (_with_characters_only(font, context),), tables.tables
             warnings.append("its layout tables do not fit their format once cut down; they are kept whole")
-        omitted = omitted_features(font, needs.tables, needs.text, glyphs, features) if options.costs else ()
-        hints = hint_size(variants[0], cut) if options.costs else 0
+        omitted = omitted_features(font, tables.tables, needs.text, glyphs, features) if options.costs == "all" else ()
+        hints = hint_size(variants[0], cut) if options.costs != "none" else 0
     return Subset(
         font=variants[0],
         variants=variants,
         characters=kept,
-        implied=needs.implied,
+        implied=tables.implied,
         missing=frozenset(characters or ()) - font.characters.keys(),
         glyphs=context.glyphs.order,
         features=features,
         omitted=omitted,
         hint_size=hints,
-        dropped=needs.dropped,
+        dropped=tables.dropped,
         warnings=tuple(warnings),
     )
 
@@ -139,11 +144,11 @@ def needed_glyphs(font: Font, characters: Set[int], options: SubsetOptions) -> s
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
-class _Needs:
-    """What becomes of a request, before anything is cut down.
+class KeptTables:
+    """What stays of a font for some characters, before any table is cut down.
 
-    `font` has the tables that were made up for it; `gone` are the tags that go, `tables` the parsed tables that stay;
-    `text` has the glyphs that text shows, `glyphs` are these and what they are drawn with.
+    `font` has the tables that were made up for it, `characters` are those that are kept (code point → glyph ID), the
+    `implied` ones included. `gone` are the tags that go, `tables` the parsed tables that stay, with these `features`.
     """
 
     font: Font
@@ -153,13 +158,29 @@ class _Needs:
     gone: set[str]
     tables: list[Table]
     features: frozenset[str]
-    ids_stay: bool
-    text: TextClosure
-    glyphs: set[int]
     warnings: tuple[str, ...]
 
 
+@dataclass(slots=True, frozen=True, kw_only=True)
+class _Needs:
+    """What becomes of a request: `text` has the glyphs that text shows, `glyphs` are these and what they are drawn
+    with; `ids_stay`: tables that are not written anew speak of them."""
+
+    kept: KeptTables
+    ids_stay: bool
+    text: TextClosure
+    glyphs: set[int]
+
+
 def _find_needs(font: Font, characters: Set[int] | None, options: SubsetOptions) -> _Needs:
+    kept = find_kept_tables(font, characters, options)
+    ids_stay = glyph_ids_must_stay(kept.font, kept.gone)
+    text = _text(kept.font, kept.tables, kept.characters, kept.features, all_unencoded=ids_stay)
+    return _Needs(kept=kept, ids_stay=ids_stay, text=text, glyphs=component_closure(kept.tables, text.glyphs))
+
+
+def find_kept_tables(font: Font, characters: Set[int] | None, options: SubsetOptions) -> KeptTables:
+    """What a subset for these characters (None: all) would keep. Raises as `subset` does."""
     font.require_supported()
     made_up, warnings = made_up_tables(font)
     font = font.with_tables(made_up) if made_up else font
@@ -174,20 +195,14 @@ def _find_needs(font: Font, characters: Set[int] | None, options: SubsetOptions)
     warnings += defects
     gone |= damaged
     tables = kept_tables(font, gone)
-    features = _kept_features(tables, options.features, kept)
-    ids_stay = glyph_ids_must_stay(font, gone)
-    text = _text(font, tables, kept, features, all_unencoded=ids_stay)
-    return _Needs(
+    return KeptTables(
         font=font,
         implied=implied,
         characters=kept,
         dropped=dropped,
         gone=gone,
         tables=tables,
-        features=features,
-        ids_stay=ids_stay,
-        text=text,
-        glyphs=component_closure(tables, text.glyphs),
+        features=_kept_features(tables, options.features, kept),
         warnings=tuple(warnings),
     )
 
@@ -250,8 +265,8 @@ def _order(needs: _Needs, prepared: Sequence[Table], order: GlyphOrder, *, keep_
     """The kept glyphs by new ID; None for those that are gone where the others keep theirs."""
     if keep_ids:
         return [glyph if glyph in needs.glyphs else None for glyph in range(max(needs.glyphs, default=0) + 1)]
-    divisions = itertools.chain.from_iterable(table.divisions(needs.features) for table in prepared)
-    return [*ordered_glyphs(needs.glyphs, needs.characters, divisions, order)]
+    divisions = itertools.chain.from_iterable(table.divisions(needs.kept.features) for table in prepared)
+    return [*ordered_glyphs(needs.glyphs, needs.kept.characters, divisions, order)]
 
 
 def _least_glyphs(font: Font) -> int:

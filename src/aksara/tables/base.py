@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Collection, Iterable, Mapping, Sequence, Set
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence, Set
 from typing import TYPE_CHECKING, ClassVar, Protocol, Self, TypeVar
 
 if TYPE_CHECKING:
+    from aksara.tables.layout.glyph_sets import Form, Join
     from aksara.tables.subsetting import SubsetContext, SubsetScope
 
 
@@ -65,6 +66,17 @@ class Table(ABC):
         Glyphs that are not named are of one part. Tables are smaller where glyphs of one part stand together.
         """
         return ()
+
+    def joins(self, features: Collection[str], *, kerning: bool) -> Iterator[Join]:
+        """Which glyphs the table, with these features, draws otherwise beside each other than each by itself.
+
+        `kerning`: those that only stand closer or wider; else those that take other forms, join, or are marks.
+        """
+        return iter(())
+
+    def forms(self, features: Collection[str]) -> Iterator[Form]:
+        """What glyphs can become, with these features."""
+        return iter(())
 
     def alternatives(self) -> tuple[Self, ...]:
         """Other tables that draw just the same, of which one may compress better."""

@@ -7,6 +7,7 @@ take.
 from __future__ import annotations
 
 import struct
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
@@ -18,6 +19,7 @@ from aksara.errors import FontError, located
 from aksara.records import ArrayRecord, FixedRecord
 from aksara.tables.base import FontTables, Table
 from aksara.tables.kern_formats import Pairs, read_pairs
+from aksara.tables.layout.glyph_sets import GlyphSet, Join
 from aksara.tables.layout.gpos import Gpos
 from aksara.tables.subsetting import SubsetContext
 
@@ -159,6 +161,17 @@ class Kern(Table):
 
     def compile(self) -> bytes:
         return b"\0\0" + len(self.subtables).to_bytes(2, "big") + b"".join(s.compile() for s in self.subtables)
+
+    def joins(self, features: Collection[str], *, kerning: bool) -> Iterator[Join]:
+        if not kerning:
+            return
+        for subtable in self.subtables:
+            moved = subtable.pairs[subtable.pairs[:, 2] != 0]
+            seconds: dict[int, list[int]] = {}
+            for first, second, _ in moved.tolist():
+                seconds.setdefault(first, []).append(second)
+            for first, others in seconds.items():
+                yield GlyphSet(frozenset((first,))), GlyphSet(frozenset(others))
 
     def subset(self, context: SubsetContext) -> Self | None:
         """Nothing where GPOS kerns all text: renderers then pass this table over."""

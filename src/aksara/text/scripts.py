@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from difflib import get_close_matches
 from functools import cache
 
@@ -9,6 +10,8 @@ from aksara.data.scripts import SCRIPTS, SHARED
 from aksara.errors import RequestError
 from aksara.text.languages import all_languages
 
+#: What belongs to no script alone.
+COMMON = "Zyyy"
 # Codes that stand for several scripts at once.
 _COMBINED = {
     "Jpan": ("Hani", "Hira", "Kana"),
@@ -23,6 +26,28 @@ _COMBINED = {
 def script_name(code: str) -> str:
     """`Latn` → "Latin"; the code itself for one that Unicode does not name."""
     return SCRIPTS[code][0] if code in SCRIPTS else code
+
+
+@cache
+def _spans() -> tuple[list[int], list[tuple[int, str]]]:
+    """Where the spans of all scripts start; where each ends, and its script."""
+    spans = []
+    for code, (_, text) in SCRIPTS.items():
+        for part in text.split():
+            first, _, last = part.partition("-")
+            spans.append((int(first, 16), int(last or first, 16), code))
+    spans.sort()
+    return [first for first, _, _ in spans], [(last, code) for _, last, code in spans]
+
+
+def script_of(character: int) -> str:
+    """The script of a code point (Unicode Standard Annex 24); `Zyyy` for what several share, as most punctuation."""
+    starts, spans = _spans()
+    place = bisect_right(starts, character) - 1
+    if place < 0:
+        return COMMON
+    last, code = spans[place]
+    return code if character <= last else COMMON
 
 
 @cache

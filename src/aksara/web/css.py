@@ -63,7 +63,9 @@ def rule(family: WebFamily, web: WebFace, part: WebSlice) -> str:
 def _title(family: WebFamily, web: WebFace, part: WebSlice) -> str:
     sizes = ", ".join(f"{format_size(len(file.data))} {format_label(file.format)}" for file in part.files)
     name = f"{family.name} {web.face.label}" + (f", {part.name}" if part.name != WHOLE else "")
-    facts = [web.described, f"{len(part.characters):,} characters", sizes, f"from {PurePath(web.face.path).name}"]
+    pages = f"on {100 * part.share:.0f}% of pages" if part.share is not None else ""
+    facts = [pages if part.name != WHOLE else web.described, f"{len(part.characters):,} characters", sizes]
+    facts.append(f"from {PurePath(web.face.path).name}")
     return f"{name}: {'; '.join(filter(None, facts))}"
 
 

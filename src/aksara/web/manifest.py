@@ -11,11 +11,24 @@ from aksara.notices import Notice
 from aksara.web.css import metric_overrides, property_names, stack_value
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace
-from aksara.web.model import LicenceFile, LicenceNote, Way, WayTaken, WebFace, WebFamily, WebFile, WebSlice
+from aksara.web.model import (
+    CutFamily,
+    LicenceFile,
+    LicenceNote,
+    ViewSize,
+    Way,
+    WayTaken,
+    WebFace,
+    WebFamily,
+    WebFile,
+    WebSlice,
+)
 from aksara.web.preload import Preload
 
 #: Of the shape of `faces.json`; grows when a field changes its meaning or goes.
 FORMAT_VERSION = 2
+#: Pairs of characters that are listed; more are counted.
+_SHOWN_PAIRS = 200
 
 
 def build_manifest(
@@ -62,12 +75,31 @@ def _family(family: WebFamily, variable: str) -> dict[str, Any]:
         "faces": [_face(face) for face in family.faces],
         "used": family.used.as_json() if family.used is not None else None,
         "variable_fonts": _way_taken(family.way) if family.way is not None else None,
+        "slices": _cut(family.cut) if family.cut is not None else None,
         "fallbacks": [_fallback(face) for face in family.fallbacks],
         "missing_faces": [
             {"desired": str(desired), "nearest": str(DesiredFace(face.weight, face.style, face.width))}
             for desired, face in family.missing_faces
         ],
     }
+
+
+def _cut(cut: CutFamily) -> dict[str, Any]:
+    return {
+        "asked": cut.asked,
+        "names": list(cut.names),
+        "reason": cut.reason,
+        "one_file": _view(cut.one_file),
+        "one_file_was_made": cut.exact,
+        "typical_page": _view(cut.typical),
+        "largest_page": _view(cut.most),
+        "mean_files": cut.mean_files,
+        "pairs_parted": {"count": len(cut.parted), "first": list(cut.parted[:_SHOWN_PAIRS])},
+    }
+
+
+def _view(view: ViewSize | None) -> dict[str, int] | None:
+    return {"bytes": view.size, "files": view.files} if view is not None else None
 
 
 def _way_taken(way: WayTaken) -> dict[str, Any]:
@@ -100,7 +132,12 @@ def _face(web: WebFace) -> dict[str, Any]:
         "line_metrics": _lines(web.lines),
         "line_metrics_on_windows": _lines(web.windows_lines),
         "slices": [
-            {"name": part.name, "characters": len(part.characters), "unicode_range": part.unicode_range}
+            {
+                "name": part.name,
+                "characters": len(part.characters),
+                "unicode_range": part.unicode_range,
+                "share_of_pages": part.share,
+            }
             for part in web.slices
         ],
         "files": [_file(file, part) for part in web.slices for file in part.files],

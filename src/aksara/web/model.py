@@ -41,13 +41,20 @@ class WebSlice:
     """A part of a face's characters, in one file a format.
 
     `characters` are those that the files serve; `unicode_range` is the value of that descriptor, which may name
-    code points besides that no font of the family has.
+    code points besides that no font of the family has. `share` is the part of all page views that fetch it (None where
+    nothing is known of views).
     """
 
     name: str
     characters: frozenset[int]
     unicode_range: str
     files: tuple[WebFile, ...]
+    share: float | None = None
+
+    @property
+    def best_size(self) -> int:
+        """Bytes that a current browser fetches for it: those of the first format in its rule."""
+        return len(self.files[0].data) if self.files else 0
 
 
 @dataclass(slots=True, frozen=True)
@@ -120,7 +127,7 @@ class WebFace:
     @property
     def best_size(self) -> int:
         """Bytes that a current browser fetches for all of it: those of the first format in its rules."""
-        return sum(len(part.files[0].data) for part in self.slices if part.files)
+        return sum(part.best_size for part in self.slices)
 
 
 @dataclass(slots=True, frozen=True)
@@ -183,13 +190,42 @@ class UsedFaces:
         }
 
 
+@dataclass(slots=True, frozen=True)
+class ViewSize:
+    """What a page view fetches of a family, or of several: bytes of the first format, and files."""
+
+    size: int
+    files: int
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class CutFamily:
+    """How a family was cut into slices: by the way `asked` for, with these `names`, most needed first.
+
+    `one_file` is what the typical page view would fetch of faces that are not cut (`exact`: they were made; else
+    reckoned), `typical` and `most` what it and the largest fetch now; `mean_files` how many files on average. None
+    where nothing is known of pages. `parted` are pairs of characters whose kerning is lost between two slices, `reason`
+    says why there are no more slices.
+    """
+
+    asked: str
+    names: tuple[str, ...] = ()
+    one_file: ViewSize | None = None
+    exact: bool = False
+    typical: ViewSize | None = None
+    most: ViewSize | None = None
+    mean_files: float = 0.0
+    parted: tuple[str, ...] = ()
+    reason: str = ""
+
+
 @dataclass(slots=True, frozen=True, kw_only=True)
 class WebFamily:
     """A family: its faces in order, and the stack of families that follow, generic last.
 
     `fallbacks` are the metric-matched faces on families of the stack, `missing_faces` what was asked for and is not
     there, with the face that a browser takes instead. `way` is what became of its variable fonts, `used` what it saved
-    to make only the faces that the site shows, each with its own characters.
+    to make only the faces that the site shows, each with its own characters; `cut` says how these are cut into slices.
     """
 
     name: str
@@ -202,6 +238,7 @@ class WebFamily:
     missing_faces: tuple[tuple[DesiredFace, Face], ...] = ()
     way: WayTaken | None = None
     used: UsedFaces | None = None
+    cut: CutFamily | None = None
 
 
 def format_label(font_format: FontFormat) -> str:
@@ -209,12 +246,16 @@ def format_label(font_format: FontFormat) -> str:
     return "TTF" if font_format == "sfnt" else font_format.upper()
 
 
-def file_name(face: Face, font_format: FontFormat, data: bytes) -> str:
-    """`PenyuSans-BoldItalic.3f9a2c1b.woff2`: the name changes when, and only when, the bytes do."""
+def file_name(face: Face, part: str, font_format: FontFormat, data: bytes) -> str:
+    """`PenyuSans-BoldItalic.core.3f9a2c1b.woff2`: the name changes when, and only when, the bytes do.
+
+    `part` is the slice's name, which is left out where there is only one.
+    """
     family = slug(face.family, "") or "Font"
     style = slug(face.label, "")
     suffix = ("otf" if data[:4] == b"OTTO" else "ttf") if font_format == "sfnt" else font_format
-    return f"{family}-{style}.{sha256(data).hexdigest()[:8]}.{suffix}"
+    middle = "" if part == WHOLE else f".{part}"
+    return f"{family}-{style}{middle}.{sha256(data).hexdigest()[:8]}.{suffix}"
 
 
 @dataclass(slots=True, frozen=True)

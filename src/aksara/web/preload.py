@@ -16,10 +16,13 @@ from aksara.web.font_matching import DesiredFace, best_match, named_face, text_f
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
 from aksara.web.urls import is_path
 
+#: The part of page views that a slice must be fetched by to be worth fetching early on every page.
+_MOST_VIEWS = 0.5
+
 
 @dataclass(slots=True, frozen=True)
 class Preload:
-    """A file to fetch early: of a face's first slice and first format."""
+    """A file to fetch early: of a slice that most first views need, in the first format."""
 
     family: WebFamily
     web: WebFace
@@ -53,12 +56,18 @@ def preloads(
         family = text_family(families)
         chosen = [(family, best_match([web.face for web in family.faces], DesiredFace()))]
     return tuple(
-        Preload(family, web, web.slices[0], file, css_file)
+        Preload(family, web, part, file, css_file)
         for family, face in chosen
         for web in family.faces
         if web.face is face
-        for file in web.slices[0].files[:1]
+        for part in _first_view(web)
+        for file in part.files[:1]
     )
+
+
+def _first_view(web: WebFace) -> list[WebSlice]:
+    """The slices that most page views fetch; the first one where that is not known, or no slice is so common."""
+    return [part for part in web.slices if (part.share or 0) > _MOST_VIEWS] or [web.slices[0]]
 
 
 def page_url(url: str, css_file: Path, base: Path) -> str:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Set
+from collections.abc import Iterable, Iterator, Mapping, Set
 from dataclasses import dataclass
+from itertools import pairwise
 
 
 @dataclass(slots=True, frozen=True, eq=False)
@@ -20,6 +21,25 @@ class GlyphSet:
     def among(self, glyphs: Set[int]) -> Set[int]:
         """Those of these glyphs that are in the set."""
         return glyphs - self.listed if self.others else self.listed & glyphs
+
+
+#: Glyphs that may come to look otherwise where one of the first set stands in front of one of the second.
+Join = tuple[GlyphSet, GlyphSet]
+
+
+@dataclass(slots=True, frozen=True)
+class Form:
+    """What `glyph` can become, or a part of it; whether `form` stands where the glyph's text `starts`, and `ends`."""
+
+    glyph: int
+    form: int
+    starts: bool = True
+    ends: bool = True
+
+
+def joins_of(positions: Iterable[GlyphSet]) -> Iterator[Join]:
+    """The joins of a rule whose positions follow one another."""
+    return pairwise(positions)
 
 
 class GlyphSets:

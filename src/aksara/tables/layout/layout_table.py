@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import unicodedata
 from abc import abstractmethod
-from collections.abc import Collection, Iterable, Mapping, Sequence, Set
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import ClassVar, Protocol, Self, cast
@@ -22,6 +22,7 @@ from aksara.tables.layout.features import (
     parse_feature_variations,
     parse_features,
 )
+from aksara.tables.layout.glyph_sets import GlyphSets, Join
 from aksara.tables.layout.lookups import Lookup, LookupFormat, LookupListWriter, lookups_that_work, parse_lookups
 from aksara.tables.layout.scripts import Script, parse_scripts, script_list_block, subset_script
 from aksara.tables.subsetting import SubsetContext
@@ -148,6 +149,20 @@ class LayoutTable(Table):
             for s in script.systems
         ]
         return set.intersection(*found)
+
+    # ---- which glyphs belong together
+
+    def joins(self, features: Collection[str], *, kerning: bool) -> Iterator[Join]:
+        sets = GlyphSets()
+        for number in sorted(self.lookups_reached(features)):
+            lookup = self.lookups[number]
+            if self.only_moves(lookup) == kerning:
+                for subtable in lookup.subtables:
+                    yield from subtable.joins(sets)
+
+    def only_moves(self, lookup: Lookup) -> bool:
+        """Whether the lookup only moves glyphs closer or wider."""
+        return False
 
     # ---- subsetting
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import Self
 
 from aksara.offsets import Block, OffsetOverflow, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.devices import DeviceChange
+from aksara.tables.layout.glyph_sets import GlyphSets, Join
 
 
 class Subtable(ABC):
@@ -31,6 +32,10 @@ class Subtable(ABC):
     def divisions(self) -> Iterable[Mapping[int, int]]:
         """How its coverage and class tables divide the glyphs: glyph → the number of its part."""
         return ()
+
+    def joins(self, sets: GlyphSets) -> Iterator[Join]:
+        """Which glyphs it draws otherwise beside each other than each by itself."""
+        return iter(())
 
     @property
     def span(self) -> int:

@@ -45,7 +45,7 @@ class ClassContext(RuleContext):
                 rest = tuple(sets.of_class(self.input, value) for value in rule.rest)
                 before = tuple(sets.of_class(self.backtrack, value) for value in rule.backtrack)
                 behind = tuple(sets.of_class(self.lookahead, value) for value in rule.lookahead)
-                yield Pattern(first, rest, before + behind, rule.actions)
+                yield Pattern(first, rest, before, behind, rule.actions)
 
     def divisions(self) -> Iterable[Mapping[int, int]]:
         yield from (dict.fromkeys(self.covered, 1), self.backtrack, self.input, self.lookahead)

@@ -12,21 +12,26 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Self
 
-from aksara.tables.layout.glyph_sets import GlyphSet, GlyphSets
+from aksara.tables.layout.glyph_sets import GlyphSet, GlyphSets, Join, joins_of
 from aksara.tables.layout.subtable import Subtable
 
 #: (position in the input, lookup index): what a rule does.
 Actions = tuple[tuple[int, int], ...]
 
 
+#: Glyphs from which on a position stands for letters of whatever kind.
+_WIDE = 300
+
+
 @dataclass(slots=True, frozen=True, eq=False)
 class Pattern:
-    """A rule in glyphs: those that its input may start with, those of the other positions of the input, those around
-    it, and what it does."""
+    """A rule in glyphs: those that its input may start with, those of the other positions of the input, those before
+    it (nearest first) and behind it, and what it does."""
 
     first: GlyphSet
     rest: tuple[GlyphSet, ...]
-    around: tuple[GlyphSet, ...]
+    before: tuple[GlyphSet, ...]
+    behind: tuple[GlyphSet, ...]
     actions: Actions
 
 
@@ -48,9 +53,20 @@ class Context(Subtable):
     def all_actions(self) -> Iterator[Actions]:
         """What each rule does."""
 
+    def joins(self, sets: GlyphSets) -> Iterator[Join]:
+        # What does nothing still keeps the rules behind it from matching.
+        for rule in self.patterns(sets):
+            positions = (*reversed(rule.before), rule.first, *rule.rest, *rule.behind)
+            # Where about any glyphs may stand beside each other, the rule is for one that stands further away.
+            yield from ((one, other) for one, other in joins_of(positions) if not (_is_wide(one) and _is_wide(other)))
+
     def lookups(self) -> set[int]:
         """The lookups that its rules call."""
         return {lookup for actions in self.all_actions() for _, lookup in actions}
+
+
+def _is_wide(position: GlyphSet) -> bool:
+    return position.others or len(position.listed) >= _WIDE
 
 
 def renumbered_actions(actions: Actions, new_indices: Mapping[int, int]) -> Actions:

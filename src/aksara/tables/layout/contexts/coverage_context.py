@@ -42,8 +42,8 @@ class CoverageContext(Context):
 
     def patterns(self, sets: GlyphSets) -> Iterator[Pattern]:
         first, *rest = map(sets.of, self.input)
-        around = tuple(map(sets.of, (*self.backtrack, *self.lookahead)))
-        yield Pattern(first, tuple(rest), around, self.actions)
+        before, behind = tuple(map(sets.of, self.backtrack)), tuple(map(sets.of, self.lookahead))
+        yield Pattern(first, tuple(rest), before, behind, self.actions)
 
     def divisions(self) -> Iterable[Mapping[int, int]]:
         for covered in (*self.backtrack, *self.input, *self.lookahead):

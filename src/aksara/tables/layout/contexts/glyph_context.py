@@ -32,8 +32,10 @@ class GlyphContext(RuleContext):
 
         for glyph, rules in self.rules.items():
             for rule in rules:
-                around = tuple(map(one, (*rule.backtrack, *rule.lookahead)))
-                yield Pattern(one(glyph), tuple(map(one, rule.rest)), around, rule.actions)
+                rest, before, behind = (
+                    tuple(map(one, glyphs)) for glyphs in (rule.rest, rule.backtrack, rule.lookahead)
+                )
+                yield Pattern(one(glyph), rest, before, behind, rule.actions)
 
     def divisions(self) -> Iterable[Mapping[int, int]]:
         yield dict.fromkeys(self.rules, 1)

@@ -85,6 +85,9 @@ class Gpos(LayoutTable):
             ],
         )
 
+    def only_moves(self, lookup: Lookup) -> bool:
+        return lookup.lookup_type in (PAIR, CONTEXT, CHAINED_CONTEXT)
+
     def compacted(self, lookup: Lookup) -> Lookup:
         pairs = _pairs(lookup)
         return replace(lookup, subtables=compacted_pairs(pairs)) if pairs else lookup

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -11,6 +11,7 @@ from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.anchors import Anchor, anchor_blocks, parse_anchor
 from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
 from aksara.tables.layout.devices import DeviceChange
+from aksara.tables.layout.glyph_sets import GlyphSets, Join
 from aksara.tables.layout.subtable import Subtable
 
 #: One anchor for each class of marks, or None.
@@ -34,6 +35,11 @@ class CursiveAttachment(Subtable):
         anchors = list(map(parse_anchor, reader.offsets16(2 * reader.u16())))
         joints = list(zip(anchors[::2], anchors[1::2], strict=True))
         return cls(rows_by_glyph(covered, joints))
+
+    def joins(self, sets: GlyphSets) -> Iterator[Join]:
+        left = frozenset(glyph for glyph, (_, leave) in self.joints.items() if leave is not None)
+        entered = frozenset(glyph for glyph, (entry, _) in self.joints.items() if entry is not None)
+        yield sets.of(left), sets.of(entered)
 
     def divisions(self) -> Iterable[Mapping[int, int]]:
         yield dict.fromkeys(self.joints, 1)
@@ -67,6 +73,9 @@ class MarkAttachment(Subtable):
         marks, bases, classes, mark_array, base_array = _parse_header(reader)
         rows = _parse_rows(base_array, classes) if base_array else []
         return cls(classes, _parse_marks(mark_array, marks, classes), rows_by_glyph(bases, rows))
+
+    def joins(self, sets: GlyphSets) -> Iterator[Join]:
+        yield sets.of(frozenset(self.bases)), sets.of(frozenset(self.marks))
 
     def divisions(self) -> Iterable[Mapping[int, int]]:
         yield from (dict.fromkeys(self.marks, 1), dict.fromkeys(self.bases, 1))
@@ -104,6 +113,9 @@ class LigatureAttachment(Subtable):
         starts = array.offsets16(array.u16()) if array else []
         rows = [tuple(_parse_rows(at, classes)) if at is not None else () for at in starts]
         return cls(classes, _parse_marks(mark_array, marks, classes), rows_by_glyph(ligatures, rows))
+
+    def joins(self, sets: GlyphSets) -> Iterator[Join]:
+        yield sets.of(frozenset(self.ligatures)), sets.of(frozenset(self.marks))
 
     def divisions(self) -> Iterable[Mapping[int, int]]:
         yield from (dict.fromkeys(self.marks, 1), dict.fromkeys(self.ligatures, 1))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -14,6 +14,7 @@ from aksara.offsets.serializing import REACH
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import class_block, coverage_block, parse_classes, parse_covered
 from aksara.tables.layout.devices import Device, DeviceChange, device_blocks, parse_device
+from aksara.tables.layout.glyph_sets import GlyphSets, Join
 from aksara.tables.layout.gpos.glyph_pairs import ValueFormats
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import DEVICES, field_count, with_numbers
@@ -73,6 +74,24 @@ class ClassPairs(Subtable):
     def firsts(self) -> frozenset[int]:
         """The first glyphs that it covers."""
         return self.covered
+
+    def joins(self, sets: GlyphSets) -> Iterator[Join]:
+        moved: NDArray[np.bool_] = np.any(self.values, axis=2)
+        for row, column, _ in self.devices:
+            moved[row, column] = True
+        firsts: dict[bytes, tuple[NDArray[np.bool_], list[int]]] = {}
+        for glyph in self.covered:
+            row_moved = moved[self.classes1.get(glyph, 0)]
+            firsts.setdefault(row_moved.tobytes(), (row_moved, []))[1].append(glyph)
+        for columns, glyphs in firsts.values():
+            first = sets.of(frozenset(glyphs))
+            if columns[:1].any():
+                # With "all others" as seconds: all but the classes that are not moved.
+                still = {glyph for glyph, value in self.classes2.items() if value >= len(columns) or not columns[value]}
+                yield first, sets.of(frozenset(still), others=True)
+            elif columns.any():
+                inside = (glyph for glyph, value in self.classes2.items() if value < len(columns) and columns[value])
+                yield first, sets.of(frozenset(inside))
 
     def divisions(self) -> Iterable[Mapping[int, int]]:
         yield self.classes2

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Self
 
@@ -10,6 +10,7 @@ from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import bisected, coverage_block, halved, parse_coverage, parse_rows
 from aksara.tables.layout.devices import Device, DeviceChange, device_blocks, parse_device
+from aksara.tables.layout.glyph_sets import GlyphSets, Join
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import (
     DEVICES,
@@ -51,6 +52,11 @@ class GlyphPairs(Subtable):
     def firsts(self) -> frozenset[int]:
         """The first glyphs that it covers."""
         return frozenset(self.pairs)
+
+    def joins(self, sets: GlyphSets) -> Iterator[Join]:
+        for first, seconds in self.pairs.items():
+            moved = frozenset(second for second, values in seconds.items() if any(map(any, values)))
+            yield sets.of(frozenset((first,))), sets.of(moved)
 
     def divisions(self) -> Iterable[Mapping[int, int]]:
         yield dict.fromkeys(self.pairs, 1)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Set
+from collections.abc import Collection, Iterator, Set
 from functools import cached_property
 from typing import ClassVar, Self
 
 from aksara.tables.layout.contexts import parse_chained_context, parse_context
+from aksara.tables.layout.glyph_sets import Form, GlyphSet, Join
 from aksara.tables.layout.gsub.closure import Closure
 from aksara.tables.layout.gsub.graph import SubstitutionGraph
 from aksara.tables.layout.gsub.ligature import LigatureSubstitution
@@ -45,6 +46,9 @@ __all__ = [
 ]
 
 
+_JOINING = frozenset({"isol", "init", "medi", "med2", "fina", "fin2", "fin3"})
+
+
 class Gsub(LayoutTable):
     """Substitutions: type 7, extension, is only another way to write the others."""
 
@@ -74,6 +78,18 @@ class Gsub(LayoutTable):
 
     def substitution_closure(self, glyphs: set[int], features: Collection[str] | None = None) -> set[int]:
         return self.closure(glyphs, features).glyphs
+
+    def joins(self, features: Collection[str], *, kerning: bool) -> Iterator[Join]:
+        yield from super().joins(features, kerning=kerning)
+        # Shapers choose these forms by the letters around.
+        for tag in () if kerning else sorted(_JOINING & set(features)):
+            letters = frozenset().union(*(self._graph.node(number).inputs for number in self.lookups_of({tag})))
+            yield GlyphSet(letters), GlyphSet(letters)
+
+    def forms(self, features: Collection[str]) -> Iterator[Form]:
+        for number in sorted(self.lookups_reached(features)):
+            for subtable in self._graph.node(number).substitutions:
+                yield from subtable.forms()
 
     def cut(self, context: SubsetContext) -> Self | None:
         always = features_kept_empty(context.characters)

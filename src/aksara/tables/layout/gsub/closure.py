@@ -125,7 +125,7 @@ class Closure:
     def _await(self, use: _Use) -> None:
         """Set a rule to work if it can match, or let it wait for the first glyphs that are not there."""
         number, pattern = use
-        for awaited in (*pattern.rest, *pattern.around):
+        for awaited in (*pattern.rest, *pattern.before, *pattern.behind):
             self._work.spend(1)
             if awaited in self._waiting or not awaited.meets(self.glyphs):
                 self._waiting.setdefault(awaited, []).append(use)

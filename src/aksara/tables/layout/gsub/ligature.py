@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Set
+from collections.abc import Iterable, Iterator, Mapping, Set
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Self
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, parse_rows
+from aksara.tables.layout.glyph_sets import Form, GlyphSets, Join
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
@@ -42,6 +44,21 @@ class LigatureSubstitution(Substitution):
                 for glyph in rest:
                     found.setdefault(glyph, set()).add(first)
         return found
+
+    def forms(self) -> Iterable[Form]:
+        for first, ligatures in self.ligatures.items():
+            for rest, ligature in ligatures:
+                yield Form(first, ligature, ends=not rest)
+                if rest:
+                    yield Form(rest[-1], ligature, starts=False)
+
+    def joins(self, sets: GlyphSets) -> Iterator[Join]:
+        behind: dict[int, set[int]] = {}
+        for first, ligatures in self.ligatures.items():
+            for rest, _ in ligatures:
+                for one, other in pairwise((first, *rest)):
+                    behind.setdefault(one, set()).add(other)
+        return ((sets.of(frozenset((one,))), sets.of(frozenset(others))) for one, others in behind.items())
 
     def divisions(self) -> Iterable[Mapping[int, int]]:
         yield dict.fromkeys(self.ligatures, 1)

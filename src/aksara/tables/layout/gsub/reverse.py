@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Set
+from collections.abc import Iterable, Iterator, Mapping, Set
 from dataclasses import dataclass
 from typing import Self
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, parse_coverage, parse_covered, rows_by_glyph
+from aksara.tables.layout.glyph_sets import Form, GlyphSets, Join, joins_of
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
@@ -39,6 +40,13 @@ class ReverseSubstitution(Substitution):
     def awaited(self) -> Mapping[int, Set[int]]:
         around = frozenset().union(*self.backtrack, *self.lookahead)
         return dict.fromkeys(around, self.substitutes.keys())
+
+    def forms(self) -> Iterable[Form]:
+        return (Form(glyph, made) for glyph, made in self.substitutes.items())
+
+    def joins(self, sets: GlyphSets) -> Iterator[Join]:
+        own = sets.of(frozenset(self.substitutes))
+        return joins_of((*map(sets.of, reversed(self.backtrack)), own, *map(sets.of, self.lookahead)))
 
     def divisions(self) -> Iterable[Mapping[int, int]]:
         for covered in (self.substitutes, *self.backtrack, *self.lookahead):

@@ -9,6 +9,7 @@ from typing import Self
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, parse_glyphs, parse_rows
+from aksara.tables.layout.glyph_sets import Form
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
@@ -52,8 +53,17 @@ class MultipleSubstitution(_Sequences):
 
     __slots__ = ()
 
+    def forms(self) -> Iterable[Form]:
+        # Marks at the end may be looked past, so each of the parts may be the last one.
+        for glyph, sequence in self.sequences.items():
+            for place, part in enumerate(sequence):
+                yield Form(glyph, part, starts=place == 0)
+
 
 class AlternateSubstitution(_Sequences):
     """Type 3: one glyph by one of several, which the user chooses by its place; so none of them may go alone."""
 
     __slots__ = ()
+
+    def forms(self) -> Iterable[Form]:
+        return (Form(glyph, other) for glyph, others in self.sequences.items() for other in others)

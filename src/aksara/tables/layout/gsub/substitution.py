@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from abc import abstractmethod
-from collections.abc import Mapping, Set
+from collections.abc import Iterable, Mapping, Set
 
+from aksara.tables.layout.glyph_sets import Form
 from aksara.tables.layout.subtable import Subtable
 
 
@@ -21,6 +22,10 @@ class Substitution(Subtable):
     @abstractmethod
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         """What it can make of `inputs` where all glyphs in the text are among `glyphs`."""
+
+    @abstractmethod
+    def forms(self) -> Iterable[Form]:
+        """What glyphs can become by it."""
 
     def awaited(self) -> Mapping[int, Set[int]]:
         """Glyph → those of the inputs that can only be made something of where it, too, is in the text."""

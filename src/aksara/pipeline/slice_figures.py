@@ -1,0 +1,160 @@
+"""What page views fetch of families that are cut into slices, of the files that were made."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from statistics import median_low
+
+from aksara.pipeline.font_files import FontFiles
+from aksara.pipeline.planned import FamilyPlan, FamilySlices
+from aksara.slicing.cut import Cut
+from aksara.slicing.cutting import REQUEST_BYTES
+from aksara.text import find_language
+from aksara.web.model import CutFamily, ViewSize, WebFamily
+
+#: The part of a page view that slices must be reckoned to save for nobody to make the whole to compare.
+_CERTAIN = 0.4
+
+
+def shares_of(family: FamilyPlan) -> dict[str, float]:
+    """The part of page views that fetch each slice, by its name; {} where nothing is known of views."""
+    slices = family.slices
+    if slices is None or not slices.cut.slices:
+        return {}
+    if slices.pages:
+        shown = [frozenset[int]().union(*view.shown.values()) for view in slices.pages]
+    else:
+        shown = [find_language(tag).letters | find_language(tag).signs for tag in slices.languages]
+    return {
+        name: round(sum(not codes.isdisjoint(view) for view in shown) / len(shown), 4)
+        for name, codes in slices.cut.slices.items()
+        if shown
+    }
+
+
+def is_in_doubt(family: FamilyPlan) -> bool:
+    """Whether the family has been cut by itself, and it is not certain from what was reckoned that this saves much."""
+    slices = family.slices
+    if slices is None or not slices.cut.slices or family.request.slices != "auto":
+        return False
+    material = slices.material
+    whole, cut = material.cost([material.characters]), material.cost(list(slices.cut.slices.values()))
+    return whole is not None and cut is not None and cut.total > (1 - _CERTAIN) * whole.total
+
+
+def saves(family: FamilyPlan, parts: Sequence[Sequence[FontFiles]], whole: Sequence[FontFiles]) -> bool:
+    """Whether an average page view fetches less with the slices than with one file a face, requests counted."""
+    slices = family.slices
+    assert slices is not None
+    one = [len(files.files[0].data) for files in whole]
+    of_parts = [[len(files.files[0].data) for files in each] for each in parts]
+    views = _views(slices, len(family.faces))
+    cut = _sizes(family, of_parts, views)
+    total = sum(view.size + REQUEST_BYTES * view.files for view in cut)
+    return total < sum(one[place] + REQUEST_BYTES for shown in views for place in shown)
+
+
+def without_slices(family: FamilyPlan) -> FamilyPlan:
+    """The family in one file a face, since slices save nothing."""
+    assert family.slices is not None
+    return replace(family, slices=replace(family.slices, cut=Cut(slices={}, reason="slices would save nothing")))
+
+
+def cut_family(family: FamilyPlan, web: WebFamily, whole: Sequence[int] | None) -> CutFamily | None:
+    """The figures of a family; `whole` are the bytes of its faces uncut, if they were made. None for a family of which
+    nothing was asked that has to do with slices."""
+    slices = family.slices
+    if slices is None:
+        return None
+    found = CutFamily(asked=str(family.request.slices), reason=slices.cut.reason)
+    if not slices.cut.slices:
+        return found
+    views = _views(slices, len(family.faces))
+    of_parts = [[part.best_size for part in face.slices] for face in web.faces]
+    one = whole or [_reckoned(family, place, sum(sizes)) for place, sizes in enumerate(of_parts)]
+    sizes = _sizes(family, of_parts, views)
+    uncut = [ViewSize(sum(one[place] for place in shown), len(shown)) for shown in views]
+    found = replace(
+        found,
+        names=tuple(slices.cut.slices),
+        exact=whole is not None,
+        parted=slices.cut.parted,
+    )
+    if not views:
+        return found
+    return replace(
+        found,
+        one_file=_typical(uncut),
+        typical=_typical(sizes),
+        most=max(sizes, key=lambda view: (view.size, view.files)),
+        mean_files=round(sum(view.files for view in sizes) / len(sizes), 2),
+    )
+
+
+def view_sizes(family: FamilyPlan, web: WebFamily) -> dict[str, ViewSize]:
+    """What each page fetches of a family, by its name."""
+    if family.slices is None:
+        return {}
+    of_parts = [[part.best_size for part in face.slices] for face in web.faces]
+    sizes = _sizes(family, of_parts, [view.shown for view in family.slices.pages])
+    return {view.page: size for view, size in zip(family.slices.pages, sizes, strict=True)}
+
+
+def language_sizes(family: FamilyPlan, web: WebFamily) -> dict[str, ViewSize]:
+    """What a page in each of the text's languages fetches of a family at most, if it has all its faces and letters."""
+    if family.slices is None:
+        return {}
+    of_parts = [[part.best_size for part in face.slices] for face in web.faces]
+    tags = family.slices.languages
+    return dict(zip(tags, _sizes(family, of_parts, [_of_language(tag, len(web.faces)) for tag in tags]), strict=True))
+
+
+_Shown = Mapping[int, frozenset[int]]
+
+
+def _views(slices: FamilySlices, faces: int) -> list[_Shown]:
+    """What each view shows: of the pages, or else of a page in each language."""
+    if slices.pages:
+        return [view.shown for view in slices.pages]
+    return [_of_language(tag, faces) for tag in slices.languages]
+
+
+def _of_language(tag: str, faces: int) -> _Shown:
+    language = find_language(tag)
+    return dict.fromkeys(range(faces), language.letters | language.signs)
+
+
+def _sizes(family: FamilyPlan, of_parts: Sequence[Sequence[int]], views: Sequence[_Shown]) -> list[ViewSize]:
+    """What each view fetches; `of_parts` are the bytes of each face's slices."""
+    parts = [
+        [part.characters or frozenset[int]() for part in family.parts(place)] if family.is_cut else None
+        for place in range(len(family.faces))
+    ]
+    found = []
+    for shown in views:
+        size = files = 0
+        for place, codes in shown.items():
+            own = parts[place]
+            fetched = [
+                bytes_of
+                for number, bytes_of in enumerate(of_parts[place])
+                if own is None or not own[number].isdisjoint(codes)
+            ]
+            size, files = size + sum(fetched), files + len(fetched)
+        found.append(ViewSize(size, files))
+    return found
+
+
+def _reckoned(family: FamilyPlan, place: int, size: int) -> int:
+    """About the bytes of a face in one file, from those of all its slices."""
+    assert family.slices is not None
+    sizes = family.slices.material.size_of
+    parts = [sizes.of_file + sizes.of(part.characters or ()) for part in family.parts(place)]
+    return round(size * (sum(parts) - sizes.of_file * (len(parts) - 1)) / sum(parts))
+
+
+def _typical(sizes: Sequence[ViewSize]) -> ViewSize:
+    """The one in the middle."""
+    size = median_low(view.size for view in sizes)
+    return next(view for view in sizes if view.size == size)

@@ -1,0 +1,168 @@
+"""Which slices the families of a build are cut into: what is known of pages, fonts and the last build, put together."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+from aksara.errors import InputError, RequestError, located
+from aksara.limits import MAX_MANIFEST_SIZE
+from aksara.notices import Notice
+from aksara.pipeline.planned import FacePlan, FamilyPlan, FamilySlices, PageView
+from aksara.pipeline.request import BuildRequest
+from aksara.site import SiteUse
+from aksara.slicing.cut import Material, cut_characters, settled_cut
+from aksara.slicing.interactions import Interaction, Interactions
+from aksara.slicing.togetherness import interacting, language_pairs
+from aksara.slicing.views import View, language_views
+from aksara.slicing.views import page_views as views_of_pages
+from aksara.slicing.ways import MOST_SLICES
+from aksara.slicing.weights import font_sizes, mean_sizes
+from aksara.sources import MANIFEST_NAME, read_file
+from aksara.subsetting import SubsetOptions, find_kept_tables
+from aksara.text import CharacterSelection, find_language
+from aksara.text.ranges import parse_ranges
+
+#: The part of all views that pages have whose text is known; the rest are pages to come.
+_KNOWN = 0.9
+#: Names that the last build's slices may have: they become parts of file names.
+_NAME = re.compile(r"[a-z0-9][a-z0-9-]{0,39}")
+
+
+def slice_families(
+    families: Sequence[FamilyPlan],
+    request: BuildRequest,
+    site: SiteUse | None,
+    selection: CharacterSelection,
+    notices: list[Notice],
+) -> list[FamilyPlan]:
+    """The families with the slices that each is cut into."""
+    if all(family.request.slices in ("none", 1) for family in families):
+        return list(families)
+    views: Mapping[str, tuple[PageView, ...]] = {}
+    languages, neighbours = selection.languages, frozenset[str]()
+    if site is not None and site.pages:
+        from aksara.pipeline.page_views import site_views
+
+        found = site_views(site, families)
+        views, neighbours = found.of_family, found.neighbours
+        languages = tuple(dict.fromkeys((*found.languages, *languages)))
+    before = _last_slices(request)
+    made = []
+    for family in families:
+        of_pages = views.get(family.name, ())
+        try:
+            slices = _slices_of(family, of_pages, languages, neighbours, before.get(family.name, {}))
+        except RequestError as error:
+            error.parameter = "FamilyRequest.slices"
+            raise
+        if slices.cut.reason and family.request.slices != "auto":
+            notices.append(Notice(family.name, slices.cut.reason, "FamilyRequest.slices"))
+        made.append(replace(family, slices=slices))
+    return made
+
+
+def _slices_of(
+    family: FamilyPlan,
+    pages: Sequence[PageView],
+    languages: Sequence[str],
+    neighbours: frozenset[str],
+    before: Mapping[str, frozenset[int]],
+) -> FamilySlices:
+    way = family.request.slices
+    characters = tuple(_kept(face) for face in family.faces)
+    everything = frozenset[int]().union(*characters)
+    settable = tuple(tag for tag in languages if _can_be_set(tag, everything))
+    sizes = []
+    for face, codes in zip(family.faces, characters, strict=True):
+        with located(file=face.font.path):
+            sizes.append(font_sizes(face.font, codes, hints=face.request.hints))
+    material = Material(
+        characters=everything,
+        views=_views(pages, settable),
+        languages=settable,
+        pairs={},
+        size_of=mean_sizes(sizes),
+    )
+    cut = settled_cut(material, way)
+    if cut is None:
+        material = replace(material, pairs=_pairs(family, characters, settable, neighbours))
+        cut = cut_characters(material, way, before)
+    for face in family.faces:
+        face.font.forget()
+    return FamilySlices(cut=cut, material=material, pages=tuple(pages), languages=settable, characters=characters)
+
+
+def _kept(face: FacePlan) -> frozenset[int]:
+    """The characters that a face keeps, those that shaping needs included."""
+    options = SubsetOptions(features=face.request.features, hints=face.request.hints)
+    with located(file=face.font.path):
+        return frozenset(find_kept_tables(face.font, face.characters, options).characters)
+
+
+def _can_be_set(tag: str, characters: frozenset[int]) -> bool:
+    """Whether most letters of a language are there; of others nothing is to be cut."""
+    letters = find_language(tag).letters
+    return 2 * len(letters & characters) >= len(letters)
+
+
+def _views(pages: Sequence[PageView], languages: Sequence[str]) -> list[View]:
+    """The views of the pages that are known, each face by itself, and of pages to come in the same languages."""
+    if not pages:
+        return language_views(languages) if languages else []
+    shown = [(view.page, codes) for view in pages for codes in view.shown.values()]
+    share = _KNOWN if languages else 1.0
+    # A page in three faces is one view, of three times the files.
+    views = views_of_pages(shown, share * len(shown) / len(pages))
+    return [*views, *language_views(languages, 1 - share)] if languages else views
+
+
+def _pairs(
+    family: FamilyPlan, characters: Sequence[frozenset[int]], languages: Sequence[str], neighbours: frozenset[str]
+) -> dict[str, Interaction]:
+    """What interacts of all that stands side by side: in the site's text, and in its languages."""
+    everything = frozenset[int]().union(*characters)
+    pairs = neighbours | language_pairs(languages, everything)
+    beside = frozenset(ord(character) for pair in pairs for character in pair)
+    fonts = []
+    for face, codes in zip(family.faces, characters, strict=True):
+        with located(file=face.font.path):
+            fonts.append(Interactions(face.font, codes & beside, face.request.features))
+    return interacting(pairs, fonts, everything)
+
+
+def _last_slices(request: BuildRequest) -> dict[str, dict[str, frozenset[int]]]:
+    """The slices of each family as the last build into this folder had them, where they were asked for in that way.
+
+    The manifest may have been changed by anyone; what is no slice in it is passed over.
+    """
+    asked = {family.name: family.slices for family in request.families}
+    try:
+        contents = json.loads(read_file(request.folder / MANIFEST_NAME, limit=MAX_MANIFEST_SIZE))
+        return {
+            str(family["family"]): _slices_in(family)
+            for family in contents["families"]
+            if family["slices"]["asked"] == asked.get(family["family"], asked.get(None))
+        }
+    except (InputError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
+        return {}
+
+
+def _slices_in(family: Mapping[str, Any]) -> dict[str, frozenset[int]]:
+    found: dict[str, frozenset[int]] = {}
+    for face in family["faces"]:
+        for part in face["slices"]:
+            name = part["name"]
+            if isinstance(name, str) and _NAME.fullmatch(name) and (name in found or len(found) < MOST_SLICES):
+                try:
+                    codes = frozenset(parse_ranges(part["unicode_range"]))
+                except RequestError:
+                    continue
+                found[name] = found.get(name, frozenset()) | codes
+    taken = frozenset[int]()
+    for name, codes in found.items():
+        found[name], taken = codes - taken, taken | codes
+    return found

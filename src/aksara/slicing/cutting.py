@@ -1,0 +1,226 @@
+"""Cutting characters into slices so that an average page view is cheapest.
+
+Groups of characters that stay together are put in order, in bins of those that pages show alike; then bins are joined
+two at a time, always those whose joining saves most, as long as it saves anything: a request where both are fetched,
+against bytes that are fetched for nothing where only one is needed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from aksara.slicing.views import Floats, View, chance_logarithms
+from aksara.slicing.weights import Sizes
+
+#: What one more request costs, in bytes: its headers both ways, and the time that a server and a browser take for it.
+REQUEST_BYTES = 1_000
+#: What one more rule takes of the style sheet, compressed: every page fetches that.
+RULE_BYTES = 120
+#: Bins to start from. Joining takes time by their square.
+_BINS = 240
+#: Slices that a face gets where the user says no number.
+_MOST = 100
+#: Views that are told apart, and so many views of groups.
+_VIEWS, _CELLS = 400, 2_000_000
+#: The chances of characters within one factor of this are alike; those of rare ones within another.
+_ALIKE, _RARE, _ALIKE_RARE = 4.0, 0.002, 50.0
+
+
+@dataclass(slots=True, frozen=True)
+class Cost:
+    """What an average page view takes: bytes of files, and how many of these; and bytes of the `typical` and of the
+    largest one. The views of a page in several faces are one. `rules` is how many rules a face has."""
+
+    size: float
+    files: float
+    most: float
+    typical: float
+    rules: int
+
+    @property
+    def total(self) -> float:
+        """Bytes with those that requests stand for, and with the rules."""
+        return self.size + self.files * REQUEST_BYTES + self.rules * RULE_BYTES
+
+
+def cost_of(slices: Sequence[frozenset[int]], views: Sequence[View], size_of: Sizes) -> Cost:
+    """The cost of cutting that way."""
+    part_of = {code: number for number, codes in enumerate(slices) for code in codes}
+    chances = -np.expm1(chance_logarithms(views, part_of, len(slices)))
+    sizes = np.array([size_of.of_file + size_of.of(codes) for codes in slices])
+    weights = np.array([view.weight for view in views])
+    fetched = chances @ sizes
+    pages: dict[tuple[str, bool], float] = {}
+    for view, size in zip(views, fetched.tolist(), strict=True):
+        pages[view.name, view.exact] = pages.get((view.name, view.exact), 0.0) + size
+    exact = [size for (_, read), size in pages.items() if read] or list(pages.values())
+    files = float(weights @ chances.sum(axis=1))
+    return Cost(float(weights @ fetched), files, most=max(exact), typical=float(np.median(exact)), rules=len(slices))
+
+
+def cheapest(
+    groups: Sequence[frozenset[int]],
+    kinds: Callable[[frozenset[int]], str],
+    views: Sequence[View],
+    size_of: Sizes,
+    count: int | None = None,
+) -> list[frozenset[int]]:
+    """The groups joined into slices: as many as are cheapest, or `count` if there are so many groups."""
+    views = _thinned(views, len(groups))
+    part_of = {code: number for number, codes in enumerate(groups) for code in codes}
+    logarithms = chance_logarithms(views, part_of, len(groups))
+    sizes = np.array([size_of.of(codes) for codes in groups])
+    weights = np.array([view.weight for view in views])
+    exact = np.array([view.exact for view in views], dtype=bool)
+    bins = _bins(groups, kinds, logarithms, sizes, weights, exact, _BINS if count is None else max(_BINS, 2 * count))
+    joined = _joined(
+        np.stack([logarithms[:, each].sum(axis=1) for each in bins], axis=1),
+        np.array([sizes[each].sum() for each in bins]),
+        weights,
+        REQUEST_BYTES + size_of.of_file,
+        count,
+    )
+    return [frozenset().union(*(groups[number] for place in places for number in bins[place])) for places in joined]
+
+
+def _thinned(views: Sequence[View], groups: int) -> list[View]:
+    """The views, or so many of them as can be looked at, each standing for its neighbours."""
+    pages = [view for view in views if view.exact]
+    step = -(-len(pages) // min(_VIEWS, max(_CELLS // groups, 1)))
+    if step <= 1:
+        return list(views)
+    kept = pages[::step]
+    weight = sum(view.weight for view in pages) / len(kept)
+    stand_ins = [View(name=view.name, weight=weight, chances=view.chances) for view in kept]
+    return [*stand_ins, *(view for view in views if not view.exact)]
+
+
+def _bins(
+    groups: Sequence[frozenset[int]],
+    kinds: Callable[[frozenset[int]], str],
+    logarithms: Floats,
+    sizes: Floats,
+    weights: Floats,
+    exact: np.ndarray,
+    most: int,
+) -> list[list[int]]:
+    """Groups of one kind that are alike in how often they are shown, and on which pages."""
+    chances = -np.expm1(logarithms)
+    means = weights @ chances
+    rare = means < _RARE
+    tiers = np.floor(np.log(np.maximum(means, 1e-9)) / np.log(np.where(rare, _ALIKE_RARE, _ALIKE))).astype(int)
+    pages = [np.packbits(column).tobytes() for column in (chances[exact] > 0.5).T]
+    # Characters that hardly any page shows stand by their code points: their ranges are shorter.
+    places = {number: (kinds(group), -int(tiers[number]), pages[number]) for number, group in enumerate(groups)}
+    order = sorted(places, key=lambda n: (*places[n], 0 if rare[n] else -round(float(means[n]), 9), min(groups[n])))
+    least = 0.0
+    while True:
+        bins: list[list[int]] = []
+        for number in order:
+            last = bins[-1] if bins else []
+            # What no page shows may be parted anywhere; what pages show alike is not.
+            alike = bool(last) and places[last[-1]] == places[number] and any(pages[number])
+            near = bool(last) and places[last[-1]][0] == places[number][0] and sizes[last].sum() < least
+            if alike or near:
+                last.append(number)
+            else:
+                bins.append([number])
+        if len(bins) <= most:
+            return bins
+        least = 2 * least or float(sizes.sum()) / most / 8
+
+
+def _joined(logarithms: Floats, sizes: Floats, weights: Floats, each: float, count: int | None) -> list[list[int]]:
+    """Bins in slices, joined two by two; `each` is what a file costs whatever is in it."""
+    members = [[number] for number in range(len(sizes))]
+    costs = (each + sizes) * (weights @ -np.expm1(logarithms))
+    alive = np.ones(len(sizes), dtype=bool)
+    savings = np.full((len(sizes), len(sizes)), -np.inf)
+
+    def compare(number: int, others: np.ndarray) -> Floats:
+        """What joining one with each of the others saves; rounded, so that no computer decides otherwise."""
+        both = -np.expm1(logarithms[:, [number]] + logarithms[:, others])
+        joined = (each + sizes[number] + sizes[others]) * (weights @ both)
+        saved: Floats = np.round(RULE_BYTES + costs[number] + costs[others] - joined, 3)
+        return saved
+
+    for number in range(len(sizes) - 1):
+        savings[number, number + 1 :] = compare(number, np.arange(number + 1, len(sizes)))
+    left = len(sizes)
+    while left > (count or 1):
+        first, second = divmod(int(savings.argmax()), len(sizes))
+        if count is None and savings[first, second] <= 0 and left <= _MOST:
+            break
+        members[first] += members[second]
+        logarithms[:, first] += logarithms[:, second]
+        sizes[first] += sizes[second]
+        costs[first] = (each + sizes[first]) * (weights @ -np.expm1(logarithms[:, first]))
+        alive[second] = False
+        savings[second, :] = savings[:, second] = -np.inf
+        before = np.flatnonzero(alive[:first])
+        behind = np.flatnonzero(alive[first + 1 :]) + first + 1
+        savings[before, first] = compare(first, before)
+        savings[first, behind] = compare(first, behind)
+        left -= 1
+    return [members[number] for number in np.flatnonzero(alive).tolist()]
+
+
+def with_additions(
+    before: Mapping[str, frozenset[int]],
+    groups: Sequence[frozenset[int]],
+    views: Sequence[View],
+    size_of: Sizes,
+) -> dict[str, frozenset[int]]:
+    """Slices as they were, with groups that are new each where it costs least.
+
+    Slices that a group has characters of become one.
+    """
+    slice_of = {code: name for name, codes in before.items() for code in codes}
+    found: dict[str, set[int]] = {}
+    merged: dict[str, str] = {}
+
+    def now(name: str) -> str:
+        while name in merged:
+            name = merged[name]
+        return name
+
+    new: list[frozenset[int]] = []
+    for group in groups:
+        names = sorted({now(slice_of[code]) for code in group if code in slice_of})
+        if not names:
+            new.append(group)
+            continue
+        chosen = max(names, key=lambda name: (len(before[name]), name))
+        codes = found.setdefault(chosen, set())
+        codes |= group
+        for name in names:
+            if name != chosen:
+                codes |= found.pop(name, set())
+                merged[name] = chosen
+    if new:
+        _place(new, found, _thinned(views, len(new)), size_of)
+    return {name: frozenset(codes) for name, codes in found.items()}
+
+
+def _place(new: Sequence[frozenset[int]], found: dict[str, set[int]], views: Sequence[View], size_of: Sizes) -> None:
+    """Add each of the new groups to the slice with which it costs least."""
+    names = list(found)
+    part_of = {code: place for place, name in enumerate(names) for code in found[name]}
+    own = {code: place for place, codes in enumerate(new) for code in codes}
+    weights, each = np.array([view.weight for view in views]), REQUEST_BYTES + size_of.of_file
+    slices = chance_logarithms(views, part_of, len(names)) if views else np.zeros((0, len(names)))
+    groups = chance_logarithms(views, own, len(new)) if views else np.zeros((0, len(new)))
+    sizes = np.array([size_of.of(found[name]) for name in names])
+    for place, codes in enumerate(new):
+        size = size_of.of(codes)
+        both = -np.expm1(slices + groups[:, [place]])
+        # What more is fetched: the slice where only the group is needed, the group where only the slice is.
+        more = (each + sizes + size) * (weights @ both)
+        more -= (each + sizes) * (weights @ -np.expm1(slices))
+        chosen = int(np.round(more, 3).argmin())
+        found[names[chosen]] |= codes
+        slices[:, chosen] += groups[:, place]
+        sizes[chosen] += size

@@ -1,0 +1,69 @@
+"""Names of slices that tell what is in them."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
+
+from aksara.slicing.kinds import CORE, LATIN
+from aksara.text import find_language
+
+_SPACE, _LETTER = 0x20, ord("e")
+#: The part of a slice's characters that a language must have for it to be named after it.
+_OWN = 0.9
+_DIGITS_AND_SIGNS = frozenset(range(0x20, 0x41))
+
+
+def slice_names(
+    slices: Sequence[frozenset[int]],
+    kind: Callable[[int], str],
+    languages: Sequence[str],
+    known: Mapping[str, frozenset[int]],
+) -> list[str]:
+    """A name for each; `known` are those that keep the name which they have had, by it."""
+    names: list[str] = []
+    core = _core_of(slices)
+    for place, codes in enumerate(slices):
+        kept = next((name for name, before in known.items() if before & codes and name not in names), "")
+        if kept and len(known[kept] & codes) * 2 >= len(codes):
+            names.append(kept)
+            continue
+        names.append(CORE if place == core and CORE not in known else _name(codes, kind, languages))
+    return _told_apart(names, frozenset(known))
+
+
+def _core_of(slices: Sequence[frozenset[int]]) -> int:
+    """The slice of running text: with the space, else with most digits and signs."""
+    return max(range(len(slices)), key=lambda n: (_SPACE in slices[n], len(slices[n] & _DIGITS_AND_SIGNS), -n))
+
+
+def _name(codes: frozenset[int], kind: Callable[[int], str], languages: Sequence[str]) -> str:
+    counts = Counter(map(kind, sorted(codes)))
+    chosen = max(sorted(counts), key=lambda name: counts[name])
+    having = [tag for tag in languages if len(find_language(tag).characters & codes) >= _OWN * len(codes)]
+    if len(having) == 1 and sum(kind_shared(tag, chosen, kind) for tag in languages) > 1:
+        return having[0].lower()
+    return f"{LATIN}-ext" if chosen == LATIN else "signs" if chosen == CORE else chosen
+
+
+def kind_shared(tag: str, chosen: str, kind: Callable[[int], str]) -> bool:
+    """Whether a language is written with characters of a kind."""
+    return any(kind(code) == chosen for code in find_language(tag).letters)
+
+
+def _told_apart(names: Sequence[str], known: frozenset[str]) -> list[str]:
+    """Those that several have with numbers, counted past the known ones."""
+    counts = Counter(names)
+    found: list[str] = []
+    used = set(known)
+    for name in names:
+        if name in known or (counts[name] == 1 and name not in used):
+            found.append(name)
+            used.add(name)
+            continue
+        number = 1
+        while f"{name}-{number}" in used:
+            number += 1
+        found.append(f"{name}-{number}")
+        used.add(found[-1])
+    return found

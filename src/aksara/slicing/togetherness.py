@@ -1,0 +1,81 @@
+"""Which characters have to be in one slice, since the font draws them otherwise beside each other."""
+
+from __future__ import annotations
+
+import unicodedata
+from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
+
+from aksara.slicing.interactions import Interaction, Interactions
+from aksara.slicing.kinds import CJK, CORE, HANGUL, kind_of
+from aksara.text import find_language, implied_characters
+
+# What any text may hold beside anything: it stays in one piece.
+_RUNNING_TEXT = frozenset(range(0x20, 0x41)) | frozenset(range(0x5B, 0x61)) | frozenset(range(0x7B, 0x7F))
+
+
+def language_pairs(tags: Iterable[str], characters: Set[int]) -> frozenset[str]:
+    """The characters that may stand beside each other in text of these languages, but for ideographs and syllables."""
+    pairs: set[str] = set()
+    for tag in tags:
+        language = find_language(tag)
+        letters = [chr(code) for code in sorted(language.letters & characters) if kind_of(code) not in (CJK, HANGUL)]
+        signs = [chr(code) for code in sorted(language.signs & characters) if kind_of(code) == CORE]
+        pairs.update(one + other for one in letters for other in (*letters, *signs))
+        pairs.update(sign + letter for sign in signs for letter in letters)
+    return frozenset(pairs)
+
+
+def interacting(pairs: Iterable[str], fonts: Sequence[Interactions], characters: Set[int]) -> dict[str, Interaction]:
+    """Of these pairs those of kept characters that interact in any of the fonts, in order, with the strongest way."""
+    found: dict[str, Interaction] = {}
+    for pair in sorted(pairs):
+        if ord(pair[0]) in characters and ord(pair[1]) in characters:
+            ways = {font.between(pair) for font in fonts}
+            if way := next((way for way in ("shaping", "kerning") if way in ways), None):
+                found[pair] = way
+    return found
+
+
+class Components:
+    """Characters in groups that stay together."""
+
+    def __init__(self, characters: Iterable[int]) -> None:
+        self._parent = {code: code for code in characters}
+        self.join(self._parent.keys() & _RUNNING_TEXT)
+
+    def join(self, codes: Iterable[int]) -> None:
+        """Put these characters, and all that are with them, into one group."""
+        roots = {self._root(code) for code in codes}
+        if roots:
+            least = min(roots)
+            for root in roots:
+                self._parent[root] = least
+
+    def join_pairs(self, pairs: Iterable[str]) -> None:
+        """Join the characters of each of these pairs, and what shapers make of both."""
+        known = self._parent.keys()
+        for pair in pairs:
+            codes = set(map(ord, pair))
+            self.join(codes)
+            composed = unicodedata.normalize("NFC", pair)
+            if len(composed) == 1 or any(unicodedata.category(each)[0] == "M" for each in pair):
+                self.join(codes | (implied_characters(codes, known) | {ord(composed[0])}) & known - {0x25CC})
+
+    def _root(self, code: int) -> int:
+        while self._parent[code] != code:
+            self._parent[code] = self._parent[self._parent[code]]
+            code = self._parent[code]
+        return code
+
+    def groups(self) -> list[frozenset[int]]:
+        """The groups, by their first characters."""
+        found: dict[int, list[int]] = {}
+        for code in sorted(self._parent):
+            found.setdefault(self._root(code), []).append(code)
+        return [frozenset(group) for group in found.values()]
+
+
+def parted(pairs: Mapping[str, Interaction], slices: Sequence[Set[int]]) -> Iterator[str]:
+    """Of these pairs those whose characters are in different slices."""
+    slice_of = {code: number for number, codes in enumerate(slices) for code in codes}
+    return (pair for pair in pairs if slice_of.get(ord(pair[0])) != slice_of.get(ord(pair[1])))

@@ -1,0 +1,35 @@
+"""Which characters stand beside each other in a text: those that a font may draw together in another way."""
+
+from __future__ import annotations
+
+import unicodedata
+from functools import cache
+from itertools import pairwise
+
+
+def neighbours(text: str) -> frozenset[str]:
+    """Every two characters, in order, that stand beside each other.
+
+    All white space counts as a space. Characters count as neighbours, too, where only marks or format characters (soft
+    hyphens, joiners) stand between them, which fonts look past.
+    """
+    characters = [_plain(character) for character in text]
+    pairs = set(map("".join, pairwise(characters)))
+    if any(map(looked_past, set(characters))):
+        before = ""
+        for character in characters:
+            if not looked_past(character):
+                if before:
+                    pairs.add(before + character)
+                before = character
+    return frozenset(pairs)
+
+
+@cache
+def looked_past(character: str) -> bool:
+    """Whether fonts may look past the character: a mark, or one that only says how others are set."""
+    return unicodedata.category(character) in ("Mn", "Me", "Mc", "Cf")
+
+
+def _plain(character: str) -> str:
+    return " " if character.isspace() and character not in "\u00a0\u202f" else character
