@@ -38,6 +38,7 @@ ROOMS: dict[str, set[str]] = {
     "font": {"container", "tables", "sources"},
     "text": set(),
     "subsetting": {"font", "tables", "text"},
+    "slicing": {"font", "tables", "text", "subsetting"},
     "instancing": {"font", "tables"},
     "faces": {"font", "tables"},
     "inspection": {"font", "tables", "sources", "faces", "text"},
@@ -52,13 +53,14 @@ ROOMS: dict[str, set[str]] = {
         "font",
         "text",
         "subsetting",
+        "slicing",
         "instancing",
         "faces",
         "web",
         "proof",
         "site",
     },
-    "project": {"sources", "container", "text", "font", "instancing", "faces", "web", "site", "pipeline"},
+    "project": {"sources", "container", "text", "font", "slicing", "instancing", "faces", "web", "site", "pipeline"},
 }
 ROOMS["cli"] = {*ROOMS, "__init__"}
 ROOMS["__main__"] = {"cli"}

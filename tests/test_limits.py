@@ -10,6 +10,7 @@ import sys
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -106,11 +107,11 @@ def test_a_worker_that_fails_stops_the_others(
     made: list[str] = []
     original = runner.make_font_files
 
-    def failing(font: Font, recipe: FontRecipe, step: Callable[[object], None]) -> FontFiles:
+    def failing(font: Font, recipe: FontRecipe, step: Callable[[object], None], **more: Any) -> FontFiles:
         made.append(font.path)
         if len(made) == 2:
             raise error
-        return original(font, recipe, step)
+        return original(font, recipe, step, **more)
 
     plan = make_plan(request_of_four)
     monkeypatch.setattr(runner, "make_font_files", failing)

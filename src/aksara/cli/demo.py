@@ -11,6 +11,7 @@ from aksara.cli.report import (
     report_budgets,
     report_features,
     report_hints,
+    report_slices,
     report_table,
     report_used_faces,
     report_variable_fonts,
@@ -44,6 +45,7 @@ def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
         return
     report_table(screen, request, result)
     report_used_faces(screen, request, result)
+    report_slices(screen, result)
     report_variable_fonts(screen, request, result)
     report_budgets(screen, request, result)
     report_features(screen, result)

@@ -22,7 +22,7 @@ from aksara.site.styles import FaceKey, Style
 from aksara.site.usage import FaceUse, Origin, PageUse
 from aksara.site.values import tokens_of
 from aksara.sources import resolved
-from aksara.text.neighbours import neighbours
+from aksara.text.neighbours import pairs_in
 
 #: Milliseconds that a page may take, and how long it must be quiet.
 _MOST, _QUIET = 30_000, 500
@@ -128,7 +128,7 @@ def _page_use(name: str, entries: Sequence[Any], defined: Sequence[DefinedFace])
         )
         drawn = " ".join(str(text).split())
         counts.update(drawn)
-        pairs |= neighbours(str(text))
+        pairs |= pairs_in(str(text))
         languages[str(language)] += len(drawn)
         features |= requested_features(style, {})
     faces = tuple(

@@ -113,7 +113,7 @@ def undefined_families(site: SiteUse) -> list[UndefinedFamily]:
 
 
 def unused_faces(site: SiteUse) -> list[DefinedFace]:
-    """Defined faces that no text is set in, hidden text included."""
+    """Defined faces that no text is set in, hidden text included; of a face in slices all or none."""
     families = by_family(site.defined)
     used: set[DefinedFace] = set()
     for use in site.faces:
@@ -124,7 +124,8 @@ def unused_faces(site: SiteUse) -> list[DefinedFace]:
             nearest = best_match(faces, desired_face(use.face))
             same = [each for each in faces if (each.weight, each.style, each.width) ==
                     (nearest.weight, nearest.style, nearest.width)]  # fmt: skip
-            used |= {each for each in same if any(map(each.serves, use.codes))}
+            if any(each.serves(code) for each in same for code in use.codes):
+                used.update(same)
     return [face for face in site.defined if face not in used and not face.local]
 
 

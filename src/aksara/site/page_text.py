@@ -19,7 +19,7 @@ from aksara.site.selectors import Work
 from aksara.site.styles import FaceKey, Style
 from aksara.site.text_transform import small_capitals, transform_text
 from aksara.site.tree import MAX_DEPTH, Element, Node
-from aksara.text.neighbours import neighbours
+from aksara.text.neighbours import pairs_in
 
 _SPACE = re.compile(r"[ \t\n\f]+")
 # First letters take the punctuation around them along (CSS Pseudo-Elements 4, section 2.2).
@@ -67,7 +67,7 @@ class FaceText:
 
     def neighbours(self) -> frozenset[str]:
         """Every two characters that stand beside each other."""
-        return frozenset(self.joints).union(*(neighbours(text) for texts in self.texts.values() for text in set(texts)))
+        return frozenset(self.joints).union(*(pairs_in(text) for texts in self.texts.values() for text in set(texts)))
 
     def characters(self) -> Counter[str]:
         """How often each character is written; those that only may appear count once."""
@@ -331,7 +331,7 @@ class PageReader:
         if not again:
             found.texts.setdefault(self._language, []).append(text)
         if before and text:
-            found.joints.update(neighbours(before + text[0]))
+            found.joints.update(pairs_in(before + text[0]))
         if style.is_plain and "\u00ad" not in text:
             return text[-1:]
         if style["font-variant-caps"] not in ("normal", "titling-caps"):

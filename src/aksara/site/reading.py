@@ -36,7 +36,7 @@ from aksara.site.usage import (
     site_use,
 )
 from aksara.sources import PathPattern, is_folder, pages_at, printable, read_file, resolved
-from aksara.text.neighbours import neighbours
+from aksara.text.neighbours import pairs_in
 
 # With fewer pages starting processes takes longer than reading.
 _WORTH_PROCESSES = 40
@@ -332,4 +332,4 @@ def _text_use(path: Path, name: str) -> TextUse:
     except InputError as error:
         return TextUse(name, {}, problem=_reason(error, name))
     characters = Counter(character for character in text if character >= " " and not character.isspace())
-    return TextUse(name, characters, neighbours=neighbours(text))
+    return TextUse(name, characters, neighbours=pairs_in(text))

@@ -82,16 +82,17 @@ def settled_cut(material: Material, way: Slices) -> Cut | None:
         for view in material.views
     )
     left = whole.size - material.size_of.of_file * whole.files - shown
-    return None if _is_worth(left, whole) else Cut(slices={}, reason=_saving(left, whole))
+    return None if _is_worth(left, whole) else Cut(slices={}, reason=_saving(left, whole, "at most "))
 
 
 def _is_worth(saved: float, whole: Cost) -> bool:
     return saved >= max(_WORTH * whole.total, _WORTH_BYTES)
 
 
-def _saving(saved: float, whole: Cost) -> str:
+def _saving(saved: float, whole: Cost, bound: str = "") -> str:
     share = 100 * saved / whole.total
-    return f"slices would save {share:.0f}% of an average page view" if share >= 1 else "slices would save nothing"
+    text = f"slices would save {bound}{share:.0f}% of an average page view"
+    return text if share >= 1 else "slices would save nothing"
 
 
 def cut_characters(material: Material, way: Slices, before: Mapping[str, frozenset[int]] | None = None) -> Cut:
@@ -121,8 +122,8 @@ def cut_characters(material: Material, way: Slices, before: Mapping[str, frozens
     saved = whole.total - cost.total
     if not _is_worth(saved, whole):
         fresh, cost = [material.characters], whole
-    if any(codes & material.characters for codes in (before or {}).values()):
-        assert before is not None
+    before = {name: codes for name, codes in (before or {}).items() if codes & material.characters}
+    if len(before) > 1:
         stayed = with_additions(before, groups, material.views, material.size_of)
         kept = material.cost(list(stayed.values()))
         assert kept is not None

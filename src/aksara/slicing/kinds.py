@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from collections.abc import Set
 from functools import cache
 
 from aksara.text.scripts import COMMON, script_name, script_of
-from aksara.web.syntax import slug
 
 CORE, CJK, HANGUL, SYMBOLS, EMOJI, LATIN = "core", "cjk", "hangul", "symbols", "emoji", "latin"
 _SCRIPTS = {"Latn": LATIN, "Hani": CJK, "Hira": CJK, "Kana": CJK, "Bopo": CJK, "Hang": HANGUL}
@@ -24,7 +24,7 @@ def kind_of(code: int, signs: Set[int] = frozenset()) -> str:
     if script in _SCRIPTS:
         return _SCRIPTS[script]
     if script != COMMON:
-        return slug(script_name(script)).lower()
+        return re.sub("[^a-z0-9]+", "-", script_name(script).lower())
     if any(code in span for span in _EAST_ASIAN):
         return CJK
     if code in _LATIN_1 or code in signs:

@@ -7,7 +7,7 @@ from functools import cache
 from itertools import pairwise
 
 
-def neighbours(text: str) -> frozenset[str]:
+def pairs_in(text: str) -> frozenset[str]:
     """Every two characters, in order, that stand beside each other.
 
     All white space counts as a space. Characters count as neighbours, too, where only marks or format characters (soft
