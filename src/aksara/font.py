@@ -5,11 +5,11 @@ Tables that nobody touches stay the bytes they were.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from hashlib import sha256
 from pathlib import Path
-from typing import TypeVar
+from typing import TypeVar, cast
 
 from aksara import container
 from aksara.container import Effort, FontFormat
@@ -18,6 +18,7 @@ from aksara.sources import SourceFile, collection_member
 from aksara.tables import Cff, Cff2, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp, Table
 
 T = TypeVar("T", bound=Table)
+V = TypeVar("V")
 
 #: What a font cannot do without ('OS/2', 'name' and 'post' are missing from some that browsers take).
 _REQUIRED: tuple[type[Table], ...] = (Head, Hhea, Maxp, Hmtx, Cmap)
@@ -68,6 +69,7 @@ class Font:
     ) -> None:
         self._data = dict(tables)
         self._parsed: dict[type[Table], Table] = {}
+        self._made: dict[object, object] = {}
         self._shared = shared or Shared()
         self._digest = ""
         self.flavour = flavour
@@ -135,9 +137,16 @@ class Font:
         """The parsed table of that class, or None if the font has none."""
         return self.table(table_class) if table_class.TAG in self else None
 
+    def once(self, make: Callable[[Font], V]) -> V:
+        """What `make` makes of the font, kept as long as its parsed tables are."""
+        if make not in self._made:
+            self._made[make] = make(self)
+        return cast(V, self._made[make])
+
     def forget(self) -> None:
         """Let parsed tables go, which take many times their bytes; they are parsed again when asked for."""
         self._parsed.clear()
+        self._made.clear()
 
     def with_tables(self, changed: Iterable[Table], dropped: Iterable[str] = ()) -> Font:
         """A font with these tables in place of its own, and without the dropped tags."""

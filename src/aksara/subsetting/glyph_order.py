@@ -71,7 +71,9 @@ def _parts(glyphs: _Numbers, divisions: Iterable[Mapping[int, int]]) -> _Values:
     rows: dict[bytes, _Values] = {}
     for division in divisions:
         row = np.zeros(len(glyphs), np.int32)
-        found = [(place[glyph], part) for glyph, part in division.items() if glyph in place]
+        # Of a large font most glyphs are gone.
+        few, many = (place, division) if len(place) < len(division) else (division, place)
+        found = [(place[glyph], division[glyph]) for glyph in few if glyph in many]
         if found:
             row[[at for at, _ in found]] = [part for _, part in found]
             rows[row.tobytes()] = row

@@ -182,10 +182,8 @@ def _find_needs(font: Font, characters: Set[int] | None, options: SubsetOptions)
 def find_kept_tables(font: Font, characters: Set[int] | None, options: SubsetOptions) -> KeptTables:
     """What a subset for these characters (None: all) would keep. Raises as `subset` does."""
     font.require_supported()
-    made_up, warnings = made_up_tables(font)
-    font = font.with_tables(made_up) if made_up else font
-    font, mends = mended(font)
-    warnings += mends
+    whole, said = font.once(_in_order)
+    font, warnings = whole or font, list(said)
     implied, kept = _kept_characters(font, characters)
     scope = SubsetScope(frozenset(font), kept.keys(), options.hints)
     dropped = unneeded_tables(font, scope)
@@ -205,6 +203,13 @@ def find_kept_tables(font: Font, characters: Set[int] | None, options: SubsetOpt
         features=_kept_features(tables, options.features, kept),
         warnings=tuple(warnings),
     )
+
+
+def _in_order(font: Font) -> tuple[Font | None, list[str]]:
+    """The font with what browsers insist on, None where it is in order; and what was wrong."""
+    made_up, warnings = made_up_tables(font)
+    changed, mends = mended(font.with_tables(made_up) if made_up else font)
+    return (changed if changed is not font else None), [*warnings, *mends]
 
 
 def draws_any(font: Font, characters: Set[int] | None) -> bool:

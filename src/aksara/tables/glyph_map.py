@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
 from typing import Self, TypeVar
 
 import numpy as np
@@ -47,16 +47,22 @@ class GlyphMap(Mapping[int, int]):
     def keys_of(self, values: Mapping[int, V]) -> dict[int, V]:
         """What is said of the kept glyphs, under their new IDs."""
         new_ids = self._new_ids
+        if len(values) > len(new_ids):
+            return {new: values[glyph] for glyph, new in new_ids.items() if glyph in values}
         return {new_ids[glyph]: value for glyph, value in values.items() if glyph in new_ids}
 
     def pairs_of(self, glyphs: Mapping[int, int]) -> dict[int, int]:
         """Glyph → glyph, as far as both are kept."""
         new_ids = self._new_ids
+        if len(glyphs) > len(new_ids):
+            return {new: new_ids[glyphs[a]] for a, new in new_ids.items() if a in glyphs and glyphs[a] in new_ids}
         return {new_ids[a]: new_ids[b] for a, b in glyphs.items() if a in new_ids and b in new_ids}
 
     def set_of(self, glyphs: Iterable[int]) -> frozenset[int]:
         """Those of the glyphs that are kept."""
         new_ids = self._new_ids
+        if isinstance(glyphs, Set) and len(glyphs) > len(new_ids):
+            return frozenset(new for glyph, new in new_ids.items() if glyph in glyphs)
         return frozenset(new_ids[glyph] for glyph in glyphs if glyph in new_ids)
 
     def all_of(self, glyphs: Sequence[int]) -> tuple[int, ...] | None:

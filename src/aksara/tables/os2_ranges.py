@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Set
+from bisect import bisect_left
+from collections.abc import Collection, Sequence, Set
 from functools import cache
 
 # The bits of ulUnicodeRange, 0 to 127, and the first and last code points of each (OpenType 1.9.1, 'OS/2'). Bits that
@@ -42,12 +43,19 @@ _LATIN_1 = 0
 
 def true_unicode_ranges(claimed: int, kept: Collection[int]) -> int:
     """The claimed Unicode ranges (128 bits) of which some characters are kept."""
+    codes = sorted(kept)
     for bit, ranges in _ranges().items():
-        if claimed >> bit & 1 and not any(first <= code <= last for first, last in ranges for code in kept):
+        if claimed >> bit & 1 and not any(_has_any(codes, first, last) for first, last in ranges):
             claimed &= ~(1 << bit)
     if not any(code > 0xFFFF for code in kept):
         claimed &= ~(1 << _BEYOND_BMP)
     return claimed
+
+
+def _has_any(codes: Sequence[int], first: int, last: int) -> bool:
+    """Whether any of these code points, which are sorted, is in a range."""
+    at = bisect_left(codes, first)
+    return at < len(codes) and codes[at] <= last
 
 
 @cache

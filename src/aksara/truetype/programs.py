@@ -311,8 +311,8 @@ def _one(first: _State, second: _State) -> _State:
 
 
 def _either(first: Value, second: Value) -> Value:
-    if first is None or second is None:
-        return None
+    if first is second or first is None or second is None:
+        return first if first is second else None
     both = first | second
     return both if len(both) <= _MOST_VALUES else None
 
