@@ -47,6 +47,7 @@ def report_build(screen: Screen, done: Done) -> None:
             for item in dropped:
                 screen.say(f"{path}: left out table {item.tag} ({format_size(item.size)}): {item.reason}")
     if written is None:
+        _report_ways_to_cut(screen, done)
         screen.print("", f"Nothing was written (dry run). The output would go to {request.folder}/")
         return
     _report_written(screen, request, written)
@@ -122,6 +123,30 @@ def report_slices(screen: Screen, build: Build) -> None:
             screen.print(_slice_table(screen, family))
     if told:
         screen.print("")
+
+
+def _report_ways_to_cut(screen: Screen, done: Done) -> None:
+    """What page views would fetch of each family, cut in whichever way."""
+    if all(family.slices is None for family in done.plan.families):
+        return
+    from aksara.pipeline.slice_ways import ways_to_cut
+
+    option = OPTIONS["FamilyRequest.slices"]
+    for family, web in zip(done.plan.families, done.build.families, strict=True):
+        ways = ways_to_cut(family, web)
+        if not ways:
+            continue
+        table = screen.table(option, ">Slices", ">Typical page", ">Largest page", ">Files a page", ">Pairs unkerned")
+        for way in ways:
+            table.add_row(
+                way.way,
+                str(way.slices),
+                f"about {format_size(way.typical)}",
+                f"about {format_size(way.most)}",
+                f"{way.files:.1f}",
+                f"{way.parted:,}" if way.parted else "–",
+            )
+        screen.print(Text.assemble((family.name, "bold"), " cut in other ways:"), table, "")
 
 
 def _pairs_text(pairs: Sequence[str], *, all_of_them: bool) -> str:

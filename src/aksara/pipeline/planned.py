@@ -77,12 +77,14 @@ class PageView:
 @dataclass(slots=True, frozen=True, kw_only=True)
 class FamilySlices:
     """How a family is cut: the `cut`, and what it was made of. `pages` are the views that are known, `languages` those
-    of its text (tags), `characters` what each face keeps, in their order."""
+    of its text (tags), `neighbours` every two characters that stand beside each other in it, `characters` what each
+    face keeps, in their order."""
 
     cut: Cut
     material: Material
     pages: tuple[PageView, ...]
     languages: tuple[str, ...]
+    neighbours: frozenset[str]
     characters: tuple[frozenset[int], ...]
 
 

@@ -89,11 +89,13 @@ def _slices_of(
     )
     cut = settled_cut(material, way)
     if cut is None:
-        material = replace(material, pairs=_pairs(family, characters, settable, neighbours))
+        material = replace(material, pairs=interacting_pairs(family, characters, settable, neighbours))
         cut = cut_characters(material, way, before)
     for face in family.faces:
         face.font.forget()
-    return FamilySlices(cut=cut, material=material, pages=tuple(pages), languages=settable, characters=characters)
+    return FamilySlices(
+        cut=cut, material=material, pages=tuple(pages), languages=settable, neighbours=neighbours, characters=characters
+    )
 
 
 def _kept(face: FacePlan) -> frozenset[int]:
@@ -120,7 +122,7 @@ def _views(pages: Sequence[PageView], languages: Sequence[str]) -> list[View]:
     return [*views, *language_views(languages, 1 - share)] if languages else views
 
 
-def _pairs(
+def interacting_pairs(
     family: FamilyPlan, characters: Sequence[frozenset[int]], languages: Sequence[str], neighbours: frozenset[str]
 ) -> dict[str, Interaction]:
     """What interacts of all that stands side by side: in the site's text, and in its languages."""

@@ -18,7 +18,7 @@ from aksara.slicing.weights import Sizes
 #: What one more request costs, in bytes: its headers both ways, and the time that a server and a browser take for it.
 REQUEST_BYTES = 1_000
 #: What one more rule takes of the style sheet, compressed: every page fetches that.
-RULE_BYTES = 120
+RULE_BYTES = 200
 #: Bins to start from. Joining takes time by their square.
 _BINS = 240
 #: Slices that a face gets where the user says no number.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 
-from aksara.slicing.kinds import CORE, LATIN
+from aksara.slicing.kinds import CORE
 from aksara.text import find_language
 
 _SPACE, _LETTER = 0x20, ord("e")
@@ -23,12 +23,18 @@ def slice_names(
     """A name for each; `known` are those that keep the name which they have had, by it."""
     names: list[str] = []
     core = _core_of(slices)
+    of_core = set(map(kind, slices[core])) - {CORE}
     for place, codes in enumerate(slices):
         kept = next((name for name, before in known.items() if before & codes and name not in names), "")
         if kept and len(known[kept] & codes) * 2 >= len(codes):
             names.append(kept)
             continue
-        names.append(CORE if place == core and CORE not in known else _name(codes, kind, languages))
+        if place == core and CORE not in known:
+            names.append(CORE)
+            continue
+        name = _name(codes, kind, languages)
+        # "greek" is all of it; where running text has some, "greek-ext" is the rest.
+        names.append(f"{name}-ext" if name in of_core else name)
     return _told_apart(names, frozenset(known))
 
 
@@ -43,7 +49,7 @@ def _name(codes: frozenset[int], kind: Callable[[int], str], languages: Sequence
     having = [tag for tag in languages if len(find_language(tag).characters & codes) >= _OWN * len(codes)]
     if len(having) == 1 and sum(kind_shared(tag, chosen, kind) for tag in languages) > 1:
         return having[0].lower()
-    return f"{LATIN}-ext" if chosen == LATIN else "signs" if chosen == CORE else chosen
+    return "signs" if chosen == CORE else chosen
 
 
 def kind_shared(tag: str, chosen: str, kind: Callable[[int], str]) -> bool:

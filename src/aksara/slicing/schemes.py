@@ -8,6 +8,8 @@ from collections.abc import Callable, Iterable, Sequence
 from aksara.slicing.kinds import CORE, LATIN
 from aksara.text import find_language
 
+_LATIN_SCRIPT = "Latn"
+
 
 def by_script(groups: Iterable[frozenset[int]], kind: Callable[[int], str]) -> list[frozenset[int]]:
     """One slice a script; signs of running text go with the first of them, which is Latin where there is any."""
@@ -23,21 +25,26 @@ def by_language(
 ) -> list[frozenset[int]]:
     """One slice for what languages share, one for what each has besides; the rest by script.
 
-    What only languages of another script than the first one's share has a slice of its own.
+    What only languages of another script than Latin, or the first one's where none is Latin, share has a slice of its
+    own. A letter that a language only needs for foreign names is not its own.
     """
     languages = [find_language(tag) for tag in dict.fromkeys(tags)]
-    signs = frozenset().union(*(language.signs for language in languages))
+    letters = {language.tag: language.letters for language in languages}
+    others = {language.tag: language.characters for language in languages}
+    script_of = {language.tag: language.script for language in languages}
+    main = _LATIN_SCRIPT if _LATIN_SCRIPT in script_of.values() else languages[0].script
 
     def key(code: int) -> str:
-        having = [language for language in languages if code in language.characters]
-        if not having:
-            return CORE if kind(code) == CORE else f"rest {kind(code)}"
-        if code in signs and kind(code) == CORE:
+        if kind(code) == CORE:
             return CORE
+        having = [tag for tag, own in letters.items() if code in own]
+        having = having or [tag for tag, own in others.items() if code in own]
+        if not having:
+            return f"rest {kind(code)}"
         if len(having) == 1:
-            return f"language {having[0].tag}"
-        scripts = {language.script for language in having}
-        return CORE if languages[0].script in scripts else f"script {min(scripts)}"
+            return f"language {having[0]}"
+        scripts = {script_of[tag] for tag in having}
+        return CORE if main in scripts else f"script {min(scripts)}"
 
     return list(_by_key(groups, key).values())
 

@@ -8,7 +8,10 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
 from aksara.slicing.interactions import Interaction, Interactions
 from aksara.slicing.kinds import CJK, CORE, HANGUL, kind_of
 from aksara.text import find_language, implied_characters
+from aksara.text.neighbours import pairs_in
 
+# Marks that stand on certain letters only, which the languages name with them.
+_DIACRITICS = frozenset(range(0x300, 0x370))
 # What any text may hold beside anything: it stays in one piece.
 _RUNNING_TEXT = frozenset(range(0x20, 0x41)) | frozenset(range(0x5B, 0x61)) | frozenset(range(0x7B, 0x7F))
 
@@ -18,10 +21,12 @@ def language_pairs(tags: Iterable[str], characters: Set[int]) -> frozenset[str]:
     pairs: set[str] = set()
     for tag in tags:
         language = find_language(tag)
-        letters = [chr(code) for code in sorted(language.letters & characters) if kind_of(code) not in (CJK, HANGUL)]
+        letters = [chr(code) for code in sorted(language.letters & characters - _DIACRITICS)]
+        letters = [letter for letter in letters if kind_of(ord(letter)) not in (CJK, HANGUL)]
         signs = [chr(code) for code in sorted(language.signs & characters) if kind_of(code) == CORE]
         pairs.update(one + other for one in letters for other in (*letters, *signs))
         pairs.update(sign + letter for sign in signs for letter in letters)
+        pairs.update(pair for text in language.main | language.auxiliary for pair in pairs_in(text))
     return frozenset(pairs)
 
 

@@ -44,9 +44,36 @@ def _character_bytes(font: Font, characters: Collection[int]) -> dict[int, float
     used = sorted({glyph for glyph in glyphs.values() if glyph < len(outlines)})
     sample = b"".join(outlines[glyph] for glyph in used[:: max(len(used) // _SAMPLE, 1)])
     ratio = compressed_size(sample) / len(sample) if sample else 1.0
+    components = _component_sizes(font, used) if Glyf.TAG in font else {}
     if "gvar" in font and (size := sum(map(len, outlines))):
         ratio *= 1 + len(font.raw("gvar")) / size
-    return {code: _ENTRY + ratio * len(outlines[glyph]) for code, glyph in glyphs.items() if glyph < len(outlines)}
+    return {
+        code: _ENTRY + ratio * (len(outlines[glyph]) + components.get(glyph, 0.0))
+        for code, glyph in glyphs.items()
+        if glyph < len(outlines)
+    }
+
+
+def _component_sizes(font: Font, glyphs: Collection[int]) -> dict[int, float]:
+    """Of composite glyphs the bytes of their components, which they share with others in the same file."""
+    glyf = font.table(Glyf)
+    parts = {glyph: _parts(glyf, glyph, set()) for glyph in glyphs if glyf.is_composite(glyph)}
+    uses = Counter(part for found in parts.values() for part in found)
+    # A component with many uses has some in each file.
+    return {
+        glyph: sum(len(glyf.glyphs[part]) / uses[part] ** 0.5 for part in found - parts.keys())
+        for glyph, found in parts.items()
+    }
+
+
+def _parts(glyf: Glyf, glyph: int, found: set[int]) -> set[int]:
+    for component in glyf.composite(glyph).components:
+        part = component.glyph
+        if part not in found and part < len(glyf.glyphs):
+            found.add(part)
+            if glyf.is_composite(part):
+                _parts(glyf, part, found)
+    return found
 
 
 def mean_sizes(of_fonts: Sequence[Sizes]) -> Sizes:

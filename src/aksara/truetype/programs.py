@@ -304,7 +304,9 @@ def _joined(states: Iterable[_State]) -> list[_State]:
 
 
 def _one(first: _State, second: _State) -> _State:
-    stack = [_either(a, b) for a, b in zip(first.stack, second.stack, strict=True)]
+    stack = first.stack[:]
+    if stack != second.stack:
+        stack = [_either(a, b) for a, b in zip(first.stack, second.stack, strict=True)]
     places = first.stored.keys() & second.stored.keys()
     stored = {place: _either(first.stored[place], second.stored[place]) for place in places}
     return _State(stack, _either(first.loop, second.loop), stored)
