@@ -149,9 +149,9 @@ def _sizes(family: FamilyPlan, of_parts: Sequence[Sequence[int]], views: Sequenc
 def _reckoned(family: FamilyPlan, place: int, size: int) -> int:
     """About the bytes of a face in one file, from those of all its slices."""
     assert family.slices is not None
-    sizes = family.slices.material.size_of
-    parts = [sizes.of_file + sizes.of(part.characters or ()) for part in family.parts(place)]
-    return round(size * (sum(parts) - sizes.of_file * (len(parts) - 1)) / sum(parts))
+    sizes, own = family.slices.material.size_of, family.slices.characters[place]
+    parts = sum(sizes.of_file + sizes.of(part.characters or own) for part in family.parts(place))
+    return round(size * (sizes.of_file + sizes.of(own)) / parts)
 
 
 def _typical(sizes: Sequence[ViewSize]) -> ViewSize:

@@ -9,7 +9,7 @@ from aksara.pipeline.planned import FamilyPlan
 from aksara.pipeline.slices import interacting_pairs
 from aksara.slicing.cut import Cut, Material, cut_characters, settled_cut
 from aksara.slicing.ways import WAYS, Way
-from aksara.slicing.weights import Sizes, mean_sizes
+from aksara.slicing.weights import Sizes
 from aksara.web.model import WebFamily
 
 
@@ -46,16 +46,16 @@ def ways_to_cut(family: FamilyPlan, made: WebFamily) -> list[WayToCut]:
 
 
 def _true_sizes(made: WebFamily, reckoned: Sizes) -> Sizes:
-    """The sizes of characters as the files that were made have them."""
-    found = []
-    for web in made.faces:
-        of_character: dict[int, float] = {}
-        for part in web.slices:
-            size = reckoned.of(part.characters)
-            scale = max(part.best_size - reckoned.of_file, 0) / size if size else 0.0
-            of_character |= {code: scale * reckoned.of_character.get(code, 0.0) for code in part.characters}
-        found.append(Sizes(of_character, reckoned.of_file))
-    return mean_sizes(found)
+    """The sizes scaled so that they come to those of the files that were made."""
+    parts = [part for web in made.faces for part in web.slices]
+    files = sum(reckoned.of_file + reckoned.of(part.characters) for part in parts)
+    scale = sum(part.best_size for part in parts) / files
+    return replace(
+        reckoned,
+        of_character={code: scale * size for code, size in reckoned.of_character.items()},
+        of_file=scale * reckoned.of_file,
+        of_part={part: scale * size for part, size in reckoned.of_part.items()},
+    )
 
 
 def _figures(way: Way, cut: Cut, material: Material) -> WayToCut:

@@ -20,7 +20,7 @@ from aksara.slicing.togetherness import interacting, language_pairs
 from aksara.slicing.views import View, language_views
 from aksara.slicing.views import page_views as views_of_pages
 from aksara.slicing.ways import MOST_SLICES
-from aksara.slicing.weights import font_sizes, mean_sizes
+from aksara.slicing.weights import font_sizes
 from aksara.sources import MANIFEST_NAME, read_file
 from aksara.subsetting import SubsetOptions, find_kept_tables
 from aksara.text import CharacterSelection, find_language
@@ -76,16 +76,14 @@ def _slices_of(
     characters = tuple(_kept(face) for face in family.faces)
     everything = frozenset[int]().union(*characters)
     settable = tuple(tag for tag in languages if _can_be_set(tag, everything))
-    sizes = []
-    for face, codes in zip(family.faces, characters, strict=True):
-        with located(file=face.font.path):
-            sizes.append(font_sizes(face.font, codes, hints=face.request.hints))
+    widest = max(zip(family.faces, characters, strict=True), key=lambda each: len(each[1]))[0]
     material = Material(
         characters=everything,
         views=_views(pages, settable),
         languages=settable,
         pairs={},
-        size_of=mean_sizes(sizes),
+        # Of the face with most characters: faces of a family are built alike.
+        size_of=font_sizes(widest.font, everything, widest.request.features, hints=widest.request.hints),
     )
     cut = settled_cut(material, way)
     if cut is None:

@@ -20,6 +20,8 @@ from aksara.text import covered_languages, find_language
 
 #: The part of an average page view, and the bytes of it, that slices must save for a family to be cut by itself.
 _WORTH, _WORTH_BYTES = 0.1, 2_000
+#: The chance from which on a character counts as shown.
+_LIKELY = 0.5
 #: How much more a page view may cost with slices as they were than with new ones, before all are cut anew.
 _STAYS = 1.1
 
@@ -76,9 +78,9 @@ def settled_cut(material: Material, way: Slices) -> Cut | None:
     whole = material.cost([material.characters])
     assert whole is not None
     # No cut fetches less than what is shown, in one file.
-    sizes = material.size_of.of_character
+    sizes, kept = material.size_of, material.characters
     shown = sum(
-        view.weight * sum(chance * sizes.get(code, 0.0) for code, chance in view.chances.items())
+        view.weight * sizes.of([code for code, chance in view.chances.items() if chance > _LIKELY and code in kept])
         for view in material.views
     )
     left = whole.size - material.size_of.of_file * whole.files - shown

@@ -76,14 +76,26 @@ def cheapest(
     weights = np.array([view.weight for view in views])
     exact = np.array([view.exact for view in views], dtype=bool)
     bins = _bins(groups, kinds, logarithms, sizes, weights, exact, _BINS if count is None else max(_BINS, 2 * count))
+    binned = [frozenset[int]().union(*(groups[number] for number in each)) for each in bins]
     joined = _joined(
         np.stack([logarithms[:, each].sum(axis=1) for each in bins], axis=1),
-        np.array([sizes[each].sum() for each in bins]),
+        np.array([sum(size_of.of_character.get(code, 0.0) for code in codes) for codes in binned]),
+        *_shared_parts(binned, size_of),
         weights,
         REQUEST_BYTES + size_of.of_file,
         count,
     )
-    return [frozenset().union(*(groups[number] for place in places for number in bins[place])) for places in joined]
+    return [frozenset().union(*(binned[place] for place in places)) for places in joined]
+
+
+def _shared_parts(binned: Sequence[frozenset[int]], size_of: Sizes) -> tuple[Floats, Floats]:
+    """Which bin (a row) has characters drawn with which component (a column), as 1 and 0; and the components' bytes."""
+    of_bins = [size_of.parts_of(codes) for codes in binned]
+    columns = {part: column for column, part in enumerate(sorted(set().union(*of_bins)))}
+    has = np.zeros((len(binned), len(columns)))
+    for row, parts in zip(has, of_bins, strict=True):
+        row[[columns[part] for part in parts]] = 1.0
+    return has, np.array([size_of.of_part[part] for part in columns])
 
 
 def _thinned(views: Sequence[View], groups: int) -> list[View]:
@@ -133,8 +145,21 @@ def _bins(
         least = 2 * least or float(sizes.sum()) / most / 8
 
 
-def _joined(logarithms: Floats, sizes: Floats, weights: Floats, each: float, count: int | None) -> list[list[int]]:
-    """Bins in slices, joined two by two; `each` is what a file costs whatever is in it."""
+def _joined(
+    logarithms: Floats,
+    sizes: Floats,
+    has_part: Floats,
+    of_part: Floats,
+    weights: Floats,
+    each: float,
+    count: int | None,
+) -> list[list[int]]:
+    """Bins in slices, joined two by two.
+
+    `sizes` are the bytes of their characters, `has_part` and `of_part` those of the components; `each` is what a file
+    costs whatever is in it.
+    """
+    sizes = sizes + has_part @ of_part
     members = [[number] for number in range(len(sizes))]
     costs = (each + sizes) * (weights @ -np.expm1(logarithms))
     alive = np.ones(len(sizes), dtype=bool)
@@ -143,7 +168,9 @@ def _joined(logarithms: Floats, sizes: Floats, weights: Floats, each: float, cou
     def compare(number: int, others: np.ndarray) -> Floats:
         """What joining one with each of the others saves; rounded, so that no computer decides otherwise."""
         both = -np.expm1(logarithms[:, [number]] + logarithms[:, others])
-        joined = (each + sizes[number] + sizes[others]) * (weights @ both)
+        # Components that both have are there once.
+        common = has_part[others] @ (has_part[number] * of_part)
+        joined = (each + sizes[number] + sizes[others] - common) * (weights @ both)
         saved: Floats = np.round(RULE_BYTES + costs[number] + costs[others] - joined, 3)
         return saved
 
@@ -156,7 +183,8 @@ def _joined(logarithms: Floats, sizes: Floats, weights: Floats, each: float, cou
             break
         members[first] += members[second]
         logarithms[:, first] += logarithms[:, second]
-        sizes[first] += sizes[second]
+        sizes[first] += sizes[second] - has_part[second] @ (has_part[first] * of_part)
+        has_part[first] = np.maximum(has_part[first], has_part[second])
         costs[first] = (each + sizes[first]) * (weights @ -np.expm1(logarithms[:, first]))
         alive[second] = False
         savings[second, :] = savings[:, second] = -np.inf

@@ -30,5 +30,6 @@ def kind_of(code: int, signs: Set[int] = frozenset()) -> str:
     if code in _LATIN_1 or code in signs:
         return CORE
     if unicodedata.category(chr(code)) == "Mn":
-        return LATIN
+        # A mark that several scripts use stands in Unicode behind those of the one that it was made for.
+        return kind_of(next((each for each in range(code, 0x40, -1) if script_of(each) != COMMON), 0x41), signs)
     return EMOJI if code >= _FIRST_EMOJI else SYMBOLS

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
 from aksara.slicing.interactions import Interaction, Interactions
 from aksara.slicing.kinds import CJK, CORE, HANGUL, kind_of
 from aksara.text import find_language, implied_characters
-from aksara.text.neighbours import pairs_in
+from aksara.text.neighbours import looked_past, pairs_in
 
 # Marks that stand on certain letters only, which the languages name with them.
 _DIACRITICS = frozenset(range(0x300, 0x370))
@@ -25,7 +25,8 @@ def language_pairs(tags: Iterable[str], characters: Set[int]) -> frozenset[str]:
         letters = [letter for letter in letters if kind_of(ord(letter)) not in (CJK, HANGUL)]
         signs = [chr(code) for code in sorted(language.signs & characters) if kind_of(code) == CORE]
         pairs.update(one + other for one in letters for other in (*letters, *signs))
-        pairs.update(sign + letter for sign in signs for letter in letters)
+        # Marks stand on letters, and never begin a word.
+        pairs.update(sign + letter for sign in signs for letter in letters if not looked_past(letter))
         pairs.update(pair for text in language.main | language.auxiliary for pair in pairs_in(text))
     return frozenset(pairs)
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Iterable, Mapping
+from dataclasses import dataclass, field
 
 from aksara.compressibility import compressed_size
 from aksara.font import Font, postscript_outlines
+from aksara.subsetting import FeatureChoice, SubsetOptions, find_kept_tables
 from aksara.tables import Glyf
 
 #: Bytes of a file with next to no characters: its header, names, metrics; its programs for hints come on top.
@@ -15,55 +16,84 @@ _FILE = 700.0
 _PROGRAMS = ("fpgm", "prep", "cvt ")
 #: Bytes of a character's advance and its places in tables, compressed.
 _ENTRY = 4.0
+#: Other forms of a glyph that are counted.
+_MOST_FORMS = 40
 #: Outlines whose compressed size stands for that of all.
 _SAMPLE = 400
 
 
-@dataclass(slots=True, frozen=True)
+@dataclass(slots=True, frozen=True, kw_only=True)
 class Sizes:
-    """About how many bytes each character takes (by its code point), and a file without any."""
+    """About how many bytes characters take in a file, and a file without any.
+
+    `of_character` is what each takes by itself (by its code point), `parts` the components that it is drawn with, and
+    `of_part` what each of these takes in a file, once, however many characters share it.
+    """
 
     of_character: Mapping[int, float]
     of_file: float = _FILE
+    parts: Mapping[int, frozenset[int]] = field(default_factory=dict)
+    of_part: Mapping[int, float] = field(default_factory=dict)
 
-    def of(self, codes: Iterable[int]) -> float:
-        """About the bytes that these characters take."""
-        return sum(self.of_character.get(code, 0.0) for code in codes)
+    def of(self, codes: Collection[int]) -> float:
+        """About the bytes that these characters take in one file."""
+        own = sum(self.of_character.get(code, 0.0) for code in codes)
+        return own + sum(self.of_part[part] for part in sorted(self.parts_of(codes)))
+
+    def parts_of(self, codes: Iterable[int]) -> set[int]:
+        """The components that any of these characters is drawn with."""
+        return {part for code in codes for part in self.parts.get(code, ())}
 
 
-def font_sizes(font: Font, characters: Collection[int], *, hints: bool) -> Sizes:
-    """The sizes of these characters of a font, and of a file of it, with `hints` or without."""
+def font_sizes(font: Font, characters: Collection[int], features: FeatureChoice, *, hints: bool) -> Sizes:
+    """The sizes of these characters of a font with some features, and of a file of it, with `hints` or without."""
     programs = b"".join(font.raw(tag) for tag in _PROGRAMS if tag in font) if hints else b""
-    return Sizes(_character_bytes(font, characters), _FILE + (compressed_size(programs) if programs else 0))
-
-
-def _character_bytes(font: Font, characters: Collection[int]) -> dict[int, float]:
-    """About how many bytes each of these characters takes, of those that the font has."""
-    glyphs = {code: font.characters[code] for code in sorted(characters) if code in font.characters}
+    of_file = _FILE + (compressed_size(programs) if programs else 0)
     outlines = font.table(Glyf).glyphs if Glyf.TAG in font else font.table(postscript_outlines(font)).charstrings
-    used = sorted({glyph for glyph in glyphs.values() if glyph < len(outlines)})
+    glyphs = {code: font.characters[code] for code in sorted(characters) if code in font.characters}
+    glyphs = {code: glyph for code, glyph in glyphs.items() if glyph < len(outlines)}
+    used = sorted(set(glyphs.values()))
     sample = b"".join(outlines[glyph] for glyph in used[:: max(len(used) // _SAMPLE, 1)])
     ratio = compressed_size(sample) / len(sample) if sample else 1.0
-    components = _component_sizes(font, used) if Glyf.TAG in font else {}
     if "gvar" in font and (size := sum(map(len, outlines))):
         ratio *= 1 + len(font.raw("gvar")) / size
-    return {
-        code: _ENTRY + ratio * (len(outlines[glyph]) + components.get(glyph, 0.0))
-        for code, glyph in glyphs.items()
-        if glyph < len(outlines)
-    }
+    forms = _forms(font, characters, features)
+    drawn = {code: _drawn_with(font, {glyph, *forms.get(glyph, ())}) for code, glyph in glyphs.items()}
+    # What several characters need is in a file once; most glyphs are those of one character.
+    uses = Counter(glyph for found in drawn.values() for glyph in found)
+    parts = {code: frozenset(glyph for glyph in found if uses[glyph] > 1) for code, found in drawn.items()}
+    return Sizes(
+        of_character={
+            code: _ENTRY + ratio * sum(len(outlines[glyph]) for glyph in sorted(found - parts[code]))
+            for code, found in drawn.items()
+        },
+        of_file=of_file,
+        parts={code: found for code, found in parts.items() if found},
+        of_part={glyph: ratio * len(outlines[glyph]) for glyph, count in uses.items() if count > 1},
+    )
 
 
-def _component_sizes(font: Font, glyphs: Collection[int]) -> dict[int, float]:
-    """Of composite glyphs the bytes of their components, which they share with others in the same file."""
+def _forms(font: Font, characters: Collection[int], features: FeatureChoice) -> dict[int, list[int]]:
+    """Glyph → what it can become, or become a part of; not what these become in turn."""
+    kept = find_kept_tables(font, set(characters), SubsetOptions(features=features))
+    found: dict[int, list[int]] = {}
+    for table in kept.tables:
+        for form in table.forms(kept.features):
+            if len(listed := found.setdefault(form.glyph, [])) < _MOST_FORMS:
+                listed.append(form.form)
+    return found
+
+
+def _drawn_with(font: Font, glyphs: set[int]) -> frozenset[int]:
+    """These glyphs, as far as they are there, and the components that they are drawn with."""
+    if Glyf.TAG not in font:
+        return frozenset(glyph for glyph in glyphs if glyph < font.num_glyphs)
     glyf = font.table(Glyf)
-    parts = {glyph: _parts(glyf, glyph, set()) for glyph in glyphs if glyf.is_composite(glyph)}
-    uses = Counter(part for found in parts.values() for part in found)
-    # A component with many uses has some in each file.
-    return {
-        glyph: sum(len(glyf.glyphs[part]) / uses[part] ** 0.5 for part in found - parts.keys())
-        for glyph, found in parts.items()
-    }
+    found = {glyph for glyph in glyphs if glyph < len(glyf.glyphs)}
+    for glyph in tuple(found):
+        if glyf.is_composite(glyph):
+            _parts(glyf, glyph, found)
+    return frozenset(found)
 
 
 def _parts(glyf: Glyf, glyph: int, found: set[int]) -> set[int]:
@@ -74,15 +104,3 @@ def _parts(glyf: Glyf, glyph: int, found: set[int]) -> set[int]:
             if glyf.is_composite(part):
                 _parts(glyf, part, found)
     return found
-
-
-def mean_sizes(of_fonts: Sequence[Sizes]) -> Sizes:
-    """The means, of characters over the fonts that have them."""
-    total: Counter[int] = Counter()
-    counts: Counter[int] = Counter()
-    for sizes in of_fonts:
-        for code, size in sizes.of_character.items():
-            total[code] += size  # type: ignore[assignment]
-            counts[code] += 1
-    mean = {code: total[code] / counts[code] for code in total}
-    return Sizes(mean, sum(sizes.of_file for sizes in of_fonts) / max(len(of_fonts), 1))
