@@ -18,6 +18,7 @@ from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
 from aksara.pipeline.recipes import Recipes
 from aksara.pipeline.request import BuildRequest, FamilyRequest
+from aksara.pipeline.slice_figures import is_compared
 from aksara.pipeline.targets import check_distinct, check_place
 from aksara.pipeline.used_faces import trials
 from aksara.pipeline.variable_fonts import settle
@@ -64,7 +65,8 @@ class BuildPlan:
     def file_count(self) -> int:
         """How many font files will be made, with those of the other ways, whose size alone is wanted."""
         written = sum(
-            len(family.parts(place)) * len(self.request.formats_for(variable=face.face.is_variable))
+            (len(family.parts(place)) + is_compared(family))
+            * len(self.request.formats_for(variable=face.face.is_variable))
             for family in self.families
             for place, face in enumerate(family.faces)
         )

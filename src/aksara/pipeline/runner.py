@@ -21,7 +21,7 @@ from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePart, FacePlan, FamilyPlan
 from aksara.pipeline.published import PublishedPaths
 from aksara.pipeline.request import PROOF_NAME
-from aksara.pipeline.slice_figures import cut_family, is_in_doubt, saves, shares_of, without_slices
+from aksara.pipeline.slice_figures import cut_family, is_compared, saves, shares_of, without_slices
 from aksara.pipeline.targets import OutputFile, OutputKind
 from aksara.pipeline.threads import in_threads
 from aksara.pipeline.used_faces import weigh_used_faces
@@ -184,7 +184,7 @@ def _without_useless_slices(
     results = iter(made)
     for family in plan.families:
         parts = [next(results) for _ in family.faces]
-        if family.slices is not None and is_in_doubt(family):
+        if family.slices is not None and is_compared(family):
             whole = _make_whole(plan, family, steps)
             sizes[family.name] = [len(each.files[0].data) for each in whole]
             if not saves(family, parts, whole):

@@ -13,6 +13,9 @@ from aksara.slicing.cutting import REQUEST_BYTES
 from aksara.text import find_language
 from aksara.web.model import CutFamily, ViewSize, WebFamily
 
+_DIACRITICS = frozenset(range(0x300, 0x370))
+#: Characters of a family that is made uncut in any case.
+_FEW = 1_500
 #: The part of a page view that slices must be reckoned to save for nobody to make the whole to compare.
 _CERTAIN = 0.4
 
@@ -25,7 +28,7 @@ def shares_of(family: FamilyPlan) -> dict[str, float]:
     if slices.pages:
         shown = [frozenset[int]().union(*view.shown.values()) for view in slices.pages]
     else:
-        shown = [find_language(tag).letters | find_language(tag).signs for tag in slices.languages]
+        shown = [_text_of(tag) for tag in slices.languages]
     return {
         name: round(sum(not codes.isdisjoint(view) for view in shown) / len(shown), 4)
         for name, codes in slices.cut.slices.items()
@@ -33,20 +36,25 @@ def shares_of(family: FamilyPlan) -> dict[str, float]:
     }
 
 
-def is_in_doubt(family: FamilyPlan) -> bool:
-    """Whether the family has been cut by itself, and it is not certain from what was reckoned that this saves much."""
+def is_compared(family: FamilyPlan) -> bool:
+    """Whether the family is made uncut, too, since slices may save less than reckoned, or that costs little."""
     slices = family.slices
-    if slices is None or not slices.cut.slices or family.request.slices != "auto":
+    if slices is None or not slices.cut.slices:
         return False
+    if len(slices.material.characters) <= _FEW:
+        return True
     material = slices.material
     whole, cut = material.cost([material.characters]), material.cost(list(slices.cut.slices.values()))
     return whole is not None and cut is not None and cut.total > (1 - _CERTAIN) * whole.total
 
 
 def saves(family: FamilyPlan, parts: Sequence[Sequence[FontFiles]], whole: Sequence[FontFiles]) -> bool:
-    """Whether an average page view fetches less with the slices than with one file a face, requests counted."""
+    """Whether an average page view fetches less with the slices than with one file a face, requests counted; or they
+    were asked for."""
     slices = family.slices
     assert slices is not None
+    if family.request.slices != "auto":
+        return True
     one = [len(files.files[0].data) for files in whole]
     of_parts = [[len(files.files[0].data) for files in each] for each in parts]
     views = _views(slices, len(family.faces))
@@ -121,8 +129,13 @@ def _views(slices: FamilySlices, faces: int) -> list[_Shown]:
 
 
 def _of_language(tag: str, faces: int) -> _Shown:
+    return dict.fromkeys(range(faces), _text_of(tag))
+
+
+def _text_of(tag: str) -> frozenset[int]:
+    """What a page in a language shows: its letters and signs; accents that stand alone are not typed so."""
     language = find_language(tag)
-    return dict.fromkeys(range(faces), language.letters | language.signs)
+    return (language.letters | language.signs) - _DIACRITICS
 
 
 def _sizes(family: FamilyPlan, of_parts: Sequence[Sequence[int]], views: Sequence[_Shown]) -> list[ViewSize]:

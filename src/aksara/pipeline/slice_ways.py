@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from aksara.errors import RequestError
 from aksara.pipeline.planned import FamilyPlan
-from aksara.pipeline.slices import interacting_pairs
+from aksara.pipeline.slices import with_interactions
 from aksara.slicing.cut import Cut, Material, cut_characters, settled_cut
 from aksara.slicing.ways import WAYS, Way
 from aksara.slicing.weights import Sizes
@@ -33,8 +33,7 @@ def ways_to_cut(family: FamilyPlan, made: WebFamily) -> list[WayToCut]:
         return []
     material = slices.material
     if not material.pairs:
-        pairs = interacting_pairs(family, slices.characters, slices.languages, slices.neighbours)
-        material = replace(material, pairs=pairs)
+        material = with_interactions(material, family, slices.characters, slices.neighbours)
     cuts: list[tuple[Way, Cut]] = []
     for way in WAYS:
         try:

@@ -15,7 +15,7 @@ from aksara.pipeline.planned import FacePlan, FamilyPlan, FamilySlices, PageView
 from aksara.pipeline.request import BuildRequest
 from aksara.site import SiteUse
 from aksara.slicing.cut import Material, cut_characters, settled_cut
-from aksara.slicing.interactions import Interaction, Interactions
+from aksara.slicing.interactions import Interactions
 from aksara.slicing.togetherness import interacting, language_pairs
 from aksara.slicing.views import View, language_views
 from aksara.slicing.views import page_views as views_of_pages
@@ -87,7 +87,7 @@ def _slices_of(
     )
     cut = settled_cut(material, way)
     if cut is None:
-        material = replace(material, pairs=interacting_pairs(family, characters, settable, neighbours))
+        material = with_interactions(material, family, characters, neighbours)
         cut = cut_characters(material, way, before)
     for face in family.faces:
         face.font.forget()
@@ -120,18 +120,20 @@ def _views(pages: Sequence[PageView], languages: Sequence[str]) -> list[View]:
     return [*views, *language_views(languages, 1 - share)] if languages else views
 
 
-def interacting_pairs(
-    family: FamilyPlan, characters: Sequence[frozenset[int]], languages: Sequence[str], neighbours: frozenset[str]
-) -> dict[str, Interaction]:
-    """What interacts of all that stands side by side: in the site's text, and in its languages."""
-    everything = frozenset[int]().union(*characters)
-    pairs = neighbours | language_pairs(languages, everything)
-    beside = frozenset(ord(character) for pair in pairs for character in pair)
+def with_interactions(
+    material: Material, family: FamilyPlan, characters: Sequence[frozenset[int]], neighbours: frozenset[str]
+) -> Material:
+    """The material with what interacts of all that stands side by side: in the site's text, and in its languages.
+
+    `characters` are those of the faces, `neighbours` are pairs of the site's text.
+    """
     fonts = []
     for face, codes in zip(family.faces, characters, strict=True):
         with located(file=face.font.path):
-            fonts.append(Interactions(face.font, codes & beside, face.request.features))
-    return interacting(pairs, fonts, everything)
+            fonts.append(Interactions(face.font, codes, face.request.features))
+    pairs = neighbours | language_pairs(material.languages, material.characters)
+    implied = dict.fromkeys(group for font in fonts for group in font.implied)
+    return replace(material, pairs=interacting(pairs, fonts, material.characters), implied=tuple(implied))
 
 
 def _last_slices(request: BuildRequest) -> dict[str, dict[str, frozenset[int]]]:

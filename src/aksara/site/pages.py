@@ -63,7 +63,7 @@ class SiteReader:
         self._printed = printed
         # Pages mostly have the same sheets, whose rules are indexed once.
         self._sets: dict[tuple[object, ...], StyleSet] = {}
-        self._own_sheets: dict[tuple[str, int], StyleSheet] = {}
+        self._own_sheets: dict[tuple[str, int, str], StyleSheet] = {}
 
     def read(self, source: str, address: str, language: str = "") -> PageReading:
         """The page with that source; `address` is where it is, `language` what the server says of it."""
@@ -153,9 +153,10 @@ class SiteReader:
         return result[:MAX_SHEETS]
 
     def _own_sheet(self, element: Element, document: Document, address: str) -> StyleSheet:
-        """A `style` element's sheet; the same text on other pages is parsed once."""
+        """A `style` element's sheet; the same text on other pages of the folder, at the same line, is parsed once, and
+        has the address of the first of them."""
         line = max(document.line_of(element), 1)
-        key = element.text, line
+        key = element.text, line, address.rpartition("/")[0]
         found = self._own_sheets.get(key)
         if found is None:
             if len(self._own_sheets) >= _CACHED_SHEETS:

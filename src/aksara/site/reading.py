@@ -248,11 +248,14 @@ class _Readers:
             source = decode_page(read_file(task.path, limit=MAX_PAGE_SIZE))
         except InputError as error:
             return PageUse(task.name, (), problems=(_reason(error, task.name),)), {}
-        reading = reader.read(source, resolved(task.path).as_uri())
-        page = _page_use(task.name, reading, _Shown(task).address)
         own = resolved(task.path).as_uri()
+        reading = reader.read(source, own)
+        # What is no file of its own stands in the page, though it may have been parsed for another one.
+        inside = {sheet.url for sheet in reading.sheets if sheet.url not in files.digests}
+        shown = _Shown(task)
+        page = _page_use(task.name, reading, lambda url: shown.address(own if url in inside else url))
         sheets = {
-            "sheets": {sheet.url: files.digests[sheet.url] for sheet in reading.sheets if sheet.url != own},
+            "sheets": {sheet.url: files.digests[sheet.url] for sheet in reading.sheets if sheet.url not in inside},
             "missing": [[reference, base] for reference, base, _ in reading.missing],
         }
         return page, sheets

@@ -29,12 +29,14 @@ _STAYS = 1.1
 @dataclass(frozen=True, kw_only=True)
 class Material:
     """What is known of a family: its `characters`, page `views`, the `languages` of its text (tags), the `pairs` of
-    characters that interact and stand beside each other, and about how many bytes files take."""
+    characters that interact and stand beside each other, those that go together since shapers put one for another
+    (`implied`), and about how many bytes files take."""
 
     characters: frozenset[int]
     views: Sequence[View]
     languages: tuple[str, ...]
     pairs: Mapping[str, Interaction]
+    implied: Sequence[frozenset[int]] = ()
     size_of: Sizes
 
     @cached_property
@@ -46,6 +48,8 @@ class Material:
     def groups(self, *, kerning: bool) -> list[frozenset[int]]:
         """The characters that must stay together; with `kerning` also those that only stand closer or wider."""
         components = Components(self.characters)
+        for group in self.implied:
+            components.join(group & self.characters)
         components.join_pairs(pair for pair, way in self.pairs.items() if kerning or way == "shaping")
         return components.groups()
 

@@ -14,8 +14,11 @@ from typing import Literal
 from aksara.errors import BeyondBounds
 from aksara.font import Font
 from aksara.limits import Work
-from aksara.subsetting import FeatureChoice, SubsetOptions, find_kept_tables
+from aksara.subsetting import FeatureChoice, KeptTables, SubsetOptions, find_kept_tables
+from aksara.tables import Gsub
 from aksara.tables.layout.glyph_sets import Join
+from aksara.text import implied_characters
+from aksara.text.shaping import DOTTED_CIRCLE
 
 #: What lies between two characters: nothing, their distance alone, or also what forms they have.
 Interaction = Literal["none", "kerning", "shaping"]
@@ -31,12 +34,17 @@ _SKIN_TONES = range(0x1F3FB, 0x1F400)
 
 
 class Interactions:
-    """Those of a font with some features, for text of these characters."""
+    """Those of a font with some features, for text of these characters.
+
+    `implied` are characters with those that a shaper draws them with by itself (forms for vertical text, mirrored
+    brackets): it looks for these in the same file.
+    """
 
     def __init__(self, font: Font, characters: Collection[int], features: FeatureChoice) -> None:
         """Raises `FontError` or `UnsupportedFont` for a font that cannot be used."""
         kept = find_kept_tables(font, set(characters), SubsetOptions(features=features))
         self._fractions = bool(kept.features & _FRACTIONS)
+        self.implied = _implied_groups(kept)
         starts: dict[int, list[int]] = defaultdict(list)
         ends: dict[int, list[int]] = defaultdict(list)
         for table in kept.tables:
@@ -78,6 +86,18 @@ class Interactions:
             return frozenset(self._ends), frozenset(self._starts)
         firsts, seconds = ([getattr(each, name) for each in self._masks] for name in ("firsts", "seconds"))
         return frozenset().union(*firsts), frozenset().union(*seconds)
+
+
+def _implied_groups(kept: KeptTables) -> list[frozenset[int]]:
+    has_gsub = Gsub.TAG in kept.font
+    found = []
+    for code in kept.characters.keys() - kept.implied if kept.implied else ():
+        implied = implied_characters(
+            {code}, kept.implied | {code}, has_gsub=has_gsub, has_vertical_forms="vert" in kept.features
+        ) - {DOTTED_CIRCLE}
+        if implied:
+            found.append(frozenset((code, *implied)))
+    return found
 
 
 class _Masks:

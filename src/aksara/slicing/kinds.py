@@ -14,6 +14,7 @@ _SCRIPTS = {"Latn": LATIN, "Hani": CJK, "Hira": CJK, "Kana": CJK, "Bopo": CJK, "
 # Blocks of characters that East Asian scripts share.
 _EAST_ASIAN = (range(0x2E80, 0x3400), range(0xFE10, 0xFE20), range(0xFE30, 0xFE50), range(0xFF00, 0xFFF0))
 _FIRST_EMOJI = 0x1F000
+_MARKS = range(0x300, 0x370)
 _LATIN_1 = range(0x20, 0x100)
 
 
@@ -31,5 +32,5 @@ def kind_of(code: int, signs: Set[int] = frozenset()) -> str:
         return CORE
     if unicodedata.category(chr(code)) == "Mn":
         # A mark that several scripts use stands in Unicode behind those of the one that it was made for.
-        return kind_of(next((each for each in range(code, 0x40, -1) if script_of(each) != COMMON), 0x41), signs)
+        return kind_of(next((each for each in range(code, _MARKS[-1], -1) if script_of(each) != COMMON), 0x41), signs)
     return EMOJI if code >= _FIRST_EMOJI else SYMBOLS

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 
-from aksara.slicing.kinds import CORE
+from aksara.slicing.kinds import CJK, CORE, HANGUL
 from aksara.text import find_language
 
 _SPACE, _LETTER = 0x20, ord("e")
@@ -34,7 +34,7 @@ def slice_names(
             continue
         name = _name(codes, kind, languages)
         # "greek" is all of it; where running text has some, "greek-ext" is the rest.
-        names.append(f"{name}-ext" if name in of_core else name)
+        names.append(f"{name}-ext" if name in of_core - {CJK, HANGUL} else name)
     return _told_apart(names, frozenset(known))
 
 

@@ -10,6 +10,7 @@ from aksara.slicing.kinds import CJK, CORE, HANGUL, kind_of
 from aksara.text import find_language, implied_characters
 from aksara.text.neighbours import looked_past, pairs_in
 
+_SOFT_HYPHEN = 0xAD
 # Marks that stand on certain letters only, which the languages name with them.
 _DIACRITICS = frozenset(range(0x300, 0x370))
 # What any text may hold beside anything: it stays in one piece.
@@ -23,7 +24,7 @@ def language_pairs(tags: Iterable[str], characters: Set[int]) -> frozenset[str]:
         language = find_language(tag)
         letters = [chr(code) for code in sorted(language.letters & characters - _DIACRITICS)]
         letters = [letter for letter in letters if kind_of(ord(letter)) not in (CJK, HANGUL)]
-        signs = [chr(code) for code in sorted(language.signs & characters) if kind_of(code) == CORE]
+        signs = [chr(code) for code in sorted(language.signs & characters - {_SOFT_HYPHEN}) if kind_of(code) == CORE]
         pairs.update(one + other for one in letters for other in (*letters, *signs))
         # Marks stand on letters, and never begin a word.
         pairs.update(sign + letter for sign in signs for letter in letters if not looked_past(letter))

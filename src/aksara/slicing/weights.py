@@ -10,6 +10,8 @@ from aksara.compressibility import compressed_size
 from aksara.font import Font, postscript_outlines
 from aksara.subsetting import FeatureChoice, SubsetOptions, find_kept_tables
 from aksara.tables import Glyf
+from aksara.tables.glyf import without_program
+from aksara.truetype.glyph_data import contour_count
 
 #: Bytes of a file with next to no characters: its header, names, metrics; its programs for hints come on top.
 _FILE = 700.0
@@ -53,8 +55,9 @@ def font_sizes(font: Font, characters: Collection[int], features: FeatureChoice,
     glyphs = {code: font.characters[code] for code in sorted(characters) if code in font.characters}
     glyphs = {code: glyph for code, glyph in glyphs.items() if glyph < len(outlines)}
     used = sorted(set(glyphs.values()))
-    sample = b"".join(outlines[glyph] for glyph in used[:: max(len(used) // _SAMPLE, 1)])
-    ratio = compressed_size(sample) / len(sample) if sample else 1.0
+    sample = [outlines[glyph] for glyph in used[:: max(len(used) // _SAMPLE, 1)]]
+    written = sample if hints or Glyf.TAG not in font else [_without_program(glyph) for glyph in sample]
+    ratio = compressed_size(b"".join(written)) / max(sum(map(len, sample)), 1)
     if "gvar" in font and (size := sum(map(len, outlines))):
         ratio *= 1 + len(font.raw("gvar")) / size
     forms = _forms(font, characters, features)
@@ -71,6 +74,10 @@ def font_sizes(font: Font, characters: Collection[int], features: FeatureChoice,
         parts={code: found for code, found in parts.items() if found},
         of_part={glyph: ratio * len(outlines[glyph]) for glyph, count in uses.items() if count > 1},
     )
+
+
+def _without_program(glyph: bytes) -> bytes:
+    return without_program(glyph) if contour_count(glyph) > 0 else glyph
 
 
 def _forms(font: Font, characters: Collection[int], features: FeatureChoice) -> dict[int, list[int]]:

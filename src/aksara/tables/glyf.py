@@ -82,7 +82,7 @@ class Glyf(Table):
             return b""
         if self.is_composite(old):
             return with_component_ids(glyph, glyphs, keep_program=hints)
-        return glyph if hints else _without_program(glyph)
+        return glyph if hints else without_program(glyph)
 
     def programs(self) -> Iterator[bytes]:
         """The glyphs' programs, those of composite glyphs included."""
@@ -161,7 +161,7 @@ def _program_length_at(glyph: bytes) -> int:
     return HEADER_SIZE + 2 * glyph_data.contour_count(glyph)
 
 
-def _without_program(glyph: bytes) -> bytes:
+def without_program(glyph: bytes) -> bytes:
     at = _program_length_at(glyph)
     size = int.from_bytes(glyph[at : at + 2], "big")
     return glyph[:at] + b"\0\0" + glyph[at + 2 + size :]
