@@ -5,6 +5,7 @@ All figures of a run are ratios taken in that run, since machines differ and are
 - CPU time of a whole build (reading, subsetting, costs, compressing, verifying) against the compression alone of the
   same bytes, for fonts of a dozen kinds, whole and cut to Basic Latin;
 - what limiting the axes of variable fonts takes;
+- what slices save on pages in several languages, and what a hundred of them take;
 - what a site's pages take to read, and what it saves to make each face for what they show in it;
 - time of `aksara inspect` a font;
 - start-up (`aksara --version`) against `python -c "import click"`;
@@ -35,6 +36,7 @@ from aksara.subsetting import SubsetOptions, subset
 from aksara.tables import Fvar
 from bench_makers import against_makers, fetched, where_bytes_go, where_it_comes_from
 from bench_sites import reading, site_bytes
+from bench_slices import slices
 
 FOLDERS = ("dejavu", "liberation", "open-sans", "lohit-kannada", "padauk", "fonts-oldstandard")
 ROOT = Path("/usr/share/fonts/truetype")
@@ -245,6 +247,7 @@ def main() -> None:
         large(path)
     site_bytes()
     reading()
+    slices()
     against_makers("normal")
     where_it_comes_from()
     where_bytes_go()

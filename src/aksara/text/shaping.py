@@ -66,15 +66,15 @@ def _vertical_forms() -> dict[int, int]:
 
 def _canonically_closed(kept: Set[int], available: Set[int]) -> set[int]:
     """The kept characters, what they come from, and whatever these compose to."""
-    compositions = {code: parts for code, parts in _decompositions().items() if code in available}
-    reached = set(kept)
-    while True:
-        parts = {part for code in reached & compositions.keys() for part in _parts(compositions[code], available)}
-        made = {code for code, its_parts in compositions.items() if reached.issuperset(its_parts)}
+    taken_apart, put_together = _decompositions(), _compositions()
+    reached, new = set(kept), set(kept)
+    while new:
+        parts = {part for code in new & taken_apart.keys() & available for part in _parts(taken_apart[code], available)}
+        may_be_made = {made for code in new & put_together.keys() for made in put_together[code]} & available
+        made = {code for code in may_be_made if reached.issuperset(taken_apart[code])}
         new = (parts & available | made) - reached
-        if not new:
-            return reached
         reached |= new
+    return reached
 
 
 def _parts(parts: tuple[int, ...], available: Set[int]) -> set[int]:
@@ -94,6 +94,16 @@ def _decompositions() -> dict[int, tuple[int, ...]]:
         mapping = unicodedata.decomposition(chr(code))
         if mapping and not mapping.startswith("<"):
             found[code] = tuple(int(part, 16) for part in mapping.split())
+    return found
+
+
+@cache
+def _compositions() -> dict[int, list[int]]:
+    """Code point → those that decompose to it and others."""
+    found: dict[int, list[int]] = {}
+    for code, parts in _decompositions().items():
+        for part in parts:
+            found.setdefault(part, []).append(code)
     return found
 
 

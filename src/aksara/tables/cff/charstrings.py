@@ -115,7 +115,7 @@ class Runner:
         self.hint_bytes = 0
         # What was called before, by font dictionary, operator, and the numbers before it.
         self._targets: dict[tuple[int, int, bytes], _Target] = {}
-        size = sum(map(len, (*charstrings, *shared, *itertools.chain.from_iterable(local))))
+        size = sum(map(len, charstrings)) + sum(map(len, itertools.chain(shared, *local)))
         self.work = Work(size // _BYTES_PER_STEP)
 
     def run(self, glyph: int, font_dict: int, *, hints: bool = True) -> tuple[bytes, tuple[int, int] | None]:
