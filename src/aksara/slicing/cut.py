@@ -9,7 +9,7 @@ from functools import cached_property, partial
 from aksara.errors import RequestError
 from aksara.slicing.cutting import Cost, cheapest, cost_of, with_additions
 from aksara.slicing.interactions import Interaction
-from aksara.slicing.kinds import kind_of
+from aksara.slicing.kinds import CORE, kind_of
 from aksara.slicing.naming import slice_names
 from aksara.slicing.schemes import by_language, by_script
 from aksara.slicing.togetherness import Components, parted
@@ -48,6 +48,8 @@ class Material:
     def groups(self, *, kerning: bool) -> list[frozenset[int]]:
         """The characters that must stay together; with `kerning` also those that only stand closer or wider."""
         components = Components(self.characters)
+        # Signs may stand beside anything, and on any page to come.
+        components.join(code for code in self.characters if self.kind(code) == CORE)
         for group in self.implied:
             components.join(group & self.characters)
         components.join_pairs(pair for pair, way in self.pairs.items() if kerning or way == "shaping")

@@ -13,8 +13,8 @@ from aksara.text.neighbours import looked_past, pairs_in
 _SOFT_HYPHEN = 0xAD
 # Marks that stand on certain letters only, which the languages name with them.
 _DIACRITICS = frozenset(range(0x300, 0x370))
-# What any text may hold beside anything: it stays in one piece.
-_RUNNING_TEXT = frozenset(range(0x20, 0x41)) | frozenset(range(0x5B, 0x61)) | frozenset(range(0x7B, 0x7F))
+# The letters that all languages of the Latin script have stay in one piece, though pages may not show all of them yet.
+_BASIC_LETTERS = frozenset(b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz")
 
 
 def language_pairs(tags: Iterable[str], characters: Set[int]) -> frozenset[str]:
@@ -48,7 +48,7 @@ class Components:
 
     def __init__(self, characters: Iterable[int]) -> None:
         self._parent = {code: code for code in characters}
-        self.join(self._parent.keys() & _RUNNING_TEXT)
+        self.join(self._parent.keys() & _BASIC_LETTERS)
 
     def join(self, codes: Iterable[int]) -> None:
         """Put these characters, and all that are with them, into one group."""
