@@ -14,7 +14,7 @@ from aksara.notices import Notice
 from aksara.pipeline.planned import FacePlan, FamilyPlan, FamilySlices, PageView
 from aksara.pipeline.request import BuildRequest
 from aksara.site import SiteUse
-from aksara.slicing.cut import Material, cut_characters, settled_cut
+from aksara.slicing.cut import Cut, Material, cut_characters, settled_cut
 from aksara.slicing.interactions import Interactions
 from aksara.slicing.togetherness import interacting, language_pairs
 from aksara.slicing.views import View, language_views
@@ -86,6 +86,8 @@ def _slices_of(
         size_of=font_sizes(widest.font, everything, widest.request.features, hints=widest.request.hints),
     )
     cut = settled_cut(material, way)
+    if way == "language" and languages and not settable:
+        cut = Cut(slices={}, reason="it has most letters of none of the languages")
     if cut is None:
         material = with_interactions(material, family, characters, neighbours)
         cut = cut_characters(material, way, before)
