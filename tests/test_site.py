@@ -171,6 +171,14 @@ CASES: dict[str, tuple[str, str, Shown]] = {
         "p { animation: 1s ease swell } b { animation-name: none }",
         {SERIF: "a", "Times New Roman 300 normal": "a", "Times New Roman 900 normal": "a"},
     ),
+    "a scope ends at limits inside of it": (
+        "<div class=a><p>a<div class=b><p>b</div></div><div class=b><div class='a b'><p>c</div></div>",
+        "@scope (.a) to (.b) { p { font-weight: 700 } }",
+        {BOLD: "ac", SERIF: "b"},
+    ),
+    "an important roll back takes the whole layer": (
+        "<small>a</small>", "small { font-style: oblique; font-style: revert-layer !important }", {SERIF: "a"},
+    ),
     "has and nth": (
         "<p>a</p><p class=x>b<b></b></p><p class=x>c</p>",
         "p:has(> b) { font-style: italic } p:nth-child(2 of .x) { font-weight: 300 } p:has(+ p) { font-family: Foo }",
@@ -183,6 +191,16 @@ CASES: dict[str, tuple[str, str, Shown]] = {
 def test_what_a_page_shows(tmp_path: Path, name: str) -> None:
     body, css, expected = CASES[name]
     assert shown(tmp_path, body, css) == {label: "".join(sorted(set(text))) for label, text in expected.items()}
+
+
+def test_pages_with_the_same_style_element(tmp_path: Path) -> None:
+    """It is parsed once, for the first of them; each page says of itself that it asks for the face."""
+    for name in ("a", "b", "deep/c"):
+        (tmp_path / name).parent.mkdir(exist_ok=True)
+        (tmp_path / f"{name}.html").write_text("<style>p { font: italic 700 1em Foo }</style>\n<p>x")
+    site = read_site(SiteRequest((tmp_path,)))
+    origins = {(Path(use.origin.page).stem, Path(use.origin.sheet).stem) for page in site.pages for use in page.faces}
+    assert origins == {("a", "a"), ("b", "b"), ("c", "c")}
 
 
 def test_style_sheets_are_found_as_pages_ask_for_them(tmp_path: Path) -> None:

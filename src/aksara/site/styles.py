@@ -174,11 +174,18 @@ def _rolled_back(name: str, blocks: Sequence[Block]) -> Value:
             while said and _origin(said[-1][0]) == _origin(priority):
                 said.pop()
         elif value is Wide.REVERT_LAYER:
-            while said and said[-1][0][:3] == priority[:3]:
-                said.pop()
+            # All of the layer goes: what is normal in it, too, where something important is rolled back.
+            layer = _layer(priority)
+            said = [each for each in said if _layer(each[0]) != layer]
         else:
             return value
     return Wide.UNSET
+
+
+def _layer(priority: Priority) -> tuple[bool, int, int]:
+    """Origin, attribute and layer. The layers of important declarations rank the other way round."""
+    important = priority[0] in (AUTHOR_IMPORTANT, BROWSER_IMPORTANT)
+    return _origin(priority), priority[1], -priority[2] if important else priority[2]
 
 
 def _origin(priority: Priority) -> bool:

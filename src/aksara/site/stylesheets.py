@@ -357,7 +357,9 @@ def _nested(prelude: Sequence[Token], context: _Context) -> str:
         inside = text.replace(replaced, around) if replaced in text else f"{around} {text}"
         if context.scope is not None and not context.parent:
             inside = inside.replace("&", around)
-            limit = context.scope[1]
-            inside += f":not(:where({limit}), :where({limit}) *)" if limit else ""
+            root, limit = context.scope
+            # A limit stands inside of its scope; where it is the root of another one, that one begins there.
+            end = f":where({root}) :where({limit}):not(:where({root}))"
+            inside += f":not({end}, {end} *)" if limit else ""
         parts.append(inside)
     return ", ".join(parts)
