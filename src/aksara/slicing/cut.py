@@ -9,7 +9,7 @@ from functools import cached_property, partial
 from aksara.errors import RequestError
 from aksara.slicing.cutting import Cost, cheapest, cost_of, with_additions
 from aksara.slicing.interactions import Interaction
-from aksara.slicing.kinds import CORE, kind_of
+from aksara.slicing.kinds import CORE, SYMBOLS, kind_of
 from aksara.slicing.naming import slice_names
 from aksara.slicing.schemes import by_language, by_script
 from aksara.slicing.togetherness import Components, parted
@@ -118,7 +118,7 @@ def cut_characters(material: Material, way: Slices, before: Mapping[str, frozens
             if way == "script"
             else by_language(groups, material.languages, material.kind)
         )
-        return _named(material, made, {})
+        return _named(material, made, {}, _inseparable(material, groups))
     groups = material.groups(kerning=True)
     if isinstance(way, int):
         return _counted(material, groups, way, before or {})
@@ -144,15 +144,21 @@ def cut_characters(material: Material, way: Slices, before: Mapping[str, frozens
 
 def _because_of_pairs(material: Material) -> str:
     """Where scripts would be apart if signs did not kern with both."""
-    kinds = {material.kind(code) for code in material.characters}
-    joined = material.groups(kerning=True)
-    largest = max(joined, key=len)
-    inside = {material.kind(code) for code in largest} - {"core"}
-    if len(inside) > 1 and len(kinds) > 1:
-        listed = sorted(inside)
-        names = " and ".join((", ".join(listed[:-1]), listed[-1]))
-        return f": {names} letters kern with the same signs, so they stay together"
-    return ""
+    names = _kinds_together(material, material.groups(kerning=True))
+    return f": {names} kern with the same signs, so they stay together" if names else ""
+
+
+def _inseparable(material: Material, groups: Sequence[frozenset[int]]) -> str:
+    """Where scripts cannot be parted, though that is asked for."""
+    names = _kinds_together(material, groups)
+    return f"{names} stay together: what forms they have depends on signs that both use" if names else ""
+
+
+def _kinds_together(material: Material, groups: Sequence[frozenset[int]]) -> str:
+    """The scripts that one group has characters of, in words; "" where none has several."""
+    kinds = [{material.kind(code) for code in group} - {CORE, SYMBOLS} for group in groups]
+    listed = sorted(max(kinds, key=len))
+    return f"{', '.join(listed[:-1])} and {listed[-1]}" if len(listed) > 1 else ""
 
 
 def _counted(
