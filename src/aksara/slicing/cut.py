@@ -156,8 +156,8 @@ def _inseparable(material: Material, groups: Sequence[frozenset[int]]) -> str:
 
 def _kinds_together(material: Material, groups: Sequence[frozenset[int]]) -> str:
     """The scripts that one group has characters of, in words; "" where none has several."""
-    kinds = [{material.kind(code) for code in group} - {CORE, SYMBOLS} for group in groups]
-    listed = sorted(max(kinds, key=len))
+    kinds = [sorted({material.kind(code) for code in group} - {CORE, SYMBOLS}) for group in groups]
+    listed: list[str] = max(kinds, key=len)
     return f"{', '.join(listed[:-1])} and {listed[-1]}" if len(listed) > 1 else ""
 
 
