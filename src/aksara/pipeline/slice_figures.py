@@ -1,4 +1,7 @@
-"""What page views fetch of families that are cut into slices, of the files that were made."""
+"""What page views fetch of families that are cut into slices, of the files that were made.
+
+What cuts is imported where something is cut: builds that know of no pages ask here, too.
+"""
 
 from __future__ import annotations
 
@@ -8,8 +11,6 @@ from statistics import median_low
 
 from aksara.pipeline.font_files import FontFiles
 from aksara.pipeline.planned import FamilyPlan, FamilySlices
-from aksara.slicing.cut import Cut
-from aksara.slicing.cutting import REQUEST_BYTES
 from aksara.text import find_language
 from aksara.web.model import CutFamily, ViewSize, WebFamily
 
@@ -55,6 +56,8 @@ def saves(family: FamilyPlan, parts: Sequence[Sequence[FontFiles]], whole: Seque
     assert slices is not None
     if family.request.slices != "auto":
         return True
+    from aksara.slicing.cutting import REQUEST_BYTES
+
     one = [len(files.files[0].data) for files in whole]
     of_parts = [[len(files.files[0].data) for files in each] for each in parts]
     views = _views(slices, len(family.faces))
@@ -65,6 +68,8 @@ def saves(family: FamilyPlan, parts: Sequence[Sequence[FontFiles]], whole: Seque
 
 def without_slices(family: FamilyPlan) -> FamilyPlan:
     """The family in one file a face, since slices save nothing."""
+    from aksara.slicing.cut import Cut
+
     assert family.slices is not None
     return replace(family, slices=replace(family.slices, cut=Cut(slices={}, reason="slices would save nothing")))
 
