@@ -16,10 +16,12 @@ from aksara.site.page_text import FaceText, PageReader
 from aksara.site.selectors import TooMuchWorkError
 from aksara.site.stylesheets import Layer, StyleSheet, parse_style_sheet
 from aksara.site.tree import Document, Element, parse_html
+from aksara.site.usage import PreloadLink
 
 #: Sheets of a page with those that they import, and how deep imports may go.
 MAX_SHEETS, MAX_IMPORT_DEPTH = 500, 16
 _CACHED_SETS, _CACHED_SHEETS = 32, 1000
+_FONT_NAME = re.compile(r"\.(?:woff2?|ttf|otf|eot)(?:[?#]|$)", re.IGNORECASE)
 _VARIABLE = re.compile(r"var\(\s*(--[^\s,)]{1,200})")
 
 
@@ -41,7 +43,7 @@ class PageReading:
     `origins` go with the faces: the line in the page, then selector, sheet and line of the rule that asks for the face.
     `sheets` are those that were read, `missing` those that could not be (reference, base, and why), `problems` what
     else was left out, each with the sheet that it is of ("": the page). `size` counts the characters that are shown;
-    `scripts`: there are some that may show more.
+    `scripts`: there are some that may show more. `preloads` are links that have fonts fetched early.
     """
 
     document: Document
@@ -53,6 +55,7 @@ class PageReading:
     problems: list[tuple[str, str]] = field(default_factory=list)
     size: int = 0
     scripts: bool = False
+    preloads: list[PreloadLink] = field(default_factory=list)
 
 
 class SiteReader:
@@ -79,6 +82,7 @@ class SiteReader:
         reading.sheets = list(dict.fromkeys(each.sheet for each in everything))
         reading.problems += [(sheet.url, sheet.problem) for sheet in reading.sheets if sheet.problem]
         reading.defined = list(dict.fromkeys(face for sheet in reading.sheets for face in sheet.faces))
+        reading.preloads = list(_preload_links(document, base))
         reading.scripts = any(element.tag == "script" for element in document.elements)
         used = _used_in_attributes(document.elements)
         style_set = self._style_set(applied, everything, used, quirks=document.quirks)
@@ -192,6 +196,30 @@ class SiteReader:
                 inside = (*above, id(sheet))
                 result += self._with_imports(reading, imported, (*media, *each.media), inner, imported.url, inside)
         return [*result[:MAX_SHEETS], AppliedSheet(sheet, media, layer)]
+
+
+def _preload_links(document: Document, base: str) -> Iterator[PreloadLink]:
+    """The links that preload fonts, or would if they said what they are for (HTML, "preload")."""
+    for element in document.elements:
+        words = element.attributes.get("rel", "").lower().split()
+        if element.tag != "link" or "preload" not in words:
+            continue
+        href = element.attributes.get("href", "").strip()
+        kind = element.attributes.get("as", "").strip().lower()
+        if not href or (kind != "font" and not _FONT_NAME.search(href)):
+            continue
+        try:
+            address = urljoin(base, href)
+        except ValueError:
+            address = ""
+        yield PreloadLink(
+            document.line_of(element),
+            href,
+            address,
+            kind,
+            element.attributes.get("type", "").strip().lower(),
+            "crossorigin" in element.attributes,
+        )
 
 
 def _named(

@@ -152,7 +152,9 @@ def _read_address(address: str, request: SiteRequest) -> Iterator[PageUse]:
                 yield PageUse(page.address, (), problems=(page.problem,))
             else:
                 reading = reader.read(page.source, page.address, page.language)
-                yield _page_use(page.address, reading, lambda sheet: sheet)
+                addresses = tuple(dict.fromkeys(sheet.url for sheet in reading.sheets))
+                use = _page_use(page.address, reading, lambda sheet: sheet)
+                yield replace(use, address=page.address, sheets=addresses)
 
 
 def _find(request: SiteRequest, notices: list[Notice]) -> tuple[list[_Task], list[tuple[Path, str]]]:
@@ -254,6 +256,8 @@ class _Readers:
         inside = {sheet.url for sheet in reading.sheets if sheet.url not in files.digests}
         shown = _Shown(task)
         page = _page_use(task.name, reading, lambda url: shown.address(own if url in inside else url))
+        addresses = dict.fromkeys(own if sheet.url in inside else sheet.url for sheet in reading.sheets)
+        page = replace(page, address=own, root=task.root.as_uri(), sheets=tuple(addresses))
         sheets = {
             "sheets": {sheet.url: files.digests[sheet.url] for sheet in reading.sheets if sheet.url not in inside},
             "missing": [[reference, base] for reference, base, _ in reading.missing],
@@ -281,6 +285,7 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
         tuple(dict.fromkeys((reference, why) for reference, _, why in reading.missing)),
         reading.size,
         reading.scripts,
+        preloads=tuple(reading.preloads),
     )
 
 

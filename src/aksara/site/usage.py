@@ -87,11 +87,26 @@ def _number(value: float) -> int | float:
 
 
 @dataclass(slots=True, frozen=True)
+class PreloadLink:
+    """A link that has a font fetched early: its line, `href` as written and the `address` that it comes to, and the
+    attributes that decide whether what it fetches is used."""
+
+    line: int
+    href: str
+    address: str
+    kind: str
+    media_type: str
+    crossorigin: bool
+
+
+@dataclass(slots=True, frozen=True)
 class PageUse:
     """What a page shows. `defined` are the faces that its style sheets define, `problems` what could not be read of it,
     `missing` the addresses of style sheets that could not, each with the reason.
 
-    `size` counts the characters that are shown; `scripts`: there are scripts that may show more.
+    `size` counts the characters that are shown; `scripts`: there are scripts that may show more. `address` is the
+    page's, `root` that of the folder of its site ("" on a server), `sheets` those of the style sheets that were read,
+    its own included, and `preloads` its links to preload fonts.
     """
 
     page: str
@@ -101,6 +116,10 @@ class PageUse:
     missing: tuple[tuple[str, str], ...] = ()
     size: int = 0
     scripts: bool = False
+    address: str = ""
+    root: str = ""
+    sheets: tuple[str, ...] = ()
+    preloads: tuple[PreloadLink, ...] = ()
 
 
 @dataclass(slots=True, frozen=True)
@@ -196,6 +215,12 @@ def page_to_json(use: PageUse) -> dict[str, Any]:
         "missing": use.missing,
         "size": use.size,
         "scripts": use.scripts,
+        "address": use.address,
+        "root": use.root,
+        "sheets": use.sheets,
+        "preloads": [
+            [link.line, link.href, link.address, link.kind, link.media_type, link.crossorigin] for link in use.preloads
+        ],
     }  # fmt: skip
 
 
@@ -221,4 +246,8 @@ def page_from_json(page: str, data: Mapping[str, Any]) -> PageUse:
         tuple((reference, reason) for reference, reason in data["missing"]),
         int(data["size"]),
         bool(data["scripts"]),
+        str(data["address"]),
+        str(data["root"]),
+        tuple(map(str, data["sheets"])),
+        tuple(PreloadLink(*link) for link in data["preloads"]),
     )

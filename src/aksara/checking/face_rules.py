@@ -1,0 +1,148 @@
+"""`@font-face` rules as they are written, and which of it a browser ignores (CSS Fonts 4, section 4)."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+
+import tinycss2
+
+from aksara.site.values import Token, meaningful, value_text
+
+# Comments and strings, in which nothing is a rule, and what opens one.
+_PIECES = re.compile(
+    r"""/\*.*?(?:\*/|\Z)|"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|@font-face\b""", re.DOTALL | re.IGNORECASE
+)
+#: Rules of one style sheet that are looked at.
+_MOST_RULES = 5_000
+
+
+@dataclass(slots=True, frozen=True)
+class Source:
+    """One of the sources of a face: its `url`, or the name of an installed font (`local`); what `format()` and `tech()`
+    say, "" for nothing. `quoted`: the address is in quotes."""
+
+    url: str = ""
+    local: str = ""
+    format: str = ""
+    technologies: tuple[str, ...] = ()
+    quoted: bool = True
+
+
+@dataclass(slots=True, frozen=True)
+class Descriptor:
+    """A descriptor of a rule, as it is written last."""
+
+    name: str
+    value: tuple[Token, ...]
+    line: int
+
+    @property
+    def text(self) -> str:
+        """The value as text."""
+        return value_text(self.value)
+
+
+@dataclass(slots=True, frozen=True)
+class FaceRule:
+    """A rule: the line where it starts, its descriptors by name, its sources in order, what is no declaration in it
+    (line and what the parser says), and all that is between its braces."""
+
+    line: int
+    descriptors: dict[str, Descriptor] = field(default_factory=dict)
+    sources: tuple[Source, ...] = ()
+    errors: tuple[tuple[int, str], ...] = ()
+    content: tuple[Token, ...] = ()
+
+    @property
+    def family(self) -> str:
+        """The family, "" if it names none."""
+        said = self.descriptors.get("font-family")
+        words = meaningful(said.value) if said is not None else []
+        if len(words) == 1 and words[0].type == "string":
+            return str(words[0].value)
+        return " ".join(word.value for word in words) if words and all(word.type == "ident" for word in words) else ""
+
+
+def face_rules_in(sheet: str, first_line: int = 1) -> Iterator[FaceRule]:
+    """The `@font-face` rules of a style sheet's text, inside other rules, too; `first_line` is that of its start."""
+    count = 0
+    for match in _PIECES.finditer(sheet):
+        if match[0][0] != "@":
+            continue
+        count += 1
+        if count > _MOST_RULES:
+            return
+        end = _end(sheet, match.end())
+        node = tinycss2.parse_one_rule(sheet[match.start() : end], skip_comments=True)
+        line = first_line + sheet.count("\n", 0, match.start())
+        if node.type == "at-rule" and node.content is not None:
+            yield _rule(node.content, line)
+
+
+def _end(sheet: str, start: int) -> int:
+    """Where the block that opens behind `start` ends."""
+    depth = 0
+    for match in re.compile(r"""/\*.*?(?:\*/|\Z)|"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|[{};]""", re.DOTALL).finditer(
+        sheet, start
+    ):
+        if match[0] == "{":
+            depth += 1
+        elif match[0] == "}":
+            depth -= 1
+            if depth <= 0:
+                return match.end()
+        elif match[0] == ";" and not depth:
+            return match.end()
+    return len(sheet)
+
+
+def _rule(content: Sequence[Token], line: int) -> FaceRule:
+    descriptors: dict[str, Descriptor] = {}
+    errors: list[tuple[int, str]] = []
+    for node in tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True):
+        at = line + node.source_line - 1
+        if node.type == "declaration":
+            descriptors[node.lower_name] = Descriptor(node.lower_name, tuple(node.value), at)
+        else:
+            errors.append((at, getattr(node, "message", "no declaration")))
+    said = descriptors.get("src")
+    return FaceRule(
+        line, descriptors, tuple(_sources(said.value)) if said is not None else (), tuple(errors), tuple(content)
+    )
+
+
+def _sources(value: Sequence[Token]) -> Iterator[Source]:
+    """The sources of a `src`, those that a browser passes over left out."""
+    parts: list[list[Token]] = [[]]
+    for token in value:
+        if token.type == "literal" and token.value == ",":
+            parts.append([])
+        else:
+            parts[-1].append(token)
+    for part in parts:
+        if source := _source(meaningful(part)):
+            yield source
+
+
+def _source(tokens: Sequence[Token]) -> Source | None:
+    if not tokens:
+        return None
+    first = tokens[0]
+    said: dict[str, tuple[str, ...]] = {}
+    for token in tokens[1:]:
+        if token.type != "function":
+            return None
+        said[token.lower_name] = tuple(str(each.value) for each in token.arguments if each.type in ("string", "ident"))
+    font_format, technologies = "".join(said.get("format", ())[:1]), said.get("tech", ())
+    if first.type == "url":
+        return Source(first.value, "", font_format, technologies, quoted=False)
+    if first.type == "function" and first.lower_name in ("url", "src"):
+        words = meaningful(first.arguments)
+        return (
+            Source(str(words[0].value), "", font_format, technologies) if words and words[0].type == "string" else None
+        )
+    if first.type == "function" and first.lower_name == "local":
+        return Source("", value_text(first.arguments).strip("\"'"), font_format, technologies)
+    return None

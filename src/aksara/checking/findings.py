@@ -1,0 +1,51 @@
+"""`Finding`: what is wrong, where, what a reader sees because of it, and what to do."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import asdict, dataclass
+from typing import Any, Literal, get_args
+
+Level = Literal["error", "warning", "hint"]
+LEVELS: tuple[Level, ...] = get_args(Level)
+
+
+@dataclass(slots=True, frozen=True)
+class Place:
+    """Where it is: a file or an address as users know it, a line (0: the whole), and the rule or selector."""
+
+    path: str
+    line: int = 0
+    rule: str = ""
+
+    def __str__(self) -> str:
+        where = f"{self.path}:{self.line}" if self.line else self.path
+        return f"{where}, {self.rule}" if self.rule else where
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class Finding:
+    """`kind` names what it is ("font-missing"), `problem`, `effect` and `advice` are sentences without a full stop."""
+
+    kind: str
+    level: Level
+    place: Place
+    problem: str
+    effect: str
+    advice: str
+
+    def as_json(self) -> dict[str, Any]:
+        """For JSON outputs (docs/formats.md)."""
+        return {
+            "kind": self.kind,
+            "level": self.level,
+            **asdict(self.place),
+            "problem": self.problem,
+            "effect": self.effect,
+            "advice": self.advice,
+        }
+
+
+def most_harmful_first(findings: Iterable[Finding]) -> list[Finding]:
+    """Each once, by level, in the order in which they were found."""
+    return sorted(dict.fromkeys(findings), key=lambda finding: LEVELS.index(finding.level))

@@ -1,0 +1,252 @@
+"""Findings about what pages ask for: undefined families, faked faces, missing characters, links."""
+
+from __future__ import annotations
+
+import unicodedata
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+from aksara.checking.findings import Finding, Place
+from aksara.checking.gathering import CheckedRule, CheckedSite
+from aksara.site.findings import desired_face, replaced_faces, undefined_families, unused_faces
+from aksara.site.usage import FaceUse, Origin
+from aksara.web.font_matching import best_match, describe_missing_face
+from aksara.web.syntax import GENERIC_FAMILIES
+
+#: Characters that are named one by one.
+_NAMED = 6
+
+
+def use_findings(site: CheckedSite) -> Iterator[Finding]:
+    """All of them."""
+    yield from _sheets(site)
+    yield from _undefined(site)
+    yield from _characters(site)
+    yield from _replaced(site)
+    yield from _preloads(site)
+    yield from _display(site)
+    yield from _generic(site)
+    yield from _unused(site)
+
+
+def _place(origin: Origin) -> Place:
+    if origin.sheet:
+        return Place(origin.sheet, origin.sheet_line, origin.selector)
+    return Place(origin.page, origin.line, origin.selector)
+
+
+def _sheets(site: CheckedSite) -> Iterator[Finding]:
+    """Style sheets that are not there: with them go their fonts."""
+    counts = Counter(missing for page in site.use.pages for missing in page.missing)
+    for (address, reason), pages in counts.items():
+        there = reason == "is not there"
+        first = next(page.page for page in site.use.pages if (address, reason) in page.missing)
+        yield Finding(
+            kind="sheet-missing",
+            level="error" if there else "hint",
+            place=Place(first),
+            problem=f"the style sheet {address} {reason}" + (f" ({pages} pages ask for it)" if pages > 1 else ""),
+            effect="the fonts and rules in it do not count" if there else "what it says of fonts is not checked",
+            advice="correct the path in the page" if there else "check it where it is",
+        )
+
+
+def _undefined(site: CheckedSite) -> Iterator[Finding]:
+    for each in undefined_families(site.use):
+        yield Finding(
+            kind="family-undefined",
+            level="error" if each.nearest else "hint",
+            place=_place(each.use.origin),
+            problem=f"no rule defines the family {each.family}",
+            effect=f"{each.use.count:,} characters are shown in the next font of the list, if it is not installed",
+            advice=f"write {each.nearest}, if that is meant"
+            if each.nearest
+            else "add an @font-face rule, or remove it",
+        )
+
+
+def _characters(site: CheckedSite) -> Iterator[Finding]:
+    """Characters that pages show in a family whose face does not have them."""
+    lacking: dict[tuple[str, str], list[tuple[int, FaceUse]]] = {}
+    for use in site.use.faces:
+        if use.hidden:
+            continue
+        name = next((each for each in use.face.families if each.casefold() in site.by_family), None)
+        if name is None:
+            continue
+        rules = _face_of(site.by_family[name.casefold()], use)
+        if rules is None:
+            continue
+        for code in sorted(use.codes):
+            if not _is_drawn(code) or any(_has(rule, code) for rule in rules):
+                continue
+            label = rules[0].defined.label if rules[0].defined is not None else ""
+            lacking.setdefault((name, label), []).append((code, use))
+    for (name, label), found in lacking.items():
+        codes = list(dict.fromkeys(code for code, _ in found))
+        pages = {code: _page_of(site, use, code) for code, use in reversed(found[:_NAMED])}
+        having = sorted({
+            rule.defined.label
+            for rule in site.by_family[name.casefold()]
+            if rule.defined is not None and all(_has(rule, code) for code in codes)
+        })  # fmt: skip
+        listed = ", ".join(_character(code, pages[code]) for code in codes[:_NAMED])
+        more = f" and {len(codes) - _NAMED:,} more" if len(codes) > _NAMED else ""
+        yield Finding(
+            kind="characters-missing",
+            level="error",
+            place=Place(pages[codes[0]]),
+            problem=f"{name} {label} lacks {listed}{more}",
+            effect="these characters are shown in another font, amid the text",
+            advice=f"{having[0]} has them" if having else "build the fonts anew with the text of the pages",
+        )
+
+
+def _page_of(site: CheckedSite, use: FaceUse, code: int) -> str:
+    """The first page that shows a character in a face."""
+    for page in site.use.pages:
+        if any(each.face == use.face and code in each.codes for each in page.faces if not each.hidden):
+            return page.page
+    return use.origin.page
+
+
+def _character(code: int, page: str) -> str:
+    name = unicodedata.name(chr(code), "").lower()
+    return f"{chr(code)} (U+{code:04X} {name}, {page})"
+
+
+def _face_of(rules: Sequence[CheckedRule], use: FaceUse) -> list[CheckedRule] | None:
+    """The rules of the face that a browser takes; None where it is not known what is in its files."""
+    faces = [rule.defined for rule in rules if rule.defined is not None]
+    if not faces:
+        return None
+    nearest = best_match(faces, desired_face(use.face))
+    same = [
+        rule
+        for rule in rules
+        if rule.defined is not None
+        and (rule.defined.weight, rule.defined.style, rule.defined.width)
+        == (nearest.weight, nearest.style, nearest.width)
+    ]
+    known = [rule for rule in same if rule.served is not None and rule.served.facts is not None]
+    return same if len(known) == len(same) else None
+
+
+def _has(rule: CheckedRule, code: int) -> bool:
+    file = rule.served
+    return (
+        rule.defined is not None
+        and rule.defined.serves(code)
+        and file is not None
+        and file.facts is not None
+        and code in file.facts.characters
+    )
+
+
+def _is_drawn(code: int) -> bool:
+    category = unicodedata.category(chr(code))
+    return category[0] not in "CZ" and not 0xFE00 <= code <= 0xFE0F
+
+
+def _replaced(site: CheckedSite) -> Iterator[Finding]:
+    for each in replaced_faces(site.use):
+        text = describe_missing_face(each.desired, each.nearest)
+        yield Finding(
+            kind="face-missing",
+            level="warning",
+            place=_place(each.use.origin),
+            problem=f"{each.family}: {text}",
+            effect=f"{each.use.count:,} characters come out in a faked or another weight or style",
+            advice="add the face, or ask for one that is there",
+        )
+
+
+def _preloads(site: CheckedSite) -> Iterator[Finding]:
+    """Links that fetch twice, or what no rule names."""
+    served = {
+        rule.sheet.address: {file.path.as_uri() for _, file in rule.sources if file.path is not None}
+        for rule in site.rules
+    }
+    everything = frozenset[str]().union(*served.values()) if served else frozenset()
+    for page in site.use.pages:
+        for link in page.preloads:
+            place = Place(page.page, link.line, "link rel=preload")
+            if link.kind != "font":
+                yield Finding(
+                    kind="preload-without-kind", level="warning", place=place,
+                    problem=f'{link.href} is preloaded without as="font"',
+                    effect="the font is fetched twice, or not early at all",
+                    advice='add as="font" type="font/woff2" crossorigin',
+                )  # fmt: skip
+            elif not link.crossorigin:
+                yield Finding(
+                    kind="preload-without-crossorigin", level="warning", place=place,
+                    problem=f"{link.href} is preloaded without crossorigin",
+                    effect="the font is fetched twice: fonts are always fetched with CORS",
+                    advice="add crossorigin",
+                )  # fmt: skip
+            if page.root and not link.address.startswith(("http:", "https:")) and link.address not in everything:
+                yield Finding(
+                    kind="preload-unused", level="warning", place=place,
+                    problem=f"{link.href} is preloaded, and no rule of the page's style sheets names it",
+                    effect="it is fetched for nothing, before what the page needs",
+                    advice="take the address from the style sheet, or remove the link",
+                )  # fmt: skip
+
+
+def _display(site: CheckedSite) -> Iterator[Finding]:
+    """Faces without `font-display`: once a style sheet."""
+    told: set[str] = set()
+    for rule in site.rules:
+        face = rule.defined
+        if face is None or face.local or "font-display" in rule.rule.descriptors or rule.sheet.address in told:
+            continue
+        told.add(rule.sheet.address)
+        yield Finding(
+            kind="display-missing",
+            level="hint",
+            place=rule.place(),
+            problem="no font-display",
+            effect="text may stay invisible for up to three seconds while the font is fetched",
+            advice="add font-display: swap, here and to the other rules",
+        )
+
+
+def _generic(site: CheckedSite) -> Iterator[Finding]:
+    """Lists of families that end without a generic one: once a list."""
+    told: set[tuple[str, ...]] = set()
+    for use in site.use.faces:
+        families = use.face.families
+        defined = any(each.casefold() in site.by_family for each in families)
+        if use.hidden or not defined or families in told:
+            continue
+        if not any(each.casefold() in GENERIC_FAMILIES for each in families):
+            told.add(families)
+            yield Finding(
+                kind="generic-missing",
+                level="hint",
+                place=_place(use.origin),
+                problem=f"the list {', '.join(families)} has no generic family at its end",
+                effect="while the font is fetched, or if it fails, text is in the browser's default serif",
+                advice="add serif, sans-serif or monospace",
+            )
+
+
+def _unused(site: CheckedSite) -> Iterator[Finding]:
+    unused = set(unused_faces(site.use))
+    told: set[tuple[object, ...]] = set()
+    for rule in site.rules:
+        face = rule.defined
+        if face is None or face.local:
+            continue
+        key = (face.family, face.weight, face.style, face.width)
+        if key not in told and any((each.family, each.weight, each.style, each.width) == key for each in unused):
+            told.add(key)
+            yield Finding(
+                kind="face-unused",
+                level="hint",
+                place=rule.place(),
+                problem=f"no text is set in {face.family} {face.label}",
+                effect="nothing: browsers do not fetch it",
+                advice="remove the rule and its files, if no page is to use it",
+            )
