@@ -46,7 +46,7 @@ ROOMS: dict[str, set[str]] = {
     "proof": {"faces", "web", "text"},
     "site": {"sources", "text", "faces", "web"},
     "demo": {"sources"},
-    "checking": {"sources", "container", "font", "tables", "faces", "text", "web", "site"},
+    "checking": {"sources", "container", "font", "tables", "subsetting", "faces", "text", "web", "site"},
     "pipeline": {
         "sources",
         "container",

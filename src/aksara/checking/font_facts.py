@@ -11,9 +11,13 @@ from aksara.container import sniff
 from aksara.errors import InputError
 from aksara.faces import embedding, identify
 from aksara.font import Font
+from aksara.subsetting import subset
+from aksara.subsetting.mending import mended
+from aksara.tables import Cmap, Glyf
 from aksara.tables.registry import CLASSES
 from aksara.text import format_ranges
 from aksara.text.ranges import parse_ranges
+from aksara.truetype.glyph_data import contour_count
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -44,6 +48,14 @@ class FontFacts:
         return cls(**{**data, **spans, "characters": codes})
 
 
+#: Tables without which browsers refuse a font.
+_REQUIRED = ("head", "hhea", "maxp", "hmtx", "cmap", "OS/2", "name", "post")
+
+
+#: Browsers leave these out where they are damaged.
+_VARIATION = ("gvar", "cvar", "avar", "HVAR", "VVAR", "MVAR", "STAT", "fvar")
+
+
 def facts_of_font(data: bytes, name: str) -> FontFacts:
     """The facts of a file with these bytes."""
     size, digest = len(data), sha256(data).hexdigest()
@@ -51,7 +63,7 @@ def facts_of_font(data: bytes, name: str) -> FontFacts:
     try:
         font = Font.read(data, name)
         font.require_supported()
-        problem = _damage(font)
+        problem = (_overlapping(data) if container == "sfnt" else "") or _damage(font)
         face = identify(font)
         permission = embedding(font)
         return FontFacts(
@@ -71,11 +83,38 @@ def facts_of_font(data: bytes, name: str) -> FontFacts:
 
 
 def _damage(font: Font) -> str:
-    """The first table that a browser would not take."""
+    """What a browser would not take of the font: a table that lacks or breaks its format, or an outline."""
+    if lacking := [tag for tag in _REQUIRED if tag not in font]:
+        return f"it has no table '{lacking[0]}'"
     for tag, table_class in CLASSES.items():
-        if tag in font and not table_class.OPTIONAL:
+        if tag in font and not table_class.OPTIONAL and tag not in _VARIATION:
             try:
                 font.table(table_class)
             except InputError as error:
                 return f"table '{tag}': {error.problem}"
+    if max(font.table(Cmap).characters().values(), default=0) >= font.num_glyphs:
+        return "table 'cmap': it names glyphs that are not there"
+    if Glyf.TAG in font and any(glyph and contour_count(glyph) < -1 for glyph in font.table(Glyf).glyphs):
+        return "table 'glyf': an outline with a negative number of contours"
+    _, mends = mended(font)
+    if mends:
+        return mends[0]
+    try:
+        # Every outline is gone through.
+        subset(font.with_tables((), [tag for tag in _VARIATION if tag in font]))
+    except InputError as error:
+        return error.problem
+    return ""
+
+
+def _overlapping(data: bytes) -> str:
+    """Tables of a plain font that lie over one another, which no browser takes (OpenType 1.9.1, "Table directory")."""
+    count = int.from_bytes(data[4:6], "big")
+    records = (data[at : at + 16] for at in range(12, 12 + 16 * count, 16))
+    spans = sorted((int.from_bytes(record[8:12], "big"), int.from_bytes(record[12:16], "big")) for record in records)
+    end = 12 + 16 * count
+    for start, size in spans:
+        if start < end:
+            return "its tables overlap"
+        end = start + size
     return ""
