@@ -20,6 +20,7 @@ SOURCE = Path(aksara.__file__).parent
 GROUND = {
     "binary",
     "compressibility",
+    "user_cache",
     "importing",
     "errors",
     "limits",

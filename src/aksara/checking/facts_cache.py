@@ -2,18 +2,13 @@
 
 from __future__ import annotations
 
-import json
-import os
-import tempfile
 from contextlib import suppress
 from hashlib import sha256
 from pathlib import Path
-from typing import Any
-
-import platformdirs
 
 from aksara import __version__
 from aksara.checking.font_facts import FontFacts, facts_of_font
+from aksara.user_cache import cache_folder, read_entries, write_entries
 
 _MOST_BYTES, _MOST_FILES = 20_000_000, 2_000
 
@@ -23,13 +18,13 @@ class FactsCache:
 
     def __init__(self, path: Path | None) -> None:
         self._path = path
-        self._known = _load(path) if path is not None else {}
+        self._known = read_entries(path, __version__, _MOST_BYTES) if path is not None else {}
         self._changed = False
 
     @classmethod
     def of_user(cls) -> FactsCache:
         """The one in the user's cache folder."""
-        return cls(Path(platformdirs.user_cache_dir("aksara", appauthor=False)) / "font-facts.json")
+        return cls(cache_folder() / "font-facts.json")
 
     def facts(self, data: bytes, name: str) -> FontFacts:
         """The facts of a file with these bytes."""
@@ -41,29 +36,7 @@ class FactsCache:
         return facts
 
     def save(self) -> None:
-        """Write what is known; the oldest go where it is too much. Nothing fails for a cache that cannot be written."""
+        """Write what is known; the oldest go where it is too much."""
         if self._path is None or not self._changed:
             return
-        kept = dict(list(self._known.items())[-_MOST_FILES:])
-        text = json.dumps({"made_by": __version__, "fonts": kept}, ensure_ascii=False)
-        with suppress(OSError):
-            self._path.parent.mkdir(parents=True, exist_ok=True)
-            handle, name = tempfile.mkstemp(dir=self._path.parent, prefix=".fonts-")
-            try:
-                with os.fdopen(handle, "w", encoding="utf-8", errors="surrogatepass") as file:
-                    file.write(text)
-                Path(name).replace(self._path)
-            except BaseException:
-                Path(name).unlink(missing_ok=True)
-                raise
-
-
-def _load(path: Path) -> dict[str, Any]:
-    try:
-        if path.stat().st_size > _MOST_BYTES:
-            return {}
-        data = json.loads(path.read_text(encoding="utf-8", errors="surrogatepass"))
-    except (OSError, ValueError, RecursionError):
-        return {}
-    fonts = data.get("fonts") if isinstance(data, dict) and data.get("made_by") == __version__ else None
-    return fonts if isinstance(fonts, dict) else {}
+        write_entries(self._path, __version__, dict(list(self._known.items())[-_MOST_FILES:]))

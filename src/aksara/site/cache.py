@@ -6,17 +6,12 @@ A page's entry holds while the page, the style sheets that it uses, and Aksara i
 from __future__ import annotations
 
 import hashlib
-import json
-import os
-import tempfile
-from contextlib import suppress
 from functools import cache
 from pathlib import Path
 from typing import Any, Protocol
 
-import platformdirs
-
 from aksara.sources import resolved
+from aksara.user_cache import cache_folder, read_entries, write_entries
 
 _MAX_SIZE = 200_000_000
 
@@ -36,7 +31,7 @@ class PageCache:
 
     def __init__(self, path: Path | None) -> None:
         self._path = path
-        self._known = _load(path) if path is not None else {}
+        self._known = read_entries(path, _fingerprint(), _MAX_SIZE) if path is not None else {}
         self._used: dict[str, Any] = {}
         self._changed = False
 
@@ -69,39 +64,15 @@ class PageCache:
         """
         if self._path is None or (not self._changed and len(self._used) == len(self._known)):
             return
-        text = json.dumps({"made_by": _fingerprint(), "pages": self._used}, ensure_ascii=False)
-        with suppress(OSError):
-            self._path.parent.mkdir(parents=True, exist_ok=True)
-            handle, name = tempfile.mkstemp(dir=self._path.parent, prefix=".pages-")
-            try:
-                with os.fdopen(handle, "w", encoding="utf-8", errors="surrogatepass") as file:
-                    file.write(text)
-                Path(name).replace(self._path)
-            except BaseException:
-                Path(name).unlink(missing_ok=True)
-                raise
+        write_entries(self._path, _fingerprint(), self._used)
 
 
 def cache_of(*paths: Path) -> PageCache:
     """The cache for the site at these paths."""
-    folder = Path(platformdirs.user_cache_dir("aksara", appauthor=False))
     names = "\0".join(sorted(str(resolved(path)) for path in paths))
     return PageCache(
-        folder / "pages" / (hashlib.sha256(names.encode(errors="surrogateescape")).hexdigest()[:24] + ".json")
+        cache_folder() / "pages" / (hashlib.sha256(names.encode(errors="surrogateescape")).hexdigest()[:24] + ".json")
     )
-
-
-def _load(path: Path) -> dict[str, Any]:
-    try:
-        if path.stat().st_size > _MAX_SIZE:
-            return {}
-        data = json.loads(path.read_text(encoding="utf-8", errors="surrogatepass"))
-    except (OSError, ValueError, RecursionError):
-        return {}
-    if not isinstance(data, dict) or data.get("made_by") != _fingerprint():
-        return {}
-    pages = data.get("pages")
-    return pages if isinstance(pages, dict) else {}
 
 
 @cache

@@ -1,0 +1,47 @@
+"""Files in the user's cache folder: entries by key, which hold for one state of the code that made them."""
+
+from __future__ import annotations
+
+import json
+import os
+import tempfile
+from collections.abc import Mapping
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+import platformdirs
+
+
+def cache_folder() -> Path:
+    """The user's cache folder for Aksara."""
+    return Path(platformdirs.user_cache_dir("aksara", appauthor=False))
+
+
+def read_entries(path: Path, made_by: str, limit: int) -> dict[str, Any]:
+    """The entries in a file of at most so many bytes; {} for none, for a damaged one, or for one made by others."""
+    try:
+        if path.stat().st_size > limit:
+            return {}
+        data = json.loads(path.read_text(encoding="utf-8", errors="surrogatepass"))
+    except (OSError, ValueError, RecursionError):
+        return {}
+    if not isinstance(data, dict) or data.get("made_by") != made_by:
+        return {}
+    entries = data.get("entries")
+    return entries if isinstance(entries, dict) else {}
+
+
+def write_entries(path: Path, made_by: str, entries: Mapping[str, Any]) -> None:
+    """Write them, all at once. A cache that cannot be written is none: nothing fails for it."""
+    text = json.dumps({"made_by": made_by, "entries": dict(entries)}, ensure_ascii=False)
+    with suppress(OSError):
+        path.parent.mkdir(parents=True, exist_ok=True)
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=".new-")
+        try:
+            with os.fdopen(handle, "w", encoding="utf-8", errors="surrogatepass") as file:
+                file.write(text)
+            Path(name).replace(path)
+        except BaseException:
+            Path(name).unlink(missing_ok=True)
+            raise
