@@ -11,10 +11,8 @@ from statistics import median_low
 
 from aksara.pipeline.font_files import FontFiles
 from aksara.pipeline.planned import FamilyPlan, FamilySlices
-from aksara.text import find_language
 from aksara.web.model import CutFamily, ViewSize, WebFamily
 
-_DIACRITICS = frozenset(range(0x300, 0x370))
 #: Characters of a family that is made uncut in any case.
 _FEW = 1_500
 #: The part of a page view that slices must be reckoned to save for nobody to make the whole to compare.
@@ -26,10 +24,14 @@ def shares_of(family: FamilyPlan) -> dict[str, float]:
     slices = family.slices
     if slices is None or not slices.cut.slices:
         return {}
-    if slices.pages:
-        shown = [frozenset[int]().union(*view.shown.values()) for view in slices.pages]
-    else:
-        shown = [_text_of(tag) for tag in slices.languages]
+    if not slices.pages:
+        chances = _chances(slices, list(slices.cut.slices.values()))
+        return {
+            name: round(sum(chances_of[place] for chances_of in chances.values()) / len(chances), 4)
+            for place, name in enumerate(slices.cut.slices)
+            if chances
+        }
+    shown = [frozenset[int]().union(*view.shown.values()) for view in slices.pages]
     return {
         name: round(sum(not codes.isdisjoint(view) for view in shown) / len(shown), 4)
         for name, codes in slices.cut.slices.items()
@@ -60,10 +62,9 @@ def saves(family: FamilyPlan, parts: Sequence[Sequence[FontFiles]], whole: Seque
 
     one = [len(files.files[0].data) for files in whole]
     of_parts = [[len(files.files[0].data) for files in each] for each in parts]
-    views = _views(slices, len(family.faces))
-    cut = _sizes(family, of_parts, views)
+    cut = _all_views(family, of_parts)
     total = sum(view.size + REQUEST_BYTES * view.files for view in cut)
-    return total < sum(one[place] + REQUEST_BYTES for shown in views for place in shown)
+    return total < sum(view.size + REQUEST_BYTES * view.files for view in _uncut_views(family, one))
 
 
 def without_slices(family: FamilyPlan) -> FamilyPlan:
@@ -83,18 +84,16 @@ def cut_family(family: FamilyPlan, web: WebFamily, whole: Sequence[int] | None) 
     found = CutFamily(asked=str(family.request.slices), reason=slices.cut.reason)
     if not slices.cut.slices:
         return found
-    views = _views(slices, len(family.faces))
     of_parts = [[part.best_size for part in face.slices] for face in web.faces]
     one = whole or [_reckoned(family, place, sum(sizes)) for place, sizes in enumerate(of_parts)]
-    sizes = _sizes(family, of_parts, views)
-    uncut = [ViewSize(sum(one[place] for place in shown), len(shown)) for shown in views]
+    sizes, uncut = _all_views(family, of_parts), _uncut_views(family, one)
     found = replace(
         found,
         names=tuple(slices.cut.slices),
         exact=whole is not None,
         parted=slices.cut.parted,
     )
-    if not views:
+    if not sizes:
         return found
     return replace(
         found,
@@ -115,32 +114,54 @@ def view_sizes(family: FamilyPlan, web: WebFamily) -> dict[str, ViewSize]:
 
 
 def language_sizes(family: FamilyPlan, web: WebFamily) -> dict[str, ViewSize]:
-    """What a page in each of the text's languages fetches of a family at most, if it has all its faces and letters."""
-    if family.slices is None:
-        return {}
-    of_parts = [[part.best_size for part in face.slices] for face in web.faces]
-    tags = family.slices.languages
-    return dict(zip(tags, _sizes(family, of_parts, [_of_language(tag, len(web.faces)) for tag in tags]), strict=True))
+    """What a page in each of the text's languages is likely to fetch of a family, if it has all its faces."""
+    return _likely(family, [[part.best_size for part in face.slices] for face in web.faces])
 
 
 _Shown = Mapping[int, frozenset[int]]
 
 
-def _views(slices: FamilySlices, faces: int) -> list[_Shown]:
-    """What each view shows: of the pages, or else of a page in each language."""
-    if slices.pages:
-        return [view.shown for view in slices.pages]
-    return [_of_language(tag, faces) for tag in slices.languages]
+def _all_views(family: FamilyPlan, of_parts: Sequence[Sequence[int]]) -> list[ViewSize]:
+    """What the pages fetch, or else a page in each language; `of_parts` are the bytes of each face's slices."""
+    slices = family.slices
+    if slices is None or not slices.pages:
+        return list(_likely(family, of_parts).values())
+    return _sizes(family, of_parts, [view.shown for view in slices.pages])
 
 
-def _of_language(tag: str, faces: int) -> _Shown:
-    return dict.fromkeys(range(faces), _text_of(tag))
+def _uncut_views(family: FamilyPlan, one: Sequence[int]) -> list[ViewSize]:
+    """The same with one file a face, of so many bytes."""
+    slices = family.slices
+    if slices is None or not slices.pages:
+        return [ViewSize(sum(one), len(one))] * len(slices.languages if slices is not None else ())
+    return [ViewSize(sum(one[place] for place in view.shown), len(view.shown)) for view in slices.pages]
 
 
-def _text_of(tag: str) -> frozenset[int]:
-    """What a page in a language shows: its letters and signs; accents that stand alone are not typed so."""
-    language = find_language(tag)
-    return (language.letters | language.signs) - _DIACRITICS
+def _likely(family: FamilyPlan, of_parts: Sequence[Sequence[int]]) -> dict[str, ViewSize]:
+    """What a page in each language is likely to fetch: each slice counts by the chance that it is needed."""
+    if family.slices is None:
+        return {}
+    sizes: dict[str, float] = dict.fromkeys(family.slices.languages, 0.0)
+    files = dict(sizes)
+    for place, bytes_of in enumerate(of_parts):
+        own = family.slices.characters[place]
+        parts = [part.characters if part.characters is not None else own for part in family.parts(place)]
+        for tag, chances in _chances(family.slices, parts).items():
+            sizes[tag] += sum(chance * size for chance, size in zip(chances, bytes_of, strict=True))
+            files[tag] += sum(chances)
+    return {tag: ViewSize(round(sizes[tag]), round(files[tag])) for tag in sizes}
+
+
+def _chances(slices: FamilySlices, parts: Sequence[frozenset[int]]) -> dict[str, list[float]]:
+    """For each language the chance of each part to be needed by a page in it."""
+    import numpy as np
+
+    from aksara.slicing.views import chance_logarithms, language_views
+
+    views = language_views(slices.languages) if slices.languages else []
+    part_of = {code: place for place, codes in enumerate(parts) for code in codes}
+    found = -np.expm1(chance_logarithms(views, part_of, len(parts)))
+    return {view.name: row for view, row in zip(views, found.tolist(), strict=True)}
 
 
 def _sizes(family: FamilyPlan, of_parts: Sequence[Sequence[int]], views: Sequence[_Shown]) -> list[ViewSize]:

@@ -17,7 +17,7 @@ from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
 from aksara.web.urls import is_path
 
 #: The part of page views that a slice must be fetched by to be worth fetching early on every page.
-_MOST_VIEWS = 0.5
+_MOST_VIEWS = 0.75
 
 
 @dataclass(slots=True, frozen=True)
@@ -66,7 +66,7 @@ def preloads(
 
 
 def _first_view(web: WebFace) -> list[WebSlice]:
-    """The slices that most page views fetch; the first one where that is not known, or no slice is so common."""
+    """The slices that nearly all page views fetch; the first one where that is not known, or no slice is so common."""
     return [part for part in web.slices if (part.share or 0) > _MOST_VIEWS] or [web.slices[0]]
 
 
