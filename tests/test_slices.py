@@ -10,10 +10,11 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from PIL import Image, ImageChops
+from PIL import Image, ImageChops, ImageFont
 from playwright.sync_api import Browser
 
 from aksara.font import open_font
@@ -25,6 +26,7 @@ from aksara.slicing.views import View, language_views, page_views
 from aksara.slicing.ways import WAYS
 from aksara.slicing.weights import Sizes, font_sizes
 from aksara.subsetting import FeatureChoice, SubsetOptions, subset
+from aksara.tables import Kern
 from aksara.text import find_language
 from aksara.text.ideographs import ideograph_shares
 from aksara.text.neighbours import pairs_in
@@ -73,6 +75,29 @@ def test_characters_that_stand_beside_each_other(text: str, pairs: set[str]) -> 
 def test_what_interacts_in_a_font(font: Path, pair: str, expected: str) -> None:
     found = Interactions(open_font(font), set(map(ord, pair)), FeatureChoice())
     assert found.between(pair) == expected
+
+
+def test_every_pair_of_an_old_kerning_table_is_known() -> None:
+    font = open_font(_DEJAVU).with_tables((), ["GPOS"])
+    code_of = {glyph: code for code, glyph in font.characters.items()}
+    found = Interactions(font, set(font.characters), FeatureChoice())
+    rows = np.concatenate([subtable.pairs for subtable in font.table(Kern).subtables])
+    pairs = [(code_of[a], code_of[b]) for a, b, value in rows.tolist() if value and {a, b} <= code_of.keys()]
+    assert len(pairs) > 2_000
+    assert [pair for pair in pairs if found.between("".join(map(chr, pair))) == "none"] == []
+
+
+def test_every_pair_that_a_shaper_kerns_is_known() -> None:
+    """HarfBuzz sets two letters closer than each by itself: then they interact."""
+    path = SYSTEM / "dejavu/DejaVuSerif.ttf"
+    drawn = ImageFont.truetype(str(path), 2048, layout_engine=ImageFont.Layout.RAQM)
+    letters = "ATVWYLPFaeovwyrtkf.,-\"'ТГУоа"
+    found = Interactions(open_font(path), set(map(ord, letters)), FeatureChoice())
+    alone = {letter: drawn.getlength(letter) for letter in letters}
+    kerned = [a + b for a, b in itertools.product(letters, repeat=2)
+              if drawn.getlength(a + b) != alone[a] + alone[b]]  # fmt: skip
+    assert len(kerned) > 30
+    assert [pair for pair in kerned if found.between(pair) == "none"] == []
 
 
 @pytest.mark.parametrize(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from dataclasses import replace
 from urllib.parse import quote
 
 from aksara.checking.face_rules import Descriptor, Source
@@ -152,7 +153,7 @@ def _ignored_descriptors(rule: CheckedRule) -> Iterator[Finding]:
         yield Finding(
             kind="declaration-broken",
             level="error" if rule.defined is None else "warning",
-            place=type(rule.place())(rule.sheet.shown, line, rule.place().rule),
+            place=replace(rule.place(), line=line),
             problem="what stands here is no declaration",
             effect="browsers ignore it, up to the next semicolon",
             advice="look for a colon or a semicolon that lacks, here or in the line above",

@@ -143,7 +143,7 @@ def _last_slices(request: BuildRequest) -> dict[str, dict[str, frozenset[int]]]:
 
     The manifest may have been changed by anyone; what is no slice in it is passed over.
     """
-    asked = {family.name: family.slices for family in request.families}
+    asked = {family.name: str(family.slices) for family in request.families}
     try:
         contents = json.loads(read_file(request.folder / MANIFEST_NAME, limit=MAX_MANIFEST_SIZE))
         return {

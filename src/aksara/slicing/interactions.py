@@ -80,13 +80,6 @@ class Interactions:
         shaping, kerning = self._masks
         return "shaping" if shaping.meet(first, second) else "kerning" if kerning.meet(first, second) else "none"
 
-    def active(self) -> tuple[frozenset[int], frozenset[int]]:
-        """The characters that may interact with one behind them, and those that may with one in front of them."""
-        if not self._masks:
-            return frozenset(self._ends), frozenset(self._starts)
-        firsts, seconds = ([getattr(each, name) for each in self._masks] for name in ("firsts", "seconds"))
-        return frozenset().union(*firsts), frozenset().union(*seconds)
-
 
 def _implied_groups(kept: KeptTables) -> list[frozenset[int]]:
     has_gsub = Gsub.TAG in kept.font
@@ -113,12 +106,13 @@ class _Masks:
         of_firsts: dict[int, int] = {}
         of_seconds: dict[int, int] = {}
         last, first = (frozenset[int]().union(*reached.values()) for reached in (ends, starts))
-        seen: set[tuple[int, int]] = set()
+        # By identity, which holds only as long as the sets are kept.
+        seen: dict[tuple[int, int], Join] = {}
         bit = 1
         for one, other in joins:
             if (key := (id(one), id(other))) in seen:
                 continue
-            seen.add(key)
+            seen[key] = one, other
             firsts, seconds = one.among(last), other.among(first)
             work.spend(1 + (len(firsts) + len(seconds)) // 2)
             if not firsts or not seconds:

@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from aksara.slicing.kinds import CJK, CORE, HANGUL
 from aksara.text import find_language
 
-_SPACE, _LETTER = 0x20, ord("e")
+_SPACE = 0x20
 #: The part of a slice's characters that a language must have for it to be named after it.
 _OWN = 0.9
 _DIGITS_AND_SIGNS = frozenset(range(0x20, 0x41))
@@ -47,12 +47,12 @@ def _name(codes: frozenset[int], kind: Callable[[int], str], languages: Sequence
     counts = Counter(map(kind, sorted(codes)))
     chosen = max(sorted(counts), key=lambda name: counts[name])
     having = [tag for tag in languages if len(find_language(tag).characters & codes) >= _OWN * len(codes)]
-    if len(having) == 1 and sum(kind_shared(tag, chosen, kind) for tag in languages) > 1:
+    if len(having) == 1 and sum(_is_written_with(tag, chosen, kind) for tag in languages) > 1:
         return having[0].lower()
     return "signs" if chosen == CORE else chosen
 
 
-def kind_shared(tag: str, chosen: str, kind: Callable[[int], str]) -> bool:
+def _is_written_with(tag: str, chosen: str, kind: Callable[[int], str]) -> bool:
     """Whether a language is written with characters of a kind."""
     return any(kind(code) == chosen for code in find_language(tag).letters)
 
