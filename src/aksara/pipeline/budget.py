@@ -9,8 +9,8 @@ from typing import Any, Literal
 
 from aksara.pipeline.font_files import FontRecipe, make_font_files
 from aksara.pipeline.plan import BuildPlan
-from aksara.pipeline.planned import FacePlan, FamilyPlan
-from aksara.pipeline.slice_figures import language_sizes, view_sizes
+from aksara.pipeline.planned import FacePart, FacePlan, FamilyPlan
+from aksara.pipeline.slice_figures import fetched_parts, language_sizes, view_sizes
 from aksara.pipeline.threads import in_threads
 from aksara.subsetting import FeatureChoice, draws_any
 from aksara.text import CharacterSelection, find_language
@@ -103,11 +103,10 @@ _Pairs = Sequence[tuple[FamilyPlan, WebFamily]]
 
 
 def _check(what: str, limit: int, plan: BuildPlan, pairs: _Pairs) -> Budget:
-    used = [(family, face, web) for family, made in pairs for face, web in _used(family, made)]
-    size = sum(web.best_size for _, _, web in used)
     views = _first_views(pairs) if any(family.is_cut for family, _ in pairs) else ()
-    if views:
-        size = max(view.size for view in views)
+    largest = max(views, key=lambda view: view.size) if views else None
+    used = [each for family, made in pairs for each in _used(family, made, largest)]
+    size = largest.size if largest is not None else sum(each.size for each in used)
     budget = Budget(what, limit, size, views=views)
     return replace(budget, savings=_savings(budget, plan, used)) if budget.missed else budget
 
@@ -136,14 +135,33 @@ def _first_views(pairs: _Pairs) -> tuple[FirstView, ...]:
     return tuple(found)
 
 
-def _used(family: FamilyPlan, made: WebFamily) -> list[tuple[FacePlan, WebFace]]:
-    """The faces that count: those that the site uses if it says which, else all."""
+@dataclass(slots=True, frozen=True)
+class _Used:
+    """A face that counts, with those of its slices that do."""
+
+    family: FamilyPlan
+    plan: FacePlan
+    web: WebFace
+    parts: tuple[FacePart, ...]
+
+    @property
+    def size(self) -> int:
+        """Bytes of the slices that count."""
+        names = {part.name for part in self.parts}
+        return sum(part.best_size for part in self.web.slices if part.name in names)
+
+
+def _used(family: FamilyPlan, made: WebFamily, largest: FirstView | None) -> list[_Used]:
+    """The faces that count: those that the site uses if it says which, else all; of families in slices what the largest
+    page fetches."""
     faces = [web.face for web in made.faces]
     used = [best_match(faces, desired) for desired in family.request.uses] or faces
-    return [(plan, web) for plan, web in zip(family.faces, made.faces, strict=True) if web.face in used]
-
-
-_Used = Sequence[tuple[FamilyPlan, FacePlan, WebFace]]
+    found = []
+    for place, (plan, web) in enumerate(zip(family.faces, made.faces, strict=True)):
+        parts = family.parts(place) if largest is None else fetched_parts(family, place, largest.of)
+        if web.face in used and parts:
+            found.append(_Used(family, plan, web, parts))
+    return found
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -156,12 +174,12 @@ class _Idea:
     without: tuple[WebFace, ...] = ()
 
 
-def _savings(budget: Budget, plan: BuildPlan, used: _Used) -> tuple[Saving, ...]:
+def _savings(budget: Budget, plan: BuildPlan, used: Sequence[_Used]) -> tuple[Saving, ...]:
     """Up to three, those first that readers notice least; if none is enough alone, the last is all of them together."""
-    over = budget.size - budget.limit
+    over, before = budget.size - budget.limit, sum(each.size for each in used)
 
     def saving(idea: _Idea, size: int) -> Saving:
-        return Saving(idea.words, idea.changes, budget.size - size, budget.size - size >= over)
+        return Saving(idea.words, idea.changes, before - size, before - size >= over)
 
     tried = [(idea, saving(idea, _size(plan, used, [idea]))) for idea in _ideas(plan, used, over)]
     worth = [(idea, each) for idea, each in tried if each.saves >= _WORTH * over]
@@ -179,12 +197,12 @@ def _savings(budget: Budget, plan: BuildPlan, used: _Used) -> tuple[Saving, ...]
     return tuple(listed)
 
 
-def _ideas(plan: BuildPlan, used: _Used, over: int) -> Iterable[_Idea]:
+def _ideas(plan: BuildPlan, used: Sequence[_Used], over: int) -> Iterable[_Idea]:
     """What could be done, the least noticed first; hints before all where they are much of the size."""
     request, selection = plan.request, plan.selection
-    hints = [_without_hints()] if any(face.request.hints for _, face, _ in used) else []
-    of_hints = sum(web.hint_size for _, face, web in used if face.request.hints)
-    if of_hints >= _LARGE_HINTS * sum(web.best_size for _, _, web in used):
+    hints = [_without_hints()] if any(each.plan.request.hints for each in used) else []
+    of_hints = sum(each.web.hint_size for each in used if each.plan.request.hints)
+    if of_hints >= _LARGE_HINTS * sum(each.web.best_size for each in used):
         yield from hints
         hints = []
     if request.formats and request.formats[0] != "woff2":
@@ -201,7 +219,7 @@ def _ideas(plan: BuildPlan, used: _Used, over: int) -> Iterable[_Idea]:
         yield _Idea(words=words, changes=(change,), recipe={"characters": characters})
     elif len(selection.languages) > 1:
         yield _without_a_language(selection, used)
-    if any(face.request.features.more or face.request.features.everything for _, face, _ in used):
+    if any(each.plan.request.features.more or each.plan.request.features.everything for each in used):
         words = "keep only the features that browsers use by themselves"
         yield _Idea(words=words, changes=(Change("FamilyRequest.features"),), recipe={"features": FeatureChoice()})
     yield from hints
@@ -216,9 +234,9 @@ def _without_hints() -> _Idea:
     return _Idea(words=words, changes=(Change("FamilyRequest.hints", ("drop",)),), recipe={"hints": False})
 
 
-def _without_a_language(selection: CharacterSelection, used: _Used) -> _Idea:
+def _without_a_language(selection: CharacterSelection, used: Sequence[_Used]) -> _Idea:
     """Doing without the language that costs the fonts the most characters."""
-    had = {code for _, _, web in used for code in web.characters}
+    had = {code for each in used for code in each.web.characters}
     smallest = min(selection.languages, key=lambda tag: len(had & selection.without(tag)))
     others = tuple(tag for tag in selection.languages if tag != smallest)
     return _Idea(
@@ -228,18 +246,22 @@ def _without_a_language(selection: CharacterSelection, used: _Used) -> _Idea:
     )
 
 
-def _size(plan: BuildPlan, used: _Used, ideas: Sequence[_Idea]) -> int:
+def _size(plan: BuildPlan, used: Sequence[_Used], ideas: Sequence[_Idea]) -> int:
     """What these faces would take, made otherwise, in the first format."""
     without = {web.face for idea in ideas for web in idea.without}
-    kept = [(face, web) for _, face, web in used if web.face not in without]
+    kept = [each for each in used if each.web.face not in without]
     changes: dict[str, Any] = {"formats": plan.request.formats_for(variable=True)[:1]}
     for idea in reversed(ideas):
         changes |= idea.recipe
     if all(idea.without for idea in ideas):
-        return sum(web.best_size for _, web in kept)
-    recipes = [(face.font, _changed(plan.recipes.of(face), changes)) for face, _ in kept]
+        return sum(each.size for each in kept)
+    recipes = [
+        (each.plan.font, _changed(plan.recipes.of_part(each.plan, part), changes))
+        for each in kept
+        for part in each.parts
+    ]
     drawn = [(font, recipe) for font, recipe in recipes if draws_any(font, recipe.characters)]
-    made = in_threads(plan.request.jobs, lambda pair: make_font_files(*pair), drawn)
+    made = in_threads(plan.request.jobs, lambda pair: make_font_files(*pair, costs="none"), drawn)
     return sum(len(result.files[0].data) for result in made)
 
 
@@ -250,7 +272,7 @@ def _changed(recipe: FontRecipe, changes: Mapping[str, Any]) -> FontRecipe:
     return replace(recipe, **changes)
 
 
-def _dispensed(used: _Used, over: int) -> list[tuple[FamilyPlan, WebFace]]:
+def _dispensed(used: Sequence[_Used], over: int) -> list[tuple[FamilyPlan, WebFace]]:
     """As many faces as it takes, the least needed first; the regular of each family stays."""
     left: list[tuple[FamilyPlan, WebFace]] = []
     saved = 0
@@ -262,10 +284,10 @@ def _dispensed(used: _Used, over: int) -> list[tuple[FamilyPlan, WebFace]]:
     return left
 
 
-def _dispensable(used: _Used) -> Iterable[tuple[FamilyPlan, WebFace]]:
-    for family, _, web in used:
-        if web.face != best_match([plan.face for plan in family.faces], DesiredFace()):
-            yield family, web
+def _dispensable(used: Sequence[_Used]) -> Iterable[tuple[FamilyPlan, WebFace]]:
+    for each in used:
+        if each.web.face != best_match([plan.face for plan in each.family.faces], DesiredFace()):
+            yield each.family, each.web
 
 
 def _need(web: WebFace) -> tuple[int, int]:

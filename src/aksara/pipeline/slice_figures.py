@@ -10,11 +10,13 @@ from dataclasses import replace
 from statistics import median_low
 
 from aksara.pipeline.font_files import FontFiles
-from aksara.pipeline.planned import FamilyPlan, FamilySlices
+from aksara.pipeline.planned import FacePart, FamilyPlan, FamilySlices
 from aksara.web.model import CutFamily, ViewSize, WebFamily
 
 #: Characters of a family that is made uncut in any case.
 _FEW = 1_500
+#: The chance from which on a page counts as fetching a slice.
+_LIKELY = 0.5
 #: The part of a page view that slices must be reckoned to save for nobody to make the whole to compare.
 _CERTAIN = 0.4
 
@@ -116,6 +118,22 @@ def view_sizes(family: FamilyPlan, web: WebFamily) -> dict[str, ViewSize]:
 def language_sizes(family: FamilyPlan, web: WebFamily) -> dict[str, ViewSize]:
     """What a page in each of the text's languages is likely to fetch of a family, if it has all its faces."""
     return _likely(family, [[part.best_size for part in face.slices] for face in web.faces])
+
+
+def fetched_parts(family: FamilyPlan, place: int, of: str) -> tuple[FacePart, ...]:
+    """The slices of a face that a page fetches, or, if `of` is a language, one in it is likely to."""
+    parts = family.parts(place)
+    slices = family.slices
+    if slices is None:
+        return parts
+    own = slices.characters[place]
+    codes = [part.characters if part.characters is not None else own for part in parts]
+    if slices.pages:
+        shown = next((view.shown.get(place, frozenset()) for view in slices.pages if view.page == of), frozenset[int]())
+        # What is in one piece is fetched wherever the face is asked for.
+        return tuple(part for part, its in zip(parts, codes, strict=True) if shown and (len(parts) == 1 or its & shown))
+    chances = _chances(slices, codes).get(of, [])
+    return tuple(part for part, chance in zip(parts, chances, strict=True) if chance > _LIKELY)
 
 
 _Shown = Mapping[int, frozenset[int]]

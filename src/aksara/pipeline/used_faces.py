@@ -13,7 +13,12 @@ from aksara.web.model import UnusedFace, UsedFaces, WebFamily
 
 def trials(family: FamilyPlan) -> list[FacePlan]:
     """What has to be made besides to know what was saved: unused faces, all used ones with the characters of all of
-    them, and those with letters that no page shows yet without these."""
+    them, and those with letters that no page shows yet without these.
+
+    Of a family in slices only the first: what a page does not show it does not fetch.
+    """
+    if family.is_cut:
+        return list(family.unused)
     return [*family.unused, *_with_all_characters(family), *_without_letters(family)]
 
 
@@ -25,6 +30,9 @@ def weigh_used_faces(
         return None
     sizes = [web.best_size for web in made.faces]
     unused = sizes_of(family.unused, recipes, step)
+    not_made = tuple(UnusedFace(plan.face, size) for plan, size in zip(family.unused, unused, strict=True))
+    if family.is_cut:
+        return UsedFaces(sum(sizes), not_made, sum(sizes) + sum(unused), 0, family.needs.text_files)
     widened = _with_all_characters(family)
     together = sizes_of(widened, recipes, step)
     together += [size for face, size in zip(family.faces, sizes, strict=True)
@@ -34,7 +42,7 @@ def weigh_used_faces(
     exact = sum(sizes_of(_without_letters(family), recipes, step))
     return UsedFaces(
         sum(sizes),
-        tuple(UnusedFace(plan.face, size) for plan, size in zip(family.unused, unused, strict=True)),
+        not_made,
         sum(together) + sum(unused),
         with_letters - exact,
         family.needs.text_files,
