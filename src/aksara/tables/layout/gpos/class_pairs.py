@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Self
@@ -79,19 +80,27 @@ class ClassPairs(Subtable):
         moved: NDArray[np.bool_] = np.any(self.values, axis=2)
         for row, column, _ in self.devices:
             moved[row, column] = True
-        firsts: dict[bytes, tuple[NDArray[np.bool_], list[int]]] = {}
+        # Classes that are moved alike count as one, so that no set is made twice.
+        firsts: dict[bytes, tuple[int, list[int]]] = {}
         for glyph in self.covered:
-            row_moved = moved[self.classes1.get(glyph, 0)]
-            firsts.setdefault(row_moved.tobytes(), (row_moved, []))[1].append(glyph)
-        for columns, glyphs in firsts.values():
+            row = self.classes1.get(glyph, 0)
+            firsts.setdefault(moved[row].tobytes(), (row, []))[1].append(glyph)
+        seconds: dict[bytes, list[int]] = {}
+        for column in range(moved.shape[1]):
+            seconds.setdefault(moved[:, column].tobytes(), []).append(column)
+        group_of = {column: number for number, columns in enumerate(seconds.values()) for column in columns}
+        members: dict[int, list[int]] = {}
+        for glyph, column in self.classes2.items():
+            members.setdefault(group_of.get(column, -1), []).append(glyph)
+        parts = []
+        for number, columns in enumerate(seconds.values()):
+            # Class 0 is all others, so that its group is all but those of the other groups.
+            all_others = 0 in columns
+            listed = (each for group, each in members.items() if (group != number) == all_others)
+            parts.append((columns[0], sets.of(frozenset(itertools.chain(*listed)), others=all_others)))
+        for row, glyphs in firsts.values():
             first = sets.of(frozenset(glyphs))
-            if columns[:1].any():
-                # With "all others" as seconds: all but the classes that are not moved.
-                still = {glyph for glyph, value in self.classes2.items() if value >= len(columns) or not columns[value]}
-                yield first, sets.of(frozenset(still), others=True)
-            elif columns.any():
-                inside = (glyph for glyph, value in self.classes2.items() if value < len(columns) and columns[value])
-                yield first, sets.of(frozenset(inside))
+            yield from ((first, part) for column, part in parts if moved[row, column])
 
     def divisions(self) -> Iterable[Mapping[int, int]]:
         yield self.classes2
