@@ -11,8 +11,9 @@ from urllib.parse import urljoin
 from aksara.site.cascade import AppliedSheet, StyleSet, Worlds
 from aksara.site.counter_styles import CounterStyle
 from aksara.site.defined_faces import DefinedFace
+from aksara.site.face_text import FaceText
 from aksara.site.origins import deciding_rule
-from aksara.site.page_text import FaceText, PageReader
+from aksara.site.page_text import PageReader
 from aksara.site.selectors import TooMuchWorkError
 from aksara.site.stylesheets import Layer, StyleSheet, parse_style_sheet
 from aksara.site.tree import Document, Element, parse_html

@@ -1,0 +1,56 @@
+"""What is set in one face of a page, as it is come across."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, field
+
+from aksara.site.styles import FaceKey
+from aksara.site.tree import Element
+from aksara.text.neighbours import pairs_in
+
+#: Tags of axes with values, sorted.
+Variations = tuple[tuple[str, float], ...]
+
+
+@dataclass(slots=True)
+class FaceText:
+    """What is set in one face: characters and languages with their counts, the features asked for there, and the places
+    on axes (`font-variation-settings`).
+
+    `hidden`: the page does not show it as it is. `element` is the first that asks for the face; `in_headings` counts
+    the characters that stand in headings. `joints` are the last character of a text and the first of the next one, in
+    the same line.
+    """
+
+    face: FaceKey
+    hidden: bool
+    element: Element
+    texts: dict[str, list[str]] = field(default_factory=dict)
+    possible: set[str] = field(default_factory=set)
+    features: set[str] = field(default_factory=set)
+    variations: set[Variations] = field(default_factory=set)
+    in_headings: int = 0
+    joints: set[str] = field(default_factory=set)
+
+    def neighbours(self) -> frozenset[str]:
+        """Every two characters that stand beside each other."""
+        return frozenset(self.joints).union(*(pairs_in(text) for texts in self.texts.values() for text in set(texts)))
+
+    def characters(self) -> Counter[str]:
+        """How often each character is written; those that only may appear count once."""
+        counts = Counter("".join(text for texts in self.texts.values() for text in texts))
+        for character in self.possible:
+            counts[character] = max(counts[character], 1)
+        for character in [each for each in counts if not _is_drawn(each)]:
+            del counts[character]
+        return counts
+
+    def languages(self) -> Counter[str]:
+        """How many characters are in each language, by its tag as written; "" where none is said."""
+        return Counter({language: sum(map(len, texts)) for language, texts in self.texts.items()})
+
+
+def _is_drawn(character: str) -> bool:
+    code = ord(character)
+    return code >= 0x20 and not 0x7F <= code < 0xA0 and not 0xD800 <= code <= 0xDFFF
