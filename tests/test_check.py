@@ -200,3 +200,15 @@ def test_rules_are_read_as_they_stand(sheet: str, families: list[str], sources: 
     assert [rule.family for rule in rules] == families
     assert [[source.url for source in rule.sources] for rule in rules] == sources
     assert sum(len(rule.errors) for rule in rules) == errors
+
+
+def test_the_document_has_every_kind_of_finding() -> None:
+    root = Path(__file__).parent.parent
+    written = {
+        kind
+        for path in (root / "src/aksara/checking").glob("*.py")
+        for kind in re.findall(r'kind="([a-z-]+)"', path.read_text())
+    }
+    listed = set(re.findall(r"`([a-z]+(?:-[a-z]+)+)`", (root / "docs/checking.md").read_text()))
+    assert len(written) > 20 and written == listed & written
+    assert {kind for _, kind, _ in FAULTS.values()} <= written

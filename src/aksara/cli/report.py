@@ -134,7 +134,7 @@ def _report_ways_to_cut(screen: Screen, done: Done) -> None:
     option = OPTIONS["FamilyRequest.slices"]
     for family, web in zip(done.plan.families, done.build.families, strict=True):
         ways = ways_to_cut(family, web)
-        if not ways:
+        if all(way.slices == 1 for way in ways):
             continue
         table = screen.table(option, ">Slices", ">Typical page", ">Largest page", ">Files a page", ">Pairs unkerned")
         for way in ways:

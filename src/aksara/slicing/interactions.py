@@ -15,7 +15,8 @@ from aksara.errors import BeyondBounds
 from aksara.font import Font
 from aksara.limits import Work
 from aksara.subsetting import FeatureChoice, KeptTables, SubsetOptions, find_kept_tables
-from aksara.tables import Gsub
+from aksara.tables import Gpos, Gsub, Kern
+from aksara.tables.kern import is_passed_over
 from aksara.tables.layout.glyph_sets import Join
 from aksara.text import implied_characters
 from aksara.text.shaping import DOTTED_CIRCLE
@@ -45,9 +46,11 @@ class Interactions:
         kept = find_kept_tables(font, set(characters), SubsetOptions(features=features))
         self._fractions = bool(kept.features & _FRACTIONS)
         self.implied = _implied_groups(kept)
+        gpos = next((table for table in kept.tables if isinstance(table, Gpos)), None)
+        tables = [table for table in kept.tables if not (isinstance(table, Kern) and is_passed_over(gpos))]
         starts: dict[int, list[int]] = defaultdict(list)
         ends: dict[int, list[int]] = defaultdict(list)
-        for table in kept.tables:
+        for table in tables:
             for form in table.forms(kept.features):
                 if form.starts:
                     starts[form.glyph].append(form.form)
@@ -59,7 +62,7 @@ class Interactions:
             self._ends = _reached(kept.characters, ends, work)
             self._masks = [
                 _Masks(
-                    (join for table in kept.tables for join in table.joins(kept.features, kerning=kerning)),
+                    (join for table in tables for join in table.joins(kept.features, kerning=kerning)),
                     self._ends,
                     self._starts,
                     work,

@@ -175,8 +175,7 @@ class Kern(Table):
 
     def subset(self, context: SubsetContext) -> Self | None:
         """Nothing where GPOS kerns all text: renderers then pass this table over."""
-        gpos = context.original(Gpos)
-        if gpos is not None and _KERN in gpos.tags_everywhere():
+        if is_passed_over(context.original(Gpos)):
             return None
         new_ids = context.glyphs.array()
         kept = []
@@ -186,6 +185,11 @@ class Kern(Table):
             for start in range(0, len(pairs), _MAX_PAIRS):
                 kept.append(KernPairs(subtable.coverage, pairs[start : start + _MAX_PAIRS]))
         return type(self)(tuple(kept), self.lost) if kept else None
+
+
+def is_passed_over(gpos: Gpos | None) -> bool:
+    """Whether renderers do not look at 'kern' beside this GPOS, which kerns all text."""
+    return gpos is not None and _KERN in gpos.tags_everywhere()
 
 
 def _check_length(length: int, least: int, number: int, start: int) -> None:
