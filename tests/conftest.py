@@ -49,9 +49,11 @@ Run = Callable[..., subprocess.CompletedProcess[str]]
 
 @pytest.fixture(scope="session", autouse=True)
 def own_cache(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
-    """What is kept of pages that were read goes into a folder of the tests'."""
+    """Nothing is kept, so that what is built twice is made twice: the user's cache folder cannot be written."""
+    nowhere = tmp_path_factory.mktemp("cache") / "no-folder"
+    nowhere.write_bytes(b"")
     with pytest.MonkeyPatch.context() as patch:
-        patch.setenv("XDG_CACHE_HOME", str(tmp_path_factory.mktemp("cache")))
+        patch.setenv("XDG_CACHE_HOME", str(nowhere))
         yield
 
 

@@ -18,7 +18,7 @@ from aksara import BuildRequest, CharacterRequest, FamilyRequest, make_plan, run
 from aksara.cli import work
 from aksara.errors import InputError, OutputError, RequestError
 from aksara.font import Font
-from aksara.pipeline import runner
+from aksara.pipeline import font_store
 from aksara.pipeline.font_files import FontFiles, FontRecipe
 from aksara.sources import archive, files, find_sources, finding, paths
 from conftest import Run, manifest_of
@@ -105,7 +105,7 @@ def test_a_worker_that_fails_stops_the_others(
     error: Exception, request_of_four: BuildRequest, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     made: list[str] = []
-    original = runner.make_font_files
+    original = font_store.make_font_files
 
     def failing(font: Font, recipe: FontRecipe, step: Callable[[object], None], **more: Any) -> FontFiles:
         made.append(font.path)
@@ -114,7 +114,7 @@ def test_a_worker_that_fails_stops_the_others(
         return original(font, recipe, step, **more)
 
     plan = make_plan(request_of_four)
-    monkeypatch.setattr(runner, "make_font_files", failing)
+    monkeypatch.setattr(font_store, "make_font_files", failing)
     with pytest.raises(type(error)):
         run(plan)
     assert len(made) == 2, "the last ones were not begun"

@@ -73,14 +73,14 @@ def test_characters_that_stand_beside_each_other(text: str, pairs: set[str]) -> 
     ],
 )
 def test_what_interacts_in_a_font(font: Path, pair: str, expected: str) -> None:
-    found = Interactions(open_font(font), set(map(ord, pair)), FeatureChoice())
+    found = Interactions.of(open_font(font), set(map(ord, pair)), FeatureChoice())
     assert found.between(pair) == expected
 
 
 def test_every_pair_of_an_old_kerning_table_is_known() -> None:
     font = open_font(_DEJAVU).with_tables((), ["GPOS"])
     code_of = {glyph: code for code, glyph in font.characters.items()}
-    found = Interactions(font, set(font.characters), FeatureChoice())
+    found = Interactions.of(font, set(font.characters), FeatureChoice())
     rows = np.concatenate([subtable.pairs for subtable in font.table(Kern).subtables])
     pairs = [(code_of[a], code_of[b]) for a, b, value in rows.tolist() if value and {a, b} <= code_of.keys()]
     assert len(pairs) > 2_000
@@ -92,7 +92,7 @@ def test_every_pair_that_a_shaper_kerns_is_known() -> None:
     path = SYSTEM / "dejavu/DejaVuSerif.ttf"
     drawn = ImageFont.truetype(str(path), 2048, layout_engine=ImageFont.Layout.RAQM)
     letters = "ATVWYLPFaeovwyrtkf.,-\"'ТГУоа"
-    found = Interactions(open_font(path), set(map(ord, letters)), FeatureChoice())
+    found = Interactions.of(open_font(path), set(map(ord, letters)), FeatureChoice())
     alone = {letter: drawn.getlength(letter) for letter in letters}
     kerned = [a + b for a, b in itertools.product(letters, repeat=2)
               if drawn.getlength(a + b) != alone[a] + alone[b]]  # fmt: skip

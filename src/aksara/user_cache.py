@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-import tempfile
 from collections.abc import Mapping
 from contextlib import suppress
 from pathlib import Path
@@ -34,6 +33,8 @@ def read_entries(path: Path, made_by: str, limit: int) -> dict[str, Any]:
 
 def write_entries(path: Path, made_by: str, entries: Mapping[str, Any]) -> None:
     """Write them, all at once. A cache that cannot be written is none: nothing fails for it."""
+    import tempfile  # only needed here
+
     text = json.dumps({"made_by": made_by, "entries": dict(entries)}, ensure_ascii=False)
     with suppress(OSError):
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -45,3 +46,22 @@ def write_entries(path: Path, made_by: str, entries: Mapping[str, Any]) -> None:
         except BaseException:
             Path(name).unlink(missing_ok=True)
             raise
+
+
+def thin_out(folder: Path, most_files: int, most_bytes: int | None = None) -> None:
+    """Remove the files in a folder of the cache, and in its folders, that were used longest ago, until the rest is
+    within the limits. What cannot be removed stays."""
+    found = []
+    for place, _, names in os.walk(folder):
+        for name in names:
+            with suppress(OSError):
+                path = Path(place) / name
+                status = path.stat()
+                found.append((status.st_mtime_ns, status.st_size, path))
+    found.sort(key=lambda each: each[0], reverse=True)
+    size = 0
+    for number, (_, bytes_of, path) in enumerate(found):
+        size += bytes_of
+        if number >= most_files or (most_bytes is not None and size > most_bytes):
+            with suppress(OSError):
+                path.unlink()

@@ -17,6 +17,7 @@ from aksara import __version__
 from aksara.cli.memory import frugal
 from aksara.cli.stopping import Stopped, stoppable, written_so_far
 from aksara.cli.streams import safe_streams, visible
+from aksara.cli.unchanged import unchanged_build
 from aksara.errors import AksaraError
 
 # Name → what `aksara --help` says of it; the module of the same name holds `command`.
@@ -40,6 +41,14 @@ class _Group(click.Group):
             return None
         command: click.Command = importlib.import_module(f"aksara.cli.{cmd_name}").command
         return command
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        """A build that has nothing to do needs none of what builds import."""
+        if args[:1] == ["build"] and (unchanged := unchanged_build(ctx, args[1:])) is not None:
+            return "build", unchanged, args[1:]
+        return super().resolve_command(ctx, args)
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         with formatter.section("Commands"):

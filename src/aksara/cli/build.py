@@ -12,15 +12,19 @@ from typing import Any, cast
 import click
 from rich.text import Text
 
-from aksara.cli.report import report_build
+from aksara.cli.report import report_budgets, report_build, unchanged_lines
 from aksara.cli.screen import Screen
-from aksara.cli.wording import OPTIONS
-from aksara.cli.work import build_and_write
+from aksara.cli.unchanged import keep_outcome
+from aksara.cli.watching import watch as watch_files
+from aksara.cli.wording import OPTIONS, notice_text
+from aksara.cli.work import Done, build_and_write
 from aksara.container import EFFORTS, FORMATS
 from aksara.errors import Location, RequestError
 from aksara.faces import STYLES, Style
 from aksara.instancing import AxisLimit
 from aksara.notices import Notice
+from aksara.observing import observing
+from aksara.pipeline import Written
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.request import (
     DISPLAYS,
@@ -32,9 +36,11 @@ from aksara.pipeline.request import (
     feature_choice,
 )
 from aksara.project import PROJECT_NAME, read_project
+from aksara.receipts import Outcome, today
 from aksara.site import is_address
 from aksara.sizes import parse_size
 from aksara.slicing.ways import WAYS, Slices, parse_slices
+from aksara.sources import MANIFEST_NAME
 from aksara.web.font_matching import parse_desired_face
 from aksara.web.stack import parse_stack
 
@@ -42,7 +48,7 @@ from aksara.web.stack import parse_stack
 _SOON = 60
 #: Options that are fields of a request as they stand.
 _AS_THEY_ARE = ("folder", "css", "url", "display", "local", "preload", "effort", "archive", "jobs", "licence_files",
-                "variable", "slices", "in_place_of", "all_faces")  # fmt: skip
+                "variable", "slices", "in_place_of", "all_faces", "cache")  # fmt: skip
 
 
 class AxisLimitType(click.ParamType[AxisLimit]):
@@ -198,11 +204,20 @@ class SlicesType(click.ParamType[Slices]):
 @click.option(
     "--outside", is_flag=True, default=None, help="Let the project file write outside of the folder that it is in."
 )
+@click.option("--no-cache", "cache", is_flag=True, flag_value=False, default=None, help="Make everything anew.")
+@click.option("--watch", is_flag=True, help="Build again whenever a font, a page or the project file changes.")
 @click.option("--dry-run", is_flag=True, help="Make everything but write nothing.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
 def command(
-    ctx: click.Context, /, paths: tuple[Path, ...], project: Path | None, dry_run: bool, as_json: bool, **options: Any
+    ctx: click.Context,
+    /,
+    paths: tuple[Path, ...],
+    project: Path | None,
+    watch: bool,
+    dry_run: bool,
+    as_json: bool,
+    **options: Any,
 ) -> int:
     """Make the web fonts, the CSS and the proof.
 
@@ -210,9 +225,28 @@ def command(
     override it. Without a --for option, all characters are kept.
     """
     screen = Screen.of(ctx)
-    requests = _requests(paths, project)
-    requests = [_with_options(request, options, len(requests)) for request in requests]
-    results = build_and_write(requests, screen, dry_run=dry_run)
+
+    def build() -> list[Done]:
+        requests = _requests(paths, project)
+        requests = [_with_options(request, options, len(requests)) for request in requests]
+        return build_and_write(requests, screen, dry_run=dry_run)
+
+    if watch:
+        _check_watched(paths, options, dry_run=dry_run, as_json=as_json)
+        _watch(build, screen)
+        return 0
+    with observing() as observed:
+        results = build()
+    _report(screen, results, as_json=as_json)
+    outcome = _outcome(results, as_json=as_json)
+    plans = [done.plan for done in results]
+    if not dry_run and all(plan.request.cache and not plan.request.characters.addresses for plan in plans):
+        files = [path for done in results if done.written is not None for path in done.written.files]
+        keep_outcome(ctx, observed, files, outcome)
+    return outcome.status
+
+
+def _report(screen: Screen, results: Sequence[Done], *, as_json: bool) -> None:
     if as_json:
         documents = [done.build.manifest for done in results]
         screen.json(documents[0] if len(documents) == 1 else {"outputs": documents})
@@ -220,11 +254,51 @@ def command(
         if as_json:
             screen.notify(done.build.notices)
         else:
-            if len(requests) > 1 and not screen.quiet:
+            if len(results) > 1 and not screen.quiet:
                 screen.print(Text(f"{done.plan.request.folder}/", style="bold underline"))
             report_build(screen, done)
-    _report_licence_end(requests, screen)
-    return int(any(budget.missed for done in results for budget in done.build.budgets))
+    screen.notify(_licence_ends(results))
+
+
+def _outcome(results: Sequence[Done], *, as_json: bool) -> Outcome:
+    """What the next build with the same arguments is to say if it has nothing to do."""
+    notices = [*(notice for done in results for notice in done.build.notices), *_licence_ends(results)]
+    until = any(done.plan.request.licence.until for done in results)
+    return Outcome(
+        status=int(any(budget.missed for done in results for budget in done.build.budgets)),
+        notices=tuple((notice.where, notice_text(notice)) for notice in notices),
+        said=tuple(line for done in results for line in unchanged_lines(done)),
+        manifests=tuple(str(done.plan.request.folder.absolute() / MANIFEST_NAME) for done in results) * as_json,
+        day=today() if until else "",
+    )
+
+
+def _check_watched(paths: Sequence[Path], options: Mapping[str, Any], *, dry_run: bool, as_json: bool) -> None:
+    """Raise `RequestError` for what cannot be watched, or has no end that could be said."""
+    if dry_run or as_json:
+        raise RequestError(f"--watch writes files and never ends; leave {'--json' if as_json else '--dry-run'} out")
+    if any(is_address(site) for site in options["sites"]):
+        raise RequestError("--watch watches files, and no running site; give the folder of its pages")
+
+
+def _watch(build: Callable[[], list[Done]], screen: Screen) -> None:
+    """Build whenever something changes; the whole report comes once, and later what is new."""
+    told: set[Notice] = set()
+
+    def build_and_tell() -> list[Written]:
+        results = build()
+        notices = [notice for done in results for notice in done.build.notices]
+        if not told:
+            _report(screen, results, as_json=False)
+        else:
+            screen.notify(notice for notice in notices if notice not in told)
+            for done in results:
+                if any(budget.missed for budget in done.build.budgets):
+                    report_budgets(screen, done.plan.request, done.build)
+        told.update(notices, [Notice("", "")])
+        return [done.written for done in results if done.written is not None]
+
+    watch_files(build_and_tell, screen)
 
 
 def _requests(paths: Sequence[Path], project: Path | None) -> list[BuildRequest]:
@@ -332,12 +406,14 @@ def _kept_locations(request: BuildRequest, choices: dict[str, Any]) -> dict[Para
     return {key: where for key, where in request.locations.items() if key[0] not in changed}
 
 
-def _report_licence_end(requests: Sequence[BuildRequest], screen: Screen) -> None:
-    """A word on a licence that has ended or soon will. It is not kept in any file: tomorrow it would be another."""
-    today = datetime.now(tz=UTC).date()
-    for until in sorted({request.licence.until for request in requests if request.licence.until}):
-        days = (until - today).days
+def _licence_ends(results: Sequence[Done]) -> list[Notice]:
+    """A word on a licence that has ended or soon will. No file has it: tomorrow it would be another."""
+    ends = {done.plan.request.licence.until for done in results}
+    notices = []
+    for until in sorted(end for end in ends if end is not None):
+        days = (until - datetime.now(tz=UTC).date()).days
         if days < 0:
-            screen.notify([Notice("licence", f"it ended on {until}; do not publish these fonts until it is renewed")])
+            notices.append(Notice("licence", f"it ended on {until}; do not publish these fonts until it is renewed"))
         elif days <= _SOON:
-            screen.notify([Notice("licence", f"it ends on {until}, in {days} days")])
+            notices.append(Notice("licence", f"it ends on {until}, in {days} days"))
+    return notices

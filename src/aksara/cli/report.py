@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from urllib.parse import quote
 
@@ -13,7 +13,7 @@ from rich.text import Text
 from aksara.cli.screen import Screen, on_circle
 from aksara.cli.wording import OPTIONS, change_text, option_text
 from aksara.cli.work import Done
-from aksara.pipeline import Build, BuildRequest, Written
+from aksara.pipeline import Budget, Build, BuildRequest, Written
 from aksara.sizes import format_saving, format_size
 from aksara.text import find_language, format_ranges
 from aksara.web.css import property_names
@@ -54,6 +54,16 @@ def report_build(screen: Screen, done: Done) -> None:
     _report_urls(screen, request, build)
     screen.print("")
     _next_steps(screen, done)
+
+
+def unchanged_lines(done: Done) -> list[str]:
+    """What the next build says if nothing has changed: the budgets, and what there is."""
+    request, build = done.plan.request, done.build
+    faces = [web for family in build.families for web in family.faces]
+    lines = [line.plain for budget in build.budgets for line in budget_lines(request, budget)]
+    files = sum(len(web.files) for web in faces)
+    counted = f"{len(faces)} face{'s' * (len(faces) != 1)} in {files} file{'s' * (files != 1)}"
+    return [*lines, f"Nothing has changed since the last build: {request.folder}/ holds {counted}"]
 
 
 def _report_missing(screen: Screen, build: Build) -> None:
@@ -192,11 +202,19 @@ def _way_text(way: Way) -> str:
     return f"{way.words}: {way.files} file{'s' * (way.files != 1)}, {format_size(way.size)}"
 
 
+def counts_text(written: Sequence[Written]) -> str:
+    """How many files were written anew, left, and removed."""
+    new, unchanged, removed = (
+        sum(len(getattr(each, name)) for each in written) for name in ("new", "unchanged", "removed")
+    )
+    counts = [f"{new} new"]
+    counts += [f"{unchanged} unchanged"] if unchanged else []
+    counts += [f"{removed} old removed"] if removed else []
+    return ", ".join(counts)
+
+
 def _report_written(screen: Screen, request: BuildRequest, written: Written) -> None:
-    counts = [f"{len(written.new)} new"]
-    counts += [f"{len(written.unchanged)} unchanged"] if written.unchanged else []
-    counts += [f"{len(written.removed)} old removed"] if written.removed else []
-    screen.print(Text.assemble("Written to ", (f"{request.folder}/", "bold"), f" ({', '.join(counts)})"))
+    screen.print(Text.assemble("Written to ", (f"{request.folder}/", "bold"), f" ({counts_text([written])})"))
 
 
 def _report_urls(screen: Screen, request: BuildRequest, build: Build) -> None:
@@ -216,24 +234,27 @@ def _report_urls(screen: Screen, request: BuildRequest, build: Build) -> None:
 def report_budgets(screen: Screen, request: BuildRequest, build: Build) -> None:
     """Each budget; for one that was missed what would save enough."""
     for budget in build.budgets:
-        style = "bold red" if budget.missed else "bold green"
-        size, limit = format_size(budget.size), format_size(budget.limit)
-        verdict = "over the budget of" if budget.missed else "within the budget of"
-        screen.print(
-            Text.assemble((f"{budget.what[0].upper()}{budget.what[1:]}: {size}", style), f", {verdict} {limit}")
-        )
-        for view in budget.views:
-            page = f"a page in {find_language(view.of).name}" if view.kind == "language" else f"the {view.kind} page"
-            where = "" if view.kind == "language" else f" ({view.of})"
-            screen.print(Text(f"  {page}{where}: {format_size(view.size)}"))
-        for saving in budget.savings:
-            saves = f"saves {format_size(saving.saves)}" + (", enough" if saving.enough else "")
-            options = " ".join(change_text(change, request.characters) for change in saving.changes)
-            screen.print(Text(f"  - {saving.words}{f' ({options})' if options else ''}: {saves}"))
-        if budget.missed and not any(saving.enough for saving in budget.savings):
-            screen.print("  None of this is enough: raise the budget, or use lighter fonts")
+        screen.print(*budget_lines(request, budget))
     if build.budgets:
         screen.print("")
+
+
+def budget_lines(request: BuildRequest, budget: Budget) -> Iterator[Text]:
+    """A budget in words."""
+    style = "bold red" if budget.missed else "bold green"
+    size, limit = format_size(budget.size), format_size(budget.limit)
+    verdict = "over the budget of" if budget.missed else "within the budget of"
+    yield Text.assemble((f"{budget.what[0].upper()}{budget.what[1:]}: {size}", style), f", {verdict} {limit}")
+    for view in budget.views:
+        page = f"a page in {find_language(view.of).name}" if view.kind == "language" else f"the {view.kind} page"
+        where = "" if view.kind == "language" else f" ({view.of})"
+        yield Text(f"  {page}{where}: {format_size(view.size)}")
+    for saving in budget.savings:
+        saves = f"saves {format_size(saving.saves)}" + (", enough" if saving.enough else "")
+        options = " ".join(change_text(change, request.characters) for change in saving.changes)
+        yield Text(f"  - {saving.words}{f' ({options})' if options else ''}: {saves}")
+    if budget.missed and not any(saving.enough for saving in budget.savings):
+        yield Text("  None of this is enough: raise the budget, or use lighter fonts")
 
 
 def report_table(screen: Screen, request: BuildRequest, build: Build) -> None:

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
-from aksara.pipeline.font_files import FontRecipe, make_font_files
+from aksara.pipeline.font_files import FontRecipe
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePart, FacePlan, FamilyPlan
 from aksara.pipeline.slice_figures import fetched_parts, language_sizes, view_sizes
@@ -261,7 +261,7 @@ def _size(plan: BuildPlan, used: Sequence[_Used], ideas: Sequence[_Idea]) -> int
         for part in each.parts
     ]
     drawn = [(font, recipe) for font, recipe in recipes if draws_any(font, recipe.characters)]
-    made = in_threads(plan.request.jobs, lambda pair: make_font_files(*pair, costs="none"), drawn)
+    made = in_threads(plan.request.jobs, lambda pair: plan.store.files(*pair, costs="none"), drawn)
     return sum(len(result.files[0].data) for result in made)
 
 

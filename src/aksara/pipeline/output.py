@@ -31,6 +31,11 @@ class Written:
     unchanged: tuple[Path, ...]
     removed: tuple[Path, ...]
 
+    @property
+    def files(self) -> tuple[Path, ...]:
+        """All that are there now."""
+        return (*self.new, *self.unchanged)
+
 
 def write_output(files: Sequence[OutputFile], folder: Path) -> Written:
     """Put the files in place, in their order, and remove what an earlier build left in `folder`.

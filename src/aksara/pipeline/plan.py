@@ -13,6 +13,7 @@ from aksara.faces import refusal
 from aksara.notices import Notice
 from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_characters
 from aksara.pipeline.families import Wanted, family_notices, plan_faces, plan_families, plan_unused
+from aksara.pipeline.font_store import FontStore
 from aksara.pipeline.licences import LicenceTexts, licence_texts
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
@@ -40,7 +41,8 @@ class BuildPlan:
     """What a build will do.
 
     `selection` is what the request's characters come to; `missing` are those that no font has. `page_folder` is the
-    folder from which pages refer to the style sheet, if it is known; `licences` the texts that travel with the fonts.
+    folder from which pages refer to the style sheet, if it is known; `licences` the texts that travel with the fonts,
+    `store` has files that were made before.
     """
 
     request: BuildRequest
@@ -50,11 +52,12 @@ class BuildPlan:
     page_folder: Path | None
     licences: LicenceTexts
     notices: tuple[Notice, ...]
+    store: FontStore
 
     @property
     def recipes(self) -> Recipes:
         """What the bytes of each face's files depend on."""
-        return Recipes(self.request, self.licences)
+        return Recipes(self.request, self.licences, self.store)
 
     @property
     def faces(self) -> list[FacePlan]:
@@ -110,6 +113,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         page_folder=page_folder,
         licences=licences,
         notices=tuple(notices),
+        store=FontStore.of_user() if request.cache else FontStore(),
     )
 
 
@@ -186,7 +190,7 @@ def _read_site(request: BuildRequest, groups: Sequence[_Group]) -> SiteUse:
             sheets={request.css_file: ":root { " + " ".join(stacks) + " }"},
             jobs=request.jobs,
         ),
-        cache_of(*(Path(str(path)) for path in (*characters.pages, *characters.data))),
+        cache_of(*(Path(str(path)) for path in (*characters.pages, *characters.data))) if request.cache else None,
     )
 
 

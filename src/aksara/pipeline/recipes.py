@@ -1,11 +1,12 @@
-"""What the bytes of each face's files depend on, from what was planned."""
+"""What the bytes of each face's files depend on, from what was planned, and where files are had."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from aksara.faces import web_metadata
 from aksara.pipeline.font_files import FontRecipe
+from aksara.pipeline.font_store import FontStore
 from aksara.pipeline.licences import LicenceTexts
 from aksara.pipeline.planned import FacePart, FacePlan
 from aksara.pipeline.request import BuildRequest
@@ -13,10 +14,11 @@ from aksara.pipeline.request import BuildRequest
 
 @dataclass(slots=True, frozen=True)
 class Recipes:
-    """The recipe of each face of a build; `licences` are the texts that travel with the fonts."""
+    """The recipe of each face of a build; `licences` are texts that travel with the fonts, `store` has the files."""
 
     request: BuildRequest
     licences: LicenceTexts
+    store: FontStore = field(default_factory=FontStore)
 
     def of_part(self, plan: FacePlan, part: FacePart) -> FontRecipe:
         """The recipe of a slice of a face."""

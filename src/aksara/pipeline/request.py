@@ -126,7 +126,8 @@ class BuildRequest:
     fetch early; `budget` is what a page's first view may fetch, in bytes; `archive` is a ZIP to make of all that is
     written; `linking_pages` are the pages that will refer to the style sheet, if they are not the pages that the
     characters come from. `all_faces` makes faces that these pages do not use, too. `licence_files` are published
-    besides those that are found. `locations` says where parameters are written, if they are in a file; such a file may
+    besides those that are found. With `cache` what was read and made before is used, and kept in the user's cache
+    folder. `locations` says where parameters are written, if they are in a file; such a file may
     have come from anywhere, so what it says is written only inside the folder `within`, if one is given.
     """
 
@@ -145,6 +146,7 @@ class BuildRequest:
     linking_pages: tuple[Path | PathPattern, ...] = ()
     all_faces: bool = False
     jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
+    cache: bool = True
     within: Path | None = None
     locations: Mapping[Parameter, Location] = field(default_factory=dict, compare=False, repr=False)
 

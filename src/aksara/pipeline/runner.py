@@ -16,7 +16,7 @@ from aksara.faces import Face
 from aksara.notices import Notice
 from aksara.pipeline.archive import archive_file
 from aksara.pipeline.budget import Budget, check_budgets
-from aksara.pipeline.font_files import FontFiles, make_font_files
+from aksara.pipeline.font_files import FontFiles
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePart, FacePlan, FamilyPlan
 from aksara.pipeline.published import PublishedPaths
@@ -101,6 +101,7 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
     notices += _url_notices(targets, request.css_file)
     preload = preloads(families, request.preload, request.css_file, _most_written(plan))
     budgets = check_budgets(plan, families)
+    plan.store.thin_out()
     sheet = style_sheet(families, version=__version__, licence=licence)
     manifest = build_manifest(
         published,
@@ -159,7 +160,7 @@ def _make_all(plan: BuildPlan, steps: _Steps) -> list[list[FontFiles]]:
     def make(task: tuple[FacePlan, FacePart, int, int]) -> FontFiles:
         face, part, number, count = task
         # What features would cost is asked of the slice of running text alone.
-        return make_font_files(
+        return recipes.store.files(
             face.font,
             recipes.of_part(face, part),
             lambda _: steps(face),
@@ -198,7 +199,7 @@ def _make_whole(plan: BuildPlan, family: FamilyPlan, steps: _Steps) -> list[Font
     recipes = plan.recipes
 
     def make(face: FacePlan) -> FontFiles:
-        return make_font_files(face.font, recipes.of(face), lambda _: steps(face))
+        return recipes.store.files(face.font, recipes.of(face), lambda _: steps(face))
 
     return in_threads(plan.request.jobs, make, family.faces)
 

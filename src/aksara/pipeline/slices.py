@@ -132,10 +132,10 @@ def with_interactions(
     fonts = []
     for face, codes in zip(family.faces, characters, strict=True):
         with located(file=face.font.path):
-            fonts.append(Interactions(face.font, codes, face.request.features))
+            fonts.append(Interactions.of(face.font, codes, face.request.features))
     pairs = neighbours | language_pairs(material.languages, material.characters)
-    implied = dict.fromkeys(group for font in fonts for group in font.implied)
-    return replace(material, pairs=interacting(pairs, fonts, material.characters), implied=tuple(implied))
+    family_wide = Interactions.of_all(fonts)
+    return replace(material, pairs=interacting(pairs, family_wide, material.characters), implied=family_wide.implied)
 
 
 def _last_slices(request: BuildRequest) -> dict[str, dict[str, frozenset[int]]]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from aksara.pipeline.font_files import make_font_files
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.recipes import Recipes
 from aksara.pipeline.threads import in_threads
@@ -37,7 +36,7 @@ def sizes_of(faces: Sequence[FacePlan], recipes: Recipes, step: Callable[[FacePl
 
     def size(face: FacePlan) -> int:
         recipe = recipes.of(face)
-        made = make_font_files(
+        made = recipes.store.files(
             face.font, replace(recipe, formats=recipe.formats[:1]), lambda _: step(face), costs="none"
         )
         return len(made.files[0].data)

@@ -6,10 +6,10 @@ A page's entry holds while the page, the style sheets that it uses, and Aksara i
 from __future__ import annotations
 
 import hashlib
-from functools import cache
 from pathlib import Path
 from typing import Any, Protocol
 
+from aksara.code_stamp import code_stamp
 from aksara.sources import resolved
 from aksara.user_cache import cache_folder, read_entries, write_entries
 
@@ -31,7 +31,7 @@ class PageCache:
 
     def __init__(self, path: Path | None) -> None:
         self._path = path
-        self._known = read_entries(path, _fingerprint(), _MAX_SIZE) if path is not None else {}
+        self._known = read_entries(path, _made_by(), _MAX_SIZE) if path is not None else {}
         self._used: dict[str, Any] = {}
         self._changed = False
 
@@ -64,7 +64,7 @@ class PageCache:
         """
         if self._path is None or (not self._changed and len(self._used) == len(self._known)):
             return
-        write_entries(self._path, _fingerprint(), self._used)
+        write_entries(self._path, _made_by(), self._used)
 
 
 def cache_of(*paths: Path) -> PageCache:
@@ -75,11 +75,5 @@ def cache_of(*paths: Path) -> PageCache:
     )
 
 
-@cache
-def _fingerprint() -> str:
-    """What tells whether the code that reads pages is the same."""
-    digest = hashlib.sha256()
-    room = Path(__file__).parent
-    for path in sorted((*room.glob("*.py"), *(room.parent / "text").glob("*.py"))):
-        digest.update(path.read_bytes())
-    return digest.hexdigest()
+def _made_by() -> str:
+    return code_stamp("site", "text")

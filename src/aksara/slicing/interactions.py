@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import unicodedata
 from collections import defaultdict
-from collections.abc import Collection, Iterable, Mapping
-from typing import Literal
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cache
+from typing import Literal, Self
 
 from aksara.errors import BeyondBounds
 from aksara.font import Font
@@ -34,18 +36,23 @@ _REGIONAL = range(0x1F1E6, 0x1F200)
 _SKIN_TONES = range(0x1F3FB, 0x1F400)
 
 
+@dataclass(slots=True, frozen=True)
 class Interactions:
-    """Those of a font with some features, for text of these characters.
+    """Those of fonts with some features, for text of these characters.
 
     `implied` are characters with those that a shaper draws them with by itself (forms for vertical text, mirrored
-    brackets): it looks for these in the same file.
+    brackets): it looks for these in the same file. `shaping` and `kerning` are None where everything interacts.
     """
 
-    def __init__(self, font: Font, characters: Collection[int], features: FeatureChoice) -> None:
-        """Raises `FontError` or `UnsupportedFont` for a font that cannot be used."""
+    implied: tuple[frozenset[int], ...]
+    has_fractions: bool
+    shaping: _Masks | None
+    kerning: _Masks | None
+
+    @classmethod
+    def of(cls, font: Font, characters: Collection[int], features: FeatureChoice) -> Self:
+        """Those of one font. Raises `FontError` or `UnsupportedFont` for one that cannot be used."""
         kept = find_kept_tables(font, set(characters), SubsetOptions(features=features))
-        self._fractions = bool(kept.features & _FRACTIONS)
-        self.implied = _implied_groups(kept)
         gpos = next((table for table in kept.tables if isinstance(table, Gpos)), None)
         tables = [table for table in kept.tables if not (isinstance(table, Kern) and is_passed_over(gpos))]
         starts: dict[int, list[int]] = defaultdict(list)
@@ -57,31 +64,41 @@ class Interactions:
                 if form.ends:
                     ends[form.glyph].append(form.form)
         work = Work(_LARGE)
+        shaping: _Masks | None
+        kerning: _Masks | None
         try:
-            self._starts = _reached(kept.characters, starts, work)
-            self._ends = _reached(kept.characters, ends, work)
-            self._masks = [
-                _Masks(
-                    (join for table in tables for join in table.joins(kept.features, kerning=kerning)),
-                    self._ends,
-                    self._starts,
-                    work,
+            first = _reached(kept.characters, starts, work)
+            last = _reached(kept.characters, ends, work)
+            shaping, kerning = (
+                _masks(
+                    (join for table in tables for join in table.joins(kept.features, kerning=kind)), last, first, work
                 )
-                for kerning in (False, True)
-            ]
+                for kind in (False, True)
+            )
         except BeyondBounds:
             # Beyond what any real font takes: then whatever stands side by side belongs together.
-            self._masks = []
+            shaping = kerning = None
+        return cls(tuple(_implied_groups(kept)), bool(kept.features & _FRACTIONS), shaping, kerning)
+
+    @classmethod
+    def of_all(cls, several: Sequence[Self]) -> Self:
+        """What interacts in any of several fonts."""
+        return cls(
+            tuple(dict.fromkeys(group for each in several for group in each.implied)),
+            any(each.has_fractions for each in several),
+            _joined([each.shaping for each in several]),
+            _joined([each.kerning for each in several]),
+        )
 
     def between(self, pair: str) -> Interaction:
         """What lies between two characters that stand beside each other, in this order."""
-        if _always_together(pair) or (self._fractions and _is_fraction(pair)):
+        shaping, kerning = self.shaping, self.kerning
+        if shaping is None or kerning is None or _always_together(pair) or (self.has_fractions and _is_fraction(pair)):
             return "shaping"
-        if not self._masks:
+        first, second = ord(pair[0]), ord(pair[1])
+        if shaping.firsts.get(first, 0) & shaping.seconds.get(second, 0):
             return "shaping"
-        first, second = map(ord, pair)
-        shaping, kerning = self._masks
-        return "shaping" if shaping.meet(first, second) else "kerning" if kerning.meet(first, second) else "none"
+        return "kerning" if kerning.firsts.get(first, 0) & kerning.seconds.get(second, 0) else "none"
 
 
 def _implied_groups(kept: KeptTables) -> list[frozenset[int]]:
@@ -96,41 +113,56 @@ def _implied_groups(kept: KeptTables) -> list[frozenset[int]]:
     return found
 
 
+@dataclass(slots=True, frozen=True)
 class _Masks:
-    """For each character the joins that it can be the first of, and those that it can be the second of, as bits."""
+    """For each character the joins that it can be the first of, and those that it can be the second of, as bits.
 
-    def __init__(
-        self,
-        joins: Iterable[Join],
-        ends: Mapping[int, frozenset[int]],
-        starts: Mapping[int, frozenset[int]],
-        work: Work,
-    ) -> None:
-        of_firsts: dict[int, int] = {}
-        of_seconds: dict[int, int] = {}
-        last, first = (frozenset[int]().union(*reached.values()) for reached in (ends, starts))
-        # By identity, which holds only as long as the sets are kept.
-        seen: dict[tuple[int, int], Join] = {}
-        bit = 1
-        for one, other in joins:
-            if (key := (id(one), id(other))) in seen:
-                continue
-            seen[key] = one, other
-            firsts, seconds = one.among(last), other.among(first)
-            work.spend(1 + (len(firsts) + len(seconds)) // 2)
-            if not firsts or not seconds:
-                continue
-            for glyph in firsts:
-                of_firsts[glyph] = of_firsts.get(glyph, 0) | bit
-            for glyph in seconds:
-                of_seconds[glyph] = of_seconds.get(glyph, 0) | bit
-            bit <<= 1
-        self.firsts = _of_characters(of_firsts, ends)
-        self.seconds = _of_characters(of_seconds, starts)
+    Two characters meet where the one's `firsts` and the other's `seconds` have a bit in common; `count` is how many
+    bits there are.
+    """
 
-    def meet(self, first: int, second: int) -> bool:
-        """Whether a join has the one in front and the other behind."""
-        return bool(self.firsts.get(first, 0) & self.seconds.get(second, 0))
+    firsts: Mapping[int, int]
+    seconds: Mapping[int, int]
+    count: int
+
+
+def _masks(
+    joins: Iterable[Join], ends: Mapping[int, frozenset[int]], starts: Mapping[int, frozenset[int]], work: Work
+) -> _Masks:
+    of_firsts: dict[int, int] = {}
+    of_seconds: dict[int, int] = {}
+    last, first = (frozenset[int]().union(*reached.values()) for reached in (ends, starts))
+    # By identity, which holds only as long as the sets are kept.
+    seen: dict[tuple[int, int], Join] = {}
+    count = 0
+    for one, other in joins:
+        if (key := (id(one), id(other))) in seen:
+            continue
+        seen[key] = one, other
+        firsts, seconds = one.among(last), other.among(first)
+        work.spend(1 + (len(firsts) + len(seconds)) // 2)
+        if not firsts or not seconds:
+            continue
+        for glyphs, masks in ((firsts, of_firsts), (seconds, of_seconds)):
+            for glyph in glyphs:
+                masks[glyph] = masks.get(glyph, 0) | 1 << count
+        count += 1
+    return _Masks(_of_characters(of_firsts, ends), _of_characters(of_seconds, starts), count)
+
+
+def _joined(several: Sequence[_Masks | None]) -> _Masks | None:
+    """The masks of several fonts side by side, so that one look at two characters tells of all of them."""
+    firsts: dict[int, int] = {}
+    seconds: dict[int, int] = {}
+    count = 0
+    for each in several:
+        if each is None:
+            return None
+        for own, masks in ((each.firsts, firsts), (each.seconds, seconds)):
+            for code, mask in own.items():
+                masks[code] = masks.get(code, 0) | mask << count
+        count += each.count
+    return _Masks(firsts, seconds, count)
 
 
 def _of_characters(masks: Mapping[int, int], reached: Mapping[int, frozenset[int]]) -> dict[int, int]:
@@ -164,11 +196,19 @@ def _reached(
 
 def _always_together(pair: str) -> bool:
     """Whether shapers treat two characters as one, whatever the font has for them: marks, sequences of emoji."""
-    first, second = pair[0], pair[1]
-    if unicodedata.category(second) in _COMBINING or unicodedata.category(first) == "Cf":
-        return True
-    codes = ord(first), ord(second)
-    return all(code in _REGIONAL for code in codes) or codes[1] in _SKIN_TONES
+    return _goes_before(pair[0]) or _goes_behind(pair[1]) or (ord(pair[0]) in _REGIONAL and ord(pair[1]) in _REGIONAL)
+
+
+@cache
+def _goes_before(character: str) -> bool:
+    """Whether it is one with whatever follows it."""
+    return unicodedata.category(character) == "Cf"
+
+
+@cache
+def _goes_behind(character: str) -> bool:
+    """Whether it is one with whatever it follows."""
+    return unicodedata.category(character) in _COMBINING or ord(character) in _SKIN_TONES
 
 
 def _is_fraction(pair: str) -> bool:

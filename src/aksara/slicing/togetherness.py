@@ -32,14 +32,12 @@ def language_pairs(tags: Iterable[str], characters: Set[int]) -> frozenset[str]:
     return frozenset(pairs)
 
 
-def interacting(pairs: Iterable[str], fonts: Sequence[Interactions], characters: Set[int]) -> dict[str, Interaction]:
-    """Of these pairs those of kept characters that interact in any of the fonts, in order, with the strongest way."""
+def interacting(pairs: Iterable[str], fonts: Interactions, characters: Set[int]) -> dict[str, Interaction]:
+    """Of these pairs those of kept characters that interact, in order, with the strongest way."""
     found: dict[str, Interaction] = {}
     for pair in sorted(pairs):
-        if ord(pair[0]) in characters and ord(pair[1]) in characters:
-            ways = {font.between(pair) for font in fonts}
-            if way := next((way for way in ("shaping", "kerning") if way in ways), None):
-                found[pair] = way
+        if ord(pair[0]) in characters and ord(pair[1]) in characters and (way := fonts.between(pair)) != "none":
+            found[pair] = way
     return found
 
 

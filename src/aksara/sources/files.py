@@ -14,6 +14,7 @@ from typing import BinaryIO, Literal
 
 from aksara.errors import InputError
 from aksara.limits import MAX_FILE_SIZE
+from aksara.observing import note_file
 
 #: What may stand at a path; 'other' is no file that could be read to its end.
 PathKind = Literal["file", "folder", "other", "missing"]
@@ -34,6 +35,7 @@ def kind_of(path: Path, name: str = "") -> PathKind:
 
     Raises `InputError` where that cannot be found out: no permission, a loop of links, a name that no file can have.
     """
+    note_file(path)
     try:
         mode = path.stat().st_mode
     except (FileNotFoundError, NotADirectoryError):
@@ -58,6 +60,7 @@ def is_folder(path: Path) -> bool:
 
 def why_no_file(path: Path) -> str:
     """Why no regular file can be read at a path where something stands, in words; '' if one can."""
+    note_file(path)
     try:
         mode = path.stat().st_mode
     except FileNotFoundError:
@@ -85,6 +88,7 @@ def open_file(path: Path, name: str = "") -> BinaryIO:
     Raises `InputError` where it cannot be opened or is no regular file; `name` is what the message calls it.
     """
     name = name or printable(str(path))
+    note_file(path)
     try:
         _check_regular(path.stat().st_mode, name)
         descriptor = os.open(path, _OPEN)

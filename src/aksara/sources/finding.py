@@ -11,6 +11,7 @@ from pathlib import Path, PurePosixPath
 from aksara.errors import InputError, RequestError
 from aksara.limits import MAX_FONT_FILES
 from aksara.notices import Notice
+from aksara.observing import note_folder
 from aksara.sources.archive import is_archive, is_own_archive, members
 from aksara.sources.files import is_file, kind_of, printable, resolved
 from aksara.sources.source import SourceFile
@@ -97,6 +98,7 @@ def _at(given: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tup
     else:
         # Whatever its name: the user says that it is a font.
         yield SourceFile(path, printable(str(path)), None, number), True
+        note_folder(path.parent)
         with suppress(OSError):  # the folder may be closed to us though its font is not
             beside = sorted(other for other in path.parent.iterdir() if _is_licence(other.name) and is_file(other))
             yield from [(SourceFile(other, printable(str(other))), False) for other in beside]

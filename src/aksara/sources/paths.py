@@ -12,6 +12,7 @@ from pathlib import Path
 from aksara.errors import InputError, RequestError
 from aksara.limits import MAX_PAGES
 from aksara.notices import Notice
+from aksara.observing import is_observed, note_folder
 from aksara.sources.files import is_file, kind_of, open_file, printable, resolved
 from aksara.sources.finding import collection_member
 from aksara.sources.walking import FOREIGN, is_own_output, is_readable, walk
@@ -94,6 +95,7 @@ def expand(pattern: str, base: Path, *, pages: bool = False) -> list[Path]:
     try:
         if (base / pattern).exists():
             return [base / pattern] if not (pages and (base / pattern).is_dir()) else []
+        _note_folders(base / pattern)
         # Path.glob knows neither absolute patterns nor "..".
         names = itertools.islice(glob.iglob(pattern, root_dir=base, recursive=True), MAX_PAGES + 1)  # noqa: PTH207
         found = sorted(base / name for name in names)
@@ -102,6 +104,16 @@ def expand(pattern: str, base: Path, *, pages: bool = False) -> list[Path]:
     if len(found) > MAX_PAGES:
         raise RequestError(f"'{printable(pattern)}' matches more than {MAX_PAGES:,} files; name a smaller folder")
     return [path for path in found if is_file(path) and not _is_foreign(path, base)] if pages else found
+
+
+def _note_folders(pattern: Path) -> None:
+    """Tell of the folders in which a pattern may find something: those below the part of it that has no wildcard."""
+    if not is_observed():
+        return
+    plain = next((each for each in pattern.parents if not glob.has_magic(str(each))), Path())
+    for folder, folders, _ in os.walk(plain):
+        folders[:] = [name for name in folders if not name.startswith(".") and name not in FOREIGN]
+        note_folder(Path(folder))
 
 
 def _is_foreign(page: Path, base: Path) -> bool:

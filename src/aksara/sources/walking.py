@@ -9,6 +9,7 @@ from pathlib import Path
 
 from aksara.errors import InputError
 from aksara.notices import Notice
+from aksara.observing import note_folder
 from aksara.sources.files import printable, read_start, resolved, why_no_file
 
 #: The manifest that Aksara leaves in its output folder, by which the folder is known and passed over.
@@ -32,6 +33,7 @@ def walk(folder: Path, notices: list[Notice], ignore: Path | None = None) -> Ite
 
     for folder_path, folders, files in os.walk(folder, onerror=tell):
         here = Path(folder_path)
+        note_folder(here)
         folders[:] = sorted(
             name
             for name in folders

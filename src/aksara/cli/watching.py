@@ -1,0 +1,96 @@
+"""Building again whenever something changes that the last build looked at, until somebody stops it."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
+from pathlib import Path
+
+from aksara.cli.report import counts_text
+from aksara.cli.screen import Screen
+from aksara.cli.stopping import Stopped
+from aksara.cli.wording import error_text
+from aksara.errors import AksaraError
+from aksara.observing import Observed, mark_of, names_in, observing
+from aksara.pipeline import Written
+from aksara.sources import printable
+
+#: Milliseconds without a change after which files count as saved; between looks where changes are not reported.
+_QUIET, _LOOK = 150, 1_000
+#: Looks at files that are still being written, before they are taken as they are.
+_MOST_LOOKS = 20
+#: Names of changed files that are said; more are counted.
+_NAMED = 3
+
+
+def watch(build: Callable[[], Sequence[Written]], screen: Screen) -> None:
+    """Build, and again after each change; `build` tells what became of each output folder. Ends by Ctrl-C only.
+
+    An error is told, and the next change waited for.
+    """
+    before: Sequence[str] = ()
+    with suppress(KeyboardInterrupt):
+        while True:
+            own: set[Path] = set()
+            with observing() as observed:
+                started = time.monotonic()
+                try:
+                    written = build()
+                    own = {path.absolute() for each in written for path in each.files}
+                    if before:
+                        took = time.monotonic() - started
+                        screen.print(f"{_now()}  {_listed(before)}: {counts_text(written)}, in {took:.1f} s")
+                except AksaraError as error:
+                    screen.tell(f"{_now()}  {_listed(before)}: " * bool(before) + error_text(error))
+            screen.say("Waiting for changes; Ctrl-C ends it")
+            before = _next_changes(observed, own)
+
+
+def _next_changes(observed: Observed, own: set[Path]) -> list[str]:
+    """Wait until something has changed, and is saved whole; the names of it."""
+    for _ in _moments(observed):
+        if not _changes(observed, own):
+            continue
+        for _ in range(_MOST_LOOKS):
+            marks = [mark_of(path) for path in observed.files]
+            time.sleep(_QUIET / 1000)
+            if marks == [mark_of(path) for path in observed.files]:
+                break
+        # What was put back meanwhile, as some editors do, is no change.
+        if changes := _changes(observed, own):
+            return changes
+    raise Stopped(0)
+
+
+def _moments(observed: Observed) -> Iterator[None]:
+    """A moment for each change nearby, and now and then one without: not every file system tells of changes."""
+    from watchfiles import watch as watch_folders  # only needed here
+
+    yield
+    folders = {path.parent for path in observed.files} | observed.folders.keys()
+    there = sorted(str(folder) for folder in folders if folder.is_dir())
+    for _ in watch_folders(
+        *there, watch_filter=None, debounce=_QUIET, rust_timeout=_LOOK, yield_on_timeout=True, recursive=False
+    ):
+        yield
+
+
+def _changes(observed: Observed, own: set[Path]) -> list[str]:
+    """What is not as it was when it was looked at, but for what the build wrote itself."""
+    ways = {parent for path in own for parent in path.parents}
+    changed = {path for path, mark in observed.files.items() if path not in own and mark_of(path) != mark}
+    changed -= {path for path in changed if path in ways}
+    for folder, names in observed.folders.items():
+        changed |= {folder / name for name in names ^ names_in(folder)} - own - ways
+    here = Path.cwd()
+    return sorted(printable(str(path.relative_to(here) if path.is_relative_to(here) else path)) for path in changed)
+
+
+def _listed(changes: Sequence[str]) -> str:
+    more = f" and {len(changes) - _NAMED} more" if len(changes) > _NAMED else ""
+    return f"{', '.join(changes[:_NAMED])}{more} changed"
+
+
+def _now() -> str:
+    return time.strftime("%H:%M:%S")

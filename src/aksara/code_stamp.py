@@ -1,0 +1,37 @@
+"""Which code it is: what caches keep holds for the code that made it, and no other."""
+
+from __future__ import annotations
+
+import os
+import sys
+from functools import cache
+from hashlib import sha256
+from pathlib import Path
+
+_HOME = Path(__file__).parent
+
+
+@cache
+def code_stamp(*rooms: str) -> str:
+    """The SHA-256 of the source of these rooms of Aksara; of all of it, if none is named."""
+    digest = sha256()
+    for folder in [_HOME / room for room in rooms] or [_HOME]:
+        for path in sorted(folder.rglob("*.py")):
+            digest.update(path.relative_to(_HOME).as_posix().encode())
+            digest.update(path.read_bytes())
+    return digest.hexdigest()
+
+
+def installation_stamp() -> str:
+    """What tells, without reading it, whether Python, Aksara and the libraries beside it are as they were."""
+    digest = sha256(sys.version.encode())
+    # A folder of libraries changes when one is put into it or taken out.
+    libraries = [root for root in sys.path if root.endswith("-packages")]
+    marks = [(root, os.stat(root).st_mtime_ns) for root in libraries]  # noqa: PTH116  # quick
+    for folder, folders, names in os.walk(_HOME):
+        folders[:] = [name for name in folders if name != "__pycache__"]
+        for name in names:
+            found = os.stat(os.path.join(folder, name))  # noqa: PTH116, PTH118  # quick
+            marks.append((f"{folder}/{name}", found.st_mtime_ns ^ found.st_size))
+    digest.update(repr(sorted(marks)).encode())
+    return digest.hexdigest()

@@ -1,0 +1,76 @@
+"""What is looked at on disk while something is done: files that are read or asked for, folders whose names are listed.
+
+So it can be told later whether the same work would still see the same (`receipts`), and what to watch meanwhile. All
+reading of what users give goes through `sources`, which tells of it here.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from pathlib import Path
+
+#: What tells whether a file is as it was: its kind, size, time of change and place on disk; None: nothing is there.
+FileMark = tuple[int, int, int, int] | None
+
+
+@dataclass(slots=True, frozen=True)
+class Observed:
+    """The marks of files, and the names in folders, as they were when they were first looked at; by absolute path."""
+
+    files: dict[Path, FileMark] = field(default_factory=dict)
+    folders: dict[Path, frozenset[str]] = field(default_factory=dict)
+
+
+_observers: list[Observed] = []
+
+
+@contextmanager
+def observing() -> Iterator[Observed]:
+    """What is looked at inside, in any thread; other processes do not count."""
+    observed = Observed()
+    _observers.append(observed)
+    try:
+        yield observed
+    finally:
+        _observers.remove(observed)
+
+
+def is_observed() -> bool:
+    """Whether anyone wants to know."""
+    return bool(_observers)
+
+
+def note_file(path: Path) -> None:
+    """A file is about to be looked at."""
+    for observer in _observers:
+        place = path.absolute()
+        if place not in observer.files:
+            observer.files[place] = mark_of(place)
+
+
+def note_folder(path: Path) -> None:
+    """The names in a folder are about to be listed."""
+    for observer in _observers:
+        place = path.absolute()
+        if place not in observer.folders:
+            observer.folders[place] = names_in(place)
+
+
+def mark_of(path: Path) -> FileMark:
+    """The mark of what is at a path, links followed."""
+    try:
+        found = path.stat()
+    except (OSError, ValueError):
+        return None
+    return found.st_mode, found.st_size, found.st_mtime_ns, found.st_ino
+
+
+def names_in(path: Path) -> frozenset[str]:
+    """The names in a folder, without hidden ones, which editors make at any time; none where it cannot be listed."""
+    try:
+        return frozenset(name for name in os.listdir(path) if not name.startswith("."))  # noqa: PTH208  # names alone
+    except (OSError, ValueError):
+        return frozenset()

@@ -1,0 +1,117 @@
+"""Receipts of builds: what one looked at and what it wrote, so that the next knows at once if it would do the same.
+
+Nothing here imports what builds need: a build that has nothing to do takes no longer than looking at its files.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterable, Sequence
+from contextlib import suppress
+from dataclasses import dataclass
+from hashlib import sha256
+from pathlib import Path
+from typing import Any
+
+from aksara.code_stamp import installation_stamp
+from aksara.observing import FileMark, Observed, mark_of, names_in
+from aksara.user_cache import cache_folder, read_entries, thin_out, write_entries
+
+#: Receipts that are kept, and bytes that one may have.
+_MOST_RECEIPTS, _MOST_BYTES = 200, 50_000_000
+#: File systems know times to two seconds, at worst: what changed just before may have changed again unseen.
+_GRAIN = 2_000_000_000
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class Outcome:
+    """What users hear of a build: its exit `status`, notices (where, what), `said` in words, and its manifests.
+
+    `day` is that on which it holds, "" for any: some notices depend on the date.
+    """
+
+    status: int
+    notices: tuple[tuple[str, str], ...]
+    said: tuple[str, ...]
+    manifests: tuple[str, ...]
+    day: str = ""
+
+
+class Receipts:
+    """The receipts of builds with the same arguments, in the same folder."""
+
+    def __init__(self, arguments: Sequence[str], folder: Path | None = None) -> None:
+        """`folder` is where receipts are kept, by default in the user's cache folder."""
+        here = str(Path.cwd().absolute())
+        name = sha256("\0".join((here, *arguments)).encode(errors="surrogateescape")).hexdigest()[:24]
+        self._folder = folder or cache_folder() / "builds"
+        self._path = self._folder / f"{name}.json"
+
+    def last(self) -> Outcome | None:
+        """The outcome of the last build, if all that it looked at and wrote is as it was; else None."""
+        kept = read_entries(self._path, installation_stamp(), _MOST_BYTES)
+        try:
+            if not kept or not _is_unchanged(kept):
+                return None
+            outcome = kept["outcome"]
+            told = Outcome(**{key: _frozen(value) for key, value in outcome.items()})
+        except (KeyError, TypeError, ValueError, AttributeError):
+            return None
+        return told if told.day in ("", today()) else None
+
+    def keep(self, observed: Observed, written: Iterable[Path], outcome: Outcome) -> None:
+        """Keep the outcome of a build that looked at all this and wrote these files.
+
+        Nothing is kept where something changed meanwhile: then it is not known which of both the build saw.
+        """
+        own = {path.absolute() for path in written}
+        ways = {parent for path in own for parent in path.parents}
+        inputs = {path: mark for path, mark in observed.files.items() if path not in own and path not in ways}
+        if any(mark_of(path) != mark for path, mark in inputs.items()):
+            return
+        names = {path: names_in(path) for path in observed.folders}
+        for path, before in observed.folders.items():
+            if any(path / name not in own | ways for name in before ^ names[path]):
+                return
+        outcome_data = {name: getattr(outcome, name) for name in ("status", "notices", "said", "manifests", "day")}
+        entries = {
+            "kept_at": time.time_ns(),
+            "files": [[str(path), mark_of(path), _digest(path)] for path in sorted(set(inputs) | own)],
+            "folders": [[str(path), sorted(found)] for path, found in sorted(names.items())],
+            "outcome": outcome_data,
+        }
+        write_entries(self._path, installation_stamp(), entries)
+        thin_out(self._folder, _MOST_RECEIPTS)
+
+
+def today() -> str:
+    """The date, as `Outcome.day` has it."""
+    return time.strftime("%Y-%m-%d", time.gmtime())
+
+
+def _is_unchanged(kept: dict[str, Any]) -> bool:
+    return all(sorted(names_in(Path(path))) == names for path, names in kept["folders"]) and all(
+        _is_same(Path(path), tuple(mark) if mark else None, digest, kept["kept_at"])
+        for path, mark, digest in kept["files"]
+    )
+
+
+def _is_same(path: Path, mark: FileMark, digest: str, kept_at: int) -> bool:
+    now = mark_of(path)
+    if now == mark and (mark is None or mark[2] < kept_at - _GRAIN):
+        return True
+    if now is None or mark is None or now[1] != mark[1]:
+        return False
+    return bool(digest) and _digest(path) == digest
+
+
+def _digest(path: Path) -> str:
+    """The SHA-256 of a file, "" of what is none."""
+    with suppress(OSError):
+        if path.is_file():
+            return sha256(path.read_bytes()).hexdigest()
+    return ""
+
+
+def _frozen(value: Any) -> Any:
+    return tuple(map(_frozen, value)) if isinstance(value, list) else value
