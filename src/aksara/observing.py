@@ -12,8 +12,8 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 
-#: What tells whether a file is as it was: its kind, size, time of change and place on disk; None: nothing is there.
-FileMark = tuple[int, int, int, int] | None
+#: What tells whether a file is as it was: its kind, size, times of change and place on disk; None: nothing is there.
+FileMark = tuple[int, int, int, int, int] | None
 
 
 @dataclass(slots=True, frozen=True)
@@ -65,7 +65,7 @@ def mark_of(path: Path) -> FileMark:
         found = path.stat()
     except (OSError, ValueError):
         return None
-    return found.st_mode, found.st_size, found.st_mtime_ns, found.st_ino
+    return found.st_mode, found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino
 
 
 def names_in(path: Path) -> frozenset[str]:

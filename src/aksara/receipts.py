@@ -60,7 +60,7 @@ class Receipts:
         return told if told.day in ("", today()) else None
 
     def keep(self, observed: Observed, written: Iterable[Path], outcome: Outcome) -> None:
-        """Keep the outcome of a build that looked at all this and wrote these files.
+        """Keep the outcome of a build that looked at all this, and wrote or removed these files.
 
         Nothing is kept where something changed meanwhile: then it is not known which of both the build saw.
         """
@@ -98,7 +98,7 @@ def _is_unchanged(kept: dict[str, Any]) -> bool:
 
 def _is_same(path: Path, mark: FileMark, digest: str, kept_at: int) -> bool:
     now = mark_of(path)
-    if now == mark and (mark is None or mark[2] < kept_at - _GRAIN):
+    if now == mark and (mark is None or max(mark[2:4]) < kept_at - _GRAIN):
         return True
     if now is None or mark is None or now[1] != mark[1]:
         return False

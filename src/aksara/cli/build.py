@@ -40,7 +40,7 @@ from aksara.receipts import Outcome, today
 from aksara.site import is_address
 from aksara.sizes import parse_size
 from aksara.slicing.ways import WAYS, Slices, parse_slices
-from aksara.sources import MANIFEST_NAME
+from aksara.sources import MANIFEST_NAME, is_file
 from aksara.web.font_matching import parse_desired_face
 from aksara.web.stack import parse_stack
 
@@ -307,7 +307,7 @@ def _requests(paths: Sequence[Path], project: Path | None) -> list[BuildRequest]
         raise RequestError("both fonts and --project are given; the project names its own fonts: give only one of them")
     if paths:
         return [BuildRequest(families=(FamilyRequest(fonts=tuple(paths)),))]
-    if project is None and not Path(PROJECT_NAME).is_file():
+    if project is None and not is_file(Path(PROJECT_NAME)):
         raise RequestError(
             f"there is no {PROJECT_NAME} here, and no fonts are given; run `aksara build FOLDER`, or write a project "
             "with `aksara init`"

@@ -207,7 +207,7 @@ def counts_text(written: Sequence[Written]) -> str:
     new, unchanged, removed = (
         sum(len(getattr(each, name)) for each in written) for name in ("new", "unchanged", "removed")
     )
-    counts = [f"{new} new"]
+    counts = [f"{new} new" if new else "nothing new"]
     counts += [f"{unchanged} unchanged"] if unchanged else []
     counts += [f"{removed} old removed"] if removed else []
     return ", ".join(counts)

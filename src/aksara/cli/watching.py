@@ -42,8 +42,9 @@ def watch(build: Callable[[], Sequence[Written]], screen: Screen) -> None:
                         took = time.monotonic() - started
                         screen.print(f"{_now()}  {_listed(before)}: {counts_text(written)}, in {took:.1f} s")
                 except AksaraError as error:
-                    screen.tell(f"{_now()}  {_listed(before)}: " * bool(before) + error_text(error))
-            screen.say("Waiting for changes; Ctrl-C ends it")
+                    screen.tell(f"{_now()}  not built: {error_text(error)}")
+            if not before:
+                screen.say("Waiting for changes; Ctrl-C ends it")
             before = _next_changes(observed, own)
 
 

@@ -33,8 +33,8 @@ class Written:
 
     @property
     def files(self) -> tuple[Path, ...]:
-        """All that are there now."""
-        return (*self.new, *self.unchanged)
+        """All of them."""
+        return (*self.new, *self.unchanged, *self.removed)
 
 
 def write_output(files: Sequence[OutputFile], folder: Path) -> Written:

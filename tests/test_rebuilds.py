@@ -1,0 +1,188 @@
+"""What costs nothing twice: unchanged builds, unchanged faces, and builds that watch for changes."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from aksara.demo import copy_demo
+from aksara.pipeline import font_store, make_plan, run
+from aksara.project import read_project
+from aksara.user_cache import thin_out
+from conftest import Run
+
+_OUT = "site/type"
+
+
+@pytest.fixture
+def project(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """The demo's project, and a cache folder of its own."""
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    copy_demo(tmp_path / "demo")
+    return tmp_path / "demo"
+
+
+def contents(folder: Path) -> dict[str, bytes]:
+    return {str(path.relative_to(folder)): path.read_bytes() for path in sorted(folder.rglob("*")) if path.is_file()}
+
+
+def times(folder: Path) -> dict[Path, int]:
+    return {path: path.stat().st_mtime_ns for path in folder.rglob("*")}
+
+
+def test_a_build_with_nothing_changed_does_nothing(aksara: Run, project: Path) -> None:
+    whole = aksara("build", cwd=project)
+    before = times(project)
+    code = (
+        "import sys; from aksara.cli import main\n"
+        "try: main(['build'])\n"
+        "finally: print(sorted({'numpy', 'brotli', 'rich', 'aksara.pipeline'} & set(sys.modules)))"
+    )
+    again = subprocess.run(
+        [sys.executable, "-c", code], cwd=project, capture_output=True, text=True, check=False, env=dict(os.environ)
+    )
+    assert (whole.returncode, again.returncode) == (0, 0), whole.stderr + again.stderr
+    assert "Nothing has changed since the last build: site/type/ holds 9 faces in 17 files" in again.stdout
+    assert again.stdout.splitlines()[-1] == "[]", "nothing that builds need is imported"
+    assert times(project) == before
+    document = json.loads(aksara("build", "--json", cwd=project).stdout)
+    assert json.loads(aksara("build", "--json", cwd=project).stdout) == document
+    assert document == json.loads((project / _OUT / "faces.json").read_text())
+
+
+def _append(name: str, text: str) -> Callable[[Path], object]:
+    return lambda project: (project / name).write_text((project / name).read_text() + text)
+
+
+CHANGES: dict[str, Callable[[Path], object]] = {
+    "a page": _append("site/index.html", "<p>Ж</p>"),
+    "a style sheet": _append("site/penyu.css", "h2 { font-weight: 700 }"),
+    "the project file": lambda project: (project / "aksara.toml").write_text(
+        (project / "aksara.toml").read_text().replace('holder = "Penyu Ferries"', 'holder = "Penyu"')
+    ),
+    "a new page": lambda project: (project / "site/new.html").write_text("<p>Ж"),
+    "a font of the same size and time": lambda project: _flip(project / "fonts/PenyuSans-Bold.ttf"),
+    "a font that is gone": lambda project: (project / "fonts/PenyuSlab-BoldItalic.otf").unlink(),
+    "a written font that is gone": lambda project: next((project / _OUT / "fonts").glob("*Bold.*.woff")).unlink(),
+    "a written style sheet that was edited": _append(f"{_OUT}/faces.css", "a { color: red }"),
+}
+
+
+def _flip(path: Path) -> None:
+    """Change the version of a font, but not its size nor its times."""
+    data, found = bytearray(path.read_bytes()), path.stat()
+    count = int.from_bytes(data[4:6], "big")
+    records = (data[at : at + 16] for at in range(12, 12 + 16 * count, 16))
+    head = next(int.from_bytes(record[8:12], "big") for record in records if record[:4] == b"head")
+    data[head + 7] ^= 1
+    path.write_bytes(data)
+    os.utime(path, ns=(found.st_atime_ns, found.st_mtime_ns))
+
+
+@pytest.mark.parametrize("change", CHANGES)
+def test_what_changes_is_built_as_if_for_the_first_time(change: str, aksara: Run, project: Path) -> None:
+    aksara("build", cwd=project)
+    CHANGES[change](project)
+    again = aksara("build", cwd=project)
+    assert "Nothing has changed" not in again.stdout
+    kept = contents(project / _OUT)
+    shutil.rmtree(project / _OUT)
+    anew = aksara("build", "--no-cache", cwd=project)
+    assert anew.returncode == again.returncode == 0, again.stderr
+    assert contents(project / _OUT) == kept
+    assert "Nothing has changed" in aksara("build", cwd=project).stdout, "and is kept in its turn"
+
+
+def test_one_changed_face_costs_one_face(project: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    made: list[str] = []
+    original = font_store.make_font_files
+    monkeypatch.setattr(
+        font_store,
+        "make_font_files",
+        lambda font, *rest, **more: made.append(font.path) or original(font, *rest, **more),
+    )
+
+    def build() -> set[str]:
+        made.clear()
+        (request,) = read_project(project / "aksara.toml")
+        run(make_plan(request))
+        return {Path(path).name for path in made}
+
+    assert len(build()) == 9
+    CHANGES["a font of the same size and time"](project)
+    assert build() == {"PenyuSans-Bold.ttf"}
+    page = project / "site/index.html"
+    page.write_text(page.read_text().replace("</p>", " ferry</p>", 1))
+    assert build() == set(), "letters that the fonts have already"
+    for entry in (project.parent / "cache/aksara/fonts").rglob("*"):
+        if entry.is_file():
+            entry.write_bytes(entry.read_bytes()[:-1] + bytes([entry.read_bytes()[-1] ^ 1]))
+    assert len(build()) == 9, "what was damaged is made again"
+
+
+def test_builds_at_once_share_what_they_keep(project: Path, tmp_path: Path) -> None:
+    command = [sys.executable, "-m", "aksara", "build", "--to"]
+    started = [
+        subprocess.Popen([*command, f"site/{name}"], cwd=project, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE)
+        for name in ("one", "two", "three")
+    ]
+    assert [(process.communicate()[1], process.returncode)[1] for process in started] == [0, 0, 0]
+    one, two, three = (contents(project / "site" / name / "fonts") for name in ("one", "two", "three"))
+    assert one == two == three
+    assert not list((tmp_path / "cache").rglob(".new-*"))
+
+
+def test_the_cache_is_bounded_and_can_be_left_alone(aksara: Run, project: Path, tmp_path: Path) -> None:
+    aksara("build", "--no-cache", cwd=project)
+    assert not (tmp_path / "cache").exists()
+    folder = tmp_path / "kept"
+    folder.mkdir()
+    for number in range(10):
+        (folder / str(number)).write_bytes(b"x" * 10)
+        os.utime(folder / str(number), ns=(number, number))
+    thin_out(folder, 8, 65)
+    assert sorted(path.name for path in folder.iterdir()) == ["4", "5", "6", "7", "8", "9"]
+
+
+def test_watching_builds_again_after_each_change_until_it_is_stopped(project: Path) -> None:
+    process = subprocess.Popen(
+        [sys.executable, "-u", "-m", "aksara", "build", "--watch"], cwd=project, text=True,
+        stdout=subprocess.PIPE, stderr=(project / "messages").open("w"),
+    )  # fmt: skip
+    assert process.stdout is not None
+    lines = iter(process.stdout.readline, "")
+
+    def next_build() -> str:
+        return next(line for line in lines if " changed: " in line)
+
+    def wait_for(text: str) -> None:
+        end = time.monotonic() + 30
+        while text not in (project / "messages").read_text():
+            assert time.monotonic() < end, text
+            time.sleep(0.05)
+
+    try:
+        wait_for("Waiting for changes")
+        page, font = project / "site/index.html", project / "fonts/PenyuSans-Bold.ttf"
+        page.write_text(page.read_text().replace("</p>", " Ж</p>", 1))
+        assert "site/index.html changed: " in next_build()
+        whole = font.read_bytes()
+        font.write_bytes(whole[:1000])
+        wait_for("not built: fonts/PenyuSans-Bold.ttf: the font is damaged")
+        font.write_bytes(whole)
+        assert "fonts/PenyuSans-Bold.ttf changed: nothing new" in next_build()
+        process.send_signal(signal.SIGINT)
+        assert process.wait(10) == 0
+    finally:
+        process.kill()
+    assert (project / _OUT / "faces.json").is_file()
+    assert "Traceback" not in (project / "messages").read_text()
