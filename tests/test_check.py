@@ -95,7 +95,7 @@ FAULTS: dict[str, tuple[Break, str, str]] = {
                            for path in (site / "type/fonts").glob("PenyuSans-Regular.*")]),
         "font-missing", "write %23 for it"),
     "no quotes and a blank": (_css(r'url\("fonts/PenyuSans-Regular[^"]*"\) format\("woff2"\),\s*url\("[^"]*"\)',
-                                   "url(fonts/Penyu Sans.woff2)"), "rule-ignored", "with quotes"),
+                                   "url(fonts/Penyu Sans.woff2)"), "rule-ignored", "put it in quotes"),
     "no source": (_css(r"  src: .*?;\n", ""), "rule-ignored", "names no file"),
     "no family": (_css(r'  font-family: "Penyu Sans";\n', ""), "rule-ignored", "names no family"),
     "a format that is none": (_css(r'format\("woff2"\),\s*url\("[^"]*"\) format\("woff"\)', 'format("ttf")'),
@@ -144,7 +144,7 @@ FAULTS: dict[str, tuple[Break, str, str]] = {
         "preload-without-kind", 'as="font"'),
     "a preload of an old file": (
         _page("</head>", '<link rel="preload" as="font" href="type/fonts/Old.00000000.woff2" crossorigin></head>'),
-        "preload-unused", "fetched for nothing"),
+        "preload-unused", "asked for in vain"),
 }  # fmt: skip
 
 
@@ -175,8 +175,9 @@ def test_levels_and_what_code_hosts_read(site: Path, aksara: Run) -> None:
     done = aksara("check", "site", "--level", "hint")
     assert done.returncode == 1 and "no font-display" in done.stdout
     (run,) = json.loads(aksara("check", "site", "--sarif").stdout)["runs"]
-    (result,) = run["results"]
+    result, changed = run["results"]
     assert (result["ruleId"], result["level"]) == ("display-missing", "note")
+    assert changed["ruleId"] == "sheet-changed", "nobody but the build should edit it"
     location = result["locations"][0]["physicalLocation"]
     assert location["artifactLocation"]["uri"] == "site/type/faces.css" and location["region"]["startLine"] > 1
 

@@ -8,12 +8,21 @@ from dataclasses import dataclass, field
 
 import tinycss2
 
+from aksara.site.properties import LONGHANDS
 from aksara.site.values import Token, meaningful, value_text
 
 # Comments and strings, in which nothing is a rule, and what opens one.
 _PIECES = re.compile(
     r"""/\*.*?(?:\*/|\Z)|"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|@font-face\b""", re.DOTALL | re.IGNORECASE
 )
+# Comments and strings, and the value of a `font-family`.
+_FAMILIES = re.compile(
+    r"""/\*.*?(?:\*/|\Z)|(?<![\w-])font-family\s*:((?:"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|[^;{}"'])*)"""
+    r"""|"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'""",
+    re.DOTALL | re.IGNORECASE,
+)
+#: Values that all properties have (CSS Cascade 5, section 7.3).
+_FOR_ALL = ("inherit", "initial", "unset", "revert", "revert-layer", "")
 #: Rules of one style sheet that are looked at.
 _MOST_RULES = 5_000
 
@@ -42,6 +51,14 @@ class Descriptor:
     def text(self) -> str:
         """The value as text."""
         return value_text(self.value)
+
+
+@dataclass(slots=True, frozen=True)
+class BrokenFamily:
+    """A `font-family` outside of `@font-face` that browsers ignore: its line, and the value as it is written."""
+
+    line: int
+    text: str
 
 
 @dataclass(slots=True, frozen=True)
@@ -79,6 +96,17 @@ def face_rules_in(sheet: str, first_line: int = 1) -> Iterator[FaceRule]:
         line = first_line + sheet.count("\n", 0, match.start())
         if node.type == "at-rule" and node.content is not None:
             yield _rule(node.content, line)
+
+
+def broken_families_in(sheet: str, first_line: int = 1) -> Iterator[BrokenFamily]:
+    """The lists of families in a style sheet's text that are none, such as names with digits and no quotes."""
+    for match in _FAMILIES.finditer(sheet):
+        value = match[1]
+        if value is None or "var(" in value.lower() or any(sign in value for sign in "{$#@<"):
+            continue
+        tokens = meaningful(tinycss2.parse_component_value_list(value.partition("!")[0], skip_comments=True))
+        if LONGHANDS["font-family"].parse(tokens) is None and value.strip().lower() not in _FOR_ALL:
+            yield BrokenFamily(first_line + sheet.count("\n", 0, match.start(1)), value.strip())
 
 
 def _end(sheet: str, start: int) -> int:

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+import unicodedata
 from collections.abc import Iterator
+from functools import cache
 
 from aksara.checking.findings import Finding, Place
-from aksara.checking.gathering import FORMATS, CheckedRule, CheckedSite, FontFile, kind_of
+from aksara.checking.gathering import FORMATS, CheckedRule, CheckedSite, kind_of
+from aksara.checking.reaching import FontFile
 from aksara.sizes import format_size
 
+#: Characters that a range may claim in vain, besides as many as the file has twice over: blocks are not cut to fonts.
+_MOST_CLAIMED = 200
+_LONG = 10_000
 _SUFFIXES = {"woff2": ("woff2",), "woff": ("woff",), "ttf": ("sfnt",), "otf": ("sfnt",), "ttc": ("collection",)}
 
 
@@ -98,6 +104,17 @@ def _weight(rule: CheckedRule, file: FontFile) -> Iterator[Finding]:
             effect="other weights are faked by the browser instead of being taken from the font",
             advice=f"add font-weight: {own_low:g} {own_high:g}",
         )
+    if face.width[1] < facts.width[0] - 5 or face.width[0] > facts.width[1] + 5:
+        low, high = facts.width
+        own = f"{low:g}%" if low == high else f"{low:g}% {high:g}%"
+        yield Finding(
+            kind="width-contradicts-file",
+            level="warning",
+            place=rule.place("font-stretch"),
+            problem=f"the rule says width {face.width[0]:g}%, {file.shown} is {own.replace(' ', ' to ')} wide",
+            effect="text that asks for one width is shown in another",
+            advice=f"write font-stretch: {own}",
+        )
     if (facts.style == "normal") != (face.style == "normal") and not face.leans:
         yield Finding(
             kind="style-contradicts-file",
@@ -114,7 +131,18 @@ def _ranges(rule: CheckedRule, file: FontFile) -> Iterator[Finding]:
     facts, face = file.facts, rule.defined
     if facts is None or face is None or facts.problem or not face.ranges or not facts.characters:
         return
-    if not any(face.serves(code) for code in facts.characters):
+    claimed = sum(_assigned(max(first, 0x21), min(last, 0x10FFFF)) for first, last in face.ranges)
+    had = sum(face.serves(code) for code in facts.characters)
+    if had and claimed > _MOST_CLAIMED + 2 * had:
+        yield Finding(
+            kind="range-claims-too-much",
+            level="hint",
+            place=rule.place("unicode-range"),
+            problem=f"the range names {claimed:,} characters, of which {file.shown} has {had:,}",
+            effect="for other text of this range the file is fetched for nothing",
+            advice="name the characters that the file has, no more",
+        )
+    if not had:
         yield Finding(
             kind="range-contradicts-file",
             level="error",
@@ -123,6 +151,14 @@ def _ranges(rule: CheckedRule, file: FontFile) -> Iterator[Finding]:
             effect="the file is fetched for such text and cannot show it",
             advice="put the range of this file here, or leave unicode-range out",
         )
+
+
+@cache
+def _assigned(first: int, last: int) -> int:
+    """How many characters of a range are in Unicode; of ideographs and syllables all."""
+    if last - first > _LONG:
+        return last - first + 1
+    return sum(unicodedata.category(chr(code)) not in ("Cn", "Cs", "Cc") for code in range(first, last + 1))
 
 
 def _uncompressed(rule: CheckedRule) -> Iterator[Finding]:

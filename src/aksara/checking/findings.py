@@ -6,6 +6,8 @@ from collections.abc import Iterable
 from dataclasses import asdict, dataclass
 from typing import Any, Literal, get_args
 
+from aksara.site.usage import Origin
+
 Level = Literal["error", "warning", "hint"]
 LEVELS: tuple[Level, ...] = get_args(Level)
 
@@ -21,6 +23,13 @@ class Place:
     def __str__(self) -> str:
         where = f"{self.path}:{self.line}" if self.line else self.path
         return f"{where}, {self.rule}" if self.rule else where
+
+
+def place_of(origin: Origin) -> Place:
+    """Where text asks for its face."""
+    if origin.sheet:
+        return Place(origin.sheet, origin.sheet_line, origin.selector)
+    return Place(origin.page, origin.line, origin.selector)
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)

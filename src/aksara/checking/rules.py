@@ -8,17 +8,14 @@ from dataclasses import replace
 from urllib.parse import quote
 
 from aksara.checking.face_rules import Descriptor, Source
-from aksara.checking.findings import Finding
+from aksara.checking.findings import Finding, Place
 from aksara.checking.gathering import (
     FORMATS,
     CheckedRule,
     CheckedSite,
-    FontFile,
-    is_template,
     kind_of,
-    way_to,
-    without_fragment,
 )
+from aksara.checking.reaching import CheckedSheet, FontFile, file_name, is_template, way_to, without_query
 from aksara.site.defined_faces import DefinedFace
 from aksara.site.values import meaningful, quantity
 
@@ -30,6 +27,9 @@ _KNOWN = frozenset(
 )
 _DISPLAYS = ("auto", "block", "swap", "fallback", "optional")
 _RANGE = re.compile(r"u\+(?:[0-9a-f]{1,6}(?:-[0-9a-f]{1,6})?|[0-9a-f]{0,5}\?{1,6})", re.IGNORECASE)
+#: A sign for an encoded character without one behind it, and the characters that browsers encode themselves.
+_BROKEN_PERCENT = re.compile(r"%(?![0-9a-fA-F]{2})")
+_TO_ENCODE = frozenset(' "<>\\^`{|}')
 _WIDTHS = frozenset(
     "normal ultra-condensed extra-condensed condensed semi-condensed semi-expanded expanded extra-expanded "
     "ultra-expanded auto".split()
@@ -38,11 +38,15 @@ _WIDTHS = frozenset(
 
 def rule_findings(site: CheckedSite) -> Iterator[Finding]:
     """All of them."""
+    for sheet in site.sheets:
+        yield from _broken_families(sheet)
     for rule in site.rules:
         yield from _ignored_rule(rule)
         yield from _missing_files(rule, site)
+        yield from _mixed(rule, site)
         yield from _formats(rule)
         yield from _ignored_descriptors(rule)
+        yield from _characters_of_urls(rule)
         yield from _templates(rule)
     yield from _hidden_rules(site)
 
@@ -51,10 +55,17 @@ def _ignored_rule(rule: CheckedRule) -> Iterator[Finding]:
     """A rule without a family or without sources."""
     if rule.defined is not None and rule.rule.sources:
         return
-    if not rule.rule.family:
+    family, src = (rule.rule.descriptors.get(name) for name in ("font-family", "src"))
+    if family is not None and family.value and not rule.rule.family:
+        problem = f"{_short(family.text)} is no name of a family without quotes"
+        advice = f'write font-family: "{_short(family.text)}"'
+    elif not rule.rule.family:
         problem, advice = "the rule names no family", "add font-family with the name that your text asks for"
-    elif "src" not in rule.rule.descriptors:
+    elif src is None:
         problem, advice = "the rule names no file", 'add src: url("…") format("woff2")'
+    elif any(token.type == "error" and token.kind == "bad-url" for token in src.value):
+        problem = "an address without quotes has a blank, a quote or a bracket in it"
+        advice = 'put it in quotes: src: url("…") format("woff2")'
     else:
         problem, advice = "the sources of the rule cannot be read", 'write src: url("…") format("woff2"), with quotes'
     yield Finding(
@@ -89,21 +100,75 @@ def _missing_files(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
 
 def _where_it_is(source: Source, rule: CheckedRule, site: CheckedSite) -> str:
     """Where a file of that name is, and how to write that."""
-    plain = without_fragment(source.url)
+    reach = site.reaches[rule.sheet.address]
     sign = next((each for each in "#?" if each in source.url), "")
-    names = site.names.get(rule.sheet.root, {})
-    if sign:
-        whole = source.url.rpartition("/")[2].lower()
-        if whole in names:
-            return f"the file's name has a {sign} in it: write {quote(sign)} for it, or rename the file"
-    found = names.get(plain.rpartition("/")[2].lower(), [])
+    if sign and reach.named(source.url.rpartition("/")[2]):
+        return f"the file's name has a {sign} in it: write {quote(sign)} for it, or rename the file"
+    plain, name = without_query(source.url), file_name(source.url)
+    found = reach.named(name)
     if not found:
-        return "put the font there, or correct the path; no font of that name is in the site's folder"
-    url = way_to(found[0], rule.sheet)
-    if plain.rpartition("/")[2] != found[0].name:
-        return f'the file is called {found[0].name}, and names count capitals: write url("{url}")'
+        return "put the font there, or correct the path; no font of that name is known in the site"
+    url, known = way_to(found[0], rule.sheet), file_name(found[0])
+    if name != known:
+        return f'the file is called {known}, and names count capitals: write url("{url}")'
+    folder = found[0].split("/")[-2]
     counted = "" if plain.startswith("/") else " (paths in a style sheet count from the style sheet, not from the page)"
-    return f'a font of that name is in {found[0].parent.name or "the site"}/: write url("{url}"){counted}'
+    return f'a font of that name is in {folder}/: write url("{url}"){counted}'
+
+
+def _mixed(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
+    """Fonts by plain HTTP for pages that come encrypted (Mixed Content, section 4)."""
+    places = [page.address for page in site.use.pages if rule.sheet.address in page.sheets]
+    for source, file in rule.sources:
+        url = file.address or source.url
+        if not url.lower().startswith("http://") or any(place.startswith("http://") for place in places):
+            continue
+        served = any(place.startswith("https://") for place in places)
+        yield Finding(
+            kind="mixed-content",
+            level="error" if served else "warning",
+            place=rule.place("src"),
+            problem=f'url("{_short(source.url)}") is fetched by plain HTTP',
+            effect="pages that come by HTTPS do not get it: browsers block it, and text is shown in another font",
+            advice="write https:, or a path without a host",
+        )
+
+
+def _broken_families(sheet: CheckedSheet) -> Iterator[Finding]:
+    """Families that pages ask for in vain, since browsers drop the declaration (CSS Fonts 4, section 2.1)."""
+    for broken in sheet.broken_families:
+        first = broken.text.split(",")[0].strip()
+        quoted = f'"{first}"' if first and not first.startswith(('"', "'")) else first or '"…"'
+        yield Finding(
+            kind="family-without-quotes",
+            level="error",
+            place=Place(sheet.shown, broken.line, "font-family"),
+            problem=f"font-family: {_short(broken.text)} is no list of families",
+            effect="browsers ignore it, and text is shown in the font of the element around it",
+            advice=f"put names that have digits or signs in quotes: {_short(quoted)}",
+        )
+
+
+def _characters_of_urls(rule: CheckedRule) -> Iterator[Finding]:
+    """Characters that have to be encoded in addresses (URL Standard, section 1.3)."""
+    for source, _ in rule.sources:
+        url = source.url
+        if is_template(url) or url.lower().startswith("data:"):
+            continue
+        broken = _BROKEN_PERCENT.search(url)
+        found = "%" if broken else next((each for each in url if each in _TO_ENCODE or not " " < each < "\x7f"), "")
+        if not found:
+            continue
+        right = _BROKEN_PERCENT.sub("%25", url)
+        right = "".join(quote(each) if each in _TO_ENCODE or not " " < each < "\x7f" else each for each in right)
+        yield Finding(
+            kind="url-needs-encoding",
+            level="warning" if broken else "hint",
+            place=rule.place("src"),
+            problem=f'url("{_short(url)}") has {"a blank" if found == " " else found} in it, which is not encoded',
+            effect="some servers and caches answer that there is no such file",
+            advice=f'write url("{_short(right)}"), or rename the file',
+        )
 
 
 def _formats(rule: CheckedRule) -> Iterator[Finding]:

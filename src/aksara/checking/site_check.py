@@ -2,21 +2,51 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
 
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.files import file_findings
 from aksara.checking.findings import Finding, most_harmful_first
+from aksara.checking.first_views import FirstView, first_views
 from aksara.checking.gathering import CheckedSite, gather
+from aksara.checking.licences import licence_findings
+from aksara.checking.loading import loading_findings
+from aksara.checking.manifests import Manifest
 from aksara.checking.rules import rule_findings
+from aksara.checking.server import server_findings
 from aksara.checking.use import use_findings
+from aksara.site.exchanges import Exchanges
 from aksara.site.usage import SiteUse
 
 #: What looks for findings, the most harmful first. A new kind is a function here.
-CHECKS: tuple[Callable[[CheckedSite], Iterator[Finding]], ...] = (rule_findings, file_findings, use_findings)
+CHECKS: tuple[Callable[[CheckedSite], Iterator[Finding]], ...] = (
+    rule_findings, file_findings, server_findings, use_findings, loading_findings, licence_findings
+)  # fmt: skip
 
 
-def check_site(use: SiteUse, cache: FactsCache | None = None) -> list[Finding]:
-    """What is wrong with the fonts of a site that was read from files, the most harmful first."""
-    site = gather(use, cache or FactsCache(None))
-    return most_harmful_first(finding for check in CHECKS for finding in check(site))
+@dataclass(slots=True, frozen=True)
+class Checked:
+    """What was found, the most harmful first, and what first views of pages on servers take."""
+
+    findings: tuple[Finding, ...]
+    first_views: tuple[FirstView, ...]
+
+
+def check_site(
+    use: SiteUse,
+    cache: FactsCache | None = None,
+    exchanges: Exchanges | None = None,
+    *,
+    own_families: Iterable[str] = (),
+    last_build: Manifest | None = None,
+) -> Checked:
+    """What is wrong with the fonts of a site. Of a running one `exchanges` are those of reading it; fonts are fetched.
+
+    Of `own_families`, those that the user makes, nothing may be faked; `last_build` is the manifest of what was made
+    last, which servers should have.
+    """
+    families = frozenset(family.casefold() for family in own_families)
+    site = replace(gather(use, cache or FactsCache(None), exchanges), own_families=families, last_build=last_build)
+    found = most_harmful_first(finding for check in CHECKS for finding in check(site))
+    return Checked(tuple(found), tuple(first_views(site)))

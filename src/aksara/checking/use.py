@@ -6,11 +6,12 @@ import unicodedata
 from collections import Counter
 from collections.abc import Iterator, Sequence
 
-from aksara.checking.findings import Finding, Place
+from aksara.checking.findings import Finding, Place, place_of
 from aksara.checking.gathering import CheckedRule, CheckedSite
-from aksara.site.findings import desired_face, replaced_faces, undefined_families, unused_faces
-from aksara.site.usage import FaceUse, Origin
-from aksara.web.font_matching import best_match, describe_missing_face
+from aksara.site.findings import replaced_faces, undefined_families, unused_faces
+from aksara.site.usage import FaceUse
+from aksara.text import format_ranges
+from aksara.web.font_matching import describe_missing_face
 from aksara.web.syntax import GENERIC_FAMILIES
 
 #: Characters that are named one by one.
@@ -23,16 +24,9 @@ def use_findings(site: CheckedSite) -> Iterator[Finding]:
     yield from _undefined(site)
     yield from _characters(site)
     yield from _replaced(site)
-    yield from _preloads(site)
     yield from _display(site)
     yield from _generic(site)
     yield from _unused(site)
-
-
-def _place(origin: Origin) -> Place:
-    if origin.sheet:
-        return Place(origin.sheet, origin.sheet_line, origin.selector)
-    return Place(origin.page, origin.line, origin.selector)
 
 
 def _sheets(site: CheckedSite) -> Iterator[Finding]:
@@ -56,7 +50,7 @@ def _undefined(site: CheckedSite) -> Iterator[Finding]:
         yield Finding(
             kind="family-undefined",
             level="error" if each.nearest else "hint",
-            place=_place(each.use.origin),
+            place=place_of(each.use.origin),
             problem=f"no rule defines the family {each.family}",
             effect=f"{each.use.count:,} characters are shown in the next font of the list, if it is not installed",
             advice=f"write {each.nearest}, if that is meant"
@@ -71,17 +65,21 @@ def _characters(site: CheckedSite) -> Iterator[Finding]:
     for use in site.use.faces:
         if use.hidden:
             continue
-        name = next((each for each in use.face.families if each.casefold() in site.by_family), None)
-        if name is None:
+        rules = site.rules_for(use)
+        if not rules:
             continue
-        rules = _face_of(site.by_family[name.casefold()], use)
-        if rules is None:
-            continue
+        name = next(each for each in use.face.families if each.casefold() in site.by_family)
+        hidden = []
         for code in sorted(use.codes):
             if not _is_drawn(code) or any(_has(rule, code) for rule in rules):
                 continue
+            if any(_is_in_file(rule, code) for rule in rules):
+                hidden.append(code)
+                continue
             label = rules[0].defined.label if rules[0].defined is not None else ""
             lacking.setdefault((name, label), []).append((code, use))
+        if hidden:
+            yield _hidden_by_range(site, rules, use, hidden)
     for (name, label), found in lacking.items():
         codes = list(dict.fromkeys(code for code, _ in found))
         pages = {code: _page_of(site, use, code) for code, use in reversed(found[:_NAMED])}
@@ -102,6 +100,20 @@ def _characters(site: CheckedSite) -> Iterator[Finding]:
         )
 
 
+def _hidden_by_range(site: CheckedSite, rules: Sequence[CheckedRule], use: FaceUse, codes: Sequence[int]) -> Finding:
+    rule = next(rule for rule in rules if _is_in_file(rule, codes[0]))
+    listed = ", ".join(_character(code, _page_of(site, use, code)) for code in codes[:_NAMED])
+    more = f" and {len(codes) - _NAMED:,} more" if len(codes) > _NAMED else ""
+    return Finding(
+        kind="range-hides-characters",
+        level="error",
+        place=rule.place("unicode-range"),
+        problem=f"the range leaves out {listed}{more}, which pages show and the file has",
+        effect="these characters are shown in another font, amid the text",
+        advice=f"add {format_ranges(codes)} to unicode-range",
+    )
+
+
 def _page_of(site: CheckedSite, use: FaceUse, code: int) -> str:
     """The first page that shows a character in a face."""
     for page in site.use.pages:
@@ -115,32 +127,13 @@ def _character(code: int, page: str) -> str:
     return f"{chr(code)} (U+{code:04X} {name}, {page})"
 
 
-def _face_of(rules: Sequence[CheckedRule], use: FaceUse) -> list[CheckedRule] | None:
-    """The rules of the face that a browser takes; None where it is not known what is in its files."""
-    faces = [rule.defined for rule in rules if rule.defined is not None]
-    if not faces:
-        return None
-    nearest = best_match(faces, desired_face(use.face))
-    same = [
-        rule
-        for rule in rules
-        if rule.defined is not None
-        and (rule.defined.weight, rule.defined.style, rule.defined.width)
-        == (nearest.weight, nearest.style, nearest.width)
-    ]
-    known = [rule for rule in same if rule.served is not None and rule.served.facts is not None]
-    return same if len(known) == len(same) else None
-
-
 def _has(rule: CheckedRule, code: int) -> bool:
+    return rule.defined is not None and rule.defined.serves(code) and _is_in_file(rule, code)
+
+
+def _is_in_file(rule: CheckedRule, code: int) -> bool:
     file = rule.served
-    return (
-        rule.defined is not None
-        and rule.defined.serves(code)
-        and file is not None
-        and file.facts is not None
-        and code in file.facts.characters
-    )
+    return file is not None and file.facts is not None and code in file.facts.characters
 
 
 def _is_drawn(code: int) -> bool:
@@ -153,45 +146,13 @@ def _replaced(site: CheckedSite) -> Iterator[Finding]:
         text = describe_missing_face(each.desired, each.nearest)
         yield Finding(
             kind="face-missing",
-            level="warning",
-            place=_place(each.use.origin),
+            # What the project makes is in its hands.
+            level="error" if each.family.casefold() in site.own_families else "warning",
+            place=place_of(each.use.origin),
             problem=f"{each.family}: {text}",
             effect=f"{each.use.count:,} characters come out in a faked or another weight or style",
             advice="add the face, or ask for one that is there",
         )
-
-
-def _preloads(site: CheckedSite) -> Iterator[Finding]:
-    """Links that fetch twice, or what no rule names."""
-    served = {
-        rule.sheet.address: {file.path.as_uri() for _, file in rule.sources if file.path is not None}
-        for rule in site.rules
-    }
-    everything = frozenset[str]().union(*served.values()) if served else frozenset()
-    for page in site.use.pages:
-        for link in page.preloads:
-            place = Place(page.page, link.line, "link rel=preload")
-            if link.kind != "font":
-                yield Finding(
-                    kind="preload-without-kind", level="warning", place=place,
-                    problem=f'{link.href} is preloaded without as="font"',
-                    effect="the font is fetched twice, or not early at all",
-                    advice='add as="font" type="font/woff2" crossorigin',
-                )  # fmt: skip
-            elif not link.crossorigin:
-                yield Finding(
-                    kind="preload-without-crossorigin", level="warning", place=place,
-                    problem=f"{link.href} is preloaded without crossorigin",
-                    effect="the font is fetched twice: fonts are always fetched with CORS",
-                    advice="add crossorigin",
-                )  # fmt: skip
-            if page.root and not link.address.startswith(("http:", "https:")) and link.address not in everything:
-                yield Finding(
-                    kind="preload-unused", level="warning", place=place,
-                    problem=f"{link.href} is preloaded, and no rule of the page's style sheets names it",
-                    effect="it is fetched for nothing, before what the page needs",
-                    advice="take the address from the style sheet, or remove the link",
-                )  # fmt: skip
 
 
 def _display(site: CheckedSite) -> Iterator[Finding]:
@@ -225,7 +186,7 @@ def _generic(site: CheckedSite) -> Iterator[Finding]:
             yield Finding(
                 kind="generic-missing",
                 level="hint",
-                place=_place(use.origin),
+                place=place_of(use.origin),
                 problem=f"the list {', '.join(families)} has no generic family at its end",
                 effect="while the font is fetched, or if it fails, text is in the browser's default serif",
                 advice="add serif, sans-serif or monospace",

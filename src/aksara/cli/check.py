@@ -3,35 +3,45 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 import click
 from rich.text import Text
 
-from aksara import __version__
+from aksara.checking.built import built_findings
 from aksara.checking.facts_cache import FactsCache
-from aksara.checking.findings import LEVELS, Finding, Level
+from aksara.checking.findings import LEVELS, Finding, Level, Place, most_harmful_first
+from aksara.checking.first_views import FirstView
+from aksara.checking.manifests import Manifest, read_manifest
 from aksara.checking.site_check import check_site
+from aksara.cli.sarif import sarif_document
 from aksara.cli.screen import Screen
-from aksara.errors import RequestError
+from aksara.cli.sites import read_with_progress, site_request
+from aksara.cli.work import build_all
+from aksara.errors import InputError, RequestError
+from aksara.pipeline import BuildRequest
+from aksara.pipeline.request import PROOF_NAME
 from aksara.project import PROJECT_NAME, read_project
-from aksara.site import SiteRequest, cache_of, is_address, read_site
-from aksara.sources import PathPattern
+from aksara.site import Exchanges
+from aksara.sizes import format_size
+from aksara.sources import MANIFEST_NAME, is_file, read_file
 
 _STYLES: dict[Level, str] = {"error": "bold red", "warning": "bold yellow", "hint": "bold"}
-#: What code hosts call the levels (SARIF 2.1.0, section 3.27.10).
-_SARIF_LEVELS: dict[Level, str] = {"error": "error", "warning": "warning", "hint": "note"}
-_SARIF = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
+#: Pages whose first view is shown; the heaviest come first.
+_SHOWN_VIEWS = 10
+#: Places of which the same is said; more are counted.
+_SHOWN_PLACES = 3
 
 
 @click.command("check")
-@click.argument("paths", metavar="[PATH]...", nargs=-1, type=click.Path(path_type=Path))
+@click.argument("paths", metavar="[PATH|URL]...", nargs=-1)
 @click.option(
     "--level", type=click.Choice(LEVELS), default="error", show_default=True,
     help="Exit with status 1 if there is anything as harmful as this.",
 )  # fmt: skip
+@click.option("--built", is_flag=True, help="Are the built files those that the project would make now?")
 @click.option(
     "--jobs", type=click.IntRange(1, 64), metavar="N", help="Pages to read at a time.  [default: one per processor]"
 )
@@ -41,8 +51,9 @@ _SARIF = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sar
 @click.pass_context
 def command(
     ctx: click.Context,
-    paths: tuple[Path, ...],
+    paths: tuple[str, ...],
     level: Level,
+    built: bool,
     jobs: int | None,
     no_cache: bool,
     sarif: bool,
@@ -50,43 +61,79 @@ def command(
 ) -> int:
     """Will the fonts load, and is anything missing?
 
-    PATH is a folder of pages and style sheets, or a page; without any, the pages that aksara.toml names. Follows each
-    page to its style sheets, their @font-face rules and the files these name; says what is wrong, where, what a reader
-    sees because of it, and what to do.
+    PATH is a folder of pages and style sheets, or a page; URL is a running site, whose links are followed. Without
+    any, the pages that aksara.toml names. Follows each page to its style sheets, their @font-face rules and the files
+    these name; says what is wrong, where, what a reader sees because of it, and what to do.
     """
     screen = Screen.of(ctx)
-    pages = _pages(paths)
-    request = SiteRequest(pages, jobs=jobs or os.cpu_count() or 1)
-    site = read_site(request, None if no_cache else cache_of(*(Path(str(path)) for path in pages)))
-    found = check_site(site, None if no_cache else FactsCache.of_user())
-    worst = any(LEVELS.index(finding.level) <= LEVELS.index(level) for finding in found)
+    if built and paths:
+        raise RequestError("--built compares with the project, which names its own pages; leave the paths out")
+    if sarif and as_json:
+        raise RequestError("--sarif and --json are both given; a run prints one document")
+    exchanges = Exchanges()
+    request, builds = site_request(paths, "check", jobs=jobs or os.cpu_count() or 1)
+    site = read_with_progress(request, screen, cached=not no_cache, exchanges=exchanges)
+    checked = check_site(
+        site,
+        None if no_cache else FactsCache.of_user(),
+        exchanges,
+        own_families=_families_of(builds),
+        last_build=_last_build() if request.addresses else None,
+    )
+    found = list(checked.findings)
+    if built:
+        found = most_harmful_first([*_compared(builds, screen, cached=not no_cache), *found])
     if sarif:
-        screen.json(_sarif(found))
+        screen.json(sarif_document(found))
     elif as_json:
-        screen.json({"pages": len(site.pages), "findings": [finding.as_json() for finding in found]})
+        findings, views = ([each.as_json() for each in listed] for listed in (found, checked.first_views))
+        screen.json({"pages": len(site.pages), "findings": findings, "first_views": views})
     else:
-        _report(screen, found, len(site.pages))
-    return int(worst)
+        _report(screen, found, checked.first_views, len(site.pages))
+    return int(any(LEVELS.index(finding.level) <= LEVELS.index(level) for finding in found))
 
 
-def _pages(paths: Sequence[Path]) -> tuple[Path | PathPattern, ...]:
-    """The pages that are given, or those of the project."""
-    if any(is_address(str(path)) for path in paths):
-        raise RequestError("running sites cannot be checked yet; give the folder of their pages")
-    if paths:
-        return tuple(paths)
-    if not Path(PROJECT_NAME).is_file():
-        raise RequestError(f"there is no {PROJECT_NAME} here; name the pages, as aksara check FOLDER")
-    pages = [path for request in read_project(Path(PROJECT_NAME)) for path in request.characters.pages]
-    if not pages:
-        raise RequestError(f"{PROJECT_NAME} names no pages; add pages to [site], or name them here")
-    return tuple(dict.fromkeys(pages))
+def _families_of(builds: Sequence[BuildRequest]) -> Iterator[str]:
+    """The families that the last builds of these made, by their manifests."""
+    for build in builds:
+        manifest = _manifest_in(build.folder)
+        yield from manifest.families if manifest is not None else ()
 
 
-def _report(screen: Screen, found: Sequence[Finding], pages: int) -> None:
+def _last_build() -> Manifest | None:
+    """What the project in this folder, if there is one with one output, made last."""
+    if not is_file(Path(PROJECT_NAME)):
+        return None
+    builds = read_project(Path(PROJECT_NAME))
+    return _manifest_in(builds[0].folder) if len(builds) == 1 else None
+
+
+def _manifest_in(folder: Path) -> Manifest | None:
+    try:
+        return read_manifest(read_file(folder / MANIFEST_NAME), folder.absolute().as_uri())
+    except InputError:
+        return None
+
+
+def _compared(builds: Sequence[BuildRequest], screen: Screen, *, cached: bool) -> Iterator[Finding]:
+    """What the project would make, in memory, beside what is there."""
+    for plan, build in build_all([replace(build, cache=cached) for build in builds], screen):
+        folder = plan.request.folder
+        also = (folder / MANIFEST_NAME, folder / PROOF_NAME)
+        yield from built_findings(folder, ((file.path, file.data) for file in build.files if file.kind != "zip"), also)
+
+
+def _report(screen: Screen, found: Sequence[Finding], views: Sequence[FirstView], pages: int) -> None:
+    alike: dict[Finding, list[str]] = {}
     for finding in found:
+        alike.setdefault(replace(finding, place=Place("")), []).append(str(finding.place))
+    for finding, places in alike.items():
+        more = f" and {len(places) - _SHOWN_PLACES} more" if len(places) > _SHOWN_PLACES else ""
+        where = Text("\n" + " " * (len(finding.level) + 1)).join(
+            Text(place, "bold") for place in places[:_SHOWN_PLACES]
+        )
         screen.print(
-            Text.assemble((finding.level.capitalize(), _STYLES[finding.level]), " ", (str(finding.place), "bold")),
+            Text.assemble((finding.level.capitalize(), _STYLES[finding.level]), " ", where, more),
             Text(f"  {finding.problem}"),
             Text(f"  What readers see: {finding.effect}"),
             Text(f"  What to do: {finding.advice}"),
@@ -94,26 +141,13 @@ def _report(screen: Screen, found: Sequence[Finding], pages: int) -> None:
         )
     if screen.quiet:
         return
+    if views:
+        heaviest = sorted(views, key=lambda view: (-view.bytes, view.page))
+        table = screen.table("First view", ">Requests", ">Fonts", ">In all", ">About")
+        for view in heaviest[:_SHOWN_VIEWS]:
+            sizes = (format_size(view.font_bytes), format_size(view.bytes))
+            table.add_row(view.page, str(view.requests), *sizes, f"{view.seconds:.1f} s")
+        screen.print(table, "")
     counts = [(level, sum(finding.level == level for finding in found)) for level in LEVELS]
     listed = ", ".join(f"{count} {level}{'s' * (count != 1)}" for level, count in counts if count)
     screen.print(f"{pages:,} page{'s' * (pages != 1)} checked: {listed or 'nothing is wrong'}")
-
-
-def _sarif(found: Sequence[Finding]) -> dict[str, Any]:
-    """The findings as SARIF 2.1.0 (OASIS)."""
-    results = []
-    for finding in found:
-        region = {"region": {"startLine": finding.place.line}} if finding.place.line else {}
-        location = {"physicalLocation": {"artifactLocation": {"uri": finding.place.path}, **region}}
-        text = f"{finding.problem}. What readers see: {finding.effect}. What to do: {finding.advice}."
-        results.append(
-            {
-                "ruleId": finding.kind,
-                "level": _SARIF_LEVELS[finding.level],
-                "message": {"text": text},
-                "locations": [location],
-            }
-        )
-    rules = [{"id": kind} for kind in sorted({finding.kind for finding in found})]
-    driver = {"name": "Aksara", "version": __version__, "rules": rules}
-    return {"$schema": _SARIF, "version": "2.1.0", "runs": [{"tool": {"driver": driver}, "results": results}]}

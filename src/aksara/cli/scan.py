@@ -10,13 +10,11 @@ from pathlib import Path
 from typing import Any
 
 import click
-from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
 from rich.text import Text
 
 from aksara.cli.screen import Screen, on_circle
-from aksara.errors import RequestError
-from aksara.project import PROJECT_NAME, read_project
-from aksara.site import SiteRequest, SiteUse, cache_of, is_address, read_site
+from aksara.cli.sites import read_with_progress, site_request
+from aksara.site import SiteUse
 from aksara.site.findings import (
     desired_face,
     nearly_empty,
@@ -60,37 +58,13 @@ def command(
     Without PATH, the pages that aksara.toml names.
     """
     screen = Screen.of(ctx)
-    request = _request(paths, printed=printed, jobs=jobs or os.cpu_count() or 1)
-    request = replace(request, browser=browser)
-    cache = None if no_cache else cache_of(*(Path(str(path)) for path in request.pages))
-    with Progress(
-        TextColumn("Reading"), BarColumn(), MofNCompleteColumn(), console=screen.messages, transient=True,
-        disable=screen.quiet or not screen.messages.is_terminal,
-    ) as bar:  # fmt: skip
-        task = bar.add_task("", total=None)
-        site = read_site(request, cache, lambda done, total: bar.update(task, completed=done, total=total))
+    request, _ = site_request(paths, "scan", jobs=jobs or os.cpu_count() or 1)
+    request = replace(request, browser=browser, printed=printed)
+    site = read_with_progress(request, screen, cached=not no_cache)
     if as_json:
         screen.json(site_json(site))
         return
     _report(screen, site, next(iter(request.addresses), ""))
-
-
-def _request(paths: Sequence[str], *, printed: bool, jobs: int) -> SiteRequest:
-    if paths:
-        files = tuple(Path(path) for path in paths if not is_address(path))
-        return SiteRequest(files, tuple(filter(is_address, paths)), printed=printed, jobs=jobs)
-    if not Path(PROJECT_NAME).is_file():
-        raise RequestError(f"there is no {PROJECT_NAME} here; name the pages, as aksara scan FOLDER")
-    requests = [request.characters for request in read_project(Path(PROJECT_NAME))]
-    pages = [path for characters in requests for path in characters.pages]
-    addresses = [address for characters in requests for address in characters.addresses]
-    data = [path for characters in requests for path in characters.data]
-    if not pages and not addresses:
-        raise RequestError(f"{PROJECT_NAME} names no pages; add pages to [site], or name them here")
-    return SiteRequest(
-        tuple(dict.fromkeys(pages)), tuple(dict.fromkeys(addresses)), data=tuple(dict.fromkeys(data)), printed=printed,
-        jobs=jobs,
-    )  # fmt: skip
 
 
 def site_json(site: SiteUse) -> dict[str, Any]:

@@ -22,8 +22,8 @@ class Done:
     written: Written | None
 
 
-def build_and_write(requests: Sequence[BuildRequest], screen: Screen, *, dry_run: bool = False) -> list[Done]:
-    """Plan and make all, then write all. The bar shows on a terminal only; nothing is written in a dry run."""
+def build_all(requests: Sequence[BuildRequest], screen: Screen) -> list[tuple[BuildPlan, Build]]:
+    """Plan and make all; nothing is written. The bar shows on a terminal only."""
     plans = [make_plan(request) for request in requests]
     bar = Progress(
         TextColumn("Compressing"),
@@ -43,8 +43,13 @@ def build_and_write(requests: Sequence[BuildRequest], screen: Screen, *, dry_run
                 bar.update(task, completed=event.done, description=event.label)
 
             builds.append(run(plan, step))
+    return list(zip(plans, builds, strict=True))
+
+
+def build_and_write(requests: Sequence[BuildRequest], screen: Screen, *, dry_run: bool = False) -> list[Done]:
+    """Plan and make all, then write all; nothing is written in a dry run."""
     done = []
-    for plan, build in zip(plans, builds, strict=True):
+    for plan, build in build_all(requests, screen):
         written = None
         if not dry_run:
             with plan.request.locating(), undisturbed():

@@ -9,6 +9,7 @@ from aksara.importing import on_demand
 
 if TYPE_CHECKING:
     from aksara.site.cache import PageCache, cache_of
+    from aksara.site.exchanges import Exchange, Exchanges
     from aksara.site.reading import SiteRequest, read_site
     from aksara.site.servers import check_address, is_address
     from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES
@@ -17,6 +18,7 @@ if TYPE_CHECKING:
 _MODULE_OF = {
     **dict.fromkeys(("check_address", "is_address"), "aksara.site.servers"),
     **dict.fromkeys(("PageCache", "cache_of"), "aksara.site.cache"),
+    **dict.fromkeys(("Exchange", "Exchanges"), "aksara.site.exchanges"),
     **dict.fromkeys(("SiteRequest", "read_site"), "aksara.site.reading"),
     **dict.fromkeys(("PAGE_SUFFIXES", "TEXT_SUFFIXES"), "aksara.site.texts"),
     **dict.fromkeys(("FaceUse", "PageUse", "SiteUse", "TextUse"), "aksara.site.usage"),
@@ -25,6 +27,8 @@ _MODULE_OF = {
 __all__ = [
     "PAGE_SUFFIXES",
     "TEXT_SUFFIXES",
+    "Exchange",
+    "Exchanges",
     "FaceUse",
     "PageCache",
     "PageUse",

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import hashlib
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass
-from types import TracebackType
+from http import HTTPStatus
+from threading import Event, Timer
+from types import MappingProxyType, TracebackType
 from typing import Self
 from urllib.parse import urljoin, urlsplit
 
@@ -14,6 +17,7 @@ import httpx
 
 from aksara import __version__
 from aksara.site.decoding import decode_style_sheet
+from aksara.site.exchanges import Exchange, Exchanges
 from aksara.site.pages import SheetMissingError
 from aksara.site.servers import origin_of, without_credentials
 from aksara.site.stylesheets import StyleSheet, parse_style_sheet
@@ -24,6 +28,10 @@ MAX_REDIRECTS = 8
 #: Style sheets that are fetched for one site.
 MAX_FETCHED_SHEETS = 300
 _SILENCE = 10.0
+_TOO_LONG = "takes longer than {:g} seconds"
+#: What goes wrong between a server and us, a connection that was closed at last included.
+_FAILURES = (httpx.HTTPError, httpx.InvalidURL, httpx.StreamError, ValueError, OSError, RuntimeError)
+_REASONS = {status.value: status.phrase for status in HTTPStatus}
 
 
 class NotFetchedError(Exception):
@@ -41,19 +49,58 @@ class Answer:
     language: str
 
 
-class Fetcher:
-    """Fetches from the site at an address. Its credentials go to its own origin only."""
+@dataclass(slots=True, frozen=True)
+class _Response:
+    """One answer of a server, as it came: without following where it leads (`location`)."""
 
-    def __init__(self, address: str, transport: httpx.BaseTransport | None = None) -> None:
+    status: int
+    headers: Mapping[str, str]
+    location: str
+    answer: Answer
+    transferred: int
+
+
+class Fetcher:
+    """Fetches from the site at an address. Its credentials go to its own origin only. `exchanges` hears of all."""
+
+    def __init__(
+        self, address: str, transport: httpx.BaseTransport | None = None, exchanges: Exchanges | None = None
+    ) -> None:
         parts = urlsplit(address)
         self._origin = origin_of(address)
         self._auth = (parts.username or "", parts.password or "") if parts.username else None
-        self._client = httpx.Client(
+        self._exchanges = exchanges or Exchanges()
+        self._transport = transport
+        self._client = self._new_client()
+
+    def _new_client(self) -> httpx.Client:
+        return httpx.Client(
             headers={"User-Agent": f"Aksara/{__version__}", "Accept": "text/html,text/css,*/*;q=0.1"},
             timeout=_SILENCE,
             follow_redirects=False,
-            transport=transport,
+            transport=self._transport,
         )
+
+    @contextmanager
+    def _bounded(self) -> Iterator[None]:
+        """What is asked for inside ends in time, also where a server sends a byte of a header now and then."""
+        late = Event()
+
+        def end() -> None:
+            late.set()
+            self._client.close()
+
+        timer = Timer(MAX_SECONDS, end)
+        timer.daemon = True
+        timer.start()
+        try:
+            yield
+        except _FAILURES as error:
+            raise NotFetchedError(_TOO_LONG.format(MAX_SECONDS) if late.is_set() else _reason(error)) from error
+        finally:
+            timer.cancel()
+            if self._client.is_closed:
+                self._client = self._new_client()
 
     def __enter__(self) -> Self:
         return self
@@ -63,47 +110,92 @@ class Fetcher:
     ) -> None:
         self._client.close()
 
-    def get(self, address: str, may_follow: Callable[[str], bool] = lambda _: True) -> Answer:
+    def get(
+        self,
+        address: str,
+        may_follow: Callable[[str], bool] = lambda _: True,
+        headers: Mapping[str, str] = MappingProxyType({}),
+    ) -> Answer:
         """What is at an address; `may_follow` says whether a redirect may lead to another.
 
         Raises `NotFetchedError`.
         """
-        address = without_credentials(address)
-        for _ in range(MAX_REDIRECTS + 1):
-            answer = self._get_once(address)
-            if isinstance(answer, Answer):
-                return answer
-            address = without_credentials(urljoin(address, answer))
-            if urlsplit(address).scheme not in ("http", "https"):
-                raise NotFetchedError("redirects to what is no web address")
-            if not may_follow(address):
-                raise NotFetchedError(f"leads to another site, {address}; name that address if it is yours")
-        raise NotFetchedError(f"redirects more than {MAX_REDIRECTS} times")
+        place = address = without_credentials(address)
+        start = time.monotonic()
+        redirects: list[tuple[int, str]] = []
+        last: _Response | None = None
+        problem, data = "", b""
+        try:
+            for _ in range(MAX_REDIRECTS + 1):
+                last = None
+                last = self._get_once(place, headers)
+                if last.status >= 400:
+                    raise NotFetchedError(f"answers {last.status} {_REASONS.get(last.status, '')}".strip())
+                if not last.location:
+                    data = last.answer.data
+                    return last.answer
+                place = _led_to(place, last.location, may_follow)
+                redirects.append((last.status, place))
+            raise NotFetchedError(f"redirects more than {MAX_REDIRECTS} times")
+        except NotFetchedError as error:
+            problem = str(error)
+            raise
+        finally:
+            exchange = Exchange(
+                address=address,
+                redirects=tuple(redirects),
+                final=place,
+                status=last.status if last is not None else 0,
+                headers=last.headers if last is not None else {},
+                transferred=last.transferred if last is not None else 0,
+                seconds=time.monotonic() - start,
+                problem=problem,
+            )
+            self._exchanges.note(exchange, data)
 
-    def _get_once(self, address: str) -> Answer | str:
-        """The answer, or where it redirects to."""
+    def _get_once(self, address: str, headers: Mapping[str, str]) -> _Response:
         end = time.monotonic() + MAX_SECONDS
         auth = self._auth if origin_of(address) == self._origin else None
-        try:
-            with self._client.stream("GET", address, auth=auth) as response:
-                if response.is_redirect:
-                    return str(response.headers.get("location", ""))
-                if response.status_code >= 400:
-                    raise NotFetchedError(f"answers {response.status_code} {response.reason_phrase}".strip())
-                parts, size = [], 0
-                for part in response.iter_bytes():
-                    size += len(part)
-                    if size > MAX_ANSWER:
-                        raise NotFetchedError(f"is larger than {MAX_ANSWER / 1e6:g} MB")
-                    if time.monotonic() > end:
-                        raise NotFetchedError(f"takes longer than {MAX_SECONDS:g} seconds")
-                    parts.append(part)
-                kind = response.headers.get("content-type", "").partition(";")[0].strip().lower()
-                language = response.headers.get("content-language", "").partition(",")[0].strip()
-                return Answer(address, b"".join(parts), kind, response.charset_encoding or "", language)
-        except (httpx.HTTPError, httpx.InvalidURL, ValueError) as error:
-            reason = "does not answer in time" if isinstance(error, httpx.TimeoutException) else "cannot be reached"
-            raise NotFetchedError(reason) from error
+        with self._bounded(), self._client.stream("GET", address, auth=auth, headers=dict(headers)) as response:
+            parts, size = [], 0
+            goes_on = response.is_redirect or response.status_code >= 400
+            for part in () if goes_on else response.iter_bytes():
+                size += len(part)
+                if size > MAX_ANSWER:
+                    raise NotFetchedError(f"is larger than {MAX_ANSWER / 1e6:g} MB")
+                if time.monotonic() > end:
+                    raise NotFetchedError(_TOO_LONG.format(MAX_SECONDS))
+                parts.append(part)
+            kind = response.headers.get("content-type", "").partition(";")[0].strip().lower()
+            language = response.headers.get("content-language", "").partition(",")[0].strip()
+            answer = Answer(address, b"".join(parts), kind, response.charset_encoding or "", language)
+            location = str(response.headers.get("location", "")) if response.is_redirect else ""
+            seen = {name.lower(): value for name, value in response.headers.items()}
+            return _Response(response.status_code, seen, location, answer, response.num_bytes_downloaded)
+
+
+def _led_to(place: str, location: str, may_follow: Callable[[str], bool]) -> str:
+    """Where a redirect leads. Raises `NotFetchedError` where it must not be followed."""
+    try:
+        target = without_credentials(urljoin(place, location))
+        scheme = urlsplit(target).scheme
+    except ValueError as error:
+        raise NotFetchedError("redirects to what is no address") from error
+    if scheme not in ("http", "https"):
+        raise NotFetchedError("redirects to what is no web address")
+    if not may_follow(target):
+        raise NotFetchedError(f"leads to another site, {target}; name that address if it is yours")
+    return target
+
+
+def _reason(error: Exception) -> str:
+    if isinstance(error, httpx.TimeoutException):
+        return "does not answer in time"
+    if isinstance(error, httpx.RemoteProtocolError):
+        return "ends before all of it has come, or breaks the protocol"
+    if "CERTIFICATE_VERIFY_FAILED" in str(error):
+        return "has a certificate that browsers do not trust"
+    return "cannot be reached"
 
 
 class FetchedSheets:

@@ -15,6 +15,7 @@ from aksara.site.face_text import FaceText
 from aksara.site.origins import deciding_rule
 from aksara.site.page_text import PageReader
 from aksara.site.selectors import TooMuchWorkError
+from aksara.site.servers import is_address
 from aksara.site.stylesheets import Layer, StyleSheet, parse_style_sheet
 from aksara.site.tree import Document, Element, parse_html
 from aksara.site.usage import PreloadLink
@@ -44,7 +45,8 @@ class PageReading:
     `origins` go with the faces: the line in the page, then selector, sheet and line of the rule that asks for the face.
     `sheets` are those that were read, `missing` those that could not be (reference, base, and why), `problems` what
     else was left out, each with the sheet that it is of ("": the page). `size` counts the characters that are shown;
-    `scripts`: there are some that may show more. `preloads` are links that have fonts fetched early.
+    `scripts`: there are some that may show more. `preloads` are links that have fonts fetched early, `canonical` is the
+    address that the page says it has.
     """
 
     document: Document
@@ -57,6 +59,7 @@ class PageReading:
     size: int = 0
     scripts: bool = False
     preloads: list[PreloadLink] = field(default_factory=list)
+    canonical: str = ""
 
 
 class SiteReader:
@@ -84,6 +87,7 @@ class SiteReader:
         reading.problems += [(sheet.url, sheet.problem) for sheet in reading.sheets if sheet.problem]
         reading.defined = list(dict.fromkeys(face for sheet in reading.sheets for face in sheet.faces))
         reading.preloads = list(_preload_links(document, base))
+        reading.canonical = _canonical(document)
         reading.scripts = any(element.tag == "script" for element in document.elements)
         used = _used_in_attributes(document.elements)
         style_set = self._style_set(applied, everything, used, quirks=document.quirks)
@@ -221,6 +225,15 @@ def _preload_links(document: Document, base: str) -> Iterator[PreloadLink]:
             element.attributes.get("type", "").strip().lower(),
             "crossorigin" in element.attributes,
         )
+
+
+def _canonical(document: Document) -> str:
+    """The address that a page says it has (RFC 6596)."""
+    for element in document.elements:
+        if element.tag == "link" and "canonical" in element.attributes.get("rel", "").lower().split():
+            href = element.attributes.get("href", "").strip()
+            return href if is_address(href) else ""
+    return ""
 
 
 def _named(

@@ -21,6 +21,7 @@ from aksara.site.browsers import read_in_browser
 from aksara.site.cache import PageCache
 from aksara.site.crawling import CrawlLimits, crawl
 from aksara.site.decoding import decode_page
+from aksara.site.exchanges import Exchanges
 from aksara.site.fetching import FetchedSheets, Fetcher
 from aksara.site.pages import PageReading, SiteReader
 from aksara.site.servers import check_address
@@ -77,11 +78,15 @@ class _Task:
 
 
 def read_site(
-    request: SiteRequest, cache: PageCache | None = None, on_page: Callable[[int, int], None] = lambda *_: None
+    request: SiteRequest,
+    cache: PageCache | None = None,
+    on_page: Callable[[int, int], None] = lambda *_: None,
+    exchanges: Exchanges | None = None,
 ) -> SiteUse:
     """What the site shows, face by face. Raises `RequestError` where there are no pages at a path.
 
-    `on_page` is told how many pages are done, of how many. Pages that cannot be read are in the result, with a word.
+    `on_page` is told how many pages are done, of how many; `exchanges` hears what servers answer. Pages that cannot be
+    read are in the result, with a word.
     """
     notices: list[Notice] = []
     tasks, texts = _find(request, notices)
@@ -110,7 +115,7 @@ def read_site(
     known.save()
     read = [pages[task.name] for task in tasks]
     for address in request.addresses:
-        for page in _read_address(address, request):
+        for page in _read_address(address, request, exchanges):
             read.append(page)
             on_page(len(read), max(len(read), len(tasks)))
     return replace(site_use(read), texts=_read_texts(texts, notices))
@@ -141,9 +146,9 @@ def _in_browser(
     return replace(site_use(read), texts=texts)
 
 
-def _read_address(address: str, request: SiteRequest) -> Iterator[PageUse]:
+def _read_address(address: str, request: SiteRequest, exchanges: Exchanges | None) -> Iterator[PageUse]:
     """The pages of a running site."""
-    with Fetcher(check_address(address)) as fetcher:
+    with Fetcher(check_address(address), exchanges=exchanges) as fetcher:
         reader = SiteReader(FetchedSheets(fetcher), printed=request.printed)
         for number, page in enumerate(crawl(address, fetcher, request.limits)):
             if page.problem and not number:
@@ -286,6 +291,7 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
         reading.size,
         reading.scripts,
         preloads=tuple(reading.preloads),
+        canonical=reading.canonical,
     )
 
 

@@ -106,7 +106,7 @@ class PageUse:
 
     `size` counts the characters that are shown; `scripts`: there are scripts that may show more. `address` is the
     page's, `root` that of the folder of its site ("" on a server), `sheets` those of the style sheets that were read,
-    its own included, and `preloads` its links to preload fonts.
+    its own included, and `preloads` its links to preload fonts. `canonical` is the address that it says it has.
     """
 
     page: str
@@ -120,6 +120,7 @@ class PageUse:
     root: str = ""
     sheets: tuple[str, ...] = ()
     preloads: tuple[PreloadLink, ...] = ()
+    canonical: str = ""
 
 
 @dataclass(slots=True, frozen=True)
@@ -221,6 +222,7 @@ def page_to_json(use: PageUse) -> dict[str, Any]:
         "preloads": [
             [link.line, link.href, link.address, link.kind, link.media_type, link.crossorigin] for link in use.preloads
         ],
+        "canonical": use.canonical,
     }  # fmt: skip
 
 
@@ -250,4 +252,5 @@ def page_from_json(page: str, data: Mapping[str, Any]) -> PageUse:
         str(data["root"]),
         tuple(map(str, data["sheets"])),
         tuple(PreloadLink(*link) for link in data["preloads"]),
+        str(data["canonical"]),
     )

@@ -1,0 +1,50 @@
+"""What a first view of a page on a server takes: requests, bytes and time until its text is in its fonts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from aksara.checking.gathering import CheckedSite
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class FirstView:
+    """A page, its style sheets and fonts: `requests`, `bytes` as they are sent, of which `font_bytes` are of fonts, and
+    about the `seconds` until the last font is there: page, style sheets and fonts are fetched one after the other."""
+
+    page: str
+    requests: int
+    bytes: int
+    font_bytes: int
+    seconds: float
+
+    def as_json(self) -> dict[str, Any]:
+        """For JSON outputs (docs/checking.md)."""
+        return {
+            "page": self.page,
+            "requests": self.requests,
+            "bytes": self.bytes,
+            "font_bytes": self.font_bytes,
+            "seconds": round(self.seconds, 3),
+        }
+
+
+def first_views(site: CheckedSite) -> Iterator[FirstView]:
+    """Those of all pages that came from a server."""
+    exchanges = {sheet.address: sheet.exchange for sheet in site.sheets}
+    for page in site.use.pages:
+        own = site.exchange_of(page)
+        if own is None or own.problem:
+            continue
+        sheets = [each for address in page.sheets if address != page.address and (each := exchanges.get(address))]
+        fonts = [file.exchange for file in site.fetched_by(page) if file.exchange is not None]
+        steps = [[own], sheets, fonts]
+        yield FirstView(
+            page=page.page,
+            requests=sum(len(each.redirects) + 1 for step in steps for each in step),
+            bytes=sum(each.transferred for step in steps for each in step),
+            font_bytes=sum(each.transferred for each in fonts),
+            seconds=sum(max((each.seconds for each in step), default=0.0) for step in steps),
+        )

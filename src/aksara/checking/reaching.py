@@ -1,0 +1,309 @@
+"""How style sheets and fonts are reached: in the folder of a site, or on the server that it runs on."""
+
+from __future__ import annotations
+
+import base64
+import binascii
+import os
+import time
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from hashlib import sha256
+from pathlib import Path
+from typing import Protocol, Self
+from urllib.parse import quote, unquote, unquote_to_bytes, urljoin, urlsplit
+
+from aksara.checking.face_rules import BrokenFamily, FaceRule, broken_families_in, face_rules_in
+from aksara.checking.facts_cache import FactsCache
+from aksara.checking.font_facts import FontFacts
+from aksara.errors import InputError
+from aksara.limits import MAX_FILE_SIZE, MAX_MANIFEST_SIZE, MAX_PAGE_SIZE
+from aksara.site.addresses import SheetFiles
+from aksara.site.decoding import decode_page, decode_style_sheet
+from aksara.site.exchanges import Exchange, Exchanges
+from aksara.site.fetching import Fetcher, NotFetchedError
+from aksara.site.pages import SheetMissingError
+from aksara.site.servers import is_address, origin_of, without_credentials
+from aksara.site.tree import parse_html
+from aksara.site.usage import PageUse
+from aksara.sources import is_file, printable, read_file, resolved
+
+#: Fonts in the site's folders that are known by name, to say where a missing one is.
+_MOST_NAMES = 20_000
+_FONT_SUFFIXES = (".woff2", ".woff", ".ttf", ".otf", ".eot", ".ttc")
+#: Fonts that are fetched of one site, and seconds that all of them may take.
+_MOST_FONTS, _MOST_SECONDS = 500, 300.0
+
+
+@dataclass(slots=True, frozen=True, eq=False)
+class FontFile:
+    """What the address of a source leads to: `shown` is the file as users know it, `missing` why there is none, and
+    `facts` are those of its bytes. `unknown`: it depends on a template, or was not looked at. `address` is what other
+    links to the same file come to ("" for a font inside of the style sheet), `exchange` what its server answered."""
+
+    shown: str = ""
+    facts: FontFacts | None = None
+    missing: str = ""
+    unknown: bool = False
+    address: str = ""
+    exchange: Exchange | None = None
+
+    @property
+    def works(self) -> bool:
+        """Whether a browser could take it, as far as is known."""
+        return self.unknown or (self.facts is not None and not self.facts.problem)
+
+
+@dataclass(slots=True, frozen=True, eq=False)
+class CheckedSheet:
+    """A style sheet, or those in a page: its address, what users know it by, the rules in it, and the families that it
+    names in a way that browsers ignore. `sha256` is that of its bytes ("" in a page), `exchange` what its server
+    answered."""
+
+    address: str
+    shown: str
+    rules: tuple[FaceRule, ...] = ()
+    broken_families: tuple[BrokenFamily, ...] = ()
+    sha256: str = ""
+    exchange: Exchange | None = None
+
+    @classmethod
+    def of(cls, address: str, shown: str, data: bytes, exchange: Exchange | None = None, *, is_page: bool) -> Self:
+        """The sheet with these bytes, or the page that has sheets in it."""
+        if is_page:
+            texts = _sheets_in_page(decode_page(data))
+        else:
+            texts = [(decode_style_sheet(data), 1)]
+        return cls(
+            address,
+            printable(shown),
+            tuple(rule for text, line in texts for rule in face_rules_in(text, line)),
+            tuple(each for text, line in texts for each in broken_families_in(text, line)),
+            "" if is_page else sha256(data).hexdigest(),
+            exchange,
+        )
+
+
+class Reach(Protocol):
+    """A site whose files can be had."""
+
+    def sheet(self, page: PageUse, address: str) -> CheckedSheet:
+        """A style sheet of a page; a page's own sheets are one."""
+
+    def font(self, url: str, sheet: CheckedSheet) -> FontFile:
+        """What a URL in a style sheet leads to."""
+
+    def is_there(self, address: str) -> bool:
+        """Whether something is at the address of a link; what is not known counts."""
+
+    def named(self, name: str) -> list[str]:
+        """The addresses of fonts in the site that have this name, whatever its capitals."""
+
+    def manifest(self, font: FontFile) -> bytes | None:
+        """What stands where a manifest would, beside the folder that a font is in."""
+
+
+def font_inside(url: str, cache: FactsCache) -> FontFile:
+    """The font in a data: URL."""
+    head, _, body = url.partition(",")
+    try:
+        data = base64.b64decode(unquote(body)) if head.lower().endswith(";base64") else unquote_to_bytes(body)
+    except (binascii.Error, ValueError):
+        return FontFile("data: URL", missing="is cut short or is no base64")
+    return FontFile("data: URL", cache.facts(data, "data: URL"))
+
+
+class FolderReach:
+    """A site in a folder."""
+
+    def __init__(self, root: str, cache: FactsCache) -> None:
+        """`root` is the folder's address."""
+        self.root = path_of(root)
+        self._files = SheetFiles(self.root)
+        self._cache = cache
+        self._known: dict[Path, FontFile] = {}
+
+    def sheet(self, page: PageUse, address: str) -> CheckedSheet:
+        """See `Reach`. Shown from the folder that users gave."""
+        path, inner = path_of(address), path_of(page.address)
+        inside = inner.relative_to(self.root).as_posix() if inner.is_relative_to(self.root) else ""
+        prefix = page.page.removesuffix(inside) if inside else ""
+        shown = prefix + path.relative_to(self.root).as_posix() if path.is_relative_to(self.root) else path.as_posix()
+        try:
+            data = read_file(path, limit=MAX_PAGE_SIZE)
+        except InputError:
+            return CheckedSheet(address, printable(shown))
+        return CheckedSheet.of(address, shown, data, is_page=address == page.address)
+
+    def font(self, url: str, sheet: CheckedSheet) -> FontFile:
+        """See `Reach`."""
+        if is_elsewhere(url):
+            return FontFile(url, unknown=True)
+        try:
+            path = self._files.resolve(without_query(url), sheet.address)
+        except SheetMissingError as error:
+            return FontFile(url, missing=str(error))
+        if path not in self._known:
+            self._known[path] = self._read(path)
+        return self._known[path]
+
+    def _read(self, path: Path) -> FontFile:
+        shown = printable(os.path.relpath(path))
+        try:
+            data = read_file(path, limit=MAX_FILE_SIZE)
+        except InputError as error:
+            return FontFile(shown, missing=f"cannot be read ({error.problem})")
+        return FontFile(shown, self._cache.facts(data, shown), address=path.as_uri())
+
+    def is_there(self, address: str) -> bool:
+        """See `Reach`."""
+        return is_elsewhere(address) or is_file(resolved(path_of(without_query(address))))
+
+    def named(self, name: str) -> list[str]:
+        """See `Reach`."""
+        return [path.as_uri() for path in self._names.get(name.lower(), ())]
+
+    @cached_property
+    def _names(self) -> Mapping[str, list[Path]]:
+        found: dict[str, list[Path]] = {}
+        count = 0
+        for folder, folders, files in os.walk(self.root):
+            folders[:] = sorted(name for name in folders if not name.startswith(".") and name != "node_modules")
+            for name in sorted(files):
+                count += 1
+                if name.lower().endswith(_FONT_SUFFIXES) and is_file(Path(folder) / name):
+                    found.setdefault(name.lower(), []).append(Path(folder) / name)
+            if count > _MOST_NAMES:
+                break
+        return found
+
+    def manifest(self, font: FontFile) -> bytes | None:
+        """See `Reach`."""
+        path = path_of(urljoin(font.address, "../faces.json"))
+        try:
+            return read_file(path, limit=MAX_MANIFEST_SIZE) if is_file(path) else None
+        except InputError:
+            return None
+
+
+class ServerReach:
+    """A site on a server. What it names on other hosts is fetched as well, and nothing else there."""
+
+    def __init__(self, origin: str, cache: FactsCache, fetcher: Fetcher, exchanges: Exchanges) -> None:
+        """`origin` is where the pages are; `exchanges` are those of reading them, and hear of more."""
+        self._origin = origin
+        self._cache, self._fetcher, self._exchanges = cache, fetcher, exchanges
+        self._known: dict[str, FontFile] = {}
+        self._manifests: dict[str, bytes | None] = {}
+        self._end = time.monotonic() + _MOST_SECONDS
+
+    def sheet(self, page: PageUse, address: str) -> CheckedSheet:
+        """See `Reach`."""
+        exchange, data = self._exchanges.of(address), self._exchanges.body(address)
+        # What does not speak of fonts was not kept.
+        if data is None:
+            return CheckedSheet(address, printable(address), exchange=exchange)
+        return CheckedSheet.of(address, address, data, exchange, is_page=address == page.address)
+
+    def font(self, url: str, sheet: CheckedSheet) -> FontFile:
+        """See `Reach`."""
+        try:
+            address = without_credentials(urljoin(sheet.address, url))
+            if not is_address(address):
+                return FontFile(url, missing="is no web address")
+        except ValueError:
+            return FontFile(url, missing="is no address")
+        if address not in self._known:
+            self._known[address] = self._fetch(address)
+        return self._known[address]
+
+    def _fetch(self, address: str) -> FontFile:
+        if len(self._known) >= _MOST_FONTS or time.monotonic() > self._end:
+            return FontFile(address, unknown=True, address=address)
+        # As browsers do for fonts (Fetch, "CORS protocol"); without it servers may answer otherwise.
+        headers = {"Origin": shown_origin(self._origin), "Accept": "*/*"}
+        try:
+            answer = self._fetcher.get(address, headers=headers)
+        except NotFetchedError as error:
+            return FontFile(address, missing=str(error), address=address, exchange=self._exchanges.of(address))
+        facts = self._cache.facts(answer.data, address)
+        return FontFile(address, facts, address=address, exchange=self._exchanges.of(address))
+
+    def is_there(self, address: str) -> bool:
+        """See `Reach`."""
+        exchange = self._exchanges.of(without_credentials(address)) if is_address(address) else None
+        return exchange is None or not exchange.problem
+
+    def named(self, name: str) -> list[str]:
+        """See `Reach`: nobody can list a server's folders; those that other rules name are known."""
+        known = [address for address, file in self._known.items() if file.facts]
+        return [address for address in known if file_name(address).lower() == name.lower()]
+
+    def manifest(self, font: FontFile) -> bytes | None:
+        """See `Reach`."""
+        place = without_credentials(urljoin(font.address, "../faces.json"))
+        if place not in self._manifests:
+            try:
+                self._manifests[place] = self._fetcher.get(place).data
+            except NotFetchedError:
+                self._manifests[place] = None
+        return self._manifests[place]
+
+
+def _sheets_in_page(source: str) -> list[tuple[str, int]]:
+    """The texts of a page's own style sheets, each with the line that it starts in."""
+    if "<style" not in source.lower():
+        return []
+    document = parse_html(source)
+    styles = (element for element in document.elements if element.tag == "style")
+    return [(style.text, max(document.line_of(style), 1)) for style in styles]
+
+
+def path_of(address: str) -> Path:
+    """The path of a file's address."""
+    return Path(unquote(urlsplit(address).path))
+
+
+def shown_address(address: str) -> str:
+    """An address as users know it: of a file its path from here."""
+    return printable(address if is_address(address) else os.path.relpath(path_of(address)))
+
+
+def shown_origin(origin: str) -> str:
+    """An origin as browsers send it: without the port that goes without saying."""
+    return origin.removesuffix(":443" if origin.startswith("https:") else ":80")
+
+
+def file_name(url: str) -> str:
+    """The name that a URL ends in, without its query."""
+    return unquote(without_query(url).rpartition("/")[2])
+
+
+def without_query(url: str) -> str:
+    """A URL without what a server would not see of it, or what only makes it another one."""
+    return url.partition("#")[0].partition("?")[0]
+
+
+def is_template(url: str) -> bool:
+    """Whether the URL is written by a template, or by a preprocessor."""
+    return any(sign in url for sign in ("{{", "{%", "<%", "<?", "${", "#{"))
+
+
+def is_elsewhere(url: str) -> bool:
+    """Whether a URL names another host, or is no file's."""
+    if url.startswith("//"):
+        return True
+    return ":" in url.split("/", maxsplit=1)[0] and url.partition(":")[0].lower() != "file"
+
+
+def same_origin(one: str, other: str) -> bool:
+    """Whether two addresses are on one server."""
+    return origin_of(one) == origin_of(other)
+
+
+def way_to(address: str, sheet: CheckedSheet) -> str:
+    """The URL by which a style sheet reaches a file of its site."""
+    if is_address(address):
+        return address
+    return quote(Path(os.path.relpath(path_of(address), path_of(sheet.address).parent)).as_posix())

@@ -1,0 +1,54 @@
+"""What servers answered: each address that was asked for, with redirects, headers, bytes and time."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+#: Bytes of answers that are kept whole, of all together.
+_MOST_KEPT = 100_000_000
+_OF_FONTS = (b"@font-face", b"font-family")
+
+
+@dataclass(slots=True, frozen=True, kw_only=True, eq=False)
+class Exchange:
+    """An address that was asked for.
+
+    `redirects` are the answers on the way, each its status and where it led; `final` is where the last answer came
+    from, with its `status` (0: none came) and `headers` (names in small letters). `transferred` is its bytes as they
+    were sent, `seconds` the time of all together; `problem` why nothing could be had, "" where it could.
+    """
+
+    address: str
+    redirects: tuple[tuple[int, str], ...] = ()
+    final: str = ""
+    status: int = 0
+    headers: Mapping[str, str] = field(default_factory=dict)
+    transferred: int = 0
+    seconds: float = 0.0
+    problem: str = ""
+
+
+class Exchanges:
+    """All of a run, by the address that was asked for. The bytes are kept of answers that speak of fonts."""
+
+    def __init__(self) -> None:
+        self._known: dict[str, Exchange] = {}
+        self._bodies: dict[str, bytes] = {}
+        self._kept = 0
+
+    def note(self, exchange: Exchange, data: bytes = b"") -> None:
+        """Take note of an exchange, and of the bytes that it brought."""
+        self._known[exchange.address] = exchange
+        if any(word in data.lower() for word in _OF_FONTS) and self._kept + len(data) <= _MOST_KEPT:
+            self._kept += len(data)
+            self._bodies[exchange.final] = data
+
+    def of(self, address: str) -> Exchange | None:
+        """The exchange that asked for an address, or ended there."""
+        found = self._known.get(address)
+        return found or next((each for each in self._known.values() if each.final == address), None)
+
+    def body(self, address: str) -> bytes | None:
+        """The bytes that came from an address, if they speak of fonts."""
+        return self._bodies.get(address)
