@@ -8,6 +8,7 @@ import io
 import json
 import os
 import subprocess
+import sys
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, redirect_stderr, redirect_stdout
@@ -77,6 +78,14 @@ def aksara(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Run:
         return subprocess.CompletedProcess([*map(str, arguments)], status, out.getvalue(), messages.getvalue())
 
     return run
+
+
+@pytest.fixture(scope="session")
+def sound(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo, built: a sound site."""
+    folder = tmp_path_factory.mktemp("sound") / "penyu"
+    subprocess.run([sys.executable, "-m", "aksara", "-q", "demo", str(folder)], check=True)
+    return folder
 
 
 @pytest.fixture(scope="session")

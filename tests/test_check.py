@@ -5,9 +5,7 @@ from __future__ import annotations
 import json
 import re
 import shutil
-import subprocess
-import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -15,16 +13,7 @@ import pytest
 
 from aksara.checking.face_rules import face_rules_in
 from conftest import Run
-
-Break = Callable[[Path], object]
-
-
-@pytest.fixture(scope="module")
-def sound(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo, built: a sound site."""
-    folder = tmp_path_factory.mktemp("sound") / "penyu"
-    subprocess.run([sys.executable, "-m", "aksara", "-q", "demo", str(folder)], check=True)
-    return folder
+from faults import FAULTS, SOUND, remove_displays
 
 
 @pytest.fixture
@@ -32,120 +21,6 @@ def site(sound: Path, tmp_path: Path) -> Iterator[Path]:
     """A copy of it."""
     shutil.copytree(sound / "site", tmp_path / "site")
     yield tmp_path / "site"
-
-
-def _css(old: str, new: str, count: int = 1) -> Break:
-    """A fault in the style sheet of the fonts: the first match of a pattern replaced."""
-
-    def apply(site: Path) -> None:
-        path = site / "type/faces.css"
-        text, made = re.subn(old, new, path.read_text(), count=count, flags=re.DOTALL)
-        assert made, old
-        path.write_text(text)
-
-    return apply
-
-
-def _page(old: str, new: str, name: str = "index.html") -> Break:
-    def apply(site: Path) -> None:
-        path = site / name
-        assert old in path.read_text(), old
-        path.write_text(path.read_text().replace(old, new, 1))
-
-    return apply
-
-
-def _font(change: Callable[[bytes], bytes], pattern: str = "PenyuSans-Regular.*.woff*") -> Break:
-    def apply(site: Path) -> None:
-        for path in (site / "type/fonts").glob(pattern):
-            path.write_bytes(change(path.read_bytes()))
-
-    return apply
-
-
-def _remove(pattern: str) -> Break:
-    return lambda site: [path.unlink() for path in (site / "type/fonts").glob(pattern)]
-
-
-def _all(*breaks: Break) -> Break:
-    return lambda site: [each(site) for each in breaks]
-
-
-def _regular(site: Path) -> Path:
-    return next((site / "type/fonts").glob("PenyuSans-Regular.*.woff2"))
-
-
-def _preload(site: Path, attributes: str) -> None:
-    link = f'<link rel="preload" {attributes} href="type/fonts/{_regular(site).name}">'
-    _page("</head>", f"{link}</head>")(site)
-
-
-#: Fault → what breaks the site, the kind of the first finding, and words of what is said.
-FAULTS: dict[str, tuple[Break, str, str]] = {
-    "a file is gone": (_remove("PenyuSans-Regular.*"), "font-missing", "is not there"),
-    "one of two files is gone": (_remove("PenyuSans-Bold.*.woff2"), "font-missing", "browsers take the next source"),
-    "a folder too far up": (_css(r'url\("fonts/PenyuSans-R', 'url("../fonts/PenyuSans-R', 2), "font-missing",
-                            "paths in a style sheet count from the style sheet"),
-    "a path from the page": (_css(r'url\("fonts/', 'url("type/fonts/', 0), "font-missing", 'write url("fonts/'),
-    "capitals": (_css(r'url\("fonts/PenyuSans-Regular', 'url("fonts/penyusans-regular', 2), "font-missing",
-                 "names count capitals"),
-    "a number sign": (
-        _all(_css(r"PenyuSans-Regular\.", "Penyu#Sans.", 2),
-             lambda site: [path.rename(path.with_name(path.name.replace("PenyuSans-Regular.", "Penyu#Sans.")))
-                           for path in (site / "type/fonts").glob("PenyuSans-Regular.*")]),
-        "font-missing", "write %23 for it"),
-    "no quotes and a blank": (_css(r'url\("fonts/PenyuSans-Regular[^"]*"\) format\("woff2"\),\s*url\("[^"]*"\)',
-                                   "url(fonts/Penyu Sans.woff2)"), "rule-ignored", "put it in quotes"),
-    "no source": (_css(r"  src: .*?;\n", ""), "rule-ignored", "names no file"),
-    "no family": (_css(r'  font-family: "Penyu Sans";\n', ""), "rule-ignored", "names no family"),
-    "a format that is none": (_css(r'format\("woff2"\),\s*url\("[^"]*"\) format\("woff"\)', 'format("ttf")'),
-                              "format-unknown", 'write format("woff2")'),
-    "a format of another file": (_css(r'format\("woff2"\)', 'format("woff")'), "format-contradicts-file",
-                                 "which is a WOFF2"),
-    "the better format last": (_css(r'(url\("[^"]*woff2"\) format\("woff2"\)),\s*(url\("[^"]*"\) format\("woff"\))',
-                                    r"\2, \1"), "better-format-later", "put the WOFF2 first"),
-    "a weight that is none": (_css("font-weight: 400;", "font-weight: bolder;"), "descriptor-ignored",
-                              "is no weight of a face"),
-    "a display that is none": (_css("font-display: swap;", "font-display: fast;"), "descriptor-ignored", "is none of"),
-    "a missing semicolon": (_css("font-style: normal;", "font-style normal"), "declaration-broken",
-                            "is no declaration"),
-    "two rules for one face": (
-        lambda site: (site / "type/faces.css").write_text((text := (site / "type/faces.css").read_text())
-                                                          + text[text.index("@font-face") : text.index("}") + 1]),
-        "rule-hidden", "the same weight"),
-    "a weight said of the wrong face": (_css(r"font-weight: 700;", "font-weight: 400;"), "weight-contradicts-file",
-                                        "of weight 700"),
-    "a font that is cut short": (_font(lambda data: data[: len(data) // 2]), "font-damaged", "is damaged"),
-    "a font that is a page": (_font(lambda data: b"<!doctype html><h1>Not found</h1>"), "font-damaged", "is no font"),
-    "a font as text": (_font(lambda data: data.replace(b"\n", b"\r\n").replace(b"\0", b" ")), "font-damaged",
-                       "damaged"),
-    "a WOFF called WOFF2": (
-        lambda site: shutil.copy(next((site / "type/fonts").glob("PenyuSans-Regular.*.woff")),
-                                 next((site / "type/fonts").glob("PenyuSans-Regular.*.woff2"))),
-        "format-contradicts-file", "which is a WOFF"),
-    "a weight of another file": (_css(r"font-weight: 700;\n  font-display", "font-weight: 300;\n  font-display"),
-                                 "weight-contradicts-file", "of weight 700"),
-    "a style of another file": (_css(r"font-style: italic;(\n  font-weight: 400)", r"font-style: normal;\1"),
-                                "style-contradicts-file", "is italic"),
-    "a range of another script": (_css(r"unicode-range: [^;]*;", "unicode-range: U+900-97F;"), "range-contradicts-file",
-                                  "no character of this range"),
-    "a family misspelt": (
-        lambda site: [path.write_text(path.read_text().replace("var(--penyu-slab, serif)", '"Penyu Slap", serif'))
-                      for path in site.glob("*.css")],
-        "family-undefined", "write Penyu Slab"),
-    "a character that lacks": (_page("</h1>", " ☂ Ж</h1>"), "characters-missing", "U+2602 umbrella"),
-    "a style sheet that is gone": (lambda site: (site / "type/faces.css").unlink(), "sheet-missing",
-                                   "faces.css is not there"),
-    "a preload without crossorigin": (
-        lambda site: _preload(site, 'as="font"'),
-        "preload-without-crossorigin", "fetched twice"),
-    "a preload without a kind": (
-        lambda site: _preload(site, "crossorigin"),
-        "preload-without-kind", 'as="font"'),
-    "a preload of an old file": (
-        _page("</head>", '<link rel="preload" as="font" href="type/fonts/Old.00000000.woff2" crossorigin></head>'),
-        "preload-unused", "asked for in vain"),
-}  # fmt: skip
 
 
 @pytest.mark.parametrize("name", FAULTS)
@@ -163,6 +38,13 @@ def test_each_fault_is_found_and_named_first(name: str, site: Path, aksara: Run)
     assert all(each[part] for each in findings for part in ("path", "problem", "effect", "advice"))
 
 
+@pytest.mark.parametrize("name", SOUND)
+def test_a_sound_site_has_no_errors(name: str, site: Path, aksara: Run) -> None:
+    SOUND[name](site)
+    findings = json.loads(aksara("check", "site", "--json").stdout)["findings"]
+    assert [each for each in findings if each["level"] == "error"] == []
+
+
 def test_a_sound_site_has_no_faults(site: Path, aksara: Run) -> None:
     done = aksara("check", "site")
     assert (done.returncode, done.stdout.strip()) == (0, "4 pages checked: nothing is wrong")
@@ -170,7 +52,7 @@ def test_a_sound_site_has_no_faults(site: Path, aksara: Run) -> None:
 
 
 def test_levels_and_what_code_hosts_read(site: Path, aksara: Run) -> None:
-    _css("font-display: swap;\n", "", 0)(site)
+    remove_displays(site)
     assert aksara("check", "site").returncode == 0
     done = aksara("check", "site", "--level", "hint")
     assert done.returncode == 1 and "no font-display" in done.stdout

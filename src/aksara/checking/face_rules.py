@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from itertools import islice
 
 import tinycss2
 
@@ -21,6 +22,10 @@ _FAMILIES = re.compile(
     r"""|"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'""",
     re.DOTALL | re.IGNORECASE,
 )
+# Comments, and the values that name fonts; the custom properties in these, and those that are defined.
+_FONT_VALUES = re.compile(r"/\*.*?(?:\*/|\Z)|(?<![\w-])font(?:-family)?\s*:([^;{}]*)", re.DOTALL | re.IGNORECASE)
+_VARIABLE = re.compile(r"var\(\s*(--[\w-]+)", re.IGNORECASE)
+_DEFINED = re.compile(r"/\*.*?(?:\*/|\Z)|(?<![\w(-])(--[\w-]+)\s*:|@property\s+(--[\w-]+)", re.DOTALL)
 #: Values that all properties have (CSS Cascade 5, section 7.3).
 _FOR_ALL = ("inherit", "initial", "unset", "revert", "revert-layer", "")
 #: Rules of one style sheet that are looked at.
@@ -84,29 +89,42 @@ class FaceRule:
 
 def face_rules_in(sheet: str, first_line: int = 1) -> Iterator[FaceRule]:
     """The `@font-face` rules of a style sheet's text, inside other rules, too; `first_line` is that of its start."""
-    count = 0
-    for match in _PIECES.finditer(sheet):
-        if match[0][0] != "@":
-            continue
-        count += 1
-        if count > _MOST_RULES:
-            return
-        end = _end(sheet, match.end())
-        node = tinycss2.parse_one_rule(sheet[match.start() : end], skip_comments=True)
-        line = first_line + sheet.count("\n", 0, match.start())
+    for start, end in _spans(sheet):
+        node = tinycss2.parse_one_rule(sheet[start:end], skip_comments=True)
+        line = first_line + sheet.count("\n", 0, start)
         if node.type == "at-rule" and node.content is not None:
             yield _rule(node.content, line)
 
 
+def _spans(sheet: str) -> Iterator[tuple[int, int]]:
+    """Where the rules stand."""
+    found = (match for match in _PIECES.finditer(sheet) if match[0][0] == "@")
+    for match in islice(found, _MOST_RULES):
+        yield match.start(), _end(sheet, match.end())
+
+
 def broken_families_in(sheet: str, first_line: int = 1) -> Iterator[BrokenFamily]:
     """The lists of families in a style sheet's text that are none, such as names with digits and no quotes."""
+    spans = list(_spans(sheet))
     for match in _FAMILIES.finditer(sheet):
         value = match[1]
+        if value is not None and any(start < match.start() < end for start, end in spans):
+            continue
         if value is None or "var(" in value.lower() or any(sign in value for sign in "{$#@<"):
             continue
         tokens = meaningful(tinycss2.parse_component_value_list(value.partition("!")[0], skip_comments=True))
         if LONGHANDS["font-family"].parse(tokens) is None and value.strip().lower() not in _FOR_ALL:
             yield BrokenFamily(first_line + sheet.count("\n", 0, match.start(1)), value.strip())
+
+
+def font_properties_in(sheet: str, first_line: int = 1) -> tuple[dict[str, int], frozenset[str]]:
+    """The custom properties that a style sheet's text takes fonts from, each with the line of its first use, and those
+    that it defines."""
+    used: dict[str, int] = {}
+    for match in _FONT_VALUES.finditer(sheet):
+        for name in _VARIABLE.findall(match[1] or ""):
+            used.setdefault(name, first_line + sheet.count("\n", 0, match.start(1)))
+    return used, frozenset(match[1] for match in _DEFINED.finditer(sheet) if match[1])
 
 
 def _end(sheet: str, start: int) -> int:

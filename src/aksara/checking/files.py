@@ -109,7 +109,7 @@ def _weight(rule: CheckedRule, file: FontFile) -> Iterator[Finding]:
         own = f"{low:g}%" if low == high else f"{low:g}% {high:g}%"
         yield Finding(
             kind="width-contradicts-file",
-            level="warning",
+            level="error",
             place=rule.place("font-stretch"),
             problem=f"the rule says width {face.width[0]:g}%, {file.shown} is {own.replace(' ', ' to ')} wide",
             effect="text that asks for one width is shown in another",

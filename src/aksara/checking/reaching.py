@@ -7,14 +7,20 @@ import binascii
 import os
 import time
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from hashlib import sha256
 from pathlib import Path
 from typing import Protocol, Self
 from urllib.parse import quote, unquote, unquote_to_bytes, urljoin, urlsplit
 
-from aksara.checking.face_rules import BrokenFamily, FaceRule, broken_families_in, face_rules_in
+from aksara.checking.face_rules import (
+    BrokenFamily,
+    FaceRule,
+    broken_families_in,
+    face_rules_in,
+    font_properties_in,
+)
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.font_facts import FontFacts
 from aksara.errors import InputError
@@ -58,13 +64,16 @@ class FontFile:
 @dataclass(slots=True, frozen=True, eq=False)
 class CheckedSheet:
     """A style sheet, or those in a page: its address, what users know it by, the rules in it, and the families that it
-    names in a way that browsers ignore. `sha256` is that of its bytes ("" in a page), `exchange` what its server
+    names in a way that browsers ignore. `properties_used` are custom properties that fonts are taken from (with lines),
+    `properties` those that it defines. `sha256` is that of its bytes ("" in a page), `exchange` what its server
     answered."""
 
     address: str
     shown: str
     rules: tuple[FaceRule, ...] = ()
     broken_families: tuple[BrokenFamily, ...] = ()
+    properties_used: Mapping[str, int] = field(default_factory=dict)
+    properties: frozenset[str] = frozenset()
     sha256: str = ""
     exchange: Exchange | None = None
 
@@ -75,11 +84,14 @@ class CheckedSheet:
             texts = _sheets_in_page(decode_page(data))
         else:
             texts = [(decode_style_sheet(data), 1)]
+        named = [font_properties_in(text, line) for text, line in texts]
         return cls(
             address,
             printable(shown),
             tuple(rule for text, line in texts for rule in face_rules_in(text, line)),
             tuple(each for text, line in texts for each in broken_families_in(text, line)),
+            {name: line for used, _ in named for name, line in used.items()},
+            frozenset().union(*(defined for _, defined in named)),
             "" if is_page else sha256(data).hexdigest(),
             exchange,
         )

@@ -14,6 +14,8 @@ from aksara.text import format_ranges
 from aksara.web.font_matching import describe_missing_face
 from aksara.web.syntax import GENERIC_FAMILIES
 
+#: Why a style sheet was not read that may well be there.
+_NOT_LOOKED_AT = ("was not read", "is one of more than")
 #: Characters that are named one by one.
 _NAMED = 6
 
@@ -22,6 +24,7 @@ def use_findings(site: CheckedSite) -> Iterator[Finding]:
     """All of them."""
     yield from _sheets(site)
     yield from _undefined(site)
+    yield from _properties(site)
     yield from _characters(site)
     yield from _replaced(site)
     yield from _display(site)
@@ -33,7 +36,7 @@ def _sheets(site: CheckedSite) -> Iterator[Finding]:
     """Style sheets that are not there: with them go their fonts."""
     counts = Counter(missing for page in site.use.pages for missing in page.missing)
     for (address, reason), pages in counts.items():
-        there = reason == "is not there"
+        there = not any(words in reason for words in _NOT_LOOKED_AT)
         first = next(page.page for page in site.use.pages if (address, reason) in page.missing)
         yield Finding(
             kind="sheet-missing",
@@ -59,11 +62,35 @@ def _undefined(site: CheckedSite) -> Iterator[Finding]:
         )
 
 
+def _properties(site: CheckedSite) -> Iterator[Finding]:
+    """Custom properties that pages take fonts from and that none of their style sheets defines: once a property."""
+    sheets = {sheet.address: sheet for sheet in site.sheets}
+    told: set[str] = set()
+    for page in site.use.pages:
+        own = [sheets[address] for address in page.sheets if address in sheets]
+        defined = frozenset[str]().union(*(sheet.properties for sheet in own))
+        for sheet in own:
+            for name in sorted(sheet.properties_used.keys() - defined - told):
+                told.add(name)
+                where = next((other.shown for other in site.sheets if name in other.properties), "")
+                yield Finding(
+                    kind="property-undefined",
+                    # Scripts may define it.
+                    level="warning" if page.scripts else "error",
+                    place=Place(sheet.shown, sheet.properties_used[name], f"var({name})"),
+                    problem=f"{page.page} takes a font from {name}, which none of its style sheets defines",
+                    effect="text is shown in the fallback that var() names, or in the font of the element around it",
+                    advice=f"link {where} in that page" if where else "link the style sheet that defines it",
+                )
+
+
 def _characters(site: CheckedSite) -> Iterator[Finding]:
     """Characters that pages show in a family whose face does not have them."""
     lacking: dict[tuple[str, str], list[tuple[int, FaceUse]]] = {}
+    replaced = {id(each.use) for each in replaced_faces(site.use)}
     for use in site.use.faces:
-        if use.hidden:
+        # Of a face that is not there, that it is not there is what matters.
+        if use.hidden or id(use) in replaced:
             continue
         rules = site.rules_for(use)
         if not rules:
@@ -144,13 +171,20 @@ def _is_drawn(code: int) -> bool:
 def _replaced(site: CheckedSite) -> Iterator[Finding]:
     for each in replaced_faces(site.use):
         text = describe_missing_face(each.desired, each.nearest)
+        rules = site.rules_for(each.use) or ()
+        codes = [code for code in sorted(each.use.codes) if _is_drawn(code)] if rules else []
+        lost = [code for code in codes if not any(_has(rule, code) for rule in rules)]
+        effect = f"{each.use.count:,} characters come out in a faked or another weight or style"
+        if lost:
+            listed = "".join(map(chr, lost[:_NAMED])) + "…" * (len(lost) > _NAMED)
+            effect += f", and {len(lost):,} of them ({listed}) in another font"
         yield Finding(
             kind="face-missing",
             # What the project makes is in its hands.
-            level="error" if each.family.casefold() in site.own_families else "warning",
+            level="error" if lost or each.family.casefold() in site.own_families else "warning",
             place=place_of(each.use.origin),
             problem=f"{each.family}: {text}",
-            effect=f"{each.use.count:,} characters come out in a faked or another weight or style",
+            effect=effect,
             advice="add the face, or ask for one that is there",
         )
 

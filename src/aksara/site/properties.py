@@ -84,7 +84,7 @@ def parse_family(tokens: Sequence[Token]) -> Value | None:
     names = []
     for part in split_at_commas(tokens):
         if len(part) == 1 and part[0].type == "string":
-            names.append(" ".join(part[0].value.split()))
+            names.append(part[0].value)
         elif part and all(token.type == "ident" for token in part):
             name = " ".join(token.value for token in part)
             names.append(name.lower() if name.lower() in _GENERIC else name)
