@@ -98,7 +98,7 @@ def test_equal_input_gives_equal_bytes_with_any_number_of_jobs(aksara: Run, fold
     first, second = _files(tmp_path / "one"), _files(tmp_path / "two")
     assert first == second
     again = aksara("build", folder, "--to", "one", "--jobs", "2")
-    assert "(0 new, 12 unchanged)" in again.stdout
+    assert "(nothing new, 12 unchanged)" in again.stdout
     assert _files(tmp_path / "one") == first
 
 

@@ -95,3 +95,74 @@ def test_the_document_has_every_kind_of_finding() -> None:
     listed = set(re.findall(r"`([a-z]+(?:-[a-z]+)+)`", (root / "docs/checking.md").read_text()))
     assert len(written) > 20 and written == listed & written
     assert {kind for _, kind, _ in FAULTS.values()} <= written
+
+
+@pytest.fixture
+def project(sound: Path, tmp_path: Path) -> Path:
+    """A copy of the whole project."""
+    shutil.copytree(sound, tmp_path / "penyu")
+    return tmp_path / "penyu"
+
+
+def test_a_project_is_checked_with_what_it_has_built(project: Path, aksara: Run) -> None:
+    def check(*options: str) -> list[dict[str, Any]]:
+        done = aksara("check", "--json", *options, cwd=project)
+        findings: list[dict[str, Any]] = json.loads(done.stdout)["findings"]
+        assert done.returncode == any(each["level"] == "error" for each in findings)
+        return findings
+
+    assert check("--built") == []
+    page = project / "site/index.html"
+    text = page.read_text()
+    page.write_text(text.replace("</p>", " ferry</p>", 1))
+    assert [(each["kind"], each["level"]) for each in check("--built")] == [("build-outdated", "hint")]
+    page.write_text(text.replace("</p>", " Ж <i style='font-weight: 900'>ferry</i></p>", 1))
+    lacking = {(each["kind"], each["level"]) for each in check()}
+    assert lacking == {("characters-missing", "error"), ("face-missing", "error")}, "its own faces must not be faked"
+    page.write_text(text)
+    toml = project / "aksara.toml"
+    toml.write_text(toml.read_text().replace('budget = "120 KB"', 'budget = "120 KB"\ndisplay = "block"'))
+    toml.write_text(toml.read_text().replace('\ndisplay = "block"', "").replace("PenyuSlab-*.otf", "PenyuSlab-R*.otf"))
+    (outdated,) = check("--built")
+    assert outdated["kind"] == "build-outdated" and "faces.css" in outdated["problem"]
+    (project / "notes.json").write_text('{"title": "Ферри"}')
+    toml.write_text(toml.read_text().replace("[site]\n", '[site]\ndata = ["notes.json"]\n'))
+    assert any(each["path"].endswith("notes.json") and "U+0424" in each["problem"] for each in check())
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (("--built", "site"), "leave the paths out"),
+        (("--json", "--sarif", "site"), "one document"),
+        (("nowhere",), "no such file"),
+        (("http://[::1",), "no address"),
+        (("http://127.0.0.1:1/",), "cannot be reached"),
+    ],
+)
+def test_what_cannot_be_checked_is_told(arguments: tuple[str, ...], words: str, site: Path, aksara: Run) -> None:
+    done = aksara("check", *arguments)
+    assert done.returncode in (2, 3) and words in done.stderr and not done.stdout
+
+
+def test_sites_that_mean_harm_are_bounded(tmp_path: Path, aksara: Run) -> None:
+    secret = tmp_path / "secret.woff2"
+    secret.write_bytes(b"wOF2")
+    site = tmp_path / "site"
+    site.mkdir()
+    (site / "link.woff2").symlink_to(secret)
+    (site / "loop.woff2").symlink_to("loop.woff2")
+    rules = "".join(
+        f"@font-face {{ font-family: {name}; src: {source} }}"
+        for name, source in {
+            "a": "url(link.woff2)", "b": "url(loop.woff2)", "c": "url(../secret.woff2)", "d": 'url("data:;base64,%%%")',
+            "e": 'url("a\\0 b")', "f": 'url("http://[x/a")', "g": "url(" + "x" * 100_000 + ")", "h": "url(a",
+            "i": 'url("{{ a }}")', "j": 'url("//a/b")', "k": 'url("")', "l": 'url("/etc/passwd")',
+        }.items()
+    )  # fmt: skip
+    (site / "index.html").write_text(f"<style>{rules}</style><p style='font-family: a, b, c'>text")
+    done = aksara("check", "site", "--json")
+    found = json.loads(done.stdout)["findings"]
+    assert done.returncode == 1 and "font-missing" in {each["kind"] for each in found}
+    assert "secret.woff2" not in {each["path"] for each in found}, "nothing outside of the site is read"
+    assert all(len(each["problem"]) < 400 for each in found)

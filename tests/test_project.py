@@ -70,7 +70,7 @@ def test_init_writes_down_what_is_there_and_it_builds(aksara: Run, home: Path) -
     assert [(family["family"], len(family["faces"])) for family in families] == [("Penyu Sans", 3), ("Penyu Slab", 4)]
     # The second time the proof and the style sheet of the first are no pages of the site.
     before = (home / "site/web-fonts/faces.css").read_bytes()
-    assert re.search(r"\(0 new, \d+ unchanged\)", aksara("build").stdout)
+    assert re.search(r"\(nothing new, \d+ unchanged\)", aksara("build").stdout)
     assert (home / "site/web-fonts/faces.css").read_bytes() == before
 
 

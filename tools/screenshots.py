@@ -21,7 +21,7 @@ DISPLAY = ":87"
 # Picture → the command typed, in a folder that holds the demo as `penyu-ferries`; size of letters, columns, rows.
 NORMAL, SMALL = ("11.5", 126, 42), ("9", 156, 53)
 TERMINAL = {
-    "build": ("cd penyu-ferries; aksara build", SMALL),
+    "build": ("cd penyu-ferries; aksara build --no-cache", SMALL),
     "init": ("cd penyu-ferries; rm aksara.toml; aksara init; head -27 aksara.toml", NORMAL),
     "budget": (
         "aksara --colour always build penyu-ferries/fonts --for-language en,id,vi --budget '60 KB' | head -20",
@@ -35,7 +35,14 @@ TERMINAL = {
     "scan": ("cd penyu-ferries; aksara scan site", NORMAL),
     "inspect": ("aksara inspect penyu-ferries/fonts", NORMAL),
     "inspect-detail": ("aksara inspect penyu-ferries/fonts/PenyuSans-Regular.ttf --tables", SMALL),
+    "check": ("cd penyu-ferries; aksara check", NORMAL),
     "languages": ("aksara --colour always languages penyu-ferries/fonts | head -42", SMALL),
+}
+# Picture → what is done to the demo first.
+BROKEN = {
+    "check": "cd penyu-ferries; mv site/type/fonts/PenyuSlab-Regular.*.woff2 site/; sed -i '/font-display/d' "
+    "site/type/faces.css; sed -i 's#</h1>#: open ☂</h1>#' site/index.html; echo 'h2 { font-family: Penyu Slap, serif }' "
+    ">> site/penyu.css",
 }
 # Picture → the page, and what is done on it first.
 ON_PAGES = {
@@ -83,6 +90,7 @@ def terminal(folder: Path) -> None:
         time.sleep(1)
         for name, (command, (size, columns, rows)) in TERMINAL.items():
             done = folder / f"{name}.done"
+            subprocess.run(["sh", "-c", BROKEN.get(name, "")], cwd=folder, check=True)
             script = f"export COLUMNS={columns - 2}; printf '\\033[1;32m$\\033[0m %s\\n\\n' \"{command}\"; {command}"
             script += f"; touch {done}; sleep 60"
             window = subprocess.Popen(

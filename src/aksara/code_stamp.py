@@ -12,7 +12,7 @@ _HOME = Path(__file__).parent
 
 
 @cache
-def code_stamp(*rooms: str) -> str:
+def stamp_of_code(*rooms: str) -> str:
     """The SHA-256 of the source of these rooms of Aksara; of all of it, if none is named."""
     digest = sha256()
     for folder in [_HOME / room for room in rooms] or [_HOME]:

@@ -28,7 +28,7 @@ _observers: list[Observed] = []
 
 
 @contextmanager
-def observing() -> Iterator[Observed]:
+def observe() -> Iterator[Observed]:
     """What is looked at inside, in any thread; other processes do not count."""
     observed = Observed()
     _observers.append(observed)

@@ -31,7 +31,7 @@ class FirstView:
         }
 
 
-def first_views(site: CheckedSite) -> Iterator[FirstView]:
+def weigh_first_views(site: CheckedSite) -> Iterator[FirstView]:
     """Those of all pages that came from a server."""
     exchanges = {sheet.address: sheet.exchange for sheet in site.sheets}
     for page in site.use.pages:

@@ -27,6 +27,7 @@ _KNOWN = frozenset(
 )
 _DISPLAYS = ("auto", "block", "swap", "fallback", "optional")
 _RANGE = re.compile(r"u\+(?:[0-9a-f]{1,6}(?:-[0-9a-f]{1,6})?|[0-9a-f]{0,5}\?{1,6})", re.IGNORECASE)
+_OLD_FORMATS = ("embedded-opentype", "svg")
 #: A sign for an encoded character without one behind it, and the characters that browsers encode themselves.
 _BROKEN_PERCENT = re.compile(r"%(?![0-9a-fA-F]{2})")
 _TO_ENCODE = frozenset(' "<>\\^`{|}')
@@ -80,7 +81,8 @@ def _ignored_rule(rule: CheckedRule) -> Iterator[Finding]:
 
 def _missing_files(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
     for source, file in rule.sources:
-        if not file.missing:
+        # Files for old browsers, which others pass over, are nobody's loss.
+        if not file.missing or source.format.lower() in _OLD_FORMATS:
             continue
         others = rule.served is not None
         effect = (
@@ -176,7 +178,7 @@ def _formats(rule: CheckedRule) -> Iterator[Finding]:
     sources = list(rule.sources)
     for source, file in sources:
         known = FORMATS.get(source.format.lower())
-        if source.format and known is None and source.format.lower() not in ("embedded-opentype", "svg"):
+        if source.format and known is None and source.format.lower() not in _OLD_FORMATS:
             right = _format_of(file)
             yield Finding(
                 kind="format-unknown",

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.files import file_findings
 from aksara.checking.findings import Finding, most_harmful_first
-from aksara.checking.first_views import FirstView, first_views
+from aksara.checking.first_views import FirstView, weigh_first_views
 from aksara.checking.gathering import CheckedSite, gather
 from aksara.checking.licences import licence_findings
 from aksara.checking.loading import loading_findings
@@ -49,4 +49,4 @@ def check_site(
     families = frozenset(family.casefold() for family in own_families)
     site = replace(gather(use, cache or FactsCache(None), exchanges), own_families=families, last_build=last_build)
     found = most_harmful_first(finding for check in CHECKS for finding in check(site))
-    return Checked(tuple(found), tuple(first_views(site)))
+    return Checked(tuple(found), tuple(weigh_first_views(site)))

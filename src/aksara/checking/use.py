@@ -26,6 +26,7 @@ def use_findings(site: CheckedSite) -> Iterator[Finding]:
     yield from _undefined(site)
     yield from _properties(site)
     yield from _characters(site)
+    yield from _texts(site)
     yield from _replaced(site)
     yield from _display(site)
     yield from _generic(site)
@@ -125,6 +126,29 @@ def _characters(site: CheckedSite) -> Iterator[Finding]:
             effect="these characters are shown in another font, amid the text",
             advice=f"{having[0]} has them" if having else "build the fonts anew with the text of the pages",
         )
+
+
+def _texts(site: CheckedSite) -> Iterator[Finding]:
+    """Characters of texts that are no pages, and that the family of running text lacks."""
+    shown = next((use for use in site.use.faces if not use.hidden and site.rules_for(use)), None)
+    if shown is None:
+        return
+    rules = site.rules_for(shown) or []
+    family = rules[0].defined.family if rules[0].defined is not None else ""
+    for text in site.use.texts:
+        codes = sorted(ord(each) for each in text.characters if len(each) == 1)
+        lost = [code for code in codes if _is_drawn(code) and not any(_has(rule, code) for rule in rules)]
+        if lost:
+            listed = ", ".join(_character(code, text.path) for code in lost[:_NAMED])
+            more = f" and {len(lost) - _NAMED:,} more" if len(lost) > _NAMED else ""
+            yield Finding(
+                kind="characters-missing",
+                level="error",
+                place=Place(text.path),
+                problem=f"{family}, in which most text is set, lacks {listed}{more}",
+                effect="these characters are shown in another font, amid the text",
+                advice="build the fonts anew with this text",
+            )
 
 
 def _hidden_by_range(site: CheckedSite, rules: Sequence[CheckedRule], use: FaceUse, codes: Sequence[int]) -> Finding:

@@ -23,7 +23,7 @@ from aksara.errors import Location, RequestError
 from aksara.faces import STYLES, Style
 from aksara.instancing import AxisLimit
 from aksara.notices import Notice
-from aksara.observing import observing
+from aksara.observing import observe
 from aksara.pipeline import Written
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.request import (
@@ -235,7 +235,7 @@ def command(
         _check_watched(paths, options, dry_run=dry_run, as_json=as_json)
         _watch(build, screen)
         return 0
-    with observing() as observed:
+    with observe() as observed:
         results = build()
     _report(screen, results, as_json=as_json)
     outcome = _outcome(results, as_json=as_json)

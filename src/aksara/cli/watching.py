@@ -12,7 +12,7 @@ from aksara.cli.screen import Screen
 from aksara.cli.stopping import Stopped
 from aksara.cli.wording import error_text
 from aksara.errors import AksaraError
-from aksara.observing import Observed, mark_of, names_in, observing
+from aksara.observing import Observed, mark_of, names_in, observe
 from aksara.pipeline import Written
 from aksara.sources import printable
 
@@ -33,7 +33,7 @@ def watch(build: Callable[[], Sequence[Written]], screen: Screen) -> None:
     with suppress(KeyboardInterrupt):
         while True:
             own: set[Path] = set()
-            with observing() as observed:
+            with observe() as observed:
                 started = time.monotonic()
                 try:
                     written = build()

@@ -18,7 +18,7 @@ from importlib.metadata import version
 from pathlib import Path
 from typing import Any, get_args
 
-from aksara.code_stamp import code_stamp
+from aksara.code_stamp import stamp_of_code
 from aksara.container import FontFormat
 from aksara.font import Font
 from aksara.limits import MAX_FILE_SIZE
@@ -89,7 +89,7 @@ def _key(font: Font, recipe: FontRecipe, costs: Costs) -> str:
 
 @cache
 def _code() -> str:
-    return " ".join((code_stamp(), *map(version, _LIBRARIES)))
+    return " ".join((stamp_of_code(), *map(version, _LIBRARIES)))
 
 
 def _plain(value: Any) -> Any:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -20,16 +21,21 @@ class PublishedPaths:
         given += [*request.characters.pages, *request.characters.data, *request.characters.text_files]
         folders = {_folder(path) for path in given} | {request.within, request.folder.parent}
         # The longest first: one may lie in another.
+        self._here = _at_start(request.within)
         self._prefixes = sorted(
             {f"{printable(str(folder))}/" for folder in folders if folder is not None and folder.is_absolute()} - {"/"},
             key=lambda prefix: (-len(prefix), prefix),
         )
+        if request.within is not None and request.within.is_absolute():
+            # Of a project all counts from its folder.
+            self._prefixes.insert(0, f"{printable(str(request.within)).rstrip('/')}/")
 
     def text(self, text: str) -> str:
-        """A text without the beginnings of absolute paths."""
+        """A text without the beginnings of absolute paths, and without the way to the project: from wherever it is
+        built, the same is published."""
         for prefix in self._prefixes:
             text = text.replace(prefix, "")
-        return text
+        return self._here.sub("", text) if self._here is not None else text
 
     def notices(self, notices: Sequence[Notice]) -> list[Notice]:
         """Notices without these."""
@@ -38,6 +44,13 @@ class PublishedPaths:
     def face(self, web: WebFace) -> WebFace:
         """A face whose source is shown so."""
         return replace(web, face=replace(web.face, path=self.text(web.face.path)))
+
+
+def _at_start(within: Path | None) -> re.Pattern[str] | None:
+    """What finds a relative path to the project's folder where a path begins."""
+    if within is None or within.is_absolute() or within == Path():
+        return None
+    return re.compile(rf"(?<![^\s'\"(]){re.escape(printable(within.as_posix()))}/")
 
 
 def _folder(path: Path | PathPattern) -> Path | None:

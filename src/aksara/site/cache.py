@@ -9,7 +9,7 @@ import hashlib
 from pathlib import Path
 from typing import Any, Protocol
 
-from aksara.code_stamp import code_stamp
+from aksara.code_stamp import stamp_of_code
 from aksara.sources import resolved
 from aksara.user_cache import cache_folder, read_entries, write_entries
 
@@ -76,4 +76,4 @@ def cache_of(*paths: Path) -> PageCache:
 
 
 def _made_by() -> str:
-    return code_stamp("site", "text")
+    return stamp_of_code("site", "text")
