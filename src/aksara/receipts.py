@@ -1,17 +1,17 @@
-"""Receipts of builds: what one looked at and what it wrote, so that the next knows at once if it would do the same.
+"""Receipts: what a run looked at, wrote and said, so that the next knows at once if it would do the same.
 
-Nothing here imports what builds need: a build that has nothing to do takes no longer than looking at its files.
+Nothing here imports what that needs: a build that has nothing to do takes no longer than looking at its files.
 """
 
 from __future__ import annotations
 
 import time
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from hashlib import sha256
 from pathlib import Path
-from typing import Any
+from typing import Any, Self
 
 from aksara.code_stamp import installation_stamp
 from aksara.observing import FileMark, Observed, mark_of, names_in
@@ -23,46 +23,68 @@ _MOST_RECEIPTS, _MOST_BYTES = 200, 50_000_000
 _GRAIN = 2_000_000_000
 
 
+@dataclass(slots=True, frozen=True)
+class Line:
+    """A line that is said: texts with their styles ("bold red"). `always`: it is what was asked for."""
+
+    segments: tuple[tuple[str, str], ...]
+    always: bool = False
+
+
 @dataclass(slots=True, frozen=True, kw_only=True)
 class Outcome:
-    """What users hear of a build: its exit `status`, notices (where, what), `said` in words, and its manifests.
+    """What users hear of a run: its exit `status`, notices (where, what), and the lines that are `said`, or the JSON
+    `document` in their place.
 
-    `day` is that on which it holds, "" for any: some notices depend on the date.
+    `day` is that on which it holds, "" for any: some of it depends on the date.
     """
 
     status: int
-    notices: tuple[tuple[str, str], ...]
-    said: tuple[str, ...]
-    manifests: tuple[str, ...]
+    notices: tuple[tuple[str, str], ...] = ()
+    said: tuple[Line, ...] = ()
+    document: str = ""
     day: str = ""
+
+    @classmethod
+    def from_json(cls, data: Mapping[str, Any]) -> Self:
+        """What was kept. Raises `ValueError`, `TypeError` or `KeyError` for other data."""
+        return cls(
+            status=int(data["status"]),
+            notices=tuple((str(where), str(text)) for where, text in data["notices"]),
+            said=tuple(
+                Line(tuple((str(text), str(style)) for text, style in line["segments"]), bool(line["always"]))
+                for line in data["said"]
+            ),
+            document=str(data["document"]),
+            day=str(data["day"]),
+        )
 
 
 class Receipts:
-    """The receipts of builds with the same arguments, in the same folder."""
+    """The receipts of runs with the same arguments, in the same folder."""
 
     def __init__(self, arguments: Sequence[str], folder: Path | None = None) -> None:
         """`folder` is where receipts are kept, by default in the user's cache folder."""
         here = str(Path.cwd().absolute())
         name = sha256("\0".join((here, *arguments)).encode(errors="surrogateescape")).hexdigest()[:24]
-        self._folder = folder or cache_folder() / "builds"
+        self._folder = folder or cache_folder() / "receipts"
         self._path = self._folder / f"{name}.json"
 
     def last(self) -> Outcome | None:
-        """The outcome of the last build, if all that it looked at and wrote is as it was; else None."""
+        """The outcome of the last run, if all that it looked at and wrote is as it was; else None."""
         kept = read_entries(self._path, installation_stamp(), _MOST_BYTES)
         try:
             if not kept or not _is_unchanged(kept):
                 return None
-            outcome = kept["outcome"]
-            told = Outcome(**{key: _frozen(value) for key, value in outcome.items()})
+            told = Outcome.from_json(kept["outcome"])
         except (KeyError, TypeError, ValueError, AttributeError):
             return None
         return told if told.day in ("", today()) else None
 
     def keep(self, observed: Observed, written: Iterable[Path], outcome: Outcome) -> None:
-        """Keep the outcome of a build that looked at all this, and wrote or removed these files.
+        """Keep the outcome of a run that looked at all this, and wrote or removed these files.
 
-        Nothing is kept where something changed meanwhile: then it is not known which of both the build saw.
+        Nothing is kept where something changed meanwhile: then it is not known which of both it saw.
         """
         own = {path.absolute() for path in written}
         ways = {parent for path in own for parent in path.parents}
@@ -73,12 +95,11 @@ class Receipts:
         for path, before in observed.folders.items():
             if any(path / name not in own | ways for name in before ^ names[path]):
                 return
-        outcome_data = {name: getattr(outcome, name) for name in ("status", "notices", "said", "manifests", "day")}
         entries = {
             "kept_at": time.time_ns(),
             "files": [[str(path), mark_of(path), _digest(path)] for path in sorted(set(inputs) | own)],
             "folders": [[str(path), sorted(found)] for path, found in sorted(names.items())],
-            "outcome": outcome_data,
+            "outcome": asdict(outcome),
         }
         write_entries(self._path, installation_stamp(), entries)
         thin_out(self._folder, _MOST_RECEIPTS)
@@ -111,7 +132,3 @@ def _digest(path: Path) -> str:
         if path.is_file():
             return sha256(path.read_bytes()).hexdigest()
     return ""
-
-
-def _frozen(value: Any) -> Any:
-    return tuple(map(_frozen, value)) if isinstance(value, list) else value

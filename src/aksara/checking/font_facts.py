@@ -11,7 +11,7 @@ from aksara.container import sniff
 from aksara.errors import InputError
 from aksara.faces import embedding, identify
 from aksara.font import Font
-from aksara.subsetting import subset
+from aksara.subsetting import SubsetOptions, subset
 from aksara.subsetting.mending import mended
 from aksara.tables import Cmap, Glyf
 from aksara.tables.registry import CLASSES
@@ -54,6 +54,9 @@ _REQUIRED = ("head", "hhea", "maxp", "hmtx", "cmap", "OS/2", "name", "post")
 
 #: Browsers leave these out where they are damaged.
 _VARIATION = ("gvar", "cvar", "avar", "HVAR", "VVAR", "MVAR", "STAT", "fvar")
+#: What was gone through when it was read, and has nothing to do with outlines.
+_LAYOUT = ("GSUB", "GPOS", "GDEF", "BASE", "MATH", "kern")
+_OUTLINES = SubsetOptions(costs="none", hints=False)
 
 
 def facts_of_font(data: bytes, name: str) -> FontFacts:
@@ -101,7 +104,7 @@ def _damage(font: Font) -> str:
         return mends[0]
     try:
         # Every outline is gone through.
-        subset(font.with_tables((), [tag for tag in _VARIATION if tag in font]))
+        subset(font.with_tables((), [tag for tag in (*_VARIATION, *_LAYOUT) if tag in font]), None, _OUTLINES)
     except InputError as error:
         return error.problem
     return ""

@@ -25,6 +25,7 @@ from aksara.checking.facts_cache import FactsCache
 from aksara.checking.font_facts import FontFacts
 from aksara.errors import InputError
 from aksara.limits import MAX_FILE_SIZE, MAX_MANIFEST_SIZE, MAX_PAGE_SIZE
+from aksara.observing import note_folder
 from aksara.site.addresses import SheetFiles
 from aksara.site.decoding import decode_page, decode_style_sheet
 from aksara.site.exchanges import Exchange, Exchanges
@@ -181,6 +182,7 @@ class FolderReach:
         found: dict[str, list[Path]] = {}
         count = 0
         for folder, folders, files in os.walk(self.root):
+            note_folder(Path(folder))
             folders[:] = sorted(name for name in folders if not name.startswith(".") and name != "node_modules")
             for name in sorted(files):
                 count += 1

@@ -17,7 +17,7 @@ from aksara import __version__
 from aksara.cli.memory import frugal
 from aksara.cli.stopping import Stopped, stoppable, written_so_far
 from aksara.cli.streams import safe_streams, visible
-from aksara.cli.unchanged import unchanged_build
+from aksara.cli.unchanged import unchanged_command
 from aksara.errors import AksaraError
 
 # Name → what `aksara --help` says of it; the module of the same name holds `command`.
@@ -45,9 +45,9 @@ class _Group(click.Group):
     def resolve_command(
         self, ctx: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
-        """A build that has nothing to do needs none of what builds import."""
-        if args[:1] == ["build"] and (unchanged := unchanged_build(ctx, args[1:])) is not None:
-            return "build", unchanged, args[1:]
+        """What would say the same as last time needs nothing of what commands import."""
+        if args and (unchanged := unchanged_command(ctx, args)) is not None:
+            return args[0], unchanged, args[1:]
         return super().resolve_command(ctx, args)
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:

@@ -36,11 +36,11 @@ from aksara.pipeline.request import (
     feature_choice,
 )
 from aksara.project import PROJECT_NAME, read_project
-from aksara.receipts import Outcome, today
+from aksara.receipts import Line, Outcome, today
 from aksara.site import is_address
 from aksara.sizes import parse_size
 from aksara.slicing.ways import WAYS, Slices, parse_slices
-from aksara.sources import MANIFEST_NAME, is_file
+from aksara.sources import is_file
 from aksara.web.font_matching import parse_desired_face
 from aksara.web.stack import parse_stack
 
@@ -237,8 +237,8 @@ def command(
         return 0
     with observe() as observed:
         results = build()
-    _report(screen, results, as_json=as_json)
-    outcome = _outcome(results, as_json=as_json)
+    document = _report(screen, results, as_json=as_json)
+    outcome = _outcome(results, document)
     plans = [done.plan for done in results]
     if not dry_run and all(plan.request.cache and not plan.request.characters.addresses for plan in plans):
         files = [path for done in results if done.written is not None for path in done.written.files]
@@ -246,10 +246,12 @@ def command(
     return outcome.status
 
 
-def _report(screen: Screen, results: Sequence[Done], *, as_json: bool) -> None:
+def _report(screen: Screen, results: Sequence[Done], *, as_json: bool) -> str:
+    """Tell of all; the JSON document that was printed, if one was."""
+    document = ""
     if as_json:
         documents = [done.build.manifest for done in results]
-        screen.json(documents[0] if len(documents) == 1 else {"outputs": documents})
+        document = screen.json(documents[0] if len(documents) == 1 else {"outputs": documents})
     for done in results:
         if as_json:
             screen.notify(done.build.notices)
@@ -258,17 +260,18 @@ def _report(screen: Screen, results: Sequence[Done], *, as_json: bool) -> None:
                 screen.print(Text(f"{done.plan.request.folder}/", style="bold underline"))
             report_build(screen, done)
     screen.notify(_licence_ends(results))
+    return document
 
 
-def _outcome(results: Sequence[Done], *, as_json: bool) -> Outcome:
+def _outcome(results: Sequence[Done], document: str) -> Outcome:
     """What the next build with the same arguments is to say if it has nothing to do."""
     notices = [*(notice for done in results for notice in done.build.notices), *_licence_ends(results)]
     until = any(done.plan.request.licence.until for done in results)
     return Outcome(
         status=int(any(budget.missed for done in results for budget in done.build.budgets)),
         notices=tuple((notice.where, notice_text(notice)) for notice in notices),
-        said=tuple(line for done in results for line in unchanged_lines(done)),
-        manifests=tuple(str(done.plan.request.folder.absolute() / MANIFEST_NAME) for done in results) * as_json,
+        said=tuple(Line(((line, ""),)) for done in results for line in unchanged_lines(done)),
+        document=document,
         day=today() if until else "",
     )
 

@@ -19,11 +19,14 @@ from aksara.checking.site_check import check_site
 from aksara.cli.sarif import sarif_document
 from aksara.cli.screen import Screen
 from aksara.cli.sites import read_with_progress, site_request
+from aksara.cli.unchanged import keep_outcome
 from aksara.cli.work import build_all
 from aksara.errors import InputError, RequestError
+from aksara.observing import observe
 from aksara.pipeline import BuildRequest
 from aksara.pipeline.request import PROOF_NAME
 from aksara.project import PROJECT_NAME, read_project
+from aksara.receipts import Line, Outcome, today
 from aksara.site import Exchanges
 from aksara.sizes import format_size
 from aksara.sources import MANIFEST_NAME, is_file, read_file
@@ -70,27 +73,58 @@ def command(
         raise RequestError("--built compares with the project, which names its own pages; leave the paths out")
     if sarif and as_json:
         raise RequestError("--sarif and --json are both given; a run prints one document")
+    with observe() as observed:
+        outcome = _check(
+            screen, paths, level, built=built, jobs=jobs, cached=not no_cache, sarif=sarif, as_json=as_json
+        )
+    if outcome.day and not no_cache:
+        keep_outcome(ctx, observed, (), outcome)
+    return outcome.status
+
+
+def _check(
+    screen: Screen,
+    paths: Sequence[str],
+    level: Level,
+    *,
+    built: bool,
+    jobs: int | None,
+    cached: bool,
+    sarif: bool,
+    as_json: bool,
+) -> Outcome:
+    """Check and tell; what is to be kept of it has a day, which what came from servers has not."""
     exchanges = Exchanges()
     request, builds = site_request(paths, "check", jobs=jobs or os.cpu_count() or 1)
-    site = read_with_progress(request, screen, cached=not no_cache, exchanges=exchanges)
+    site = read_with_progress(request, screen, cached=cached, exchanges=exchanges)
     checked = check_site(
         site,
-        None if no_cache else FactsCache.of_user(),
+        FactsCache.of_user() if cached else None,
         exchanges,
         own_families=_families_of(builds),
         last_build=_last_build() if request.addresses else None,
     )
     found = list(checked.findings)
     if built:
-        found = most_harmful_first([*_compared(builds, screen, cached=not no_cache), *found])
+        found = most_harmful_first([*_compared(builds, screen, cached=cached), *found])
+    document, lines = "", tuple[Line, ...]()
     if sarif:
-        screen.json(sarif_document(found))
+        document = screen.json(sarif_document(found))
     elif as_json:
         findings, views = ([each.as_json() for each in listed] for listed in (found, checked.first_views))
-        screen.json({"pages": len(site.pages), "findings": findings, "first_views": views})
+        document = screen.json({"pages": len(site.pages), "findings": findings, "first_views": views})
     else:
-        _report(screen, found, checked.first_views, len(site.pages))
-    return int(any(LEVELS.index(finding.level) <= LEVELS.index(level) for finding in found))
+        lines = (*_findings(found), *_views(checked.first_views), _counts(found, len(site.pages)))
+        for line in lines:
+            if line.always or not screen.quiet:
+                screen.print(Text.assemble(*line.segments))
+    return Outcome(
+        status=int(any(LEVELS.index(finding.level) <= LEVELS.index(level) for finding in found)),
+        said=lines,
+        document=document,
+        # Licences end by the day.
+        day="" if request.addresses else today(),
+    )
 
 
 def _families_of(builds: Sequence[BuildRequest]) -> Iterator[str]:
@@ -123,31 +157,38 @@ def _compared(builds: Sequence[BuildRequest], screen: Screen, *, cached: bool) -
         yield from built_findings(folder, ((file.path, file.data) for file in build.files if file.kind != "zip"), also)
 
 
-def _report(screen: Screen, found: Sequence[Finding], views: Sequence[FirstView], pages: int) -> None:
+def _findings(found: Sequence[Finding]) -> Iterator[Line]:
+    """Each finding in a few lines; those of which the same is said are one."""
     alike: dict[Finding, list[str]] = {}
     for finding in found:
         alike.setdefault(replace(finding, place=Place("")), []).append(str(finding.place))
     for finding, places in alike.items():
-        more = f" and {len(places) - _SHOWN_PLACES} more" if len(places) > _SHOWN_PLACES else ""
-        where = Text("\n" + " " * (len(finding.level) + 1)).join(
-            Text(place, "bold") for place in places[:_SHOWN_PLACES]
-        )
-        screen.print(
-            Text.assemble((finding.level.capitalize(), _STYLES[finding.level]), " ", where, more),
-            Text(f"  {finding.problem}"),
-            Text(f"  What readers see: {finding.effect}"),
-            Text(f"  What to do: {finding.advice}"),
-            "",
-        )
-    if screen.quiet:
+        level = finding.level.capitalize()
+        for number, place in enumerate(places[:_SHOWN_PLACES]):
+            mark = (level, _STYLES[finding.level]) if number == 0 else (" " * len(level), "")
+            more = len(places) - _SHOWN_PLACES if number == _SHOWN_PLACES - 1 else 0
+            yield Line((mark, (f" {place}", "bold"), (f" and {more} more" if more > 0 else "", "")), always=True)
+        for text in (
+            finding.problem,
+            f"What readers see: {finding.effect}",
+            f"What to do: {finding.advice}",
+        ):
+            yield Line(((f"  {text}", ""),), always=True)
+        yield Line((("", ""),), always=True)
+
+
+def _views(views: Sequence[FirstView]) -> Iterator[Line]:
+    """What first views take, the heaviest first."""
+    if not views:
         return
-    if views:
-        heaviest = sorted(views, key=lambda view: (-view.bytes, view.page))
-        table = screen.table("First view", ">Requests", ">Fonts", ">In all", ">About")
-        for view in heaviest[:_SHOWN_VIEWS]:
-            sizes = (format_size(view.font_bytes), format_size(view.bytes))
-            table.add_row(view.page, str(view.requests), *sizes, f"{view.seconds:.1f} s")
-        screen.print(table, "")
+    yield Line((("First views", "bold"),))
+    for view in sorted(views, key=lambda each: (-each.bytes, each.page))[:_SHOWN_VIEWS]:
+        text = f"{view.requests} requests, {format_size(view.bytes)}, of which {format_size(view.font_bytes)} are fonts"
+        yield Line(((f"  {view.page}: {text}; about {view.seconds:.1f} s", ""),))
+    yield Line((("", ""),))
+
+
+def _counts(found: Sequence[Finding], pages: int) -> Line:
     counts = [(level, sum(finding.level == level for finding in found)) for level in LEVELS]
     listed = ", ".join(f"{count} {level}{'s' * (count != 1)}" for level, count in counts if count)
-    screen.print(f"{pages:,} page{'s' * (pages != 1)} checked: {listed or 'nothing is wrong'}")
+    return Line(((f"{pages:,} page{'s' * (pages != 1)} checked: {listed or 'nothing is wrong'}", ""),))

@@ -61,10 +61,11 @@ class Screen:
             text.append(notice_text(notice))
             self.say(text)
 
-    def json(self, data: Any) -> None:
-        """The one JSON document of --json."""
+    def json(self, data: Any) -> str:
+        """Print the one JSON document of --json; its text."""
         text = json.dumps(data, indent=1, ensure_ascii=False)
         print(escaped_json(text, self.out.encoding), file=sys.stdout)
+        return text
 
     def table(self, *headings: str) -> Table:
         """An empty table; a heading that starts with ">" is of a column of numbers."""

@@ -16,6 +16,7 @@ from urllib.parse import unquote
 from aksara.errors import InputError
 from aksara.limits import MAX_PAGE_SIZE
 from aksara.notices import Notice
+from aksara.observing import is_observed
 from aksara.site.addresses import SheetFiles
 from aksara.site.browsers import read_in_browser
 from aksara.site.cache import PageCache
@@ -110,6 +111,8 @@ def read_site(
         pages[task.name] = page
         if keys[task.name]:
             known.put(keys[task.name], page_to_json(page), sheets)
+        if is_observed():
+            _look_at(sheets, files[task.root])
         done += 1
         on_page(done, len(tasks))
     known.save()
@@ -119,6 +122,14 @@ def read_site(
             read.append(page)
             on_page(len(read), max(len(read), len(tasks)))
     return replace(site_use(read), texts=_read_texts(texts, notices))
+
+
+def _look_at(sheets: Mapping[str, Any], files: SheetFiles) -> None:
+    """Look at what another process may have read, so that it is known here what a page depends on."""
+    for address in sheets.get("sheets", ()):
+        files.is_missing(address, address)
+    for reference, base in sheets.get("missing", ()):
+        files.is_missing(reference, base)
 
 
 def _known_page(task: _Task, entry: Mapping[str, Any] | None) -> PageUse | None:
