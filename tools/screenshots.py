@@ -40,9 +40,9 @@ TERMINAL = {
 }
 # Picture → what is done to the demo first.
 BROKEN = {
-    "check": "cd penyu-ferries; mv site/type/fonts/PenyuSlab-Regular.*.woff2 site/; sed -i '/font-display/d' "
-    "site/type/faces.css; sed -i 's#</h1>#: open ☂</h1>#' site/index.html; echo 'h2 { font-family: Penyu Slap, serif }' "
-    ">> site/penyu.css",
+    "check": "cd penyu-ferries; mv site/type/fonts/PenyuSlab-Regular.*.woff2 site/;"
+    " sed -i '/font-display/d' site/type/faces.css; sed -i 's#</h1>#: open ☂</h1>#' site/index.html;"
+    " echo 'h2 { font-family: Penyu Slap, serif }' >> site/penyu.css",
 }
 # Picture → the page, and what is done on it first.
 ON_PAGES = {
