@@ -26,7 +26,6 @@ _TRUETYPE: tuple[type[Table], ...] = (Loca, Glyf)
 
 # Kinds of fonts that are told by a table, and what is said of them.
 _NOT_YET = {
-    "COLR": "a colour font, which Aksara cannot make web fonts of yet",
     "SVG ": "a colour font, which Aksara cannot make web fonts of yet",
     "sbix": "a colour font, which Aksara cannot make web fonts of yet",
     "CBDT": "a colour font, which Aksara cannot make web fonts of yet",
@@ -180,7 +179,7 @@ class Font:
     @property
     def unsupported_kind(self) -> str | None:
         """Why no web font can be made of this font yet, in words; None if one can."""
-        return next((text for tag, text in _NOT_YET.items() if tag in self), None)
+        return next((text for tag, text in _NOT_YET.items() if tag in self and "COLR" not in self), None)
 
     @property
     def is_variable(self) -> bool:

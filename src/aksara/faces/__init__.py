@@ -9,6 +9,7 @@ from aksara.faces.local_names import names_for_local
 from aksara.faces.metadata import read_metadata, web_metadata
 from aksara.faces.metrics import FaceMetrics, LineMetrics, face_metrics, widths_of
 from aksara.faces.opentype_features import FontFeature, feature_name, font_features
+from aksara.faces.palettes import FontPalette, font_palettes
 from aksara.faces.permission import Embedding, Permission, embedding
 from aksara.faces.style import STYLES, Style, label_of
 from aksara.faces.variation import FontAxis, FontInstance, FontVariation, font_variation
@@ -23,6 +24,7 @@ __all__ = [
     "FontAxis",
     "FontFeature",
     "FontInstance",
+    "FontPalette",
     "FontVariation",
     "Generic",
     "LineMetrics",
@@ -35,6 +37,7 @@ __all__ = [
     "face_metrics",
     "feature_name",
     "font_features",
+    "font_palettes",
     "font_variation",
     "generic_family",
     "identify",

@@ -1,4 +1,4 @@
-"""Kerning, anchors, carets and baselines from the new default on, and substitutions that depend on a place."""
+"""Kerning, anchors, carets, baselines and paints from the new default on, and substitutions that depend on a place."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from aksara.font import Font
 from aksara.instancing.limits import AxisChange
 from aksara.instancing.rebasing import Rebasing
 from aksara.instancing.stores import RebasedValues
-from aksara.tables import Base, Gdef, Gpos, Gsub, Math, Table
+from aksara.tables import Base, Colr, Gdef, Gpos, Gsub, Math, Table
 from aksara.tables.layout.features import AxisCondition, FeatureVariation
 from aksara.tables.layout.layout_table import LayoutTable
 
@@ -37,6 +37,17 @@ def new_layout(font: Font, rebasing: Rebasing) -> list[Table]:
         values.work_out()
         tables.append(replace(base.changed(values.change), variations=values.store))
     return tables
+
+
+def new_colours(font: Font, rebasing: Rebasing) -> list[Table]:
+    """'COLR' on the new axes."""
+    colr = font.find(Colr)
+    if colr is None or colr.store is None:
+        return []
+    values = RebasedValues(colr.store, rebasing)
+    colr.changed(values.note)
+    values.work_out()
+    return [replace(colr.changed(values.change), store=values.store)]
 
 
 def with_conditions(table: T, changes: Sequence[AxisChange]) -> T:

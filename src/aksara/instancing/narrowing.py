@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from aksara.errors import FontError, located
 from aksara.font import Font
 from aksara.instancing.axes import new_axes, new_control_values
-from aksara.instancing.layout import new_layout
+from aksara.instancing.layout import new_colours, new_layout
 from aksara.instancing.limits import AxisChange, Limits, axis_changes, check_limits
 from aksara.instancing.metrics import advances_at, new_font_metrics, new_horizontal_metrics, new_vertical_metrics
 from aksara.instancing.naming import new_identity
@@ -59,6 +59,7 @@ def _narrowed(font: Font, changes: Sequence[AxisChange], glyphs: Set[int] | None
     tables += new_vertical_metrics(font, rebasing, outlines)
     tables += new_font_metrics(font, tables, rebasing)
     tables += new_layout(font, rebasing)
+    tables += new_colours(font, rebasing)
     tables += new_identity(font, tables, changes)
     control_values, varying = new_control_values(font, rebasing)
     tables += varying

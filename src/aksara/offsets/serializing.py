@@ -57,7 +57,8 @@ def serialize(root: Block, sharing: Sharing | None = None) -> bytes:
     """
     root = (sharing or Sharing()).shared(root)
     blocks = _reachable([root])
-    if sum(len(block) for block in blocks) <= REACH:
+    is_near = any(link.size in _NEAR for block in blocks for link in block.links)
+    if not is_near or sum(len(block) for block in blocks) <= REACH:
         return _laid_out([_ordered(blocks)])
     # Behind an offset of more than 16 bits starts a space of its own: what it holds need not be near anything else.
     spaces = [_reachable([root], sizes=_NEAR)]
@@ -88,16 +89,18 @@ def _reachable(roots: Sequence[Block], sizes: tuple[int, ...] = _ALL) -> list[Bl
 def _grouped(roots: Sequence[Block]) -> list[list[Block]]:
     """Roots that follow one another and together fit into the reach of an offset share a space, and blocks in it."""
     groups: list[list[Block]] = []
-    held: dict[int, int] = {}
+    held: set[int] = set()
+    size = 0
     for root in roots:
         own = {id(block): len(block) for block in _reachable([root], sizes=_NEAR)}
-        union = held | own
-        if groups and sum(union.values()) <= REACH:
+        more = sum(length for block, length in own.items() if block not in held)
+        if groups and size + more <= REACH:
             groups[-1].append(root)
-            held = union
+            held |= own.keys()
+            size += more
         else:
             groups.append([root])
-            held = own
+            held, size = set(own), sum(own.values())
     return groups
 
 

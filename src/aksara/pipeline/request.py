@@ -19,6 +19,7 @@ from aksara.slicing.ways import Slices, check_slices
 from aksara.sources import MANIFEST_NAME, PathPattern
 from aksara.subsetting import FeatureChoice
 from aksara.web.font_matching import DesiredFace
+from aksara.web.palettes import PaletteRequest
 from aksara.web.syntax import check_leading_css
 from aksara.web.urls import check_pattern
 
@@ -71,7 +72,7 @@ class FamilyRequest:
     class; `local` tries an installed copy first; `uses` are the weights and styles that the site asks for; `budget` is
     in bytes. `in_place_of` are families of the site's present style sheets that it replaces. `axes` limits axes of
     variable fonts (tag → what remains), `variable` says what becomes of these fonts, `slices` into how many files each
-    face's characters are cut.
+    face's characters are cut. `palettes` are made besides those of colour fonts, by their names.
     """
 
     fonts: tuple[Path | PathPattern, ...]
@@ -88,8 +89,12 @@ class FamilyRequest:
     variable: Variable = "keep"
     in_place_of: tuple[str, ...] = ()
     slices: Slices = "auto"
+    palettes: Mapping[str, PaletteRequest] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
+        with _about("FamilyRequest.palettes"):
+            for name, palette in self.palettes.items():
+                palette.check(name)
         with _about("FamilyRequest.slices"):
             check_slices(self.slices)
         _check_choice("FamilyRequest.variable", self.variable, VARIABLE)

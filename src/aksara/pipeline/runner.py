@@ -12,7 +12,8 @@ from threading import Lock
 from typing import Any
 
 from aksara import __version__
-from aksara.faces import Face
+from aksara.errors import RequestError
+from aksara.faces import Face, font_palettes
 from aksara.notices import Notice
 from aksara.pipeline.archive import archive_file
 from aksara.pipeline.budget import Budget, check_budgets
@@ -30,9 +31,10 @@ from aksara.pipeline.web_faces import web_face
 from aksara.proof import proof_page
 from aksara.sources import MANIFEST_NAME, printable
 from aksara.subsetting import DroppedTable
-from aksara.web.css import style_sheet
+from aksara.web.css import property_names, style_sheet
 from aksara.web.manifest import build_manifest
 from aksara.web.model import LicenceNote, WebFamily
+from aksara.web.palettes import WebPalette, web_palettes
 from aksara.web.preload import Preload, preloads
 from aksara.web.urls import UrlTarget, resolve_url
 
@@ -206,6 +208,7 @@ def _make_whole(plan: BuildPlan, family: FamilyPlan, steps: _Steps) -> list[Font
 
 def _web_families(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple[WebFamily, ...]:
     results = iter(made)
+    palettes = _palettes(plan)
 
     def web_family(family: FamilyPlan) -> WebFamily:
         languages = plan.selection.languages
@@ -228,9 +231,27 @@ def _web_families(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple
             display=family.request.display,
             fallbacks=family.fallbacks,
             missing_faces=family.missing_faces,
+            palettes=palettes[family.name],
         )
 
     return tuple(web_family(family) for family in plan.families)
+
+
+def _palettes(plan: BuildPlan) -> dict[str, tuple[WebPalette, ...]]:
+    """The palettes that style sheets can choose from, by family: those of the first face that has any."""
+    found = {}
+    names = property_names(family.name for family in plan.families)
+    for name, family in zip(names, plan.families, strict=True):
+        own = next(filter(None, (font_palettes(face.font) for face in family.faces)), ())
+        asked = family.request.palettes
+        if beyond := next((each for each in asked if asked[each].base >= len(own)), None):
+            there = f"has {len(own)}, numbered from 0" if own else "has none"
+            raise RequestError(
+                f"palette {beyond} rests on palette {asked[beyond].base}, and {family.name} {there}",
+                parameter="FamilyRequest.palettes",
+            )
+        found[family.name] = web_palettes(name, [(each.name, each.background) for each in own], asked)
+    return found
 
 
 def _output_files(

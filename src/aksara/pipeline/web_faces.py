@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence, Set
+from contextlib import suppress
 from types import MappingProxyType
 
 from aksara.container import FontFormat
+from aksara.errors import FontError
 from aksara.faces import feature_name
 from aksara.font import Font
 from aksara.pipeline.font_files import FontFiles
 from aksara.pipeline.planned import FacePart, FacePlan
 from aksara.pipeline.request import BuildRequest
+from aksara.tables import Colr
 from aksara.text import bridged, covered_languages, find_language, format_intervals
 from aksara.web.model import FeatureCost, WebFace, WebFile, WebSlice, file_name
 from aksara.web.urls import font_url
@@ -102,5 +105,8 @@ def technologies_of(font: Font) -> tuple[str, ...]:
     """What a browser must know to draw the font, besides its format."""
     found = [technology for tag, technology in _TECHNOLOGIES if tag in font]
     if "COLR" in font:
-        found.append("color-COLRv1" if font.raw("COLR")[:2] == b"\0\1" else "color-COLRv0")
+        found = [each for each in found if not each.startswith("color-")]
+        # A damaged table is left out, and its glyphs are drawn in one colour.
+        with suppress(FontError):
+            found.append("color-COLRv1" if font.table(Colr).needs_paints else "color-COLRv0")
     return tuple(found)

@@ -10,7 +10,7 @@ from aksara.faces import STYLES
 from aksara.pipeline.request import DISPLAYS, VARIABLE
 from aksara.slicing.ways import WAYS
 
-ValueType = Literal["text", "texts", "size", "number", "switch", "date", "axes", "slices", "tables"]
+ValueType = Literal["text", "texts", "size", "number", "switch", "date", "axes", "slices", "palettes", "tables"]
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -37,6 +37,7 @@ VALUE_TYPES: dict[ValueType, str] = {
     "number": "a whole number",
     "switch": "true or false",
     "date": "a date, as 2028-01-31",
+    "palettes": 'palettes by name, as { night = { base = 1, colours = { 3 = "#0b4f6c" } } }',
     "axes": "axes with a value or a range each, as { wght = [400, 700], opsz = 14 }",
     "slices": "a way to cut in quotes, or a whole number",
     "tables": "a table of its own",
@@ -136,6 +137,9 @@ TABLES: dict[str, tuple[Key, ...]] = {
         _key("axes", "axes", "FamilyRequest.axes", "what remains of the axes of variable fonts",
              "{ wght = [400, 700], opsz = 14 }"),
         _key("slices", "slices", "FamilyRequest.slices", _SLICES, '"auto"', *WAYS),
+        _key("palettes", "palettes", "FamilyRequest.palettes",
+             "palettes of your own for a colour font: the one that each rests on, and other colours by number",
+             '{ night = { base = 1, colours = { 3 = "#0b4f6c" } } }'),
         _key("budget", "size", "FamilyRequest.budget", "the most that all faces of the family may take", '"60 KB"'),
         _key("face", "tables", "FamilyRequest.overrides", "overrides a font's weight and style", ""),
     ),

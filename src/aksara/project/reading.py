@@ -23,6 +23,7 @@ from aksara.site import is_address
 from aksara.sizes import parse_size
 from aksara.sources import PathPattern, is_file, kind_of, printable, read_text, resolved
 from aksara.web.font_matching import parse_desired_face
+from aksara.web.palettes import PaletteRequest
 from aksara.web.syntax import check_leading_css
 from aksara.web.urls import check_pattern
 
@@ -38,6 +39,7 @@ _TYPES: dict[ValueType, tuple[type, ...]] = {
     "date": (date,),
     "axes": (dict,),
     "slices": (str, int),
+    "palettes": (dict,),
     "tables": (list,),
 }
 
@@ -263,7 +265,22 @@ class _Project:
                 variable=table.get("variable", "keep"),
                 in_place_of=tuple(_listed(table.get("in-place-of", []))),
                 slices=table.get("slices", "auto"),
+                palettes=self._palettes(path, table),
             )
+
+    def _palettes(self, path: KeyPath, table: dict[str, Any]) -> dict[str, PaletteRequest]:
+        """The palettes that are made besides the fonts' own."""
+        found = {}
+        for name, said in table.get("palettes", {}).items():
+            palette: dict[str, Any] = said if isinstance(said, dict) else {"base": ""}
+            base, colours = palette.get("base", 0), palette.get("colours", {})
+            right = isinstance(base, int) and isinstance(colours, dict) and set(palette) <= {"base", "colours"}
+            if not right or not all(key.isdigit() and isinstance(value, str) for key, value in colours.items()):
+                raise self.problem(
+                    (*path, "palettes", name), f"'{name}' must be as {{ base = 1, colours = {{ 3 = \"#0b4f6c\" }} }}"
+                )
+            found[name] = PaletteRequest(base, {int(key): value for key, value in colours.items()})
+        return found
 
     def _axes(self, path: KeyPath, table: dict[str, Any]) -> dict[str, AxisLimit]:
         """What remains of each axis: a number pins it, two limit it."""

@@ -54,6 +54,21 @@ def _value(table: str, key: Key) -> dict[str, Any]:
         "switch": {"type": "boolean"},
         "date": {"type": "string", "format": "date"},
         "slices": {"anyOf": [text, {"type": "integer", "minimum": 1, "maximum": MOST_SLICES}]},
+        "palettes": {
+            "type": "object",
+            "additionalProperties": {
+                "type": "object",
+                "additionalProperties": False,
+                "properties": {
+                    "base": {"type": "integer", "minimum": 0},
+                    "colours": {
+                        "type": "object",
+                        "propertyNames": {"pattern": "^[0-9]+$"},
+                        "additionalProperties": _TEXT,
+                    },
+                },
+            },
+        },
         "axes": {
             "type": "object",
             "propertyNames": {"pattern": "^[ -~]{4}$"},

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping, Sequence, Set
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -24,7 +25,7 @@ from aksara.subsetting.glyph_order import GlyphOrder, ordered_glyphs
 from aksara.subsetting.hint_costs import hint_size
 from aksara.subsetting.mending import mended
 from aksara.subsetting.missing_tables import made_up_tables
-from aksara.tables import Cmap, Glyf, Gsub, Maxp, Table
+from aksara.tables import Cmap, Colr, Glyf, Gsub, Maxp, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.math import Math, is_mathematical
 from aksara.tables.registry import CLASSES
@@ -226,7 +227,10 @@ def has_visible(font: Font, characters: Set[int] | None) -> bool:
 
 
 def _draws(font: Font, glyphs: Set[int]) -> bool:
-    """Whether any of these glyphs has an outline."""
+    """Whether any of these glyphs has an outline, or is painted with one."""
+    if Colr.TAG in font:
+        with suppress(FontError):
+            glyphs = font.table(Colr).component_closure(set(glyphs))
     outlines = font.table(Glyf) if Glyf.TAG in font else font.table(postscript_outlines(font))
     return any(outlines.draws(glyph) for glyph in glyphs)
 

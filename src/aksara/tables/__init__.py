@@ -6,6 +6,7 @@ A new table is a new module, and a line in the registry.
 from aksara.tables.base import FontTables, Table
 from aksara.tables.cff import Cff, Cff2
 from aksara.tables.cmap import Cmap
+from aksara.tables.colour import Colr, Cpal
 from aksara.tables.device_metrics import Gasp, Hdmx, Ltsh
 from aksara.tables.fvar import Fvar
 from aksara.tables.glyf import Glyf, Loca
@@ -36,6 +37,8 @@ __all__ = [
     "Cff",
     "Cff2",
     "Cmap",
+    "Colr",
+    "Cpal",
     "Cvar",
     "FontTables",
     "Fvar",

@@ -13,6 +13,7 @@ from typing import ClassVar, Self
 from aksara.binary import Reader
 from aksara.records import FixedRecord
 from aksara.tables.base import FontTables, Table
+from aksara.tables.colour.cpal import Cpal
 from aksara.tables.fvar import Fvar
 from aksara.tables.platforms import MACINTOSH, UNICODE, WINDOWS
 from aksara.tables.stat import Stat
@@ -160,6 +161,8 @@ class Name(Table):
     def subset(self, context: SubsetContext) -> Self:
         """What matters on the web and to the law: in English if there is English, for Windows if there is that."""
         ids = _KEPT | _ids_of_variations(context)
+        if (palettes := context.subset(Cpal)) is not None:
+            ids |= palettes.name_ids
         if not context.licence_text and any(record.name_id in _OTHER_NOTICES for record in self.records):
             ids -= _OF_LICENCE_TEXT
         groups: dict[int, list[NameRecord]] = defaultdict(list)

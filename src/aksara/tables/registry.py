@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from aksara.tables.base import Table
 from aksara.tables.cff import Cff, Cff2
 from aksara.tables.cmap import Cmap
+from aksara.tables.colour import Colr, Cpal
 from aksara.tables.device_metrics import Gasp, Hdmx, Ltsh
 from aksara.tables.fvar import Fvar
 from aksara.tables.glyf import Glyf, Loca
@@ -41,6 +42,8 @@ from aksara.tables.vertical import Vhea, Vmtx, Vorg
 CLASSES: dict[str, type[Table]] = {
     table_class.TAG: table_class
     for table_class in (
+        # What layers and paints show is drawn with components in turn.
+        *(Colr, Cpal),
         *(Head, Hhea, Maxp, OS2, Name, Post, Cmap, Hmtx, Loca, Glyf, Vhea, Vmtx, Vorg, Gasp, Hdmx, Ltsh),
         *(FontProgram, ControlValues),
         *(Fvar, Avar, Gvar, Cvar, Hvar, Vvar, Mvar, Stat),
@@ -64,7 +67,7 @@ class OpaqueTable:
     def reason_to_drop(self, scope: SubsetScope) -> str | None:
         """As `Table.reason_to_drop`."""
         if self.superseded_by in scope.tags:
-            return "the OpenType tables do the same"
+            return f"'{self.superseded_by}' does the same"
         return "hints are dropped" if self.is_hinting and not scope.hints else None
 
 
@@ -75,6 +78,8 @@ OPAQUE: dict[str, OpaqueTable] = {
     **dict.fromkeys(
         ("kerx", "opbd", "bsln", "lcar", "trak", "ankr"), OpaqueTable(superseded_by="GPOS", has_glyph_ids=True)
     ),
+    # Of several ways to draw in colour, one is sent: that which most browsers draw, in the fewest bytes.
+    **dict.fromkeys(("SVG ", "sbix", "CBDT", "CBLC"), OpaqueTable(superseded_by="COLR", has_glyph_ids=True)),
 }
 
 _BITMAPS = "embedded bitmaps, which browsers do not use"

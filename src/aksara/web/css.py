@@ -11,6 +11,7 @@ from aksara.sizes import format_size
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace, best_match, text_family
 from aksara.web.model import WHOLE, LicenceNote, WebFace, WebFamily, WebSlice, format_label
+from aksara.web.palettes import palette_rule
 from aksara.web.syntax import comment_text, family_name, property_name, string
 from aksara.web.urls import url_value
 
@@ -26,6 +27,7 @@ def style_sheet(families: Sequence[WebFamily], *, version: str, licence: Licence
     parts += [licence.stated.css.strip()] if licence.stated.css.strip() else []
     for family in families:
         parts += [rule(family, web, part) for web in family.faces for part in web.slices]
+        parts += [palette_rule(family.name, palette) for palette in family.palettes]
         parts += [fallback_rule(family, face) for face in family.fallbacks]
     parts.append(_properties(families))
     parts.append(usage(families))

@@ -76,6 +76,16 @@ def _family(family: WebFamily, variable: str) -> dict[str, Any]:
         "used": family.used.as_json() if family.used is not None else None,
         "variable_fonts": _way_taken(family.way) if family.way is not None else None,
         "slices": _cut(family.cut) if family.cut is not None else None,
+        "palettes": [
+            {
+                "name": palette.name,
+                "css_name": palette.identifier,
+                "base": palette.base,
+                "colours": {str(number): colour for number, colour in palette.colours.items()},
+                "background": palette.background,
+            }
+            for palette in family.palettes
+        ],
         "fallbacks": [_fallback(face) for face in family.fallbacks],
         "missing_faces": [
             {"desired": str(desired), "nearest": str(DesiredFace(face.weight, face.style, face.width))}

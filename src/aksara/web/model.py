@@ -10,6 +10,7 @@ from aksara.container import FontFormat
 from aksara.faces import Face, FontVariation, LineMetrics, WebLicence
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace
+from aksara.web.palettes import WebPalette
 from aksara.web.syntax import slug
 
 #: The name of the only slice of a face that is not cut into several.
@@ -225,7 +226,8 @@ class WebFamily:
 
     `fallbacks` are the metric-matched faces on families of the stack, `missing_faces` what was asked for and is not
     there, with the face that a browser takes instead. `way` is what became of its variable fonts, `used` what it saved
-    to make only the faces that the site shows, each with its own characters; `cut` says how these are cut into slices.
+    to make only the faces that the site shows, each with its own characters; `cut` says how these are cut into slices,
+    `palettes` are those of a colour font that style sheets can choose from.
     """
 
     name: str
@@ -239,6 +241,7 @@ class WebFamily:
     way: WayTaken | None = None
     used: UsedFaces | None = None
     cut: CutFamily | None = None
+    palettes: tuple[WebPalette, ...] = ()
 
 
 def format_label(font_format: FontFormat) -> str:
