@@ -141,7 +141,6 @@ CASES: dict[str, tuple[Callable[[], bytes], int, str]] = {
     "CFF of nothing": (
         lambda: small_font(extra={"CFF ": b"\1\0\4\1" + bytes(16)}, without=("glyf", "loca")), 3,
         "in table 'CFF ': it holds no font"),
-    "colour": (lambda: small_font(extra={"COLR": bytes(20)}), 3, f"a.ttf: a colour font, {_NOT_YET}"),
     "collection": (lambda: b"ttcf" + bytes(40), 3, "says that it holds no fonts"),
     "bitmaps only": (lambda: small_font(extra={"EBDT": b"x"}, without=("glyf", "loca")), 3, "bitmaps only"),
     "woff that lies": (lambda: b"wOFF" + bytes(60), 3, "its header says 0 bytes"),

@@ -12,7 +12,7 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from aksara.binary import Reader
-from aksara.errors import FontError, UnsupportedFont
+from aksara.errors import FontError
 from aksara.faces import font_variation
 from aksara.font import Font
 from aksara.tables import OS2, Cmap, Fvar, Glyf, Head, Hhea, Hmtx, Loca, Name, Table
@@ -193,13 +193,6 @@ def test_components_are_followed_however_deep_and_never_in_a_circle(penyu: dict[
     beyond = Font.read(small_font(glyphs=[b"", part[:12] + b"\0\x99" + part[14:], b"", b""]))
     with pytest.raises(FontError, match="only 4"):
         beyond.table(Glyf).component_closure({1})
-
-
-@pytest.mark.parametrize("tag", ["COLR", "SVG ", "sbix", "CBDT"])
-def test_kinds_that_are_not_handled_yet_are_told_by_name(tag: str) -> None:
-    font = Font.read(small_font(extra={tag: b"\0" * 20}), "a.ttf")
-    with pytest.raises(UnsupportedFont, match=r"a\.ttf: a colour font"):
-        font.require_supported()
 
 
 def _fvar(axes: list[tuple[float, float, float]], instances: bytes = b"", *, count: int = 0, size: int = 8) -> bytes:

@@ -24,12 +24,8 @@ V = TypeVar("V")
 _REQUIRED: tuple[type[Table], ...] = (Head, Hhea, Maxp, Hmtx, Cmap)
 _TRUETYPE: tuple[type[Table], ...] = (Loca, Glyf)
 
-# Kinds of fonts that are told by a table, and what is said of them.
-_NOT_YET = {
-    "SVG ": "a colour font, which Aksara cannot make web fonts of yet",
-    "sbix": "a colour font, which Aksara cannot make web fonts of yet",
-    "CBDT": "a colour font, which Aksara cannot make web fonts of yet",
-}
+#: Tables by which fonts draw in colour, without outlines where need be.
+COLOUR_TAGS = ("COLR", "SVG ", "sbix", "CBDT")
 
 
 @dataclass(slots=True)
@@ -100,7 +96,7 @@ class Font:
             tables = sum(map(len, member.tables.values()))
             fonts.append(
                 cls(
-                    member.tables,
+                    _with_outlines(member.tables),
                     member.flavour,
                     path=f"{path}#{number}" if len(found) > 1 else path,
                     container=member.container,
@@ -164,6 +160,11 @@ class Font:
             data = container.write(font_format, self._data, self.flavour, effort=effort)
             return container.add_metadata(data, metadata)
 
+    def as_read(self) -> Font:
+        """The font as it is once it has been written and read again."""
+        tables = _with_outlines(self._data)
+        return self if tables is self._data else Font(tables, self.flavour, path=self.path)
+
     @property
     def digest(self) -> str:
         """SHA-256 of the font's tables, in hexadecimal: the same for the same font in any container."""
@@ -177,25 +178,18 @@ class Font:
         return container.without_checksum(self._data[tag]) if tag == Head.TAG else self._data[tag]
 
     @property
-    def unsupported_kind(self) -> str | None:
-        """Why no web font can be made of this font yet, in words; None if one can."""
-        return next((text for tag, text in _NOT_YET.items() if tag in self and "COLR" not in self), None)
-
-    @property
     def is_variable(self) -> bool:
         """Whether it has axes of variation."""
         return "fvar" in self
 
     def require_supported(self) -> None:
         """Raise `UnsupportedFont` for a kind that cannot be made into web fonts yet, `FontError` if tables lack."""
-        if (problem := self.unsupported_kind) is not None:
-            raise UnsupportedFont(problem, file=self.path)
         if self.outlines == "none" and ("EBDT" in self or "bdat" in self):
             raise UnsupportedFont("a font of bitmaps only, which browsers do not take", file=self.path)
         for table_class in (*_REQUIRED, *(() if self.outlines in ("CFF", "CFF2") else _TRUETYPE)):
             if table_class.TAG not in self:
                 raise FontError("it is missing", file=self.path, table=table_class.TAG)
-        if "glyf" in self and not len(self.raw("glyf")):
+        if "glyf" in self and not len(self.raw("glyf")) and not any(tag in self for tag in COLOUR_TAGS):
             raise UnsupportedFont("a font without outlines (bitmaps only), which browsers do not take", file=self.path)
 
     @property
@@ -221,6 +215,18 @@ class Font:
     def sizes(self) -> dict[str, int]:
         """Bytes of each table, by tag."""
         return {tag: len(body) for tag, body in self._data.items()}
+
+
+def _with_outlines(tables: Mapping[str, bytes]) -> Mapping[str, bytes]:
+    """The tables of a font, with empty outlines if it has pictures alone: browsers take it either way, and everything
+    else need not know of such fonts."""
+    pictures = any(tag in tables for tag in COLOUR_TAGS)
+    if not pictures or any(tag in tables for tag in _OUTLINES) or not {Head.TAG, Maxp.TAG} <= tables.keys():
+        return tables
+    count = int.from_bytes(tables[Maxp.TAG][4:6], "big")
+    head = tables[Head.TAG]
+    # Offsets of two bytes each ("indexToLocFormat").
+    return {**tables, Glyf.TAG: b"", Loca.TAG: bytes(2 * count + 2), Head.TAG: head[:50] + bytes(2) + head[52:]}
 
 
 def _of_glyphs(characters: Mapping[int, int], count: int) -> Mapping[int, int]:

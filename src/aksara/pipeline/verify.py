@@ -17,7 +17,7 @@ _REWRITTEN = (Head.TAG, Glyf.TAG, Loca.TAG)
 
 def verify_file(data: bytes, font: Font, metadata: bytes = b"") -> None:
     """Raise `OutputError` unless the file holds just what the font does, and this metadata."""
-    back = Font.read(data, font.path)
+    back, font = Font.read(data, font.path), font.as_read()
     if (difference := _difference(back, font)) is None and back.metadata == metadata:
         return
     raise OutputError(

@@ -25,7 +25,7 @@ from aksara.subsetting.glyph_order import GlyphOrder, ordered_glyphs
 from aksara.subsetting.hint_costs import hint_size
 from aksara.subsetting.mending import mended
 from aksara.subsetting.missing_tables import made_up_tables
-from aksara.tables import Cmap, Colr, Glyf, Gsub, Maxp, Table
+from aksara.tables import Cbdt, Cmap, Colr, Glyf, Gsub, Maxp, Sbix, Svg, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.math import Math, is_mathematical
 from aksara.tables.registry import CLASSES
@@ -231,6 +231,11 @@ def _draws(font: Font, glyphs: Set[int]) -> bool:
     if Colr.TAG in font:
         with suppress(FontError):
             glyphs = font.table(Colr).component_closure(set(glyphs))
+    for table_class in (Svg, Sbix, Cbdt):
+        with suppress(FontError):
+            drawings = font.find(table_class)
+            if isinstance(drawings, Svg | Sbix | Cbdt) and any(map(drawings.draws, glyphs)):
+                return True
     outlines = font.table(Glyf) if Glyf.TAG in font else font.table(postscript_outlines(font))
     return any(outlines.draws(glyph) for glyph in glyphs)
 

@@ -6,7 +6,7 @@ A new table is a new module, and a line in the registry.
 from aksara.tables.base import FontTables, Table
 from aksara.tables.cff import Cff, Cff2
 from aksara.tables.cmap import Cmap
-from aksara.tables.colour import Colr, Cpal
+from aksara.tables.colour import Cbdt, Cblc, Colr, Cpal, Sbix, Svg
 from aksara.tables.device_metrics import Gasp, Hdmx, Ltsh
 from aksara.tables.fvar import Fvar
 from aksara.tables.glyf import Glyf, Loca
@@ -34,6 +34,8 @@ __all__ = [
     "OS2",
     "Avar",
     "Base",
+    "Cbdt",
+    "Cblc",
     "Cff",
     "Cff2",
     "Cmap",
@@ -61,7 +63,9 @@ __all__ = [
     "Mvar",
     "Name",
     "Post",
+    "Sbix",
     "Stat",
+    "Svg",
     "Table",
     "Vhea",
     "Vmtx",

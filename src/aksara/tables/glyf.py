@@ -72,8 +72,13 @@ class Glyf(Table):
             return Loca(offsets, long=False)
         return Loca(glyph_data.join(self.glyphs, alignment=1)[1], long=True)
 
-    def subset(self, context: SubsetContext) -> Glyf:
-        """The kept glyphs, components under their new IDs; without hints they lose their programs."""
+    def subset(self, context: SubsetContext) -> Glyf | None:
+        """The kept glyphs, components under their new IDs; without hints they lose their programs.
+
+        A font of pictures alone has no outlines: with empty ones some browsers take it for a font of blanks.
+        """
+        if not any(self.glyphs) and any(tag in context.source for tag in ("CBDT", "sbix")):
+            return None
         return Glyf([self._kept(old, context.glyphs, hints=context.hints) for old in context.glyphs.order])
 
     def _kept(self, old: int | None, glyphs: GlyphMap, *, hints: bool) -> bytes:

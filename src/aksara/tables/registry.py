@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from aksara.tables.base import Table
 from aksara.tables.cff import Cff, Cff2
 from aksara.tables.cmap import Cmap
-from aksara.tables.colour import Colr, Cpal
+from aksara.tables.colour import Cbdt, Cblc, Colr, Cpal, Sbix, Svg
 from aksara.tables.device_metrics import Gasp, Hdmx, Ltsh
 from aksara.tables.fvar import Fvar
 from aksara.tables.glyf import Glyf, Loca
@@ -43,7 +43,7 @@ CLASSES: dict[str, type[Table]] = {
     table_class.TAG: table_class
     for table_class in (
         # What layers and paints show is drawn with components in turn.
-        *(Colr, Cpal),
+        *(Colr, Cpal, Svg, Sbix, Cbdt, Cblc),
         *(Head, Hhea, Maxp, OS2, Name, Post, Cmap, Hmtx, Loca, Glyf, Vhea, Vmtx, Vorg, Gasp, Hdmx, Ltsh),
         *(FontProgram, ControlValues),
         *(Fvar, Avar, Gvar, Cvar, Hvar, Vvar, Mvar, Stat),
@@ -78,8 +78,6 @@ OPAQUE: dict[str, OpaqueTable] = {
     **dict.fromkeys(
         ("kerx", "opbd", "bsln", "lcar", "trak", "ankr"), OpaqueTable(superseded_by="GPOS", has_glyph_ids=True)
     ),
-    # Of several ways to draw in colour, one is sent: that which most browsers draw, in the fewest bytes.
-    **dict.fromkeys(("SVG ", "sbix", "CBDT", "CBLC"), OpaqueTable(superseded_by="COLR", has_glyph_ids=True)),
 }
 
 _BITMAPS = "embedded bitmaps, which browsers do not use"

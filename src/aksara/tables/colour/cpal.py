@@ -53,7 +53,7 @@ class Cpal(Table):
 
     @classmethod
     def reason_to_drop(cls, scope: SubsetScope) -> str | None:
-        return None if "COLR" in scope.tags else "nothing is painted with its colours"
+        return None if {"COLR", "SVG "} & set(scope.tags) else "nothing is painted with its colours"
 
     palettes: tuple[Palette, ...]
     entry_names: tuple[int | None, ...] = ()
@@ -118,6 +118,9 @@ class Cpal(Table):
         Entries keep their numbers, by which style sheets name them (CSS Fonts 4, "override-colors"); those that nothing
         is painted with become nothing, and go from the end.
         """
+        if context.original_by_tag("SVG ") is not None:
+            # Drawings may name any of them ("var(--color0)").
+            return self
         colr = context.original_by_tag("COLR")
         if not isinstance(colr, Painted):
             return None

@@ -1,0 +1,176 @@
+"""Colour fonts that draw by pictures and by drawings: 'CBDT', 'sbix', 'SVG '."""
+
+from __future__ import annotations
+
+import gzip
+import io
+import struct
+from pathlib import Path
+
+import pytest
+from PIL import Image, ImageChops
+from playwright.sync_api import Browser
+
+from aksara.errors import FontError
+from aksara.font import Font
+from aksara.subsetting import subset
+from aksara.tables import Cbdt, Sbix, Svg
+from conftest import Run
+from fonts import small_font, words
+
+
+def _png(colour: tuple[int, int, int], size: int = 40) -> bytes:
+    out = io.BytesIO()
+    picture = Image.new("RGBA", (size, size), (*colour, 255))
+    picture.putpixel((3, 5), (255, 255, 255, 255))
+    picture.save(out, "PNG")
+    return out.getvalue()
+
+
+_PNGS = [_png(colour) for colour in ((200, 30, 30), (30, 160, 30), (30, 30, 200))]
+_SMALL, _BIG = bytes((40, 40, 2, 38, 44)), bytes((40, 40, 2, 38, 44, 0, 0, 44))
+
+
+def _stored(image_format: int, png: bytes) -> bytes:
+    return {17: _SMALL, 18: _BIG, 19: b""}[image_format] + struct.pack(">I", len(png)) + png
+
+
+def pictures(index_format: int, image_format: int, glyphs: tuple[int, ...] = (1, 2, 3)) -> dict[str, bytes]:
+    """'CBDT' and 'CBLC' of one strike, by the specification alone."""
+    pngs = _PNGS if index_format not in (2, 5) else [_PNGS[0] + b"\0" * (max(map(len, _PNGS)) - len(_PNGS[0]))] * 3
+    images = [_stored(image_format, png) for png in pngs]
+    data = struct.pack(">HH", 3, 0) + b"".join(images)
+    offsets = [sum(map(len, images[:number])) for number in range(len(images) + 1)]
+    head = struct.pack(">HHI", index_format, image_format, 4)
+    metrics = struct.pack(">I", len(images[0])) + _BIG
+    body = {
+        1: struct.pack(">4I", *offsets),
+        2: metrics,
+        3: words(*offsets),
+        4: struct.pack(">I", 3) + words(*(n for pair in zip((*glyphs, 0), offsets, strict=True) for n in pair)),
+        5: metrics + struct.pack(">I", 3) + words(*glyphs),
+    }[index_format]
+    subtable = head + body
+    lines = bytes((38, 0xF8, 44, 0, 0, 0, 0, 0, 0, 0, 0, 0)) * 2
+    size = (
+        struct.pack(">IIII", 56, 8 + len(subtable), 1, 0)
+        + lines
+        + words(glyphs[0], glyphs[-1])
+        + bytes((40, 40, 32, 1))
+    )
+    index = struct.pack(">HHI", 3, 0, 1) + size + words(glyphs[0], glyphs[-1]) + struct.pack(">I", 8) + subtable
+    return {"CBDT": data, "CBLC": index}
+
+
+def graphics(*stored: bytes | None) -> bytes:
+    """'sbix' of one strike, a picture or None a glyph."""
+    at, offsets, body = 4 + 4 * (len(stored) + 1), [], b""
+    for each in stored:
+        offsets.append(at + len(body))
+        body += words(1, -2) + each if each is not None else b""
+    strike = words(40, 72) + struct.pack(f">{len(stored) + 1}I", *offsets, at + len(body)) + body
+    return words(1, 1) + struct.pack(">II", 1, 12) + strike
+
+
+_SVG_HEAD = b'<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink">'
+
+
+def drawings(*entries: tuple[int, int, bytes]) -> bytes:
+    """'SVG ' with these documents, each for glyphs from the first to the last."""
+    at, records = 2 + 12 * len(entries), b""
+    for first, last, document in entries:
+        records += words(first, last) + struct.pack(">II", at, len(document))
+        at += len(document)
+    documents = b"".join(document for _, _, document in entries)
+    return words(0) + struct.pack(">II", 10, 0) + words(len(entries)) + records + documents
+
+
+def _shown(browser: Browser, folder: Path, font: bytes, text: str) -> Image.Image:
+    (folder / "font").write_bytes(font)
+    page = folder / "page.html"
+    page.write_text(f"<style>@font-face {{ font-family: X; src: url(font) }} body {{ font: 60px X }}</style>{text}")
+    view = browser.new_page(viewport={"width": 400, "height": 160})
+    view.goto(f"file://{page}")
+    assert view.evaluate("document.fonts.ready.then(() => [...document.fonts].every(f => f.status == 'loaded'))")
+    picture = Image.open(io.BytesIO(view.screenshot())).convert("RGB")
+    view.close()
+    return picture
+
+
+@pytest.mark.parametrize(
+    ("index_format", "image_format"), [(1, 17), (1, 18), (2, 19), (3, 17), (3, 18), (4, 17), (4, 18), (5, 19), (2, 18)]
+)
+def test_pictures_of_every_format(index_format: int, image_format: int, browser: Browser, tmp_path: Path) -> None:
+    data = small_font(extra=pictures(index_format, image_format), without=("glyf", "loca"))
+    font = Font.read(data, "a.ttf")
+    table = font.table(Cbdt)
+    index, images = table.written()
+    assert font.with_data({"CBLC": index, "CBDT": images}).table(Cbdt) == table
+    kept = subset(font, {ord("A"), ord("B")}).font
+    assert "glyf" not in kept and len(kept.table(Cbdt).strikes[0].pictures) == 2
+    # Of lists of format 4 Chromium passes the last one over.
+    seen = [_shown(browser, tmp_path, each, "ABA") for each in (data, kept.write("woff2"))]
+    assert len(set(seen[0].get_flattened_data())) > 3 and ImageChops.difference(*seen).getbbox() is None
+
+
+def test_equal_pictures_are_written_once() -> None:
+    same = small_font(extra=pictures(2, 19), without=("glyf", "loca"))
+    kept = subset(Font.read(same, "a.ttf")).font
+    assert kept.raw("CBDT").count(b"\x89PNG") == 1
+    shared = small_font(extra={"sbix": graphics(None, b"png " + _PNGS[0], b"png " + _PNGS[0], b"dupe" + words(1))})
+    font = Font.read(shared, "a.ttf")
+    assert Sbix.parse(font.table(Sbix).compile(), font) == font.table(Sbix)
+    kept = subset(font, {ord("B"), ord("C")}).font
+    (strike,) = kept.table(Sbix).strikes
+    assert [graphic.data for graphic in strike.graphics.values()] == [_PNGS[0]] * 2
+    assert kept.raw("sbix").count(b"\x89PNG") == 1 and b"dupe" in kept.raw("sbix")
+
+
+_SHARED = _SVG_HEAD + (
+    b'<defs><linearGradient id="g"><stop stop-color="red"/></linearGradient><path id="p" d="M0 0h9v9z"/>'
+    b'<clipPath id="lost"><path d="M0 0"/></clipPath></defs>'
+    b'<g id="glyph1"><path fill="url(#g)" d="M0 0h5v5z" onclick="x()"/></g>'
+    b'<g id="glyph2"><use xlink:href="#p"/><script>x()</script><image href="http://x.example/a.png"/></g>'
+    b'<g id="glyph3"><use xlink:href="#glyph1"/><path style="fill:url(http://x.example/#g)"/></g></svg>'
+)
+
+
+def test_drawings_are_cut_to_kept_glyphs_and_what_these_refer_to() -> None:
+    font = Font.read(small_font(extra={"SVG ": drawings((1, 3, gzip.compress(_SHARED, mtime=0)))}), "a.ttf")
+    table = font.table(Svg)
+    assert Svg.parse(table.compile(), font) == table and set(table.documents) == {1, 2, 3}
+    one = subset(font, {ord("B")}).font.table(Svg)
+    (document,) = one.documents.values()
+    assert set(one.documents) == {1}
+    assert b'id="glyph1"' in document and b'id="p"' in document and b"#p" in document
+    assert not any(word in document for word in (b"glyph2", b'id="g"', b"lost", b"script", b"image", b"example"))
+    two = subset(font, {ord("C")}).font.table(Svg)
+    (document,) = two.documents.values()
+    assert b'id="of-glyph1"' in document and b"#of-glyph1" in document, "what is only referred to is no glyph"
+    assert b"url(#g)" in document and b"onclick" not in document and b"example" not in document
+
+
+_BOMB = b'<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]>' + _SVG_HEAD + b"<g>&b;</g></svg>"
+
+
+@pytest.mark.parametrize(
+    ("extra", "message"),
+    [
+        ({"SVG ": drawings((1, 1, gzip.compress(bytes(40_000_000))))}, "too large"),
+        ({"SVG ": drawings((1, 1, _BOMB))}, "no safe XML"),
+        ({"SVG ": drawings((1, 1, b"<svg"))}, "no safe XML"),
+        ({"SVG ": drawings((1, 1, _SVG_HEAD + b"<g>" * 300 + b"</g>" * 300 + b"</svg>"))}, "nested more than"),
+        ({"SVG ": drawings((3, 1, _SHARED))}, "glyphs 3 to 1"),
+        ({"sbix": graphics(None, b"dupe" + words(2), b"dupe" + words(1), None)}, "in a circle"),
+        ({"CBDT": bytes(8), "CBLC": pictures(1, 17)["CBLC"]}, "cut short, or no PNG"),
+        ({"CBDT": pictures(1, 17)["CBDT"], "CBLC": pictures(1, 17)["CBLC"][:70]}, "before the end"),
+    ],
+)
+def test_damaged_pictures_are_told(extra: dict[str, bytes], message: str, aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font(extra=extra))
+    font = Font.read((tmp_path / "a.ttf").read_bytes(), "a.ttf")
+    with pytest.raises(FontError, match=message):
+        [font.table(each) for each in (Svg, Sbix, Cbdt) if each.TAG in font]
+        subset(font, {0x41})
+    done = aksara("build", "a.ttf")
+    assert done.returncode in (0, 3) and message in done.stderr and "Traceback" not in done.stderr
