@@ -16,9 +16,11 @@ from aksara.pipeline.threads import COMPRESSION, CUTTING
 from aksara.pipeline.verify import verify_file
 from aksara.subsetting import Costs, DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, needed_glyphs, subset
 from aksara.subsetting.glyph_order import GlyphOrder
+from aksara.tables import Colr
 
 #: The orders of glyphs that are tried where there is time.
 ORDERS: tuple[GlyphOrder, ...] = ("characters", "groups")
+_TECHNOLOGIES = {"SVG ": "color-SVG", "sbix": "color-sbix", "CBDT": "color-CBDT"}
 #: How much larger the WOFF metadata may make a file, unless it names who may use the font.
 _METADATA_SHARE = 1.05
 
@@ -59,7 +61,7 @@ class FontFiles:
 
     `characters` are those that are served; `features` were kept, `omitted` could have been; `hint_size` is about how
     many bytes hints take in a WOFF2; `dropped` tables were left out. `table_size` is the bytes of all tables before
-    compression.
+    compression. `technology` is what a browser must know to draw it, besides the format ("" for nothing).
     """
 
     files: tuple[FontFile, ...]
@@ -70,6 +72,7 @@ class FontFiles:
     hint_size: int
     dropped: tuple[DroppedTable, ...]
     table_size: int
+    technology: str
     warnings: tuple[str, ...]
 
 
@@ -135,9 +138,19 @@ def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Se
         hint_size=cut.hint_size,
         dropped=cut.dropped,
         table_size=sum(cut.font.sizes().values()),
+        technology=_technology(cut.font),
         warnings=tuple(warnings),
     )
     return known, variants
+
+
+def _technology(font: Font) -> str:
+    """How a colour font draws, as `tech()` names it (CSS Fonts 4, section 11.1)."""
+    if Colr.TAG in font:
+        return "color-COLRv1" if font.table(Colr).needs_paints else "color-COLRv0"
+    found = [technology for tag, technology in _TECHNOLOGIES.items() if tag in font]
+    # Of several ways a browser takes the one that it knows.
+    return found[0] if len(found) == 1 else ""
 
 
 def _narrowed(font: Font, recipe: FontRecipe, options: SubsetOptions) -> Font:

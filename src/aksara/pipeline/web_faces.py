@@ -3,27 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence, Set
-from contextlib import suppress
 from types import MappingProxyType
 
 from aksara.container import FontFormat
-from aksara.errors import FontError
 from aksara.faces import feature_name
-from aksara.font import Font
 from aksara.pipeline.font_files import FontFiles
 from aksara.pipeline.planned import FacePart, FacePlan
 from aksara.pipeline.request import BuildRequest
-from aksara.tables import Colr
 from aksara.text import bridged, covered_languages, find_language, format_intervals
 from aksara.web.model import FeatureCost, WebFace, WebFile, WebSlice, file_name
 from aksara.web.urls import font_url
 
 #: Languages that a comment names; more are counted.
 _NAMED = 4
-# Kinds of font that a browser may not draw though it knows the format (CSS Fonts 4, section 11.1, "tech()").
-_TECHNOLOGIES = (
-    ("SVG ", "color-SVG"), ("sbix", "color-sbix"), ("CBDT", "color-CBDT")
-)  # fmt: skip
 
 
 def web_face(
@@ -71,7 +63,7 @@ def web_face(
         described=_described(languages, selected_languages),
         local=plan.local,
         variation=plan.variation,
-        technologies=technologies_of(plan.font),
+        technologies=tuple(dict.fromkeys(files.technology for _, files in made if files.technology)),
         lines=plan.metrics.lines,
         windows_lines=plan.metrics.windows_lines,
     )
@@ -99,14 +91,3 @@ def _described(covered: Sequence[str], asked: Sequence[str]) -> str:
             ", ".join(names) if len(names) <= _NAMED else f"{', '.join(names[:_NAMED])} and {len(names) - _NAMED} more"
         )
     return f"{len(covered)} languages" if len(covered) > 1 and not asked else ""
-
-
-def technologies_of(font: Font) -> tuple[str, ...]:
-    """What a browser must know to draw the font, besides its format."""
-    found = [technology for tag, technology in _TECHNOLOGIES if tag in font]
-    if "COLR" in font:
-        found = [each for each in found if not each.startswith("color-")]
-        # A damaged table is left out, and its glyphs are drawn in one colour.
-        with suppress(FontError):
-            found.append("color-COLRv1" if font.table(Colr).needs_paints else "color-COLRv0")
-    return tuple(found)
