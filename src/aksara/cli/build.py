@@ -119,6 +119,9 @@ class SlicesType(click.ParamType[Slices]):
     help="Keep the characters of these scripts, as Latn,Cyrl.",
 )
 @click.option(
+    "--for-icon", "icons", metavar="NAMES", multiple=True, help="Of fonts of icons keep these alone, as home,search."
+)
+@click.option(
     "--for-site",
     "sites",
     metavar="PATH|URL",
@@ -368,7 +371,7 @@ def _by_axis(given: Sequence[tuple[str, AxisLimit]]) -> dict[str, AxisLimit]:
     return limits
 
 
-_CHARACTER_OPTIONS = ("texts", "files", "ranges", "languages", "scripts", "sites")
+_CHARACTER_OPTIONS = ("texts", "files", "ranges", "languages", "scripts", "icons", "sites")
 # Option → the field of the request that it sets, and what makes the field's value of it.
 _CONVERTED: dict[str, tuple[str, Callable[[Any], object]]] = {
     "family": ("name", str),
@@ -395,6 +398,7 @@ def _characters(given: dict[str, Any]) -> CharacterRequest:
         ranges=listed("ranges"),
         languages=listed("languages"),
         scripts=listed("scripts"),
+        icons=listed("icons"),
         pages=tuple(Path(path) for path in given.get("sites", ()) if not is_address(path)),
         addresses=tuple(path for path in given.get("sites", ()) if is_address(path)),
         exact=given.get("exact", False),

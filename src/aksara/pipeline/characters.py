@@ -25,9 +25,10 @@ class CharacterRequest:
     """The characters to keep; everything adds up, and nothing given at all keeps all characters.
 
     `texts` are texts themselves, `text_files` UTF-8 files; `ranges` as in CSS ("U+41-5A, U+E9"); `languages` BCP 47
-    tags, `scripts` ISO 15924 codes. `addresses` are those of running sites; `pages` are files, folders and patterns of
-    pages, read face by face, and of templates and data, whose text counts for the families of running text; so does
-    all of `data`, pages too. With `exact` faces get what pages show, without the other letters of their languages.
+    tags, `scripts` ISO 15924 codes; `icons` are the names of those that fonts of icons keep, and no others.
+    `addresses` are those of running sites; `pages` are files, folders and patterns of pages, read face by face, and of
+    templates and data, whose text counts for the families of running text; so does all of `data`, pages too. With
+    `exact` faces get what pages show, without the other letters of their languages.
     """
 
     texts: tuple[str, ...] = ()
@@ -35,6 +36,7 @@ class CharacterRequest:
     ranges: tuple[str, ...] = ()
     languages: tuple[str, ...] = ()
     scripts: tuple[str, ...] = ()
+    icons: tuple[str, ...] = ()
     pages: tuple[Path | PathPattern, ...] = ()
     addresses: tuple[str, ...] = ()
     data: tuple[Path | PathPattern, ...] = ()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -14,6 +14,7 @@ from aksara.notices import Notice
 from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_characters
 from aksara.pipeline.families import Wanted, family_notices, plan_faces, plan_families, plan_unused
 from aksara.pipeline.font_store import FontStore
+from aksara.pipeline.icons import choose_icons, with_icons
 from aksara.pipeline.licences import LicenceTexts, licence_texts
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
@@ -25,6 +26,7 @@ from aksara.pipeline.used_faces import trials
 from aksara.pipeline.variable_fonts import settle
 from aksara.sources import SourceFile, common_folder, find_sources, is_folder, kind_of, printable, resolved
 from aksara.subsetting import has_visible
+from aksara.subsetting.icons import Icon, font_icons
 from aksara.text import CharacterSelection
 from aksara.web.css import property_names
 from aksara.web.font_matching import named_face
@@ -42,7 +44,7 @@ class BuildPlan:
 
     `selection` is what the request's characters come to; `missing` are those that no font has. `page_folder` is the
     folder from which pages refer to the style sheet, if it is known; `licences` the texts that travel with the fonts,
-    `store` has files that were made before.
+    `store` has files that were made before, `icons` are the named ones of each family.
     """
 
     request: BuildRequest
@@ -53,6 +55,7 @@ class BuildPlan:
     licences: LicenceTexts
     notices: tuple[Notice, ...]
     store: FontStore
+    icons: Mapping[str, Mapping[str, Icon]]
 
     @property
     def recipes(self) -> Recipes:
@@ -87,6 +90,9 @@ def make_plan(request: BuildRequest) -> BuildPlan:
     with request.locating():
         check_output_paths(request)
         groups, texts = _read_families(request, notices)
+        icons: dict[str, dict[str, Icon]] = {}
+        if request.characters.icons:
+            request, groups, icons = _with_icons_only(request, groups)
         with request.locating_inputs("CharacterRequest.pages"):
             pages = find_pages_of(request.characters.pages)
             page_folder = common_folder(pages or find_pages_of(request.linking_pages))
@@ -114,7 +120,23 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         licences=licences,
         notices=tuple(notices),
         store=FontStore.of_user() if request.cache else FontStore(),
+        icons=icons,
     )
+
+
+def _with_icons_only(
+    request: BuildRequest, groups: Sequence[_Group]
+) -> tuple[BuildRequest, list[_Group], dict[str, dict[str, Icon]]]:
+    """The request with the characters of its icons, fonts without other icons, and the icons of each family."""
+    chosen = [choose_icons(group.faces, request.characters.icons) for group in groups]
+    known = (name for group in groups for _, font in group.faces for name in font_icons(font))
+    characters = with_icons(request.characters, chosen, known)
+    found: dict[str, dict[str, Icon]] = {}
+    for each in chosen:
+        for family, icons in each.icons.items():
+            found.setdefault(family, {}).update(icons)
+    made = [replace(group, faces=each.faces) for group, each in zip(groups, chosen, strict=True)]
+    return replace(request, characters=characters), made, found
 
 
 def _sliced(

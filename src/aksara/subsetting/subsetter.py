@@ -217,7 +217,10 @@ def draws_any(font: Font, characters: Set[int] | None) -> bool:
     """Whether at least one of these characters (None: of all) is drawn: spaces are not."""
     available = font.characters
     wanted = available.keys() if characters is None else available.keys() & characters
-    return _draws(font, {available[code] for code in wanted})
+    if _draws(font, {available[code] for code in wanted}):
+        return True
+    # Letters that draw nothing themselves may spell what does, as in fonts of icons.
+    return bool(wanted) and Gsub.TAG in font and _draws(font, needed_glyphs(font, set(wanted), SubsetOptions()))
 
 
 def has_visible(font: Font, characters: Set[int] | None) -> bool:

@@ -11,7 +11,7 @@ from aksara.records import FixedRecord
 from aksara.tables.base import FontTables, Table
 from aksara.tables.subsetting import SubsetContext
 
-VERSION_3_0 = 0x00030000
+VERSION_2_0, VERSION_3_0 = 0x00020000, 0x00030000
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)

@@ -76,6 +76,9 @@ def _family(family: WebFamily, variable: str) -> dict[str, Any]:
         "used": family.used.as_json() if family.used is not None else None,
         "variable_fonts": _way_taken(family.way) if family.way is not None else None,
         "slices": _cut(family.cut) if family.cut is not None else None,
+        "icons": [
+            {"name": name, "character": f"U+{code:04X}" if code is not None else None} for name, code in family.icons
+        ],
         "palettes": [
             {
                 "name": palette.name,

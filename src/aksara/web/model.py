@@ -227,7 +227,8 @@ class WebFamily:
     `fallbacks` are the metric-matched faces on families of the stack, `missing_faces` what was asked for and is not
     there, with the face that a browser takes instead. `way` is what became of its variable fonts, `used` what it saved
     to make only the faces that the site shows, each with its own characters; `cut` says how these are cut into slices,
-    `palettes` are those of a colour font that style sheets can choose from.
+    `palettes` are those of a colour font that style sheets can choose from, `icons` the names that were asked for, each
+    with the character that it has of its own.
     """
 
     name: str
@@ -242,6 +243,7 @@ class WebFamily:
     used: UsedFaces | None = None
     cut: CutFamily | None = None
     palettes: tuple[WebPalette, ...] = ()
+    icons: tuple[tuple[str, int | None], ...] = ()
 
 
 def format_label(font_format: FontFormat) -> str:
