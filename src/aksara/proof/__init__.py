@@ -14,6 +14,7 @@ from aksara.sizes import format_saving, format_size
 from aksara.text.blocks import by_block
 from aksara.web.css import range_value, style_value
 from aksara.web.model import WebFace, WebFamily, WebSlice, format_label
+from aksara.web.palettes import palette_rule
 
 #: Characters shown of one face; the page must stay usable for fonts of tens of thousands.
 MAX_SHOWN = 3_000
@@ -77,6 +78,9 @@ def proof_page(families: Sequence[WebFamily], version: str) -> bytes:
         ranges=_ranges,
         css_words=_css_words,
         slider_step=_slider_step,
+        character=chr,
+        icon_sample=_icon_sample,
+        palette_rule=lambda palette, family: palette_rule(family, palette),
     )
     faces = [face for family in families for face in family.faces]
     before, after = sum(face.source_size for face in faces), sum(face.best_size for face in faces)
@@ -99,6 +103,11 @@ def proof_page(families: Sequence[WebFamily], version: str) -> bytes:
     for piece in pieces:
         page += piece.encode()
     return bytes(page)
+
+
+def _icon_sample(family: WebFamily) -> str:
+    """The icons of a family, as text that shows them; "" for a family of letters."""
+    return " ".join(chr(code) if code is not None else name for name, code in family.icons)
 
 
 def _data_url(part: WebSlice) -> str:
