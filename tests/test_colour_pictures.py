@@ -174,3 +174,24 @@ def test_damaged_pictures_are_told(extra: dict[str, bytes], message: str, aksara
         subset(font, {0x41})
     done = aksara("build", "a.ttf")
     assert done.returncode in (0, 3) and message in done.stderr and "Traceback" not in done.stderr
+
+
+def test_of_several_ways_one_is_kept_and_the_others_are_told(aksara: Run, tmp_path: Path) -> None:
+    document = _SVG_HEAD + b'<path id="glyph1" d="M0 0h500v500z"/></svg>'
+    several = {"SVG ": drawings((1, 1, document)), "sbix": graphics(None, b"png " + _PNGS[0], None, None)}
+    (tmp_path / "a.ttf").write_bytes(small_font(extra=several))
+
+    def tables(*options: str) -> tuple[set[str], str, str]:
+        done = aksara("build", "a.ttf", "--format", "woff2", "--to", "out", *options)
+        assert done.returncode == 0, done.stderr
+        (made,) = (tmp_path / "out/fonts").glob("*.woff2")
+        kept = set(Font.read(made.read_bytes(), "made")) & {"SVG ", "sbix"}
+        return kept, done.stderr, (tmp_path / "out/faces.css").read_text()
+
+    kept, told, sheet = tables()
+    assert kept == {"SVG "} and "SVG (" in told and "SBIX (" in told and "--colour-format" in told
+    assert "tech(color-SVG)" in sheet
+    kept, _, sheet = tables("--colour-format", "sbix")
+    assert kept == {"sbix"} and "tech(color-sbix)" in sheet
+    kept, told, _ = tables("--colour-format", "cbdt")
+    assert kept == {"SVG "} and "it has no CBDT" in told

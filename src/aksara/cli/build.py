@@ -26,6 +26,7 @@ from aksara.notices import Notice
 from aksara.observing import observe
 from aksara.pipeline import Written
 from aksara.pipeline.characters import CharacterRequest
+from aksara.pipeline.colour_formats import COLOUR_FORMATS
 from aksara.pipeline.request import (
     DISPLAYS,
     VARIABLE,
@@ -48,7 +49,8 @@ from aksara.web.stack import parse_stack
 _SOON = 60
 #: Options that are fields of a request as they stand.
 _AS_THEY_ARE = ("folder", "css", "url", "display", "local", "preload", "effort", "archive", "jobs", "licence_files",
-                "variable", "slices", "in_place_of", "all_faces", "cache")  # fmt: skip
+                "variable", "slices", "in_place_of", "all_faces", "cache",
+                "colour_format")  # fmt: skip
 
 
 class AxisLimitType(click.ParamType[AxisLimit]):
@@ -187,6 +189,11 @@ class SlicesType(click.ParamType[Slices]):
     type=click.Choice(VARIABLE),
     help="Variable fonts stay variable, become a static font for each face in use, or are passed over where static "
     "ones are there.  [default: keep]",
+)
+@click.option(
+    "--colour-format",
+    type=click.Choice(COLOUR_FORMATS),
+    help="Which tables colour fonts with several keep.  [default: COLR, else the smallest]",
 )
 @click.option("--effort", type=click.Choice(EFFORTS), help="Compression effort.  [default: normal]")
 @click.option("--web-licence", is_flag=True, default=None, help="State that you hold a web licence for these fonts.")

@@ -35,6 +35,7 @@ OPTIONS = {
     "FamilyRequest.features": "--feature",
     "FamilyRequest.hints": "--hinting",
     "FamilyRequest.in_place_of": "--in-place-of",
+    "FamilyRequest.colour_format": "--colour-format",
     "FamilyRequest.name": "--family",
     "FamilyRequest.overrides": "--face",
     "FamilyRequest.slices": "--slices",
@@ -49,6 +50,7 @@ _REMEDIES = {
     "BuildRequest.url": "; leave --url out, and the paths come out right",
     "BuildRequest.within": " (--outside)",
     "FamilyRequest.in_place_of": " (--in-place-of FAMILY)",
+    "FamilyRequest.colour_format": " (--colour-format keeps another)",
     "FamilyRequest.overrides": " (--face overrules)",
     "FamilyRequest.variable": " (--variable skip takes them instead)",
     "WebLicence.stated": (

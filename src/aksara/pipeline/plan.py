@@ -12,6 +12,7 @@ from aksara.errors import InputError, InputErrors, RequestError
 from aksara.faces import refusal
 from aksara.notices import Notice
 from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_characters
+from aksara.pipeline.colour_formats import with_one_format
 from aksara.pipeline.families import Wanted, family_notices, plan_faces, plan_families, plan_unused
 from aksara.pipeline.font_store import FontStore
 from aksara.pipeline.icons import choose_icons, with_icons
@@ -187,7 +188,7 @@ def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[list[_
             given = font_paths(family)
             _check_not_output(given, request.folder)
             sources = find_sources(given, ignore=request.folder)
-            fonts = read_fonts(sources.fonts)
+            fonts = [with_one_format(font, family.colour_format, notices) for font in read_fonts(sources.fonts)]
             faces = identify_fonts(family, fonts, notices)
         texts += sources.licences
         notices += sources.notices

@@ -15,6 +15,7 @@ from aksara.errors import InputError, Location, RequestError
 from aksara.faces import Style, WebLicence
 from aksara.instancing import Limits
 from aksara.pipeline.characters import CharacterRequest
+from aksara.pipeline.colour_formats import COLOUR_FORMATS, ColourFormat
 from aksara.slicing.ways import Slices, check_slices
 from aksara.sources import MANIFEST_NAME, PathPattern
 from aksara.subsetting import FeatureChoice
@@ -72,7 +73,8 @@ class FamilyRequest:
     class; `local` tries an installed copy first; `uses` are the weights and styles that the site asks for; `budget` is
     in bytes. `in_place_of` are families of the site's present style sheets that it replaces. `axes` limits axes of
     variable fonts (tag → what remains), `variable` says what becomes of these fonts, `slices` into how many files each
-    face's characters are cut. `palettes` are made besides those of colour fonts, by their names.
+    face's characters are cut. `palettes` are made besides those of colour fonts, by their names;
+    `colour_format` is the way to draw in colour that fonts with several keep.
     """
 
     fonts: tuple[Path | PathPattern, ...]
@@ -90,8 +92,10 @@ class FamilyRequest:
     in_place_of: tuple[str, ...] = ()
     slices: Slices = "auto"
     palettes: Mapping[str, PaletteRequest] = field(default_factory=dict)
+    colour_format: ColourFormat = "auto"
 
     def __post_init__(self) -> None:
+        _check_choice("FamilyRequest.colour_format", self.colour_format, COLOUR_FORMATS)
         with _about("FamilyRequest.palettes"):
             for name, palette in self.palettes.items():
                 palette.check(name)

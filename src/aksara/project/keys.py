@@ -7,6 +7,7 @@ from typing import Literal
 
 from aksara.container import EFFORTS, FORMATS
 from aksara.faces import STYLES
+from aksara.pipeline.colour_formats import COLOUR_FORMATS
 from aksara.pipeline.request import DISPLAYS, VARIABLE
 from aksara.slicing.ways import WAYS
 
@@ -138,6 +139,8 @@ TABLES: dict[str, tuple[Key, ...]] = {
         _key("axes", "axes", "FamilyRequest.axes", "what remains of the axes of variable fonts",
              "{ wght = [400, 700], opsz = 14 }"),
         _key("slices", "slices", "FamilyRequest.slices", _SLICES, '"auto"', *WAYS),
+        _key("colour-format", "text", "FamilyRequest.colour_format",
+             "which tables colour fonts with several keep", '"auto"', *COLOUR_FORMATS),
         _key("palettes", "palettes", "FamilyRequest.palettes",
              "palettes of your own for a colour font: the one that each rests on, and other colours by number",
              '{ night = { base = 1, colours = { 3 = "#0b4f6c" } } }'),

@@ -267,6 +267,7 @@ class _Project:
                 in_place_of=tuple(_listed(table.get("in-place-of", []))),
                 slices=table.get("slices", "auto"),
                 palettes=self._palettes(path, table),
+                colour_format=table.get("colour-format", "auto"),
             )
 
     def _palettes(self, path: KeyPath, table: dict[str, Any]) -> dict[str, PaletteRequest]:
