@@ -12,6 +12,7 @@ from aksara.faces import (
     Face,
     FontFeature,
     FontVariation,
+    colour_words,
     conflicting_faces,
     embedding,
     font_features,
@@ -64,13 +65,15 @@ class FontReport:
 
     `tables` are sizes in bytes by tag; `names` and `metadata` (of WOFF and WOFF2 files) are ready to show;
     `variation` is None for a static font; `covers` are the paths of the static faces that a variable font has among its
-    locations, of those inspected with it; `unsupported` says in words why no web font can be made of it, '' if one can.
+    locations, of those inspected with it; `colour` says in words how it draws in colour ('' if it does not), and
+    `unsupported` why no web font can be made of it ('' if one can).
     """
 
     face: Face
     generic: str
     embedding: Embedding
     outlines: str
+    colour: str
     hint_size: int
     glyphs: int
     units_per_em: int
@@ -116,6 +119,7 @@ class FontReport:
                 "words": self.embedding.words,
             },
             "outlines": self.outlines,
+            "colour": self.colour,
             "hinted": self.hint_size > 0,
             "hint_bytes": self.hint_size,
             "glyphs": self.glyphs,
@@ -184,7 +188,8 @@ def _read_report(font: Font) -> FontReport:
         face=identify(font),
         generic=generic_family(font),
         embedding=embedding(font),
-        outlines=font.outlines,
+        outlines=font.outlines if any(font.raw(tag) for tag in ("glyf", "CFF ", "CFF2") if tag in font) else "none",
+        colour=colour_words(font),
         hint_size=_hint_size(font),
         glyphs=font.num_glyphs,
         units_per_em=font.table(Head).units_per_em,

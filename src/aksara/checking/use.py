@@ -124,7 +124,9 @@ def _characters(site: CheckedSite) -> Iterator[Finding]:
             place=Place(pages[codes[0]]),
             problem=f"{name} {label} lacks {listed}{more}",
             effect="these characters are shown in another font, amid the text",
-            advice=f"{having[0]} has them" if having else "build the fonts anew with the text of the pages",
+            advice=f"{having[0]} has them"
+            if having
+            else "build the fonts anew with the text of the pages; if they never had them, use another family there",
         )
 
 

@@ -158,6 +158,7 @@ def _detail(screen: Screen, report: FontReport) -> None:
         **(_variation(report.variation) if report.variation is not None else {}),
         "Generic family": report.generic,
         "Outlines": f"{report.outlines}, {report.glyphs:,} glyphs, {report.units_per_em:,} units per em",
+        **({"Colour": report.colour} if report.colour else {}),
         "Hints": _hints(report),
         "File": f"{_CONTAINERS[report.container]}, {format_size(report.size)}",
         "Languages": f"{len(covered)} in full" + (" (--languages lists them)" if covered else ""),

@@ -1,5 +1,6 @@
 """Faces: which face of which family a font is, whether it may be used, and what its class is."""
 
+from aksara.faces.colour import FontPalette, colour_words, font_palettes
 from aksara.faces.face import Evidence, Face
 from aksara.faces.families import Descriptors, conflicting_faces, descriptors_of, sort_into_families
 from aksara.faces.generic import Generic, generic_family
@@ -9,7 +10,6 @@ from aksara.faces.local_names import names_for_local
 from aksara.faces.metadata import read_metadata, web_metadata
 from aksara.faces.metrics import FaceMetrics, LineMetrics, face_metrics, widths_of
 from aksara.faces.opentype_features import FontFeature, feature_name, font_features
-from aksara.faces.palettes import FontPalette, font_palettes
 from aksara.faces.permission import Embedding, Permission, embedding
 from aksara.faces.style import STYLES, Style, label_of
 from aksara.faces.variation import FontAxis, FontInstance, FontVariation, font_variation
@@ -31,6 +31,7 @@ __all__ = [
     "Permission",
     "Style",
     "WebLicence",
+    "colour_words",
     "conflicting_faces",
     "descriptors_of",
     "embedding",

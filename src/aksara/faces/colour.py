@@ -1,4 +1,4 @@
-"""The palettes of a colour font, as it names them."""
+"""How a font draws in colour, and the palettes that it has, as it names them."""
 
 from __future__ import annotations
 
@@ -9,6 +9,8 @@ from aksara.errors import FontError
 from aksara.font import Font
 from aksara.tables import Colr, Cpal, Name
 
+_OTHERS = {"SVG ": "drawings", "sbix": "pictures", "CBDT": "pictures"}
+
 
 @dataclass(slots=True, frozen=True)
 class FontPalette:
@@ -18,6 +20,17 @@ class FontPalette:
     name: str
     background: str
     colours: tuple[str, ...]
+
+
+def colour_words(font: Font) -> str:
+    """How a font draws in colour: "COLR version 1, 2 palettes"; "" for one that takes the colour of the text."""
+    found = []
+    if Colr.TAG in font:
+        version = font.raw(Colr.TAG)[1:2].hex().lstrip("0") or "0"
+        palettes = len(font_palettes(font))
+        found.append(f"COLR version {version}, {palettes} palette{'s' * (palettes != 1)}")
+    found += [f"{tag.strip()} ({words})" for tag, words in _OTHERS.items() if tag in font]
+    return "; ".join(found)
 
 
 def font_palettes(font: Font) -> tuple[FontPalette, ...]:
