@@ -66,6 +66,8 @@ def facts_of_font(data: bytes, name: str) -> FontFacts:
     try:
         font = Font.read(data, name)
         font.require_supported()
+        if container == "eot":
+            raise InputError("it is an EOT, which no browser of today takes")
         problem = (_overlapping(data) if container == "sfnt" else "") or _damage(font)
         face = identify(font)
         permission = embedding(font)

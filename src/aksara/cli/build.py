@@ -95,7 +95,7 @@ class SlicesType(click.ParamType[Slices]):
     "formats",
     multiple=True,
     type=click.Choice(FORMATS),
-    help="Font format, repeatable; sfnt is plain TTF or OTF.  [default: woff2, woff]",
+    help="Font format, repeatable; sfnt is plain TTF or OTF, eot for Internet Explorer 6 to 8.  [default: woff2, woff]",
 )
 @click.option("--for-text", "texts", metavar="TEXT", multiple=True, help="Keep the characters of this text.")
 @click.option(

@@ -24,7 +24,7 @@ from aksara.text.blocks import block_size, by_block
 from aksara.web.css import range_value, style_value
 from aksara.web.manifest import face_identity
 
-_CONTAINERS = {"sfnt": "desktop font", "woff": "WOFF", "woff2": "WOFF2"}
+_CONTAINERS = {"sfnt": "desktop font", "woff": "WOFF", "woff2": "WOFF2", "eot": "EOT"}
 #: From so many files on, it is said at once that they are being read.
 _MANY = 20
 

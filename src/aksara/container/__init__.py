@@ -1,4 +1,4 @@
-"""Containers: bytes ⇄ {tag: table bytes}, for sfnt (TTF, OTF), WOFF and WOFF2.
+"""Containers: bytes ⇄ {tag: table bytes}, for sfnt (TTF, OTF), WOFF, WOFF2, and EOT.
 
 A container knows where tables lie and how they are compressed, not what they mean.
 """
@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal, get_args
 
-from aksara.container import sfnt, woff, woff2
+from aksara.container import eot, sfnt, woff, woff2
 from aksara.container.decompression import Tables
 from aksara.container.sfnt import without_checksum
 from aksara.errors import FontError, UnsupportedFont
@@ -27,8 +27,8 @@ __all__ = [
     "write",
 ]
 
-#: The output formats. CSS names the first two in `format()`; 'sfnt' is the plain TTF or OTF.
-FontFormat = Literal["woff2", "woff", "sfnt"]
+#: The output formats: 'sfnt' is the plain TTF or OTF, 'eot' what Internet Explorer took before it took WOFF.
+FontFormat = Literal["woff2", "woff", "sfnt", "eot"]
 FORMATS: tuple[FontFormat, ...] = get_args(FontFormat)
 #: How much time compression may take.
 Effort = Literal["fast", "normal", "most"]
@@ -52,6 +52,8 @@ def write(font_format: FontFormat, tables: Mapping[str, bytes], flavour: str, *,
     """The font file in that format, compressed with that effort."""
     if font_format == "sfnt":
         return sfnt.write(tables, flavour)
+    if font_format == "eot":
+        return eot.write(tables, flavour)
     if font_format == "woff":
         return woff.write(tables, flavour, _DEFLATE[effort])
     return woff2.write(tables, flavour, quality=_BROTLI_QUALITY[effort], search=effort == "most")
@@ -68,8 +70,8 @@ def add_metadata(data: bytes, metadata: bytes) -> bytes:
     return woff.add_metadata(data, metadata) if kind == "woff" else woff2.add_metadata(data, metadata)
 
 
-def sniff(data: bytes) -> Literal["sfnt", "woff", "woff2", "collection"] | None:
-    """What a file is by its first four bytes; None for no font."""
+def sniff(data: bytes) -> Literal["sfnt", "woff", "woff2", "collection", "eot"] | None:
+    """What a file is by its first four bytes, or of an EOT by its header; None for no font."""
     signature = data[:4]
     if signature in sfnt.FLAVOURS:
         return "sfnt"
@@ -77,7 +79,9 @@ def sniff(data: bytes) -> Literal["sfnt", "woff", "woff2", "collection"] | None:
         return "woff"
     if signature == b"wOF2":
         return "woff2"
-    return "collection" if signature == b"ttcf" else None
+    if signature == b"ttcf":
+        return "collection"
+    return "eot" if eot.is_eot(data) else None
 
 
 def read(data: bytes) -> list[Contents]:
@@ -94,6 +98,9 @@ def read(data: bytes) -> list[Contents]:
         fonts = [sfnt.read(data)]
     elif kind == "collection":
         kind, fonts = "sfnt", sfnt.read_collection(data)
+    elif kind == "eot":
+        flavour, tables = eot.read(data)
+        fonts = [(flavour, tables)]
     elif kind == "woff":
         flavour, tables, metadata = woff.read(data)
         fonts = [(flavour, tables)]

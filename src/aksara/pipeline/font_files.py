@@ -124,6 +124,8 @@ def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Se
             warnings.append(
                 f"limiting its axes saves nothing: the file is about {more}% larger than with the whole axes"
             )
+    if "eot" in recipe.formats and font.flavour == "OTTO":
+        warnings.append("Internet Explorer draws no EOT with PostScript outlines; give it the font with TrueType ones")
     variants = [*cut.variants]
     if recipe.effort == "most":
         for order in ORDERS:
@@ -163,7 +165,7 @@ def _narrowed(font: Font, recipe: FontRecipe, options: SubsetOptions) -> Font:
 def _file(font: Font, font_format: FontFormat, recipe: FontRecipe) -> bytes:
     """The file in that format, verified as it will be written."""
     data = font.write(font_format, effort=recipe.effort)
-    metadata = recipe.metadata if font_format != "sfnt" else b""
+    metadata = recipe.metadata if font_format in ("woff2", "woff") else b""
     noted = add_metadata(data, metadata)
     if not recipe.require_metadata and len(noted) > len(data) * _METADATA_SHARE:
         noted, metadata = data, b""

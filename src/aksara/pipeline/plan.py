@@ -111,6 +111,10 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         for text in request.preload:
             named_face(families, text)  # an error now and not after all faces are made
     notices += [notice for family in families for notice in family_notices(family)]
+    if "eot" in (request.formats or ()):
+        notices.append(
+            Notice("", "EOT is for Internet Explorer 6 to 8 and for old upload forms; no browser of today takes it")
+        )
     missing = _asked_of(families, request, selection).difference(*(family.known for family in families))
     return BuildPlan(
         request=request,

@@ -17,7 +17,7 @@ from aksara.sources import PathPattern, SourceFile
 
 _OVERRIDES = "FamilyRequest.overrides"
 # Of the same face in several containers the least processed is taken.
-_CONTAINERS = ("sfnt", "woff2", "woff")
+_CONTAINERS = ("sfnt", "woff2", "woff", "eot")
 
 #: Faces with their fonts.
 FacesOfFonts = list[tuple[Face, Font]]

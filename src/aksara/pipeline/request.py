@@ -173,7 +173,8 @@ class BuildRequest:
     def formats_for(self, *, variable: bool) -> tuple[FontFormat, ...]:
         """The formats to make of a variable or of a static face."""
         if self.formats is not None:
-            return self.formats
+            # What no browser of today takes stands for none of the figures.
+            return tuple(sorted(self.formats, key=lambda each: each == "eot"))
         return _FORMATS_OF_VARIABLE_FONTS if variable else DEFAULT_FORMATS
 
     @property

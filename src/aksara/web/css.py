@@ -46,10 +46,15 @@ def _head(families: Sequence[WebFamily], version: str, licence: LicenceNote) -> 
 def rule(family: WebFamily, web: WebFace, part: WebSlice) -> str:
     """The `@font-face` rule of a slice, with a comment that names it (CSS Fonts 4, section 4)."""
     face = web.face
-    sources = [f"local({string(name)})" for name in web.local]
+    old = [file for file in part.files if file.format == "eot"]
+    # Behind a question mark Internet Explorer 6 to 8 take what follows for part of the address.
+    sources = [f"{url_value(_with_query(file.url))} format({string('embedded-opentype')})" for file in old]
+    sources += [f"local({string(name)})" for name in web.local]
     technology = f" tech({', '.join(web.technologies)})" if web.technologies else ""
     sources += [
-        f"{url_value(file.url)} format({_format_name(file.format, web.flavour)}){technology}" for file in part.files
+        f"{url_value(file.url)} format({_format_name(file.format, web.flavour)}){technology}"
+        for file in part.files
+        if file not in old
     ]
     declarations = [
         *_identity(family.name, style_value(face), face.weight_range, face.width_range),
@@ -57,9 +62,15 @@ def rule(family: WebFamily, web: WebFace, part: WebSlice) -> str:
     ]
     lines = [f"/* {comment_text(_title(family, web, part))} */", "@font-face {"]
     lines += [f"  {name}: {value};" for name, value in declarations]
+    # Internet Explorer 9 takes this one where it plays its elders.
+    lines += [f"  src: {url_value(file.url)};" for file in old]
     lines.append("  src: " + ",\n       ".join(sources) + ";")
     lines.append(_declaration("unicode-range", part.unicode_range.split(", ")))
     return "\n".join([*lines, "}"])
+
+
+def _with_query(url: str) -> str:
+    return f"{url}{'' if '?' in url else '?'}#iefix"
 
 
 def _title(family: WebFamily, web: WebFace, part: WebSlice) -> str:

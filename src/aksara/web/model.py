@@ -34,6 +34,8 @@ class WebFile:
     @property
     def media_type(self) -> str:
         """As servers should say it and preload links do say it (RFC 8081)."""
+        if self.format == "eot":
+            return "application/vnd.ms-fontobject"
         return f"font/{self.name.rpartition('.')[2]}" if self.format == "sfnt" else f"font/{self.format}"
 
 
@@ -54,8 +56,9 @@ class WebSlice:
 
     @property
     def best_size(self) -> int:
-        """Bytes that a current browser fetches for it: those of the first format in its rule."""
-        return len(self.files[0].data) if self.files else 0
+        """Bytes that a current browser fetches for it: those of the first format in its rule that it takes."""
+        taken = [file for file in self.files if file.format != "eot"] or self.files
+        return len(taken[0].data) if taken else 0
 
 
 @dataclass(slots=True, frozen=True)
