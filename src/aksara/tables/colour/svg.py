@@ -11,11 +11,7 @@ import re
 import zlib
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import ClassVar, Self
-from xml.etree.ElementTree import Element, ParseError, register_namespace, tostring
-
-from defusedxml.common import DefusedXmlException
-from defusedxml.ElementTree import fromstring
+from typing import TYPE_CHECKING, ClassVar, Self
 
 from aksara.errors import FontError
 from aksara.offsets import OffsetReader
@@ -23,9 +19,11 @@ from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.subsetting import SubsetContext, SubsetScope
 
+# What reads XML is imported where there is some: next to no font has any.
+if TYPE_CHECKING:
+    from xml.etree.ElementTree import Element
+
 _SVG, _XLINK = "http://www.w3.org/2000/svg", "http://www.w3.org/1999/xlink"
-register_namespace("", _SVG)
-register_namespace("xlink", _XLINK)
 _GZIP = b"\x1f\x8b"
 #: Bytes of one document and of all together, unpacked; elements within elements.
 _MOST_BYTES, _MOST_OF_ALL, _MOST_NESTED = 30_000_000, 120_000_000, 200
@@ -125,6 +123,13 @@ def _unpacked(data: bytes, place: int) -> bytes:
 
 def _cut(document: bytes, glyphs: list[int], new_ids: GlyphMap) -> bytes:
     """The document with these glyphs alone, under their new numbers, and what they refer to."""
+    from xml.etree.ElementTree import ParseError, register_namespace, tostring
+
+    from defusedxml.common import DefusedXmlException
+    from defusedxml.ElementTree import fromstring
+
+    register_namespace("", _SVG)
+    register_namespace("xlink", _XLINK)
     try:
         root = fromstring(document, forbid_dtd=True)
     except (ParseError, DefusedXmlException, ValueError) as error:
