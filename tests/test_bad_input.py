@@ -173,7 +173,7 @@ WRONG_USE = {
     "bad url": (("build", "p.ttf", "--url", "/fonts/"), 2, "--url: '/fonts/' names no font"),
     "bad face": (("build", "p.ttf", "--face", "q.ttf", "400", "normal"), 2, "did you mean p.ttf?"),
     "bad weight": (("build", "p.ttf", "--face", "p.ttf", "4000", "normal"), 2, "--face: p.ttf: 4000 is not a weight"),
-    "bad format": (("build", "p.ttf", "--format", "eot"), 2, "'eot'"),
+    "bad format": (("build", "p.ttf", "--format", "pfb"), 2, "'pfb'"),
     "nothing": (("build",), 2, "run `aksara build FOLDER`"),
     "no command": (("press",), 2, "press"),
     "inspect text": (("inspect", "page.ttf"), 3, "page.ttf: not a font"),

@@ -327,5 +327,5 @@ def test_the_core_can_be_used_without_the_command_line(folder: Path, tmp_path: P
     assert {step.total for step in steps} == {8}
     written = aksara.write_output(build.files, plan.request.folder)
     assert len(written.new) == 12
-    with pytest.raises(aksara.RequestError, match=r"^BuildRequest\.formats: there is no 'eot'"):
-        BuildRequest(families=request.families, formats=("eot",))  # type: ignore[arg-type]
+    with pytest.raises(aksara.RequestError, match=r"^BuildRequest\.formats: there is no 'pfb'"):
+        BuildRequest(families=request.families, formats=("pfb",))  # type: ignore[arg-type]
