@@ -13,7 +13,7 @@ from aksara import BuildRequest, CharacterRequest, FamilyRequest, make_plan, run
 from aksara.errors import InputError
 from aksara.faces import WebLicence, identify
 from aksara.font import open_font
-from aksara.pipeline.web_faces import technologies_of
+from aksara.pipeline.font_files import technology_of
 from aksara.text import parse_ranges
 from aksara.web.css import rule
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
@@ -176,14 +176,14 @@ def test_what_a_browser_must_know_besides_the_format_is_said(
     font: str, technologies: tuple[str, ...], browser: Browser
 ) -> None:
     source = open_font(next(path for path in corpus() if path.name == font))
-    assert technologies_of(source) == technologies
+    assert technology_of(source) == "".join(technologies)
     part = WebSlice("all", frozenset({65}), "U+41", (WebFile("a.woff2", "woff2", b"x", "a.woff2"),))
     web = WebFace(
         face=identify(source),
         source_size=1,
         source_characters=1,
         slices=(part,),
-        technologies=technologies_of(source),
+        technologies=technologies,
     )
     family = WebFamily(name="Penyu Sans", faces=(web,), stack=("serif",), generic="serif")
     page = browser.new_page()

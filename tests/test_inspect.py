@@ -60,11 +60,11 @@ def test_json_has_everything_and_nothing_else_is_printed(aksara: Run) -> None:
     assert face["names"]["Licence address"] == "https://penyu.example/type/licence"
 
 
-def test_fonts_that_cannot_be_built_yet_are_still_shown(aksara: Run) -> None:
+def test_how_a_font_draws_in_colour_is_told(aksara: Run) -> None:
     done = aksara("inspect", next(path for path in corpus() if path.name == "AmiriQuranColored.ttf"))
     assert done.returncode == 0
     assert "Amiri Quran Colored" in done.stdout
-    assert "a colour font" in done.stderr
+    assert "COLR version 0, 1 palette" in done.stdout
 
 
 def test_the_permission_and_oddities_are_told(aksara: Run, tmp_path: Path) -> None:

@@ -360,4 +360,6 @@ def test_numbers_of_cff2_are_blended_as_the_specification_says() -> None:
 
 def test_every_table_has_a_row_here() -> None:
     elsewhere = {Glyf.TAG, Cmap.TAG, Post.TAG}  # above, and 'CFF ' in test_odd_fonts.py
+    # Against bytes of their own in test_colour.py and test_colour_pictures.py.
+    elsewhere |= {"COLR", "CPAL", "SVG ", "sbix", "CBDT", "CBLC"}
     assert CLASSES.keys() == {kind.TAG for kind in FIELDS} | TABLES.keys() | elsewhere | {Cff.TAG}

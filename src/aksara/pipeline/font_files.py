@@ -140,13 +140,13 @@ def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Se
         hint_size=cut.hint_size,
         dropped=cut.dropped,
         table_size=sum(cut.font.sizes().values()),
-        technology=_technology(cut.font),
+        technology=technology_of(cut.font),
         warnings=tuple(warnings),
     )
     return known, variants
 
 
-def _technology(font: Font) -> str:
+def technology_of(font: Font) -> str:
     """How a colour font draws, as `tech()` names it (CSS Fonts 4, section 11.1)."""
     if Colr.TAG in font:
         return "color-COLRv1" if font.table(Colr).needs_paints else "color-COLRv0"
