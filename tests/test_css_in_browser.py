@@ -73,6 +73,8 @@ def _plain(name: str, value: str) -> str | frozenset[int]:
         return frozenset(parse_ranges(value))
     if name == "font-family":
         return value.strip('"')
+    if name == "src":
+        return value.replace("color-COLR", "color-colr")
     words = {"font-stretch": {"normal": "100%"}, "font-weight": {"normal": "400", "bold": "700"}}.get(name, {})
     return words.get(value, value)
 
