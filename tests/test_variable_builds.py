@@ -227,7 +227,7 @@ def _in_firefox(page: Path, folder: Path) -> Image.Image:
         command,
         check=True,
         capture_output=True,
-        timeout=120,
+        timeout=300,
         env=unhinted_system(folder, "dejavu") | {"HOME": str(folder)},
     )
     return Image.open(picture).convert("RGB")
