@@ -228,7 +228,7 @@ def _in_firefox(page: Path, folder: Path) -> Image.Image:
         check=True,
         capture_output=True,
         timeout=300,
-        env=unhinted_system(folder, "dejavu") | {"HOME": str(folder)},
+        env=unhinted_system(folder, "dejavu") | {"HOME": str(folder), "XDG_CACHE_HOME": str(folder / "cache")},
     )
     return Image.open(picture).convert("RGB")
 
