@@ -176,6 +176,22 @@ def test_damaged_pictures_are_told(extra: dict[str, bytes], message: str, aksara
     assert done.returncode in (0, 3) and message in done.stderr and "Traceback" not in done.stderr
 
 
+def test_pictures_and_drawings_that_mean_harm_are_bounded() -> None:
+    whole = pictures(1, 17)
+    size = 8 + 4 * 50_001
+    spans = struct.pack(">50001I", *(n % 2 * 900_000 + n for n in range(50_001)))
+    index = whole["CBLC"][:12] + struct.pack(">I", 8 + size) + whole["CBLC"][16:56] + words(1, 50_000)
+    index += struct.pack(">IHHI", 8, 1, 17, 4) + spans
+    image = _SMALL + struct.pack(">I", 899_000) + _PNGS[0]
+    harm = Font.read(small_font(extra={"CBDT": bytes(4) + image + bytes(1_000_000), "CBLC": index}), "a.ttf")
+    with pytest.raises(FontError, match=r"lie over one another|cut short"):
+        harm.table(Cbdt)
+    sheet = _SVG_HEAD + b'<style>@import "http://x.example/a.css";</style><path id="glyph1" d="M0 0h5v5z"/></svg>'
+    font = Font.read(small_font(extra={"SVG ": drawings((1, 1, sheet))}), "a.ttf")
+    (document,) = subset(font, {ord("A")}).font.table(Svg).documents.values()
+    assert b"example" not in document and b'id="glyph1"' in document
+
+
 def test_of_several_ways_one_is_kept_and_the_others_are_told(aksara: Run, tmp_path: Path) -> None:
     document = _SVG_HEAD + b'<path id="glyph1" d="M0 0h500v500z"/></svg>'
     several = {"SVG ": drawings((1, 1, document)), "sbix": graphics(None, b"png " + _PNGS[0], None, None)}

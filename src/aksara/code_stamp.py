@@ -26,7 +26,7 @@ def installation_stamp() -> str:
     """What tells, without reading it, whether Python, Aksara and the libraries beside it are as they were."""
     digest = sha256(sys.version.encode())
     # A folder of libraries changes when one is put into it or taken out.
-    libraries = [root for root in sys.path if root.endswith("-packages")]
+    libraries = [root for root in sys.path if root.endswith("-packages") and os.path.isdir(root)]  # noqa: PTH112  # quick
     marks = [(root, os.stat(root).st_mtime_ns) for root in libraries]  # noqa: PTH116  # quick
     for folder, folders, names in os.walk(_HOME):
         folders[:] = [name for name in folders if name != "__pycache__"]

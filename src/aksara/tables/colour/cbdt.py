@@ -17,6 +17,8 @@ _LINES, _SMALL, _BIG = 24, 5, 8
 _WITH_SMALL, _WITH_BIG, _PLAIN = 17, 18, 19
 #: Bytes of a record of a strike, of an entry for a run of glyphs, of the head of such a run.
 _STRIKE, _ENTRY, _HEAD = 48, 8, 8
+#: How many times over its size a table may be read.
+_MOST_TIMES = 4
 _PNG = b"\x89PNG\r\n\x1a\n"
 
 
@@ -66,7 +68,8 @@ class Cbdt(Table):
         reader.u16()
         count = reader.u32()
         reader.work.spend_numbers(count)
-        return cls(tuple(_parse_strike(reader, data) for _ in range(count)))
+        images = _Images(data)
+        return cls(tuple(_parse_strike(reader, images) for _ in range(count)))
 
     def compile(self) -> bytes:
         return self.written()[1]
@@ -138,7 +141,26 @@ def _reason_to_drop(scope: SubsetScope) -> str | None:
     return None
 
 
-def _parse_strike(reader: OffsetReader, data: bytes) -> Strike:
+class _Images:
+    """The bytes of pictures, each span once: lists may name one for many glyphs, and spans that overlap."""
+
+    def __init__(self, data: bytes) -> None:
+        self._data = data
+        self._left = _MOST_TIMES * len(data)
+        self._known: dict[tuple[int, int], bytes] = {}
+
+    def at(self, start: int, size: int) -> bytes:
+        """A picture as it is stored. Raises `FontError` where all together are beyond any real font's."""
+        if (start, size) not in self._known:
+            found = self._data[start : start + size]
+            self._left -= len(found)
+            if self._left < 0:
+                raise FontError("its pictures lie over one another")
+            self._known[start, size] = found
+        return self._known[start, size]
+
+
+def _parse_strike(reader: OffsetReader, images: _Images) -> Strike:
     place, _, runs, _ = (reader.u32() for _ in range(4))
     lines = reader.take(_LINES, "line metrics")
     reader.u32()  # the first and the last glyph, which the runs say as well
@@ -148,12 +170,12 @@ def _parse_strike(reader: OffsetReader, data: bytes) -> Strike:
     pictures: dict[int, Picture] = {}
     for _ in range(runs):
         first, last, more = listed.u16(), listed.u16(), listed.u32()
-        for glyph, picture in _parse_run(listed.at_offset(more), first, last, data):
+        for glyph, picture in _parse_run(listed.at_offset(more), first, last, images):
             pictures.setdefault(glyph, picture)
     return Strike(lines, sizes, pictures)
 
 
-def _parse_run(reader: OffsetReader, first: int, last: int, data: bytes) -> Iterator[tuple[int, Picture]]:
+def _parse_run(reader: OffsetReader, first: int, last: int, images: _Images) -> Iterator[tuple[int, Picture]]:
     """The pictures of a run of glyphs (index formats 1 to 5)."""
     kind, image_format, start = reader.u16(), reader.u16(), reader.u32()
     count = last - first + 1
@@ -175,17 +197,20 @@ def _parse_run(reader: OffsetReader, first: int, last: int, data: bytes) -> Iter
         raise FontError(f"a list of pictures of format {kind}; only 1 to 5 exist", offset=reader.origin)
     for glyph, low, high in zip(glyphs, offsets, offsets[1:], strict=False):
         if high > low:
-            yield glyph, _picture(data[start + low : start + high], image_format, metrics, reader)
+            yield glyph, _picture(images, (start + low, high - low), image_format, metrics, reader)
 
 
-def _picture(stored: bytes, image_format: int, metrics: bytes, reader: OffsetReader) -> Picture:
+def _picture(
+    images: _Images, place: tuple[int, int], image_format: int, metrics: bytes, reader: OffsetReader
+) -> Picture:
+    stored = images.at(*place)
     own = {_WITH_SMALL: _SMALL, _WITH_BIG: _BIG, _PLAIN: 0}.get(image_format)
     if own is None:
         raise FontError(f"a picture of format {image_format}; browsers know 17 to 19", offset=reader.origin)
     if not own and not metrics:
         raise FontError("a picture without metrics", offset=reader.origin)
     size = int.from_bytes(stored[own : own + 4], "big")
-    png = stored[own + 4 : own + 4 + size]
+    png = images.at(place[0] + own + 4, min(size, max(len(stored) - own - 4, 0)))
     if len(png) < size or not png.startswith(_PNG):
         raise FontError("a picture that is cut short, or no PNG", offset=reader.origin)
     return Picture(stored[:own] or metrics, png)

@@ -157,20 +157,25 @@ def _check_depth(root: Element) -> None:
 
 
 def _make_safe(root: Element) -> None:
-    """Take out what is run, or comes from elsewhere."""
+    """Take out what is run, or comes from elsewhere, and the text between elements."""
     for parent in list(root.iter()):
         for child in list(parent):
-            if (
-                not isinstance(child.tag, str)
-                or _local(child.tag) in _REFUSED
-                or not child.tag.startswith(f"{{{_SVG}}}")
-            ):
+            foreign = not isinstance(child.tag, str) or not child.tag.startswith(f"{{{_SVG}}}")
+            if foreign or _local(child.tag) in _REFUSED or _fetches(child):
                 parent.remove(child)
         for name, value in list(parent.attrib.items()):
             outside = _local(name) == "href" and not value.strip().startswith("#")
             if name.lower().startswith("on") or outside or "url(" in _URL.sub("", value):
                 del parent.attrib[name]
-        parent.tail = parent.text = parent.text if _local(str(parent.tag)) == "style" else None
+        parent.tail = None
+        if _local(str(parent.tag)) != "style":
+            parent.text = None
+
+
+def _fetches(element: Element) -> bool:
+    """Whether it is a style sheet that names something outside of the document."""
+    text = (element.text or "").lower() if _local(str(element.tag)) == "style" else ""
+    return "@import" in text or "\\" in text or "url(" in _URL.sub("", text)
 
 
 def _local(tag: str) -> str:
