@@ -13,9 +13,11 @@ from aksara.faces import embedding, identify
 from aksara.font import Font
 from aksara.subsetting import SubsetOptions, subset
 from aksara.subsetting.mending import mended
+from aksara.subsetting.sequences import drawn_as_one
 from aksara.tables import Cmap, Glyf
 from aksara.tables.registry import CLASSES
 from aksara.text import format_ranges
+from aksara.text.emoji import emoji_set, is_joiner, without_selectors
 from aksara.text.ranges import parse_ranges
 from aksara.truetype.glyph_data import contour_count
 
@@ -23,7 +25,8 @@ from aksara.truetype.glyph_data import contour_count
 @dataclass(slots=True, frozen=True, kw_only=True)
 class FontFacts:
     """A file: its bytes' number and hash, the `container` ("" for no font), and what would make browsers refuse it (""
-    for nothing). Of a font that can be read the face that it is by its own account, and its characters."""
+    for nothing). Of a font that can be read the face that it is by its own account, its characters, and the sequences
+    of emoji, of those meant for use, that it draws as one picture."""
 
     size: int
     sha256: str
@@ -35,17 +38,22 @@ class FontFacts:
     width: tuple[float, float] = (100, 100)
     characters: frozenset[int] = frozenset()
     forbidden: str = ""
+    sequences: frozenset[str] = frozenset()
 
     def as_json(self) -> dict[str, Any]:
         """As it is kept."""
-        return {**asdict(self), "characters": format_ranges(self.characters)}
+        return {
+            **asdict(self),
+            "characters": format_ranges(self.characters),
+            "sequences": " ".join(sorted(self.sequences)),
+        }
 
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> FontFacts:
         """What was kept. Raises `ValueError`, `TypeError` or `KeyError` for other data."""
         spans = {name: (float(data[name][0]), float(data[name][1])) for name in ("weight", "width")}
         codes = frozenset(parse_ranges(data["characters"])) if data["characters"] else frozenset()
-        return cls(**{**data, **spans, "characters": codes})
+        return cls(**{**data, **spans, "characters": codes, "sequences": frozenset(data["sequences"].split())})
 
 
 #: Tables without which browsers refuse a font.
@@ -82,9 +90,15 @@ def facts_of_font(data: bytes, name: str) -> FontFacts:
             width=face.width_range,
             characters=frozenset(font.characters),
             forbidden=permission.words if permission.forbids_web_fonts else "",
+            sequences=_sequences(font),
         )
     except InputError as error:
         return FontFacts(size=size, sha256=digest, container=container, problem=error.problem)
+
+
+def _sequences(font: Font) -> frozenset[str]:
+    drawn = drawn_as_one(font, emoji_set("all").split()) if any(map(is_joiner, map(chr, font.characters))) else {}
+    return frozenset(without_selectors(sequence) for sequence, is_one in drawn.items() if is_one)
 
 
 def _damage(font: Font) -> str:

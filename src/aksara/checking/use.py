@@ -11,6 +11,7 @@ from aksara.checking.gathering import CheckedRule, CheckedSite
 from aksara.site.findings import replaced_faces, undefined_families, unused_faces
 from aksara.site.usage import FaceUse
 from aksara.text import format_ranges
+from aksara.text.emoji import known_sequences, without_selectors
 from aksara.web.font_matching import describe_missing_face
 from aksara.web.syntax import GENERIC_FAMILIES
 
@@ -27,6 +28,7 @@ def use_findings(site: CheckedSite) -> Iterator[Finding]:
     yield from _properties(site)
     yield from _characters(site)
     yield from _texts(site)
+    yield from _sequences(site)
     yield from _replaced(site)
     yield from _display(site)
     yield from _generic(site)
@@ -151,6 +153,43 @@ def _texts(site: CheckedSite) -> Iterator[Finding]:
                 effect="these characters are shown in another font, amid the text",
                 advice="build the fonts anew with this text",
             )
+
+
+def _sequences(site: CheckedSite) -> Iterator[Finding]:
+    """Emoji of several characters that a face has all characters of, and draws as its parts."""
+    for use in site.use.faces:
+        rules = site.rules_for(use) if not use.hidden else None
+        lost = [sequence for sequence in sorted(use.sequences) if rules and _is_in_parts(rules, sequence)]
+        if rules and lost:
+            listed = ", ".join(lost[:_NAMED]) + (f" and {len(lost) - _NAMED:,} more" if len(lost) > _NAMED else "")
+            family = rules[0].defined.family if rules[0].defined is not None else ""
+            yield Finding(
+                kind="sequence-in-parts",
+                level="warning",
+                place=Place(_page_of(site, use, ord(lost[0][0]))),
+                problem=f"{family} has the parts of {listed}, and does not draw them as one",
+                effect="readers see several emoji side by side",
+                advice="build the fonts anew with the text of the pages; if they never had them, use another family",
+            )
+
+
+def _is_in_parts(rules: Sequence[CheckedRule], sequence: str) -> bool:
+    """Whether some rule has each of the characters, and none all of them together."""
+    bare = without_selectors(sequence)
+    if bare not in known_sequences():
+        return False
+    codes = [ord(character) for character in bare]
+    shown = [code for code in codes if _is_drawn(code)]
+    if not all(any(_has(rule, code) for rule in rules) for code in shown):
+        return False
+    return not any(
+        rule.served is not None
+        and rule.served.facts is not None
+        and bare in rule.served.facts.sequences
+        # A font may do without the characters that only join.
+        and all(_has(rule, code) or not (_is_drawn(code) or _is_in_file(rule, code)) for code in codes)
+        for rule in rules
+    )
 
 
 def _hidden_by_range(site: CheckedSite, rules: Sequence[CheckedRule], use: FaceUse, codes: Sequence[int]) -> Finding:

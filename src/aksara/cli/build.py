@@ -42,6 +42,7 @@ from aksara.site import is_address
 from aksara.sizes import parse_size
 from aksara.slicing.ways import WAYS, Slices, parse_slices
 from aksara.sources import is_file
+from aksara.text.emoji import EMOJI_SETS
 from aksara.web.font_matching import parse_desired_face
 from aksara.web.stack import parse_stack
 
@@ -119,6 +120,13 @@ class SlicesType(click.ParamType[Slices]):
     metavar="CODES",
     multiple=True,
     help="Keep the characters of these scripts, as Latn,Cyrl.",
+)
+@click.option(
+    "--for-emoji",
+    "emoji",
+    multiple=True,
+    type=click.Choice(EMOJI_SETS),
+    help="Keep all emoji of Unicode: basic is those of one character, all has flags, families and skin tones, too.",
 )
 @click.option(
     "--for-icon", "icons", metavar="NAMES", multiple=True, help="Of fonts of icons keep these alone, as home,search."
@@ -378,7 +386,7 @@ def _by_axis(given: Sequence[tuple[str, AxisLimit]]) -> dict[str, AxisLimit]:
     return limits
 
 
-_CHARACTER_OPTIONS = ("texts", "files", "ranges", "languages", "scripts", "icons", "sites")
+_CHARACTER_OPTIONS = ("texts", "files", "ranges", "languages", "scripts", "emoji", "icons", "sites")
 # Option → the field of the request that it sets, and what makes the field's value of it.
 _CONVERTED: dict[str, tuple[str, Callable[[Any], object]]] = {
     "family": ("name", str),
@@ -405,6 +413,7 @@ def _characters(given: dict[str, Any]) -> CharacterRequest:
         ranges=listed("ranges"),
         languages=listed("languages"),
         scripts=listed("scripts"),
+        emoji=listed("emoji"),
         icons=listed("icons"),
         pages=tuple(Path(path) for path in given.get("sites", ()) if not is_address(path)),
         addresses=tuple(path for path in given.get("sites", ()) if is_address(path)),

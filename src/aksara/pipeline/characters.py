@@ -13,8 +13,10 @@ from aksara.notices import Notice
 from aksara.site import check_address
 from aksara.sources import PathPattern, kind_of, pages_at, read_text
 from aksara.text import CharacterSelection, find_language, named_characters, select_characters
+from aksara.text.emoji import emoji_set
 from aksara.text.ranges import parse_ranges
 from aksara.text.scripts import script_characters
+from aksara.text.sequences import Sequences, sequences_in
 
 if TYPE_CHECKING:
     from aksara.site import SiteUse
@@ -25,7 +27,8 @@ class CharacterRequest:
     """The characters to keep; everything adds up, and nothing given at all keeps all characters.
 
     `texts` are texts themselves, `text_files` UTF-8 files; `ranges` as in CSS ("U+41-5A, U+E9"); `languages` BCP 47
-    tags, `scripts` ISO 15924 codes; `icons` are the names of those that fonts of icons keep, and no others.
+    tags, `scripts` ISO 15924 codes; `emoji` are sets of these (`EMOJI_SETS`), `icons` the names of those that fonts of
+    icons keep, and no others.
     `addresses` are those of running sites; `pages` are files, folders and patterns of pages, read face by face, and of
     templates and data, whose text counts for the families of running text; so does all of `data`, pages too. With
     `exact` faces get what pages show, without the other letters of their languages.
@@ -36,6 +39,7 @@ class CharacterRequest:
     ranges: tuple[str, ...] = ()
     languages: tuple[str, ...] = ()
     scripts: tuple[str, ...] = ()
+    emoji: tuple[str, ...] = ()
     icons: tuple[str, ...] = ()
     pages: tuple[Path | PathPattern, ...] = ()
     addresses: tuple[str, ...] = ()
@@ -47,6 +51,7 @@ class CharacterRequest:
             ("ranges", self.ranges, parse_ranges),
             ("languages", self.languages, find_language),
             ("scripts", self.scripts, script_characters),
+            ("emoji", self.emoji, emoji_set),
             ("pages", self.addresses, check_address),
         )
         for name, values, check in checks:
@@ -88,19 +93,21 @@ def resolve_characters(request: CharacterRequest, site: SiteUse | None) -> Chara
     Raises `RequestError` for a text file that is not there or where no character remains, `InputError` for a file that
     cannot be read.
     """
-    texts = list(request.texts)
     for path in request.text_files:
         if kind_of(path) == "missing":
             raise RequestError(
                 f"{path}: there is no such file; check the path", parameter="CharacterRequest.text_files"
             )
-        texts.append(read_text(path))
+    shown: frozenset[str] = frozenset()
+    if site is not None:
+        shown = shown.union(*(use.sequences for use in site.faces), *(text.sequences for text in site.texts))
     selection = select_characters(
-        texts=texts,
+        texts=_texts(request),
         ranges=request.ranges,
         languages=request.languages,
         scripts=request.scripts,
         written=site_characters(site) if site is not None else None,
+        sequences=Sequences(shown, icons_alone=bool(request.icons)),
     )
     if selection.characters is not None and not selection.characters:
         raise RequestError(
@@ -111,8 +118,19 @@ def resolve_characters(request: CharacterRequest, site: SiteUse | None) -> Chara
 
 def asked_besides(request: CharacterRequest) -> frozenset[int]:
     """The characters that every face gets, whatever pages show in it."""
-    texts = [*request.texts, *(read_text(path) for path in request.text_files)]
-    return named_characters(texts=texts, ranges=request.ranges, languages=request.languages, scripts=request.scripts)
+    return named_characters(
+        texts=_texts(request), ranges=request.ranges, languages=request.languages, scripts=request.scripts
+    )
+
+
+def sequences_besides(request: CharacterRequest) -> Sequences:
+    """The sequences that every face gets, whatever pages show in it."""
+    free = named_characters(ranges=request.ranges, languages=request.languages, scripts=request.scripts)
+    return Sequences(sequences_in(_texts(request), words=True), free, icons_alone=bool(request.icons))
+
+
+def _texts(request: CharacterRequest) -> list[str]:
+    return [*request.texts, *map(emoji_set, request.emoji), *(read_text(path) for path in request.text_files)]
 
 
 def site_characters(site: SiteUse) -> Mapping[int, int]:

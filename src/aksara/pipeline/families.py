@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -16,9 +16,11 @@ from aksara.pipeline.reading import FacesOfFonts
 from aksara.pipeline.request import FamilyRequest
 from aksara.pipeline.variable_fonts import SettledFace, other_way, variation_left
 from aksara.subsetting import draws_any, has_visible
+from aksara.subsetting.sequences import drawn_as_one, with_sequences_only
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
 from aksara.text import CharacterSelection, Frequencies, frequencies_for, text_frequencies
+from aksara.text.sequences import Sequences
 from aksara.web.fallback import fallback_faces
 from aksara.web.font_matching import DesiredFace, best_match, describe_missing_face, missing_faces, synthesis
 from aksara.web.stack import close_stack, complete_stack
@@ -28,15 +30,19 @@ if TYPE_CHECKING:
     from aksara.pipeline.site_needs import FaceNeed, FamilyNeeds
     from aksara.site.usage import Origin
 
+#: Emoji that are named one by one.
+_NAMED = 6
 # What the elements strong and em ask for of any family that has more than one face.
 _STANDARD = (DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "italic"))
 
 
 @dataclass(slots=True, frozen=True)
 class Share:
-    """What one face gets: characters (None: all), which of them no page shows yet, how many are written in it."""
+    """What one face gets: characters (None: all), sequences (None: all), which characters no page shows yet, how many
+    are written in it."""
 
     characters: frozenset[int] | None
+    sequences: Sequences | None = None
     letters: frozenset[int] = frozenset()
     written: int = 0
 
@@ -45,9 +51,10 @@ class Share:
 class Wanted:
     """What is wanted of a family's faces: the same `characters` of all of them (None: every one), or what the site
     `needs` of each. `besides` are characters that every face gets; with `all_faces` those are made, too, that the site
-    does not ask for."""
+    does not ask for. So with `sequences`, which are those that every face gets where there are needs."""
 
     characters: frozenset[int] | None
+    sequences: Sequences | None = None
     needs: FamilyNeeds | None = None
     besides: frozenset[int] = frozenset()
     all_faces: bool = False
@@ -55,7 +62,7 @@ class Wanted:
     def of_faces(self, faces: Sequence[SettledFace]) -> list[Share | None]:
         """What each face gets; None for one that is not to be made."""
         if self.needs is None:
-            return [Share(self.characters) for _ in faces]
+            return [Share(self.characters, self.sequences) for _ in faces]
         shares: dict[int, list[FaceNeed]] = {}
         for need in self.needs.faces if faces else ():
             match = best_match([each.face for each in faces], need.desired)
@@ -65,10 +72,15 @@ class Wanted:
 
     def _share(self, needs: Sequence[FaceNeed]) -> Share | None:
         if not needs:
-            return Share(self.of_all) if self.all_faces else None
+            return Share(self.of_all, self._sequences_of(self.needs.faces)) if self.all_faces and self.needs else None
         shown = self.besides.union(*(need.shown for need in needs))
         letters = frozenset().union(*(need.letters for need in needs)) - shown
-        return Share(shown | letters, letters, sum(need.written for need in needs))
+        return Share(shown | letters, self._sequences_of(needs), letters, sum(need.written for need in needs))
+
+    def _sequences_of(self, needs: Iterable[FaceNeed]) -> Sequences | None:
+        if self.sequences is None:
+            return None
+        return self.sequences | Sequences(frozenset().union(*(need.sequences for need in needs)))
 
     @property
     def of_all(self) -> frozenset[int] | None:
@@ -100,6 +112,7 @@ def plan_faces(
             text = "its names could mean another face, so no installed copy of it is tried (local)"
             notices.append(Notice(font.path, text))
         plans.append(_plan_face(each, request, share, local))
+        notices += _in_parts(plans[-1])
         # Parsed tables take many times their bytes, and all fonts of the build stay in memory.
         font.forget()
     return plans
@@ -110,17 +123,23 @@ def plan_unused(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wa
     found = []
     for each, share in zip(faces, wanted.of_faces(faces), strict=True):
         if share is None and draws_any(each.font, wanted.of_all):
-            found.append(_plan_face(each, request, Share(wanted.of_all), ()))
+            found.append(_plan_face(each, request, Share(wanted.of_all, wanted.sequences), ()))
         each.font.forget()
     return found
 
 
 def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local: tuple[str, ...]) -> FacePlan:
-    with located(file=settled.font.path):
+    font = settled.font
+    with located(file=font.path):
         metrics, samples = sampled_metrics(settled)
+        emoji: dict[str, bool] = {}
+        if share.sequences is not None:
+            emoji = drawn_as_one(font, share.sequences.asked)
+            font = with_sequences_only(font, share.sequences, request.features)
     return FacePlan(
         face=settled.face,
-        font=settled.font,
+        font=font,
+        source=settled.font,
         permission=embedding(settled.font),
         characters=share.characters,
         request=request,
@@ -131,6 +150,8 @@ def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local
         local=local,
         written=share.written,
         letters=share.letters,
+        sequences=share.sequences,
+        emoji=emoji,
     )
 
 
@@ -198,9 +219,9 @@ def _other_way(members: Sequence[FacePlan], request: FamilyRequest, wanted: Want
     if not of_variable:
         return None
     name = members[0].face.family
-    fonts = {id(member.font): member.font for member in of_variable}.values()
+    fonts = {id(member.source): member.source for member in of_variable}.values()
     faces_of_fonts = [(replace(identify(font), family=name), font) for font in fonts]
-    faces_of_fonts += [(member.face, member.font) for member in members if not member.font.is_variable]
+    faces_of_fonts += [(member.face, member.source) for member in members if not member.font.is_variable]
     found = other_way(request, faces_of_fonts)
     if found is None:
         return None
@@ -209,6 +230,15 @@ def _other_way(members: Sequence[FacePlan], request: FamilyRequest, wanted: Want
     if [(face.face, face.axes) for face in faces] == [(face.face, face.axes) for face in of_variable]:
         return None
     return OtherWay(variable=variable, uses=uses, faces=faces, instead_of=tuple(of_variable))
+
+
+def _in_parts(plan: FacePlan) -> Iterator[Notice]:
+    """Sequences of emoji that are asked for and that the font draws in parts."""
+    if found := [sequence for sequence, is_one in plan.emoji.items() if not is_one]:
+        one = len(found) == 1
+        listed = ", ".join(found[:_NAMED]) + (f" and {len(found) - _NAMED:,} more" if len(found) > _NAMED else "")
+        what = "an emoji that it does not have whole" if one else f"{len(found):,} emoji that it does not have whole"
+        yield Notice(plan.font.path, f"{what}: {listed}; readers see {'its' if one else 'their'} parts side by side")
 
 
 def family_notices(family: FamilyPlan) -> list[Notice]:

@@ -11,11 +11,11 @@ from typing import TYPE_CHECKING
 from aksara.errors import InputError, InputErrors, RequestError
 from aksara.faces import refusal
 from aksara.notices import Notice
-from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_characters
+from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_characters, sequences_besides
 from aksara.pipeline.colour_formats import with_one_format
 from aksara.pipeline.families import Wanted, family_notices, plan_faces, plan_families, plan_unused
 from aksara.pipeline.font_store import FontStore
-from aksara.pipeline.icons import choose_icons, with_icons
+from aksara.pipeline.icons import kept_icons, names_in_sheets, with_icons
 from aksara.pipeline.licences import LicenceTexts, licence_texts
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
@@ -27,8 +27,9 @@ from aksara.pipeline.used_faces import trials
 from aksara.pipeline.variable_fonts import settle
 from aksara.sources import SourceFile, common_folder, find_sources, is_folder, kind_of, printable, resolved
 from aksara.subsetting import has_visible
-from aksara.subsetting.icons import Icon, font_icons
+from aksara.subsetting.icons import Icon
 from aksara.text import CharacterSelection
+from aksara.text.emoji import PRESENTATION_SELECTORS, ZWJ
 from aksara.web.css import property_names
 from aksara.web.font_matching import named_face
 from aksara.web.syntax import string
@@ -91,9 +92,9 @@ def make_plan(request: BuildRequest) -> BuildPlan:
     with request.locating():
         check_output_paths(request)
         groups, texts = _read_families(request, notices)
-        icons: dict[str, dict[str, Icon]] = {}
         if request.characters.icons:
-            request, groups, icons = _with_icons_only(request, groups)
+            every = [each for group in groups for each in group.faces]
+            request = replace(request, characters=with_icons(request.characters, every, _names_of_icons(groups)))
         with request.locating_inputs("CharacterRequest.pages"):
             pages = find_pages_of(request.characters.pages)
             page_folder = common_folder(pages or find_pages_of(request.linking_pages))
@@ -116,6 +117,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
             Notice("", "EOT is for Internet Explorer 6 to 8 and for old upload forms; no browser of today takes it")
         )
     missing = _asked_of(families, request, selection).difference(*(family.known for family in families))
+    missing = frozenset(code for code in missing if chr(code) not in PRESENTATION_SELECTORS + ZWJ)
     return BuildPlan(
         request=request,
         families=tuple(families),
@@ -125,23 +127,16 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         licences=licences,
         notices=tuple(notices),
         store=FontStore.of_user() if request.cache else FontStore(),
-        icons=icons,
+        icons=kept_icons(families, _names_of_icons(groups)),
     )
 
 
-def _with_icons_only(
-    request: BuildRequest, groups: Sequence[_Group]
-) -> tuple[BuildRequest, list[_Group], dict[str, dict[str, Icon]]]:
-    """The request with the characters of its icons, fonts without other icons, and the icons of each family."""
-    chosen = [choose_icons(group.faces, request.characters.icons) for group in groups]
-    known = (name for group in groups for _, font in group.faces for name in font_icons(font))
-    characters = with_icons(request.characters, chosen, known)
-    found: dict[str, dict[str, Icon]] = {}
-    for each in chosen:
-        for family, icons in each.icons.items():
-            found.setdefault(family, {}).update(icons)
-    made = [replace(group, faces=each.faces) for group, each in zip(groups, chosen, strict=True)]
-    return replace(request, characters=characters), made, found
+def _names_of_icons(groups: Sequence[_Group]) -> dict[str, int]:
+    """Names that style sheets beside the fonts give to characters."""
+    return names_in_sheets(
+        dict.fromkeys(sheet for group in groups for sheet in group.sheets),
+        [each for group in groups for each in group.faces],
+    )
 
 
 def _sliced(
@@ -170,11 +165,13 @@ def _asked_of(families: Sequence[FamilyPlan], request: BuildRequest, selection: 
 
 @dataclass(slots=True, frozen=True)
 class _Group:
-    """The faces of one family, or of several that one request is for; `index` is the request's."""
+    """The faces of one family, or of several that one request is for, and the style sheets beside the fonts; `index` is
+    the request's."""
 
     index: int
     request: FamilyRequest
     faces: FacesOfFonts
+    sheets: tuple[SourceFile, ...]
 
     @property
     def names(self) -> list[str]:
@@ -197,7 +194,7 @@ def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[list[_
         texts += sources.licences
         notices += sources.notices
         paths += [font.path for font in fonts]
-        groups.append(_Group(index, family, faces))
+        groups.append(_Group(index, family, faces, sources.sheets))
     check_overrides(request, paths)
     return groups, texts
 
@@ -258,7 +255,7 @@ def _by_family(groups: Sequence[_Group]) -> Iterator[_Group]:
     for group in groups:
         for name in group.names:
             faces = [(face, font) for face, font in group.faces if face.family == name]
-            yield _Group(group.index, group.request, faces)
+            yield replace(group, faces=faces)
 
 
 def _wanted(
@@ -280,20 +277,23 @@ def _wanted(
             known[face.family] = known.get(face.family, frozenset()) | font.characters.keys()
         in_place_of |= dict.fromkeys(group.request.in_place_of, group.names[0])
     needs = find_needs(site, known, in_place_of, exact=request.characters.exact)
-    besides = asked_besides(request.characters)
+    besides, sequences = asked_besides(request.characters), sequences_besides(request.characters)
     for name in known:
         if name not in needs:
             notices.append(Notice(name, unnamed_family(site, known), "FamilyRequest.in_place_of"))
-    return {name: Wanted(selection.characters, found, besides, request.all_faces) for name, found in needs.items()}
+    return {
+        name: Wanted(selection.characters, sequences, found, besides, request.all_faces)
+        for name, found in needs.items()
+    }
 
 
 def _same_for_all(request: BuildRequest, site: SiteUse | None, selection: CharacterSelection) -> Wanted:
     """What is wanted of a family of which the site says nothing: all its text, whatever face it is in."""
     if site is None or selection.characters is None or request.characters.exact:
-        return Wanted(selection.characters)
+        return Wanted(selection.characters, selection.sequences)
     from aksara.pipeline.site_needs import letters_to_come
 
-    return Wanted(selection.characters | letters_to_come(site))
+    return Wanted(selection.characters | letters_to_come(site), selection.sequences)
 
 
 def _with_needs(request: FamilyRequest, needs: FamilyNeeds | None) -> FamilyRequest:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from aksara.faces import Embedding, Face, FaceMetrics, FontVariation
@@ -11,6 +11,7 @@ from aksara.font import Font
 from aksara.instancing import Limits
 from aksara.pipeline.request import FamilyRequest, Variable
 from aksara.subsetting import draws_any
+from aksara.text.sequences import Sequences
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace
 from aksara.web.model import WHOLE
@@ -25,6 +26,8 @@ if TYPE_CHECKING:
 class FacePlan:
     """A face to make: its font, the permission in it, the characters to keep (None: all), and how they are asked for.
 
+    `font` is the `source` without ligatures of sequences that are not asked for (`sequences`; None: all are). `emoji`
+    are those asked for of which the font has the characters: whether it draws each as one picture.
     `axes` is what remains of a variable font's axes where they are limited, `variation` what the face can still do
     (None for a static one). `samples` are the face, or parts of its range, with the metrics there; `local` are the
     names by which an installed copy is tried first. `written` is how many characters the site's pages set in it,
@@ -33,6 +36,7 @@ class FacePlan:
 
     face: Face
     font: Font
+    source: Font
     permission: Embedding
     characters: frozenset[int] | None
     request: FamilyRequest
@@ -43,6 +47,8 @@ class FacePlan:
     local: tuple[str, ...]
     written: int = 0
     letters: frozenset[int] = frozenset()
+    sequences: Sequences | None = None
+    emoji: Mapping[str, bool] = field(default_factory=dict)
 
 
 @dataclass(slots=True, frozen=True)

@@ -32,13 +32,14 @@ _SPACE = frozenset(b" ")
 @dataclass(slots=True, frozen=True, kw_only=True)
 class FaceNeed:
     """What one face is asked for: the characters that are shown, `letters` that running text may come to need, how
-    often each character is written, and where it is first asked for."""
+    often each character is written, where it is first asked for, and sequences that it may draw as one picture."""
 
     desired: DesiredFace
     shown: frozenset[int]
     letters: frozenset[int]
     counts: Mapping[int, int]
     origin: Origin
+    sequences: frozenset[str]
 
     @property
     def characters(self) -> frozenset[int]:
@@ -102,12 +103,14 @@ def find_needs(
                 asked.setdefault(name, {}).setdefault(desired, []).append((use, left))
             left -= known[name]
     texts = frozenset(site_characters(SiteUse((), texts=site.texts)))
+    sequences = frozenset().union(*(text.sequences for text in site.texts))
     result = {name: _family(uses, exact=exact) for name, uses in asked.items()}
     if texts and result:
         # What data hold may come to stand anywhere in running text.
         name = max(result, key=lambda each: result[each].written)
         result[name] = _with_texts(result[name], texts, len(site.texts))
-    return result
+    # Of what data hold only sequences that a font has count, and so do no harm to others.
+    return {name: _with_sequences(needs, sequences) for name, needs in result.items()}
 
 
 def _family(asked: Mapping[DesiredFace, Sequence[tuple[FaceUse, frozenset[int]]]], *, exact: bool) -> FamilyNeeds:
@@ -126,7 +129,14 @@ def _face(desired: DesiredFace, uses: Sequence[tuple[FaceUse, frozenset[int]]], 
     shown = frozenset(counts) | _SPACE
     letters = frozenset[int]() if exact else _letters_of_text(languages, shown)
     first = next((use for use, _ in uses if not use.hidden), uses[0][0])
-    return FaceNeed(desired=desired, shown=shown, letters=letters - shown, counts=counts, origin=first.origin)
+    return FaceNeed(
+        desired=desired,
+        shown=shown,
+        letters=letters - shown,
+        counts=counts,
+        origin=first.origin,
+        sequences=frozenset().union(*(use.sequences for use, _ in uses)),
+    )
 
 
 def letters_to_come(site: SiteUse) -> frozenset[int]:
@@ -158,6 +168,11 @@ def _letters(tag: str, shown: frozenset[int]) -> frozenset[int]:
 def _with_texts(needs: FamilyNeeds, texts: frozenset[int], files: int) -> FamilyNeeds:
     faces = tuple(replace(need, shown=need.shown | texts, letters=need.letters - texts) for need in needs.faces)
     return FamilyNeeds(faces, needs.features, files)
+
+
+def _with_sequences(needs: FamilyNeeds, sequences: frozenset[str]) -> FamilyNeeds:
+    faces = tuple(replace(need, sequences=need.sequences | sequences) for need in needs.faces)
+    return replace(needs, faces=faces)
 
 
 def unnamed_family(site: SiteUse, ours: Collection[str]) -> str:

@@ -24,6 +24,8 @@ from aksara.slicing.weights import font_sizes
 from aksara.sources import MANIFEST_NAME, read_file
 from aksara.subsetting import SubsetOptions, find_kept_tables
 from aksara.text import CharacterSelection, find_language
+from aksara.text.emoji import is_of_emoji
+from aksara.text.neighbours import pairs_in
 from aksara.text.ranges import parse_ranges
 
 #: The part of all views that pages have whose text is known; the rest are pages to come.
@@ -133,7 +135,9 @@ def with_interactions(
     for face, codes in zip(family.faces, characters, strict=True):
         with located(file=face.font.path):
             fonts.append(Interactions.of(face.font, codes, face.request.features))
-    pairs = neighbours | language_pairs(material.languages, material.characters)
+    asked = {each for face in family.faces if face.sequences is not None for each in face.sequences.asked}
+    in_sequences = (pairs_in(each) for each in asked if is_of_emoji(each))
+    pairs = neighbours.union(language_pairs(material.languages, material.characters), *in_sequences)
     family_wide = Interactions.of_all(fonts)
     return replace(material, pairs=interacting(pairs, family_wide, material.characters), implied=family_wide.implied)
 

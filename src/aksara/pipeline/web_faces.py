@@ -66,6 +66,7 @@ def web_face(
         technologies=tuple(dict.fromkeys(files.technology for _, files in made if files.technology)),
         lines=plan.metrics.lines,
         windows_lines=plan.metrics.windows_lines,
+        sequences=tuple(sequence for sequence, is_one in plan.emoji.items() if is_one),
     )
 
 

@@ -65,6 +65,7 @@ _CHARACTERS = (
         '["en", "id", "vi"]',
     ),
     _key("scripts", "texts", "CharacterRequest.scripts", "keep all characters of these scripts", '["Latn"]'),
+    _key("emoji", "texts", "CharacterRequest.emoji", "keep all emoji of Unicode: basic or all", '["basic"]'),
     _key("icons", "texts", "CharacterRequest.icons", "of fonts of icons keep these alone", '["home", "search"]'),
     _key("ranges", "texts", "CharacterRequest.ranges", "keep the characters in these ranges", '["U+20-7E"]'),
     _key(

@@ -234,6 +234,7 @@ class _Project:
                 ranges=_parts(values.get("ranges", [])),
                 languages=_parts(values.get("languages", [])),
                 scripts=_parts(values.get("scripts", [])),
+                emoji=_parts(values.get("emoji", [])),
                 icons=_parts(values.get("icons", [])),
                 pages=tuple(PathPattern(path, self.base) for path in pages if not is_address(path)),
                 addresses=tuple(path for path in pages if is_address(path)),

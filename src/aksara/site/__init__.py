@@ -9,7 +9,9 @@ from aksara.importing import on_demand
 
 if TYPE_CHECKING:
     from aksara.site.cache import PageCache, cache_of
+    from aksara.site.decoding import decode_page
     from aksara.site.exchanges import Exchange, Exchanges
+    from aksara.site.icon_classes import icon_names
     from aksara.site.reading import SiteRequest, read_site
     from aksara.site.servers import check_address, is_address
     from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES
@@ -18,6 +20,8 @@ if TYPE_CHECKING:
 _MODULE_OF = {
     **dict.fromkeys(("check_address", "is_address"), "aksara.site.servers"),
     **dict.fromkeys(("PageCache", "cache_of"), "aksara.site.cache"),
+    "decode_page": "aksara.site.decoding",
+    "icon_names": "aksara.site.icon_classes",
     **dict.fromkeys(("Exchange", "Exchanges"), "aksara.site.exchanges"),
     **dict.fromkeys(("SiteRequest", "read_site"), "aksara.site.reading"),
     **dict.fromkeys(("PAGE_SUFFIXES", "TEXT_SUFFIXES"), "aksara.site.texts"),
@@ -37,6 +41,8 @@ __all__ = [
     "TextUse",
     "cache_of",
     "check_address",
+    "decode_page",
+    "icon_names",
     "is_address",
     "read_site",
 ]

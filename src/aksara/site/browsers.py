@@ -23,6 +23,7 @@ from aksara.site.usage import FaceUse, Origin, PageUse
 from aksara.site.values import tokens_of
 from aksara.sources import resolved
 from aksara.text.neighbours import pairs_in
+from aksara.text.sequences import sequences_in
 
 #: Milliseconds that a page may take, and how long it must be quiet.
 _MOST, _QUIET = 30_000, 500
@@ -120,15 +121,16 @@ def _installed() -> str:
 
 
 def _page_use(name: str, entries: Sequence[Any], defined: Sequence[DefinedFace]) -> PageUse:
-    groups: dict[tuple[FaceKey, bool], tuple[Counter[str], Counter[str], set[str], set[str], str]] = {}
+    groups: dict[tuple[FaceKey, bool], tuple[Counter[str], Counter[str], set[str], set[str], set[str], str]] = {}
     for values, text, hidden, language, element in entries:
         style = _style(tuple(values))
-        counts, languages, features, pairs, _ = groups.setdefault(
-            (style.face, bool(hidden)), (Counter(), Counter(), set(), set(), element)
+        counts, languages, features, pairs, sequences, _ = groups.setdefault(
+            (style.face, bool(hidden)), (Counter(), Counter(), set(), set(), set(), element)
         )
         drawn = " ".join(str(text).split())
         counts.update(drawn)
         pairs |= pairs_in(str(text))
+        sequences |= sequences_in([str(text)], words=False)
         languages[str(language)] += len(drawn)
         features |= requested_features(style, {})
     faces = tuple(
@@ -140,8 +142,9 @@ def _page_use(name: str, entries: Sequence[Any], defined: Sequence[DefinedFace])
             tuple(sorted(features)),
             Origin(name, 0, element),
             neighbours=frozenset(pairs),
+            sequences=frozenset(sequences),
         )
-        for (face, hidden), (counts, languages, features, pairs, element) in groups.items()
+        for (face, hidden), (counts, languages, features, pairs, sequences, element) in groups.items()
         if counts
     )
     size = sum(use.count - use.characters.get(" ", 0) for use in faces if not use.hidden)

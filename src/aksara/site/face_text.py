@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from aksara.site.styles import FaceKey
 from aksara.site.tree import Element
 from aksara.text.neighbours import pairs_in
+from aksara.text.sequences import sequences_in
 
 #: Tags of axes with values, sorted.
 Variations = tuple[tuple[str, float], ...]
@@ -36,6 +37,10 @@ class FaceText:
     def neighbours(self) -> frozenset[str]:
         """Every two characters that stand beside each other."""
         return frozenset(self.joints).union(*(pairs_in(text) for texts in self.texts.values() for text in set(texts)))
+
+    def sequences(self) -> frozenset[str]:
+        """What a font may draw as one picture."""
+        return sequences_in({text for texts in self.texts.values() for text in texts}, words=False)
 
     def characters(self) -> Counter[str]:
         """How often each character is written; those that only may appear count once."""

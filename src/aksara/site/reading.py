@@ -39,6 +39,7 @@ from aksara.site.usage import (
 )
 from aksara.sources import PathPattern, is_folder, pages_at, printable, read_file, resolved
 from aksara.text.neighbours import pairs_in
+from aksara.text.sequences import sequences_in
 
 # With fewer pages starting processes takes longer than reading.
 _WORTH_PROCESSES = 40
@@ -291,7 +292,7 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
             features = tuple(sorted(found.features))
             use = FaceUse(found.face, found.hidden, characters, found.languages(), features, origin)
             use = replace(use, variations=tuple(sorted(found.variations)), in_headings=found.in_headings)
-            faces.append(replace(use, neighbours=found.neighbours()))
+            faces.append(replace(use, neighbours=found.neighbours(), sequences=found.sequences()))
     problems = [(f"{shown(place)}: " if place else "") + problem for place, problem in reading.problems]
     return PageUse(
         name,
@@ -357,4 +358,4 @@ def _text_use(path: Path, name: str) -> TextUse:
     except InputError as error:
         return TextUse(name, {}, problem=_reason(error, name))
     characters = Counter(character for character in text if character >= " " and not character.isspace())
-    return TextUse(name, characters, neighbours=pairs_in(text))
+    return TextUse(name, characters, neighbours=pairs_in(text), sequences=sequences_in([text], words=True))

@@ -10,6 +10,7 @@ from typing import Any
 from aksara.site.defined_faces import DefinedFace
 from aksara.site.styles import FaceKey
 from aksara.text import format_ranges
+from aksara.text.emoji import is_of_emoji
 
 #: What text is set in where no style sheet names a family.
 BROWSER_DEFAULT = ("Times New Roman",)
@@ -38,7 +39,7 @@ class FaceUse:
     says none) to its number of characters. `features` are the OpenType features that style sheets ask for,
     `variations` the places on axes that they name. `in_headings` counts the characters that stand in headings.
     `hidden`: no reader sees it without a script. `pages` counts the pages that it is on. `neighbours` has every two
-    characters that stand beside each other.
+    characters that stand beside each other, `sequences` what a font may draw as one picture (see `sequences_in`).
     """
 
     face: FaceKey
@@ -51,6 +52,7 @@ class FaceUse:
     variations: tuple[tuple[tuple[str, float], ...], ...] = ()
     in_headings: int = 0
     neighbours: frozenset[str] = frozenset()
+    sequences: frozenset[str] = frozenset()
 
     @property
     def count(self) -> int:
@@ -73,6 +75,7 @@ class FaceUse:
             "characters": format_ranges(map(ord, self.characters)),
             "count": self.count,
             "counts": {character: self.characters[character] for character in sorted(self.characters)},
+            "sequences": sorted(filter(is_of_emoji, self.sequences)),
             "in_headings": self.in_headings,
             "pages": self.pages,
             "languages": dict(sorted(self.languages.items())),
@@ -131,6 +134,7 @@ class TextUse:
     characters: Mapping[str, int]
     problem: str = ""
     neighbours: frozenset[str] = frozenset()
+    sequences: frozenset[str] = frozenset()
 
 
 @dataclass(slots=True, frozen=True)
@@ -189,6 +193,7 @@ def _together(uses: Sequence[FaceUse]) -> FaceUse:
         variations=tuple(variations),
         in_headings=sum(use.in_headings for use in uses),
         neighbours=frozenset().union(*(use.neighbours for use in uses)),
+        sequences=frozenset().union(*(use.sequences for use in uses)),
     )
 
 
@@ -204,6 +209,7 @@ def page_to_json(use: PageUse) -> dict[str, Any]:
                 dict(each.characters), dict(each.languages), list(each.features),
                 [each.origin.line, each.origin.selector, each.origin.sheet, each.origin.sheet_line],
                 each.variations, each.in_headings, "".join(sorted(each.neighbours)),
+                sorted(each.sequences),
             ]
             for each in use.faces
         ],
@@ -230,12 +236,13 @@ def page_from_json(page: str, data: Mapping[str, Any]) -> PageUse:
     """The use of a page from what `page_to_json` made. Raises `ValueError` or `KeyError` for other data."""
     faces = []
     for families, weight, style, width, hidden, characters, languages, features, origin, *more in data["faces"]:
-        variations, in_headings, pairs = more
+        variations, in_headings, pairs, sequences = more
         key = FaceKey(tuple(families), float(weight), str(style), float(width))
         settings = tuple(tuple((tag, value) for tag, value in each) for each in variations)
         use = FaceUse(key, bool(hidden), characters, languages, tuple(features), Origin(page, *origin))
         beside = frozenset(map("".join, zip(pairs[::2], pairs[1::2], strict=True)))
-        faces.append(replace(use, variations=settings, in_headings=int(in_headings), neighbours=beside))
+        use = replace(use, variations=settings, in_headings=int(in_headings), neighbours=beside)
+        faces.append(replace(use, sequences=frozenset(map(str, sequences))))
     defined = [
         DefinedFace(family, (weight[0], weight[1]), style, (width[0], width[1]), tuple(map(tuple, ranges)), *rest)
         for family, weight, style, width, ranges, *rest in data["defined"]

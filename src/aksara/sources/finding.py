@@ -1,4 +1,4 @@
-"""Finding fonts, and licence texts beside them, in what the user gives."""
+"""Finding fonts, and licence texts and style sheets beside them, in what the user gives."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
+from typing import Literal
 
 from aksara.errors import InputError, RequestError
 from aksara.limits import MAX_FONT_FILES
@@ -22,14 +23,18 @@ FONT_SUFFIXES = frozenset({".ttf", ".otf", ".ttc", ".otc", ".woff", ".woff2"})
 _LICENCE_NAME = re.compile(
     r"licen[cs]e|lizenz|licencia|\beula\b|\bofl\b|copying|copyright|terms|agreement", re.IGNORECASE
 )
+#: Style sheets beside fonts that are kept in mind; they may name icons.
+_MOST_SHEETS = 50
 _LICENCE_SUFFIXES = frozenset({"", ".txt", ".md", ".html", ".htm", ".rtf", ".pdf", ".doc", ".docx"})
+#: What a file is found as.
+FoundKind = Literal["font", "licence", "sheet"]
 #: A path to one font of a collection: "fonts.ttc#2".
 _COLLECTION_MEMBER = re.compile(r"(.+)#([0-9]{1,4})", re.DOTALL)
 
 
 @dataclass(slots=True, frozen=True)
 class Sources:
-    """The font files that were given, and the licence texts found beside them; both in a stable order.
+    """The font files that were given, the licence texts and the style sheets found beside them; in a stable order.
 
     `notices` tell of files and folders that were passed over since they cannot be read.
     """
@@ -37,6 +42,7 @@ class Sources:
     fonts: tuple[SourceFile, ...]
     licences: tuple[SourceFile, ...]
     notices: tuple[Notice, ...] = ()
+    sheets: tuple[SourceFile, ...] = ()
 
 
 def find_sources(paths: Iterable[Path], *, ignore: Path | None = None) -> Sources:
@@ -46,25 +52,31 @@ def find_sources(paths: Iterable[Path], *, ignore: Path | None = None) -> Source
     of a collection. `ignore` is a folder to pass over, as are folders that Aksara has written. Raises `RequestError`
     for a path that does not exist, `InputError` for one that cannot be read, or if there are no fonts.
     """
-    fonts: dict[tuple[Path, str | None, int | None], SourceFile] = {}
-    licences: dict[tuple[Path, str | None, int | None], SourceFile] = {}
+    found: dict[FoundKind, dict[tuple[Path, str | None, int | None], SourceFile]] = {
+        "font": {},
+        "licence": {},
+        "sheet": {},
+    }
     notices: list[Notice] = []
     given = list(paths)
     for path in given:
-        for file, is_font in _at(path, resolved(ignore) if ignore else None, notices):
-            kept = fonts if is_font else licences
+        for file, kind in _at(path, resolved(ignore) if ignore else None, notices):
+            kept = found[kind]
+            if kind == "sheet" and len(kept) >= _MOST_SHEETS:
+                continue
             kept.setdefault((resolved(file.path), file.member, file.number), file)
             if len(kept) > MAX_FONT_FILES:
                 raise RequestError(
                     f"{printable(str(path))}: more than {MAX_FONT_FILES} font files; give a smaller folder"
                 )
-    if not fonts:
+    if not found["font"]:
         named = ", ".join(printable(str(path)) for path in given)
         passed = "".join(f" ({notice.where}: {notice.text})" for notice in notices[:1])
         raise InputError(
             f"{named}: no fonts here{passed}; give a folder or ZIP with TTF, OTF, WOFF or WOFF2 files, or a font"
         )
-    return Sources(tuple(fonts.values()), tuple(licences.values()), tuple(notices))
+    fonts, licences, sheets = (tuple(each.values()) for each in found.values())
+    return Sources(fonts, licences, tuple(notices), sheets)
 
 
 def find_fonts(paths: Iterable[Path], *, ignore: Path | None = None) -> tuple[SourceFile, ...]:
@@ -83,8 +95,8 @@ def collection_member(path: Path) -> tuple[Path, int | None]:
     return Path(parts[1]), int(parts[2])
 
 
-def _at(given: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tuple[SourceFile, bool]]:
-    """The files at one path, and whether each is a font."""
+def _at(given: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tuple[SourceFile, FoundKind]]:
+    """The files at one path, and what each is."""
     path, number = collection_member(given)
     kind = kind_of(path)
     if kind == "missing" and (inside := list(_archive_member(given))):
@@ -97,31 +109,32 @@ def _at(given: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tup
         yield from _in_archive(path)
     else:
         # Whatever its name: the user says that it is a font.
-        yield SourceFile(path, printable(str(path)), None, number), True
+        yield SourceFile(path, printable(str(path)), None, number), "font"
         note_folder(path.parent)
         with suppress(OSError):  # the folder may be closed to us though its font is not
-            beside = sorted(other for other in path.parent.iterdir() if _is_licence(other.name) and is_file(other))
-            yield from [(SourceFile(other, printable(str(other))), False) for other in beside]
+            beside = [(other, found) for other in sorted(path.parent.iterdir()) if (found := _beside(other.name))]
+            yield from [(SourceFile(other, printable(str(other))), found) for other, found in beside if is_file(other)]
 
 
-def _in_folder(folder: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tuple[SourceFile, bool]]:
+def _in_folder(folder: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tuple[SourceFile, FoundKind]]:
     for path in walk(folder, notices, ignore):
-        is_font = path.suffix.lower() in FONT_SUFFIXES
+        kind = _kind(path.name)
         is_zip = path.suffix.lower() == ".zip"
-        if not (is_font or is_zip or _is_licence(path.name)) or not is_readable(path, notices):
+        if not (kind or is_zip) or not is_readable(path, notices):
             continue
-        if not is_zip:
-            yield SourceFile(path, printable(str(path))), is_font
+        if kind is not None and not is_zip:
+            yield SourceFile(path, printable(str(path))), kind
         elif is_archive(path) and not is_own_archive(path):
             yield from _in_archive(path)
 
 
-def _in_archive(path: Path) -> Iterator[tuple[SourceFile, bool]]:
-    for file in members(path, lambda name: _is_font_inside(name) or _is_licence_inside(name)):
-        yield file, _is_font_inside(file.member or "")
+def _in_archive(path: Path) -> Iterator[tuple[SourceFile, FoundKind]]:
+    for file in members(path, lambda name: _kind_inside(name) is not None):
+        if kind := _kind_inside(file.member or ""):
+            yield file, kind
 
 
-def _archive_member(given: Path) -> Iterator[tuple[SourceFile, bool]]:
+def _archive_member(given: Path) -> Iterator[tuple[SourceFile, FoundKind]]:
     """The font that a path into a ZIP means, as `inspect` names it: "order.zip/fonts/Bold.otf", perhaps with "#2"."""
     archive = next((parent for parent in given.parents if is_file(parent) and is_archive(parent)), None)
     if archive is None:
@@ -130,26 +143,25 @@ def _archive_member(given: Path) -> Iterator[tuple[SourceFile, bool]]:
     parts = _COLLECTION_MEMBER.fullmatch(inner)
     for name, number in ((inner, None), *([(parts[1], int(parts[2]))] if parts else [])):
         for file in members(archive, lambda member, wanted=name: member.replace("\\", "/") == wanted):  # type: ignore[misc]
-            yield replace(file, number=number), True
+            yield replace(file, number=number), "font"
             return
 
 
-def _is_font_inside(name: str) -> bool:
-    """Whether a member of a ZIP is a font by its name."""
-    inner = _inner(name)
-    return inner is not None and inner.suffix.lower() in FONT_SUFFIXES
-
-
-def _is_licence_inside(name: str) -> bool:
-    inner = _inner(name)
-    return inner is not None and _is_licence(inner.name)
-
-
-def _inner(name: str) -> PurePosixPath | None:
-    """The path within a ZIP; None for hidden files and notes of Macs."""
+def _kind_inside(name: str) -> FoundKind | None:
+    """What a member of a ZIP is by its name; None also for hidden files and notes of Macs."""
     inner = PurePosixPath(name.replace("\\", "/"))
-    return None if any(part.startswith(".") or part == MAC_RESOURCES for part in inner.parts) else inner
+    hidden = any(part.startswith(".") or part == MAC_RESOURCES for part in inner.parts)
+    return None if hidden else _kind(inner.name)
 
 
-def _is_licence(name: str) -> bool:
-    return Path(name).suffix.lower() in _LICENCE_SUFFIXES and bool(_LICENCE_NAME.search(name))
+def _kind(name: str) -> FoundKind | None:
+    """What a file is by its name."""
+    return "font" if Path(name).suffix.lower() in FONT_SUFFIXES else _beside(name)
+
+
+def _beside(name: str) -> FoundKind | None:
+    """What a file beside fonts is by its name."""
+    suffix = Path(name).suffix.lower()
+    if suffix == ".css":
+        return "sheet"
+    return "licence" if suffix in _LICENCE_SUFFIXES and _LICENCE_NAME.search(name) else None

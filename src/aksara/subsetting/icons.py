@@ -2,22 +2,17 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Mapping, Sequence, Set
-from contextlib import suppress
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 from aksara.binary import Reader
 from aksara.errors import FontError
 from aksara.font import Font
+from aksara.subsetting.substituting import Ligature, all_ligatures
 from aksara.tables import Gsub, Post
-from aksara.tables.layout.gsub import LigatureSubstitution
-from aksara.tables.layout.lookups import Lookup
 from aksara.tables.post import VERSION_2_0
+from aksara.text.sequences import ICON_NAME, is_private_use
 
-_NAME = re.compile(r"[a-z0-9][a-z0-9_-]{1,62}", re.IGNORECASE)
-#: Characters that mean nothing by themselves (Unicode, "Private-Use Characters").
-_PRIVATE = (range(0xE000, 0xF900), range(0xF0000, 0xFFFFE), range(0x100000, 0x10FFFE))
 #: Names of Macintosh glyphs, which come before a font's own.
 _MAC_GLYPHS = 258
 
@@ -37,64 +32,47 @@ class Icon:
         return spelled | ({self.character} if self.character is not None else set())
 
 
-def font_icons(font: Font) -> Mapping[str, Icon]:
-    """The icons of a font by their names; {} for a font of letters."""
-    private = {glyph: code for code, glyph in font.characters.items() if any(code in block for block in _PRIVATE)}
-    found = {name: Icon(glyph, private.get(glyph), True) for name, glyph in _spelled(font).items()}
+def font_icons(font: Font, named: Mapping[str, int] | None = None) -> Mapping[str, Icon]:
+    """The icons of a font by their names; {} for a font of letters.
+
+    `named` are names with their characters that are known from elsewhere, as from the font's style sheet.
+    """
+    private = {glyph: code for code, glyph in font.characters.items() if is_private_use(code)}
+    found: dict[str, Icon] = {}
+    for _, glyph, name in _named_ligatures(font):
+        found.setdefault(name, Icon(glyph, private.get(glyph), True))
     for glyph, name in _glyph_names(font).items():
-        if glyph in private and _NAME.fullmatch(name) and name not in found:
+        if glyph in private and ICON_NAME.fullmatch(name) and name not in found:
             found[name] = Icon(glyph, private[glyph], False)
+    for name, code in (named or {}).items():
+        if name not in found and code in font.characters:
+            found[name] = Icon(font.characters[code], code, False)
     return found
 
 
-def with_icons_only(font: Font, names: Set[str]) -> Font:
-    """The font without ligatures that spell other icons."""
+def icon_ligatures(font: Font) -> dict[Ligature, str]:
+    """The ligatures that spell names of icons, with these; {} where they cannot be read."""
+    return {ligature: name for ligature, _, name in _named_ligatures(font)}
+
+
+def _named_ligatures(font: Font) -> list[tuple[Ligature, int, str]]:
+    """Ligatures with their glyphs and the names that they spell."""
     if Gsub.TAG not in font:
-        return font
-    letters = _letters(font)
-    gsub = font.table(Gsub)
-
-    def is_kept(first: int, rest: tuple[int, ...]) -> bool:
-        name = _spell(letters, first, rest)
-        return name is None or name in names
-
-    lookups = []
-    for lookup in gsub.lookups:
-        subtables = []
-        for subtable in lookup.subtables:
-            if isinstance(subtable, LigatureSubstitution):
-                kept = {
-                    first: tuple(each for each in ligatures if is_kept(first, each[0]))
-                    for first, ligatures in subtable.ligatures.items()
-                }
-                subtable = replace(subtable, ligatures={first: each for first, each in kept.items() if each})  # noqa: PLW2901
-            subtables.append(subtable)
-        lookups.append(replace(lookup, subtables=tuple(subtables)))
-    return font.with_tables([replace(gsub, lookups=lookups)])
-
-
-def _spelled(font: Font) -> dict[str, int]:
-    found: dict[str, int] = {}
-    if Gsub.TAG not in font:
-        return found
-    with suppress(FontError):
+        return []
+    try:
         letters = _letters(font)
-        for subtable in _ligatures(font.table(Gsub).lookups):
-            for first, ligatures in subtable.ligatures.items():
-                for rest, glyph in ligatures:
-                    if (name := _spell(letters, first, rest)) is not None:
-                        found.setdefault(name, glyph)
-    return found
-
-
-def _ligatures(lookups: Sequence[Lookup]) -> list[LigatureSubstitution]:
-    return [each for lookup in lookups for each in lookup.subtables if isinstance(each, LigatureSubstitution)]
+        spelled = (
+            (each, glyph, _spell(letters, each.first, each.rest)) for each, glyph in all_ligatures(font.table(Gsub))
+        )
+        return [(ligature, glyph, name) for ligature, glyph, name in spelled if name is not None]
+    except FontError:
+        return []
 
 
 def _letters(font: Font) -> dict[int, str]:
     """The letter, digit or sign that each glyph stands for in names."""
     plain = ((code, glyph) for code, glyph in font.characters.items() if code < 0x7F)
-    return {glyph: chr(code) for code, glyph in plain if _NAME.fullmatch(f"a{chr(code)}")}
+    return {glyph: chr(code) for code, glyph in plain if ICON_NAME.fullmatch(f"a{chr(code)}")}
 
 
 def _spell(letters: Mapping[int, str], first: int, rest: tuple[int, ...]) -> str | None:
@@ -102,7 +80,7 @@ def _spell(letters: Mapping[int, str], first: int, rest: tuple[int, ...]) -> str
     if len(rest) < 2 or not all(glyph in letters for glyph in (first, *rest)):
         return None
     name = "".join(letters[glyph] for glyph in (first, *rest))
-    return name if _NAME.fullmatch(name) and name not in ("ffi", "ffl", "fft", "fffi") else None
+    return name if ICON_NAME.fullmatch(name) and name not in ("ffi", "ffl", "fft", "fffi") else None
 
 
 def _glyph_names(font: Font) -> dict[int, str]:

@@ -9,6 +9,7 @@ from aksara.text.frequencies import Frequencies, language_frequencies, text_freq
 from aksara.text.languages import find_language
 from aksara.text.ranges import parse_ranges
 from aksara.text.scripts import script_characters
+from aksara.text.sequences import NO_SEQUENCES, Sequences, sequences_in
 
 
 @dataclass(slots=True, frozen=True)
@@ -16,13 +17,14 @@ class CharacterSelection:
     """`characters` to keep (None: all); `languages` the tags asked for; `frequencies` how often each one is written.
 
     No frequencies: nothing is known of the text. `not_for_languages` are the characters that are kept for other reasons
-    than the languages.
+    than the languages. `sequences` are those asked for (None: all).
     """
 
     characters: frozenset[int] | None = None
     languages: tuple[str, ...] = ()
     frequencies: Frequencies = field(default_factory=dict)
     not_for_languages: frozenset[int] = frozenset()
+    sequences: Sequences | None = None
 
     def without(self, language: str) -> frozenset[int]:
         """The characters if that language were not asked for."""
@@ -36,18 +38,22 @@ def select_characters(
     languages: Iterable[str] = (),
     scripts: Iterable[str] = (),
     written: Mapping[int, int] | None = None,
+    sequences: Sequences = NO_SEQUENCES,
 ) -> CharacterSelection:
     """Everything added up; nothing said at all keeps all characters. Languages and scripts may be lists with commas.
 
-    `written` are the characters of pages, each with how often it stands there (None: there are no pages). Raises
-    `RequestError` for a range, language or script that does not exist.
+    `written` are the characters of pages, each with how often it stands there (None: there are no pages), `sequences`
+    those of pages. Raises `RequestError` for a range, language or script that does not exist.
     """
     texts, ranges, tags, scripts = list(texts), list(ranges), _listed(languages), _listed(scripts)
     others = named_characters(texts=texts, ranges=ranges, scripts=scripts) | _drawable(written or ())
     codes = others | named_characters(languages=tags)
     known = text_frequencies(written or {}) or language_frequencies(map(find_language, tags))
-    asked = bool(texts or ranges or tags or scripts or written is not None)
-    return CharacterSelection(codes if asked else None, tuple(dict.fromkeys(tags)), known, others)
+    if not (texts or ranges or tags or scripts or written is not None):
+        return CharacterSelection(None, (), known, others)
+    free = named_characters(ranges=ranges, languages=tags, scripts=scripts)
+    asked = sequences | Sequences(sequences_in(texts, words=True), free)
+    return CharacterSelection(codes, tuple(dict.fromkeys(tags)), known, others, asked)
 
 
 def named_characters(

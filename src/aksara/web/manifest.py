@@ -134,6 +134,7 @@ def _face(web: WebFace) -> dict[str, Any]:
         "source_bytes": web.source_size,
         "source_characters": web.source_characters,
         "characters": len(web.characters),
+        "sequences": list(web.sequences),
         "languages": list(web.languages),
         "embedding": web.permission,
         "features": list(web.features),

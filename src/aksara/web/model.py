@@ -92,7 +92,7 @@ class WebFace:
     been; `hint_size` is about how many bytes of a WOFF2 are hints. `languages` are the tags of those that the face can
     set, `described` is the same for a reader. `local` are the names by which an installed copy is tried first,
     `technologies` what a browser must know besides the format (CSS Fonts 4, "tech()"). `variation` is what a variable
-    face can do.
+    face can do. `sequences` are those of emoji that were asked for and that it draws as one picture.
     """
 
     face: Face
@@ -111,6 +111,7 @@ class WebFace:
     lines: LineMetrics = field(default_factory=lambda: LineMetrics(0.8, 0.2, 0))
     windows_lines: LineMetrics = field(default_factory=lambda: LineMetrics(0.8, 0.2, 0))
     variation: FontVariation | None = None
+    sequences: tuple[str, ...] = ()
 
     @property
     def characters(self) -> frozenset[int]:

@@ -25,6 +25,10 @@ class LigatureSubstitution(Substitution):
         _, covered = reader.u16(), parse_coverage(reader.required16())
         return cls(parse_rows(reader, covered, _parse_ligatures, ()))
 
+    def all(self) -> Iterator[tuple[int, tuple[int, ...], int]]:
+        """Each ligature: its first component, the other ones, and its glyph."""
+        return ((first, rest, made) for first, ligatures in self.ligatures.items() for rest, made in ligatures)
+
     @property
     def inputs(self) -> Set[int]:
         return self.ligatures.keys()

@@ -1,0 +1,56 @@
+"""`Sequences`: texts that a font may draw as one picture: sequences of emoji, and words that name icons."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from aksara.text.emoji import emoji_sequences
+
+#: What names of icons are made of.
+ICON_NAME = re.compile(r"[a-z0-9][a-z0-9_-]{1,62}", re.IGNORECASE)
+_WORD = re.compile(r"[A-Za-z0-9][A-Za-z0-9_-]{1,62}")
+
+
+#: Characters that mean nothing by themselves (Unicode, "Private-Use Characters").
+_PRIVATE_USE = (range(0xE000, 0xF900), range(0xF0000, 0xFFFFE), range(0x100000, 0x10FFFE))
+
+
+def is_private_use(code: int) -> bool:
+    """Whether a character means nothing by itself, as most of those of icons."""
+    return any(code in block for block in _PRIVATE_USE)
+
+
+@dataclass(slots=True, frozen=True)
+class Sequences:
+    """Which sequences are asked for: these, and all that are made of `free` characters.
+
+    `icons_alone`: icons that are not asked for go also from fonts of which none is.
+    """
+
+    asked: frozenset[str] = frozenset()
+    free: frozenset[int] = frozenset()
+    icons_alone: bool = False
+
+    def __or__(self, other: Sequences) -> Sequences:
+        return Sequences(self.asked | other.asked, self.free | other.free, self.icons_alone or other.icons_alone)
+
+    def has_free(self, sequence: str) -> bool:
+        """Whether all that it is made of is free."""
+        return self.free.issuperset(map(ord, sequence))
+
+
+NO_SEQUENCES = Sequences()
+
+
+def sequences_in(texts: Iterable[str], *, words: bool) -> frozenset[str]:
+    """The sequences of emoji in texts; and the texts that are one word, or, with `words`, all of their words."""
+    found: set[str] = set()
+    for text in texts:
+        found |= emoji_sequences(text)
+        if words:
+            found.update(match[0] for match in _WORD.finditer(text))
+        elif ICON_NAME.fullmatch(bare := text.strip()):
+            found.add(bare)
+    return frozenset(found)
