@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
+from typing import Protocol
 
 from aksara.errors import located
 from aksara.font import Font
@@ -24,13 +25,21 @@ def encoded_glyphs(font: Font, characters: Mapping[int, int]) -> set[int]:
     return glyphs
 
 
+class Substitutes(Protocol):
+    """What may put other glyphs in the place of those of a text."""
+
+    def substitution_closure(self, glyphs: set[int], features: Collection[str]) -> set[int]:
+        """These glyphs and all that text of them can turn into with these features."""
+        ...
+
+
 class TextClosure:
     """These glyphs, what substitution makes of them with these features, and their larger forms: all that text shows.
 
     What they are drawn with comes on top (`component_closure`).
     """
 
-    def __init__(self, font: Font, tables: Sequence[Table], glyphs: set[int], features: Collection[str]) -> None:
+    def __init__(self, font: Font, tables: Sequence[Substitutes], glyphs: set[int], features: Collection[str]) -> None:
         self._count = font.num_glyphs
         self._gsub = next((table for table in tables if isinstance(table, Gsub)), None)
         self._substitutions = self._gsub.closure(glyphs, features) if self._gsub is not None else None

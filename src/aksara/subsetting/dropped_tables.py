@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from aksara.errors import FontError
 from aksara.font import Font
 from aksara.sizes import format_size
-from aksara.tables.registry import CLASSES, OPAQUE, UNKNOWN, reason_to_drop
+from aksara.tables.registry import CLASSES, UNKNOWN, reason_to_drop
 from aksara.tables.subsetting import SubsetScope
 
 
@@ -56,8 +56,3 @@ def damaged_tables(font: Font, dropped: set[str]) -> tuple[set[str], list[str]]:
                 f"table '{tag}' is damaged ({error.problem}) and left out, as browsers do; text may lack what it does"
             )
     return damaged, warnings
-
-
-def glyph_ids_must_stay(font: Font, dropped: set[str]) -> bool:
-    """Whether tables are kept that speak of glyphs by their IDs and are not written anew: Apple's."""
-    return any(OPAQUE[tag].has_glyph_ids for tag in font if tag in OPAQUE and tag not in dropped)

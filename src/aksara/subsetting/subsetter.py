@@ -11,11 +11,11 @@ from typing import Literal
 from aksara.errors import FontError, InputError, located
 from aksara.font import Font, postscript_outlines
 from aksara.offsets import OffsetOverflow
-from aksara.subsetting.closure import TextClosure, component_closure, encoded_glyphs, kept_tables
+from aksara.subsetting.apple import kept_apple_tables, morphing_tables, warning_about_apple
+from aksara.subsetting.closure import Substitutes, TextClosure, component_closure, encoded_glyphs, kept_tables
 from aksara.subsetting.dropped_tables import (
     DroppedTable,
     damaged_tables,
-    glyph_ids_must_stay,
     unneeded_tables,
     warnings_about,
 )
@@ -175,8 +175,8 @@ class _Needs:
 
 def _find_needs(font: Font, characters: Set[int] | None, options: SubsetOptions) -> _Needs:
     kept = find_kept_tables(font, characters, options)
-    ids_stay = glyph_ids_must_stay(kept.font, kept.gone)
-    text = _text(kept.font, kept.tables, kept.characters, kept.features, all_unencoded=ids_stay)
+    ids_stay = bool(kept_apple_tables(kept.font, kept.gone))
+    text = _text(kept.font, kept.tables, kept.characters, kept.features, morphing_tables(kept.font, kept.gone))
     return _Needs(kept=kept, ids_stay=ids_stay, text=text, glyphs=component_closure(kept.tables, text.glyphs))
 
 
@@ -190,6 +190,7 @@ def find_kept_tables(font: Font, characters: Set[int] | None, options: SubsetOpt
     dropped = unneeded_tables(font, scope)
     gone = {table.tag for table in dropped}
     warnings += warnings_about(font, dropped)
+    warnings += warning_about_apple(kept_apple_tables(font, gone))
     damaged, defects = damaged_tables(font, gone)
     warnings += defects
     gone |= damaged
@@ -267,15 +268,15 @@ def _kept_features(tables: Sequence[Table], choice: FeatureChoice, kept: Mapping
 
 
 def _text(
-    font: Font, tables: Sequence[Table], kept: Mapping[int, int], features: frozenset[str], *, all_unencoded: bool
+    font: Font,
+    tables: Sequence[Table],
+    kept: Mapping[int, int],
+    features: frozenset[str],
+    morphing: Sequence[Substitutes],
 ) -> TextClosure:
     """All glyphs that text can show."""
-    count = font.num_glyphs
-    glyphs = {glyph for glyph in encoded_glyphs(font, kept) if glyph < count}
-    if all_unencoded:
-        # Apple's tables may show any glyph that no character leads to.
-        glyphs |= set(range(count)) - set(font.characters.values())
-    return TextClosure(font, tables, glyphs, features)
+    glyphs = {glyph for glyph in encoded_glyphs(font, kept) if glyph < font.num_glyphs}
+    return TextClosure(font, (*tables, *morphing), glyphs, features)
 
 
 def _order(needs: _Needs, prepared: Sequence[Table], order: GlyphOrder, *, keep_ids: bool) -> list[int | None]:
