@@ -18,7 +18,7 @@ from aksara.cli.unchanged import keep_outcome
 from aksara.cli.watching import watch as watch_files
 from aksara.cli.wording import OPTIONS, notice_text
 from aksara.cli.work import Done, build_and_write
-from aksara.container import EFFORTS, FORMATS
+from aksara.container import EFFORTS
 from aksara.errors import Location, RequestError
 from aksara.faces import STYLES, Style
 from aksara.instancing import AxisLimit
@@ -44,6 +44,7 @@ from aksara.slicing.ways import WAYS, Slices, parse_slices
 from aksara.sources import is_file
 from aksara.text.emoji import EMOJI_SETS
 from aksara.web.font_matching import parse_desired_face
+from aksara.web.formats import WEB_FORMATS
 from aksara.web.stack import parse_stack
 
 #: Days before the end of a licence from which on it is mentioned.
@@ -95,8 +96,8 @@ class SlicesType(click.ParamType[Slices]):
     "--format",
     "formats",
     multiple=True,
-    type=click.Choice(FORMATS),
-    help="Font format, repeatable; sfnt is plain TTF or OTF, eot for Internet Explorer 6 to 8.  [default: woff2, woff]",
+    type=click.Choice(WEB_FORMATS),
+    help="Font format, repeatable; sfnt is plain TTF or OTF, eot and svg for old browsers.  [default: woff2, woff]",
 )
 @click.option("--for-text", "texts", metavar="TEXT", multiple=True, help="Keep the characters of this text.")
 @click.option(

@@ -5,17 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from aksara.compressibility import compressed_size
-from aksara.container import Effort, FontFormat
+from aksara.container import Effort
 from aksara.container.woff import deflate_fast
 from aksara.font import Font
+from aksara.web.formats import WebFormat
 
 
-def choose_variant(variants: Sequence[Font], font_format: FontFormat, effort: Effort) -> Font:
+def choose_variant(variants: Sequence[Font], font_format: WebFormat, effort: Effort) -> Font:
     """The variant that compresses best in that format.
 
     A quick trial tells; with the effort 'most' each is compressed in full.
     """
-    if len(variants) == 1:
+    # They differ in tables, of which an SVG font has none.
+    if len(variants) == 1 or font_format == "svg":
         return variants[0]
     if effort == "most":
         differing_fonts = {each.digest: each for each in variants}.values()
@@ -24,12 +26,12 @@ def choose_variant(variants: Sequence[Font], font_format: FontFormat, effort: Ef
     return min(variants, key=lambda each: sum(_trial(each.raw(tag), font_format) for tag in differing))
 
 
-def estimated_size(font: Font, font_format: FontFormat) -> int:
+def estimated_size(font: Font, font_format: WebFormat) -> int:
     """About how large the font is in that format."""
     return sum(_trial(font.raw(tag), font_format) for tag in font)
 
 
-def _trial(table: bytes, font_format: FontFormat) -> int:
+def _trial(table: bytes, font_format: WebFormat) -> int:
     """About how large the table is in that format."""
     if font_format == "woff2":
         return compressed_size(table)

@@ -8,15 +8,16 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
-from aksara.container import Effort, FontFormat, add_metadata
+from aksara.container import Effort, add_metadata
 from aksara.font import Font
 from aksara.instancing import Limits, narrow
 from aksara.pipeline.compression import choose_variant, estimated_size
 from aksara.pipeline.threads import COMPRESSION, CUTTING
-from aksara.pipeline.verify import verify_file
+from aksara.pipeline.verify import verify_file, verify_svg
 from aksara.subsetting import Costs, DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, needed_glyphs, subset
 from aksara.subsetting.glyph_order import GlyphOrder
 from aksara.tables import Colr
+from aksara.web.formats import WebFormat
 
 #: The orders of glyphs that are tried where there is time.
 ORDERS: tuple[GlyphOrder, ...] = ("characters", "groups")
@@ -38,7 +39,7 @@ class FontRecipe:
     characters: frozenset[int] | None
     features: FeatureChoice
     hints: bool
-    formats: tuple[FontFormat, ...]
+    formats: tuple[WebFormat, ...]
     effort: Effort
     licence_text: bool = True
     axes: Limits = field(default_factory=dict)
@@ -51,7 +52,7 @@ class FontRecipe:
 class FontFile:
     """One file: its format and its bytes."""
 
-    format: FontFormat
+    format: WebFormat
     data: bytes = field(repr=False)
 
 
@@ -79,7 +80,7 @@ class FontFiles:
 def make_font_files(
     font: Font,
     recipe: FontRecipe,
-    step: Callable[[FontFormat], None] = lambda _: None,
+    step: Callable[[WebFormat], None] = lambda _: None,
     *,
     costs: Costs = "all",
     last: bool = True,
@@ -124,6 +125,8 @@ def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Se
             warnings.append(
                 f"limiting its axes saves nothing: the file is about {more}% larger than with the whole axes"
             )
+    if "svg" in recipe.formats and cut.font.is_variable:
+        warnings.append("an SVG font cannot vary: it has the font's default")
     if "eot" in recipe.formats and font.flavour == "OTTO":
         warnings.append("Internet Explorer draws no EOT with PostScript outlines; give it the font with TrueType ones")
     variants = [*cut.variants]
@@ -162,8 +165,14 @@ def _narrowed(font: Font, recipe: FontRecipe, options: SubsetOptions) -> Font:
     return narrow(font, recipe.axes, needed_glyphs(font, recipe.characters, options))
 
 
-def _file(font: Font, font_format: FontFormat, recipe: FontRecipe) -> bytes:
+def _file(font: Font, font_format: WebFormat, recipe: FontRecipe) -> bytes:
     """The file in that format, verified as it will be written."""
+    if font_format == "svg":
+        from aksara.svg_fonts import svg_font  # hardly a build makes one
+
+        data = svg_font(font)
+        verify_svg(data, font)
+        return data
     data = font.write(font_format, effort=recipe.effort)
     metadata = recipe.metadata if font_format in ("woff2", "woff") else b""
     noted = add_metadata(data, metadata)

@@ -16,10 +16,9 @@ from functools import cache
 from hashlib import sha256
 from importlib.metadata import version
 from pathlib import Path
-from typing import Any, get_args
+from typing import Any
 
 from aksara.code_stamp import stamp_of_code
-from aksara.container import FontFormat
 from aksara.font import Font
 from aksara.limits import MAX_FILE_SIZE
 from aksara.pipeline.font_files import FontFile, FontFiles, FontRecipe, make_font_files
@@ -27,6 +26,7 @@ from aksara.subsetting import Costs, DroppedTable, OmittedFeature
 from aksara.text import format_ranges
 from aksara.text.ranges import parse_ranges
 from aksara.user_cache import cache_folder, thin_out
+from aksara.web.formats import WEB_FORMATS, WebFormat
 
 _MOST_FILES, _MOST_BYTES = 20_000, 500_000_000
 #: Digits of the header's length.
@@ -51,7 +51,7 @@ class FontStore:
         self,
         font: Font,
         recipe: FontRecipe,
-        step: Callable[[FontFormat], None] = lambda _: None,
+        step: Callable[[WebFormat], None] = lambda _: None,
         *,
         costs: Costs = "all",
         last: bool = True,
@@ -139,7 +139,7 @@ def _read(path: Path) -> FontFiles | None:
         for font_format, size, digest in known["files"]:
             body = data[end : end + size]
             end += size
-            if sha256(body).hexdigest() != digest or font_format not in get_args(FontFormat):
+            if sha256(body).hexdigest() != digest or font_format not in WEB_FORMATS:
                 return None
             files.append(FontFile(font_format, body))
         known["files"] = tuple(files)

@@ -32,6 +32,7 @@ from aksara.text import CharacterSelection
 from aksara.text.emoji import PRESENTATION_SELECTORS, ZWJ
 from aksara.web.css import property_names
 from aksara.web.font_matching import named_face
+from aksara.web.formats import OLD_FORMATS, SERVES
 from aksara.web.syntax import string
 
 # What a site needs is imported where there is one: most builds have none.
@@ -112,10 +113,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         for text in request.preload:
             named_face(families, text)  # an error now and not after all faces are made
     notices += [notice for family in families for notice in family_notices(family)]
-    if "eot" in (request.formats or ()):
-        notices.append(
-            Notice("", "EOT is for Internet Explorer 6 to 8 and for old upload forms; no browser of today takes it")
-        )
+    notices += [Notice("", SERVES[each]) for each in OLD_FORMATS if each in (request.formats or ())]
     missing = _asked_of(families, request, selection).difference(*(family.known for family in families))
     missing = frozenset(code for code in missing if chr(code) not in PRESENTATION_SELECTORS + ZWJ)
     return BuildPlan(

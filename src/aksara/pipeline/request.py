@@ -10,7 +10,7 @@ from dataclasses import dataclass, field, fields, replace
 from pathlib import Path
 from typing import Any, Literal, Self, get_args
 
-from aksara.container import EFFORTS, FORMATS, Effort, FontFormat
+from aksara.container import EFFORTS, Effort
 from aksara.errors import InputError, Location, RequestError
 from aksara.faces import Style, WebLicence
 from aksara.instancing import Limits
@@ -20,6 +20,7 @@ from aksara.slicing.ways import Slices, check_slices
 from aksara.sources import MANIFEST_NAME, PathPattern
 from aksara.subsetting import FeatureChoice
 from aksara.web.font_matching import DesiredFace
+from aksara.web.formats import WEB_FORMATS, WebFormat, age
 from aksara.web.palettes import PaletteRequest
 from aksara.web.syntax import check_leading_css
 from aksara.web.urls import check_pattern
@@ -30,8 +31,8 @@ DISPLAYS: tuple[Display, ...] = get_args(Display)
 Variable = Literal["keep", "pin", "skip"]
 VARIABLE: tuple[Variable, ...] = get_args(Variable)
 #: The formats that are made where none are named; no browser that needs WOFF can vary a font.
-DEFAULT_FORMATS: tuple[FontFormat, ...] = ("woff2", "woff")
-_FORMATS_OF_VARIABLE_FONTS: tuple[FontFormat, ...] = ("woff2",)
+DEFAULT_FORMATS: tuple[WebFormat, ...] = ("woff2", "woff")
+_FORMATS_OF_VARIABLE_FONTS: tuple[WebFormat, ...] = ("woff2",)
 ALL_FEATURES = "all"
 _TAG = re.compile(r"[ -~]{4}")
 
@@ -144,7 +145,7 @@ class BuildRequest:
     folder: Path = Path("web-fonts")
     css: Path | None = None
     url: str = "<path>"
-    formats: tuple[FontFormat, ...] | None = None
+    formats: tuple[WebFormat, ...] | None = None
     characters: CharacterRequest = field(default_factory=CharacterRequest)
     effort: Effort = "normal"
     licence: WebLicence = field(default_factory=WebLicence)
@@ -163,18 +164,18 @@ class BuildRequest:
         check_pattern(self.url)
         check_leading_css(self.licence.css)
         for font_format in self.formats or ():
-            _check_choice("BuildRequest.formats", font_format, FORMATS)
+            _check_choice("BuildRequest.formats", font_format, WEB_FORMATS)
         if self.formats == ():
             raise RequestError(
-                f"no format is given; choose from {', '.join(FORMATS)}", parameter="BuildRequest.formats"
+                f"no format is given; choose from {', '.join(WEB_FORMATS)}", parameter="BuildRequest.formats"
             )
         _check_choice("BuildRequest.effort", self.effort, EFFORTS)
 
-    def formats_for(self, *, variable: bool) -> tuple[FontFormat, ...]:
+    def formats_for(self, *, variable: bool) -> tuple[WebFormat, ...]:
         """The formats to make of a variable or of a static face."""
         if self.formats is not None:
             # What no browser of today takes stands for none of the figures.
-            return tuple(sorted(self.formats, key=lambda each: each == "eot"))
+            return tuple(sorted(self.formats, key=age))
         return _FORMATS_OF_VARIABLE_FONTS if variable else DEFAULT_FORMATS
 
     @property

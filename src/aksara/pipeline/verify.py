@@ -6,9 +6,9 @@ WOFF2 has no checksums: a wrong byte would pass every browser's checks and show 
 from __future__ import annotations
 
 from aksara.container.woff2 import mark_lossless
-from aksara.errors import OutputError
+from aksara.errors import FontError, OutputError
 from aksara.font import Font
-from aksara.tables import Glyf, Head, Loca
+from aksara.tables import Glyf, Head, Hmtx, Loca
 from aksara.truetype.glyph_data import first_difference
 
 #: Tables whose bytes a container may change though they say the same: checksums, and how outlines are laid out.
@@ -24,6 +24,20 @@ def verify_file(data: bytes, font: Font, metadata: bytes = b"") -> None:
         f"{font.path}: the file made from it does not read back the same ({difference or 'its metadata differ'}); "
         "please report this font"
     )
+
+
+def verify_svg(data: bytes, font: Font) -> None:
+    """Raise `OutputError` unless the SVG font has each character of the font with its advance."""
+    from aksara.svg_fonts import read_svg_font  # hardly a build makes one
+
+    advances = font.table(Hmtx).advances
+    try:
+        found = read_svg_font(data).glyphs
+        lost = [chr(code) for code, glyph in font.characters.items() if found[chr(code)][0] != advances[glyph]]
+    except (FontError, KeyError, ValueError) as error:
+        lost = [str(error)]
+    if lost:
+        raise OutputError(f"{font.path}: the SVG font made from it lacks {lost[0]!r}; please report this font")
 
 
 def _difference(back: Font, font: Font) -> str | None:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence, Set
 from types import MappingProxyType
 
-from aksara.container import FontFormat
 from aksara.faces import feature_name
 from aksara.pipeline.font_files import FontFiles
 from aksara.pipeline.planned import FacePart, FacePlan
 from aksara.pipeline.request import BuildRequest
 from aksara.text import bridged, covered_languages, find_language, format_intervals
+from aksara.web.formats import WebFormat
 from aksara.web.model import FeatureCost, WebFace, WebFile, WebSlice, file_name
 from aksara.web.urls import font_url
 
@@ -70,7 +70,7 @@ def web_face(
     )
 
 
-def _web_file(plan: FacePlan, part: str, font_format: FontFormat, data: bytes, request: BuildRequest) -> WebFile:
+def _web_file(plan: FacePlan, part: str, font_format: WebFormat, data: bytes, request: BuildRequest) -> WebFile:
     name = file_name(plan.face, part, font_format, data)
     return WebFile(name, font_format, data, font_url(request.url, request.css_file, request.fonts_folder / name))
 

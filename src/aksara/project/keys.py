@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from aksara.container import EFFORTS, FORMATS
+from aksara.container import EFFORTS
 from aksara.faces import STYLES
 from aksara.pipeline.colour_formats import COLOUR_FORMATS
 from aksara.pipeline.request import DISPLAYS, VARIABLE
 from aksara.slicing.ways import WAYS
+from aksara.web.formats import WEB_FORMATS
 
 ValueType = Literal["text", "texts", "size", "number", "switch", "date", "axes", "slices", "palettes", "tables"]
 
@@ -97,7 +98,7 @@ TABLES: dict[str, tuple[Key, ...]] = {
         _key("url", "text", "BuildRequest.url",
              "how the CSS refers to a font: <path> is the path from the CSS, <file> its name", '"<path>"'),
         _key("formats", "texts", "BuildRequest.formats", "font formats, in the order in which browsers try them",
-             '["woff2", "woff"]', *FORMATS),
+             '["woff2", "woff"]', *WEB_FORMATS),
         _key("effort", "text", "BuildRequest.effort", "compression effort", '"normal"', *EFFORTS),
         _key("preload", "texts", "BuildRequest.preload", "faces that pages should preload", '["Regular"]'),
         _key("budget", "size", "BuildRequest.budget", "the most that a page's first view may download", '"120 KB"'),

@@ -10,6 +10,7 @@ from aksara.faces.style import WEIGHT_NAMES, range_label
 from aksara.sizes import format_size
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace, best_match, text_family
+from aksara.web.formats import FONT_ID
 from aksara.web.model import WHOLE, LicenceNote, WebFace, WebFamily, WebSlice, format_label
 from aksara.web.palettes import palette_rule
 from aksara.web.syntax import comment_text, family_name, property_name, string
@@ -51,11 +52,11 @@ def rule(family: WebFamily, web: WebFace, part: WebSlice) -> str:
     sources = [f"{url_value(_with_query(file.url))} format({string('embedded-opentype')})" for file in old]
     sources += [f"local({string(name)})" for name in web.local]
     technology = f" tech({', '.join(web.technologies)})" if web.technologies else ""
-    sources += [
-        f"{url_value(file.url)} format({_format_name(file.format, web.flavour)}){technology}"
-        for file in part.files
-        if file not in old
-    ]
+    for file in part.files:
+        if file.format == "svg":
+            sources.append(f"{url_value(f'{file.url}#{FONT_ID}')} format({string('svg')})")
+        elif file not in old:
+            sources.append(f"{url_value(file.url)} format({_format_name(file.format, web.flavour)}){technology}")
     declarations = [
         *_identity(family.name, style_value(face), face.weight_range, face.width_range),
         ("font-display", family.display),

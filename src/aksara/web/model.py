@@ -6,10 +6,10 @@ from dataclasses import dataclass, field
 from hashlib import sha256
 from typing import Any
 
-from aksara.container import FontFormat
 from aksara.faces import Face, FontVariation, LineMetrics, WebLicence
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace
+from aksara.web.formats import OLD_FORMATS, WebFormat
 from aksara.web.palettes import WebPalette
 from aksara.web.syntax import slug
 
@@ -17,12 +17,15 @@ from aksara.web.syntax import slug
 WHOLE = "all"
 
 
+_MEDIA_TYPES: dict[WebFormat, str] = {"eot": "application/vnd.ms-fontobject", "svg": "image/svg+xml"}
+
+
 @dataclass(slots=True, frozen=True)
 class WebFile:
     """One font file: its name in the folder of fonts, its format and its bytes."""
 
     name: str
-    format: FontFormat
+    format: WebFormat
     data: bytes = field(repr=False)
     url: str = ""
 
@@ -34,8 +37,8 @@ class WebFile:
     @property
     def media_type(self) -> str:
         """As servers should say it and preload links do say it (RFC 8081)."""
-        if self.format == "eot":
-            return "application/vnd.ms-fontobject"
+        if self.format in _MEDIA_TYPES:
+            return _MEDIA_TYPES[self.format]
         return f"font/{self.name.rpartition('.')[2]}" if self.format == "sfnt" else f"font/{self.format}"
 
 
@@ -57,7 +60,7 @@ class WebSlice:
     @property
     def best_size(self) -> int:
         """Bytes that a current browser fetches for it: those of the first format in its rule that it takes."""
-        taken = [file for file in self.files if file.format != "eot"] or self.files
+        taken = [file for file in self.files if file.format not in OLD_FORMATS] or self.files
         return len(taken[0].data) if taken else 0
 
 
@@ -125,7 +128,7 @@ class WebFace:
         """Those of all slices."""
         return tuple(file for part in self.slices for file in part.files)
 
-    def size(self, font_format: FontFormat) -> int:
+    def size(self, font_format: WebFormat) -> int:
         """Bytes in that format; 0 if it was not made."""
         return sum(len(file.data) for file in self.files if file.format == font_format)
 
@@ -250,12 +253,12 @@ class WebFamily:
     icons: tuple[tuple[str, int | None], ...] = ()
 
 
-def format_label(font_format: FontFormat) -> str:
+def format_label(font_format: WebFormat) -> str:
     """A format as people call it: WOFF2, WOFF, TTF."""
     return "TTF" if font_format == "sfnt" else font_format.upper()
 
 
-def file_name(face: Face, part: str, font_format: FontFormat, data: bytes) -> str:
+def file_name(face: Face, part: str, font_format: WebFormat, data: bytes) -> str:
     """`PenyuSans-BoldItalic.core.3f9a2c1b.woff2`: the name changes when, and only when, the bytes do.
 
     `part` is the slice's name, which is left out where there is only one.

@@ -1,0 +1,278 @@
+"""Outlines as the data of an SVG path (SVG 1.1, section 8.3), in font units with y upwards, as SVG fonts have them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Sequence
+
+from aksara.errors import FontError, located
+from aksara.font import Font, postscript_outlines
+from aksara.limits import Work
+from aksara.tables import Cff, Glyf, Hmtx
+from aksara.tables.cff.charsets import standard_names
+from aksara.tables.cff.charstrings import without_width
+from aksara.tables.cff.commands import (
+    CURVE_LINE,
+    HHCURVE,
+    HLINE,
+    HMOVE,
+    HVCURVE,
+    LINE_CURVE,
+    RCURVE,
+    RLINE,
+    RMOVE,
+    VHCURVE,
+    VLINE,
+    VMOVE,
+    VVCURVE,
+    X,
+    axes_of,
+    parse_program,
+)
+from aksara.truetype.components import (
+    ARGS_ARE_XY,
+    HAS_SCALE,
+    HAS_TWO_BY_TWO,
+    HAS_XY_SCALE,
+    SCALED_COMPONENT_OFFSET,
+    Component,
+    Composite,
+)
+from aksara.truetype.glyph_data import contour_count
+from aksara.truetype.outlines import outlines_of
+from aksara.truetype.points import decode_simple
+
+#: A point, and whether the outline goes through it.
+_Point = tuple[float, float, bool]
+_Contour = list[_Point]
+#: Where the pen goes: a letter of path data, and the points.
+_Step = tuple[str, tuple[tuple[float, float], ...]]
+_DEEPEST = 16
+_ONE = 1 << 14
+_MOVES, _LINES = (RMOVE, HMOVE, VMOVE), (RLINE, HLINE, VLINE)
+_CURVES = (RCURVE, HHCURVE, VVCURVE, HVCURVE, VHCURVE)
+
+
+def paths_of(font: Font, glyphs: Sequence[int]) -> list[str]:
+    """The path of each glyph ("" for one that draws nothing); of a variable font those of its default.
+
+    Raises `FontError` where an outline is damaged.
+    """
+    draw = _truetype(font) if Glyf.TAG in font else _postscript(font)
+    found = []
+    for glyph in glyphs:
+        with located(glyph=glyph):
+            found.append(_path_data(draw(glyph)))
+    return found
+
+
+# ---- TrueType
+
+
+def _truetype(font: Font) -> Callable[[int], list[_Step]]:
+    table, metrics = font.table(Glyf), font.table(Hmtx)
+    work = Work(sum(map(len, table.glyphs)))
+
+    def draw(glyph: int) -> list[_Step]:
+        contours = _contours(table.glyphs, glyph, 0, work)
+        if not contours:
+            return []
+        # An outline is drawn where its side bearing says, wherever its points are.
+        shift = float(metrics.side_bearings[glyph]) - int.from_bytes(table.glyphs[glyph][2:4], "big", signed=True)
+        moved = ([(x + shift, y, on) for x, y, on in contour] for contour in contours if contour)
+        return [step for contour in moved for step in _quadratic(contour)]
+
+    return draw
+
+
+def _contours(glyphs: Sequence[bytes], glyph: int, depth: int, work: Work) -> list[_Contour]:
+    data = glyphs[glyph] if glyph < len(glyphs) else b""
+    if not data or depth > _DEEPEST:
+        return []
+    if contour_count(data) < 0:
+        return _composed(glyphs, Composite.parse(data, glyph), depth, work)
+    points = decode_simple([data], [glyph])
+    (outline,) = outlines_of(points)
+    work.spend(1 + len(outline.coordinates))
+    pairs = zip(outline.coordinates.tolist(), points.on_curve.tolist(), strict=True)
+    listed = [(float(x), float(y), bool(on)) for (x, y), on in pairs]
+    found, start = [], 0
+    for count in outline.contours.tolist():
+        found.append(listed[start : start + count])
+        start += count
+    return found
+
+
+def _composed(glyphs: Sequence[bytes], composite: Composite, depth: int, work: Work) -> list[_Contour]:
+    found: list[_Contour] = []
+    for component in composite.components:
+        parts = _contours(glyphs, component.glyph, depth + 1, work)
+        xx, yx, xy, yy = _matrix(component)
+        work.spend(1 + sum(map(len, parts)))
+        turned = [[(x * xx + y * xy, x * yx + y * yy, on) for x, y, on in part] for part in parts]
+        if component.flags & ARGS_ARE_XY:
+            dx, dy = map(float, component.arguments)
+            if component.flags & SCALED_COMPONENT_OFFSET:
+                dx, dy = dx * math.hypot(xx, yx), dy * math.hypot(xy, yy)
+        else:
+            dx, dy = _between(found, turned, component.arguments)
+        found += [[(x + dx, y + dy, on) for x, y, on in part] for part in turned]
+    return found
+
+
+def _matrix(component: Component) -> tuple[float, float, float, float]:
+    numbers = [number / _ONE for number in component.scale]
+    if component.flags & HAS_SCALE:
+        return numbers[0], 0.0, 0.0, numbers[0]
+    if component.flags & HAS_XY_SCALE:
+        return numbers[0], 0.0, 0.0, numbers[1]
+    if component.flags & HAS_TWO_BY_TWO:
+        return numbers[0], numbers[1], numbers[2], numbers[3]
+    return 1.0, 0.0, 0.0, 1.0
+
+
+def _between(before: list[_Contour], part: list[_Contour], numbers: tuple[int, int]) -> tuple[float, float]:
+    """How far a part is moved so that one of its points meets one of what stands before it."""
+    points, own = ([point for contour in each for point in contour] for each in (before, part))
+    if numbers[0] >= len(points) or numbers[1] >= len(own):
+        raise FontError("a component is placed by a point that is not there")
+    return points[numbers[0]][0] - own[numbers[1]][0], points[numbers[0]][1] - own[numbers[1]][1]
+
+
+def _quadratic(contour: _Contour) -> Iterator[_Step]:
+    """A contour of quadratic curves: between two points beside it in a row it goes through their middle."""
+    if contour[0][2]:
+        rest = [*contour[1:], contour[0]]
+    elif contour[-1][2]:
+        rest = contour
+    else:
+        rest = [*contour, (*_middle(contour[-1], contour[0]), True)]
+    yield "M", (rest[-1][:2],)
+    beside: _Point | None = None
+    for point in rest:
+        if point[2]:
+            yield ("L", (point[:2],)) if beside is None else ("Q", (beside[:2], point[:2]))
+            beside = None
+        else:
+            if beside is not None:
+                yield "Q", (beside[:2], _middle(beside, point))
+            beside = point
+    yield "Z", ()
+
+
+def _middle(one: _Point, other: _Point) -> tuple[float, float]:
+    return (one[0] + other[0]) / 2, (one[1] + other[1]) / 2
+
+
+# ---- PostScript
+
+
+def _postscript(font: Font) -> Callable[[int], list[_Step]]:
+    table = font.table(postscript_outlines(font))
+    runner = table.runner()
+    counts = () if isinstance(table, Cff) else table.region_counts()
+
+    def draw(glyph: int) -> list[_Step]:
+        font_dict = table.font_dict_of[glyph] if table.font_dict_of else 0
+        charstring, accent = runner.run(glyph, font_dict, hints=False)
+        if accent is not None and isinstance(table, Cff):
+            return _accented(table, charstring, accent, draw)
+        plain = without_width(charstring) if isinstance(table, Cff) else charstring
+        data = 0 if isinstance(table, Cff) else table.variation_data_of(font_dict)
+        return _cubic(plain, counts, data)
+
+    return draw
+
+
+def _accented(
+    table: Cff, charstring: bytes, accent: tuple[int, int], draw: Callable[[int], list[_Step]]
+) -> list[_Step]:
+    """A letter and its accent (Technical Note 5177, Appendix C)."""
+    numbers = parse_program(without_width(charstring), (), 0).commands[-1].operands
+    dx, dy = (number.value for number in numbers[-4:-2])
+    named = {sid: glyph for glyph, sid in reversed(list(enumerate(table.charset)))}
+    base, mark = (named.get(sid) for sid in standard_names(accent))
+    found = draw(base) if base is not None else []
+    moved = draw(mark) if mark is not None else []
+    return found + [(letter, tuple((x + dx, y + dy) for x, y in points)) for letter, points in moved]
+
+
+def _cubic(charstring: bytes, region_counts: Sequence[int], variation_data: int) -> list[_Step]:
+    found: list[_Step] = []
+    x = y = 0.0
+    for command in parse_program(charstring, region_counts, variation_data).commands:
+        if command.operator not in (*_MOVES, *_LINES, *_CURVES, CURVE_LINE, LINE_CURVE):
+            continue
+        values = [operand.value for operand in command.operands]
+        axes = list(axes_of(command))
+        for size, curved in _pieces(command.operator, len(values)):
+            places: list[tuple[float, float]] = []
+            for dx, dy in _steps(command.operator, values[:size], axes[:size], curved=curved):
+                x, y = x + dx, y + dy
+                places.append((x, y))
+            del values[:size], axes[:size]
+            if command.operator in _MOVES:
+                if found and found[-1][0] == "M":
+                    found.pop()
+                elif found:
+                    found.append(("Z", ()))
+                found.append(("M", (places[-1],)))
+            else:
+                found.append(("C" if curved else "L", tuple(places)))
+    if found and found[-1][0] == "M":
+        found.pop()
+    return [*found, ("Z", ())] if found and found[-1][0] != "Z" else found
+
+
+def _pieces(operator: int, count: int) -> Iterator[tuple[int, bool]]:
+    """How many numbers each line or curve of a command takes, and whether it is a curve."""
+    if operator in _MOVES:
+        yield count, False
+    elif operator in (HLINE, VLINE):
+        yield from [(1, False)] * count
+    elif operator == RLINE:
+        yield from [(2, False)] * (count // 2)
+    elif operator == LINE_CURVE:
+        yield from [(2, False)] * ((count - 6) // 2)
+        yield 6, True
+    elif operator == CURVE_LINE:
+        yield from [(6, True)] * ((count - 2) // 6)
+        yield 2, False
+    elif operator == RCURVE:
+        yield from [(6, True)] * (count // 6)
+    else:
+        whole = count // 4
+        for number in range(whole):
+            # A number more stands at the start, or at the end, where curves alternate.
+            more = number == (0 if operator in (HHCURVE, VVCURVE) else whole - 1) and count % 4
+            yield 4 + bool(more), True
+
+
+def _steps(operator: int, values: Sequence[float], axes: Sequence[int], *, curved: bool) -> list[tuple[float, float]]:
+    """How far the pen goes from point to point."""
+    if not curved:
+        dx = sum(value for value, axis in zip(values, axes, strict=True) if axis == X)
+        return [(dx, sum(values) - dx)]
+    if len(values) == 6:
+        return list(zip(values[::2], values[1::2], strict=True))
+    listed = list(values)
+    lead = listed.pop(0) if operator in (HHCURVE, VVCURVE) and len(listed) == 5 else 0.0
+    trail = listed.pop() if len(listed) == 5 else 0.0
+    first, dx, dy, last = listed
+    starts_along = axes[1] if operator in (HHCURVE, VVCURVE) and len(values) == 5 else axes[0]
+    ends_along = starts_along if operator in (HHCURVE, VVCURVE) else 1 - starts_along
+    start = (first, lead) if starts_along == X else (lead, first)
+    end = (last, trail) if ends_along == X else (trail, last)
+    return [start, (dx, dy), end]
+
+
+# ---- path data
+
+
+def _path_data(steps: Sequence[_Step]) -> str:
+    return "".join(letter + " ".join(f"{number(x)} {number(y)}" for x, y in points) for letter, points in steps)
+
+
+def number(value: float) -> str:
+    """A number as briefly as SVG has it, to a hundredth of a unit."""
+    return f"{value:.2f}".rstrip("0").rstrip(".") if value != round(value) else str(round(value))

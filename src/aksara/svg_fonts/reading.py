@@ -1,0 +1,44 @@
+"""SVG fonts read back, to see that what was written is what was meant."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from defusedxml.common import DefusedXmlException
+from defusedxml.ElementTree import ParseError, fromstring
+
+from aksara.errors import FontError
+
+_NAMESPACE = "{http://www.w3.org/2000/svg}"
+
+
+@dataclass(slots=True, frozen=True)
+class SvgFont:
+    """What the document says: attributes of `font-face`, text → (advance, path), (left, right) → how much closer."""
+
+    face: dict[str, str]
+    glyphs: dict[str, tuple[float, str]]
+    kerning: dict[tuple[str, str], float]
+
+
+def read_svg_font(data: bytes) -> SvgFont:
+    """The font of a document. Raises `FontError` for one that is none."""
+    try:
+        font = fromstring(data.decode()).find(f"{_NAMESPACE}defs/{_NAMESPACE}font")
+    except (ParseError, DefusedXmlException, UnicodeDecodeError) as error:
+        raise FontError(f"an SVG font that is no XML ({error})") from error
+    face = font.find(f"{_NAMESPACE}font-face") if font is not None else None
+    if font is None or face is None:
+        raise FontError("an SVG font without an element for its face")
+    glyphs: dict[str, tuple[float, str]] = {}
+    texts: dict[str, str] = {}
+    for element in font.iter(f"{_NAMESPACE}glyph"):
+        text = element.get("unicode", "")
+        texts[element.get("glyph-name", "")] = text
+        glyphs.setdefault(text, (float(element.get("horiz-adv-x", "nan")), element.get("d", "")))
+    kerning = {}
+    for element in font.iter(f"{_NAMESPACE}hkern"):
+        for left in element.get("g1", "").split(","):
+            for right in element.get("g2", "").split(","):
+                kerning[texts[left], texts[right]] = float(element.get("k", "nan"))
+    return SvgFont(dict(face.attrib), glyphs, kerning)

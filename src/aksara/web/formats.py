@@ -1,0 +1,25 @@
+"""The formats that are made for browsers and upload forms, and whom each serves."""
+
+from __future__ import annotations
+
+from typing import Literal, get_args
+
+from aksara.container import FontFormat
+
+#: 'sfnt' is the plain TTF or OTF; 'eot' and 'svg' are what some took before they took WOFF.
+WebFormat = FontFormat | Literal["svg"]
+WEB_FORMATS: tuple[WebFormat, ...] = (*get_args(FontFormat), "svg")
+#: Those that no browser of today takes where there is another one, the last ones last.
+OLD_FORMATS: tuple[WebFormat, ...] = ("eot", "svg")
+#: What the address of an SVG font names in its file, behind "#".
+FONT_ID = "font"
+#: What to say of these where they are made.
+SERVES: dict[WebFormat, str] = {
+    "eot": "EOT is for Internet Explorer 6 to 8 and for old upload forms; no browser of today takes it",
+    "svg": "SVG fonts are for iPhones and iPads before iOS 5 and for old upload forms; newer ones take another format",
+}
+
+
+def age(web_format: WebFormat) -> int:
+    """0 for what browsers of today take; old ones in the order in which they stand."""
+    return OLD_FORMATS.index(web_format) + 1 if web_format in OLD_FORMATS else 0
