@@ -40,14 +40,20 @@ def warnings_about(font: Font, dropped: Sequence[DroppedTable]) -> list[str]:
     return warnings
 
 
-def damaged_tables(font: Font, dropped: set[str]) -> tuple[set[str], list[str]]:
-    """Tags of tables that are damaged and that browsers do without; and what is wrong, also with parts of tables."""
+def damaged_tables(font: Font, dropped: set[str], known: Sequence[FontError] = ()) -> tuple[set[str], list[str]]:
+    """Tags of tables that are damaged and that browsers do without; and what is wrong, also with parts of tables.
+
+    `known` is damage that only came out when a part of a table was needed.
+    """
     damaged: set[str] = set()
     warnings: list[str] = []
+    errors = {error.table: error for error in known}
     for tag, table_class in CLASSES.items():
         if not table_class.OPTIONAL or tag not in font or tag in dropped:
             continue
         try:
+            if tag in errors:
+                raise errors[tag]
             defects = font.table(table_class).defects_found()
             warnings += (f"{defect}; text may look different there" for defect in defects)
         except FontError as error:

@@ -8,7 +8,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Literal
 
-from aksara.errors import FontError, InputError, located
+from aksara.errors import FontError, InputError, located, without_frames
 from aksara.font import Font, postscript_outlines
 from aksara.offsets import OffsetOverflow
 from aksara.subsetting.apple import kept_apple_tables, morphing_tables, warning_about_apple
@@ -173,15 +173,29 @@ class _Needs:
     glyphs: set[int]
 
 
-def _find_needs(font: Font, characters: Set[int] | None, options: SubsetOptions) -> _Needs:
-    kept = find_kept_tables(font, characters, options)
+def _find_needs(
+    font: Font, characters: Set[int] | None, options: SubsetOptions, damage: tuple[FontError, ...] = ()
+) -> _Needs:
+    kept = find_kept_tables(font, characters, options, damage)
     ids_stay = bool(kept_apple_tables(kept.font, kept.gone))
     text = _text(kept.font, kept.tables, kept.characters, kept.features, morphing_tables(kept.font, kept.gone))
-    return _Needs(kept=kept, ids_stay=ids_stay, text=text, glyphs=component_closure(kept.tables, text.glyphs))
+    try:
+        glyphs = component_closure(kept.tables, text.glyphs)
+    except FontError as error:
+        # Some tables are read as far as they are needed.
+        if error.table not in CLASSES or not CLASSES[error.table].OPTIONAL or error.table in kept.gone:
+            raise
+        return _find_needs(font, characters, options, (*damage, without_frames(error)))
+    return _Needs(kept=kept, ids_stay=ids_stay, text=text, glyphs=glyphs)
 
 
-def find_kept_tables(font: Font, characters: Set[int] | None, options: SubsetOptions) -> KeptTables:
-    """What a subset for these characters (None: all) would keep. Raises as `subset` does."""
+def find_kept_tables(
+    font: Font, characters: Set[int] | None, options: SubsetOptions, damage: tuple[FontError, ...] = ()
+) -> KeptTables:
+    """What a subset for these characters (None: all) would keep. Raises as `subset` does.
+
+    `damage` is what was found to be wrong with tables whose parts are read when they are needed.
+    """
     font.require_supported()
     whole, said = font.once(_in_order)
     font, warnings = whole or font, list(said)
@@ -191,7 +205,7 @@ def find_kept_tables(font: Font, characters: Set[int] | None, options: SubsetOpt
     gone = {table.tag for table in dropped}
     warnings += warnings_about(font, dropped)
     warnings += warning_about_apple(kept_apple_tables(font, gone))
-    damaged, defects = damaged_tables(font, gone)
+    damaged, defects = damaged_tables(font, gone, damage)
     warnings += defects
     gone |= damaged
     tables = kept_tables(font, gone)

@@ -85,6 +85,7 @@ def read(data: bytes) -> tuple[list[tuple[str, Tables]], bytes]:
     for entry in entries:
         stored.append((entry, stream[at : at + entry.stored_size]))
         at += entry.stored_size
+    del stream  # the tables are copies of its parts, and rebuilding outlines takes room
     rebuilt: dict[bytes, _Outlines] = {}
     fonts = [(each, _rebuild(_by_tag(stored, indices), rebuilt)) for each, indices in members]
     metadata = header.metadata_offset, header.metadata_length, header.metadata_size

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import ClassVar, Self
 
@@ -15,6 +15,7 @@ from aksara.tables.colour.cpal import Cpal, Painted
 from aksara.tables.colour.paints import (
     FOREGROUND,
     MOST_LAYERS,
+    LayerPlaces,
     Paint,
     PaintReader,
     PaintWriter,
@@ -75,7 +76,7 @@ class Colr(Painted):
             return cls(layers)
         glyphs, listed, clips, index_map, store = (reader.offset32() for _ in range(5))
         paints = PaintReader(
-            _offsets(listed) if listed is not None else (),
+            LayerPlaces.parse(listed) if listed is not None else None,
             index_map.once(parse_index_map) if index_map is not None else None,
         )
         return cls(
@@ -236,22 +237,39 @@ def _parse_layers(
     return found
 
 
-def _parse_paints(reader: OffsetReader, paints: PaintReader) -> dict[int, Paint]:
+class PaintsOnDemand(Mapping[int, Paint]):
+    """The paints of glyphs, each read when it is asked for: fonts of emoji have tens of thousands, sites show some.
+
+    Asking raises `FontError` where a paint is damaged.
+    """
+
+    def __init__(self, places: Mapping[int, OffsetReader], paints: PaintReader) -> None:
+        self._places = places
+        self._paints = paints
+
+    def __getitem__(self, glyph: int) -> Paint:
+        return self._paints.read(self._places[glyph])
+
+    def __iter__(self) -> Iterator[int]:
+        return iter(self._places)
+
+    def __len__(self) -> int:
+        return len(self._places)
+
+    def __contains__(self, glyph: object) -> bool:
+        return glyph in self._places
+
+
+def _parse_paints(reader: OffsetReader, paints: PaintReader) -> PaintsOnDemand:
     count = reader.u32()
     reader.work.spend_numbers(count)
-    found: dict[int, Paint] = {}
+    found: dict[int, OffsetReader] = {}
     for _ in range(count):
         glyph, at = reader.u16(), reader.offset32()
         if at is None:
             raise FontError(f"glyph {glyph} has no paint", offset=reader.position)
-        found.setdefault(glyph, paints.read(at))
-    return found
-
-
-def _offsets(reader: OffsetReader) -> Sequence[OffsetReader | None]:
-    count = reader.u32()
-    reader.work.spend_numbers(count)
-    return [reader.offset32() for _ in range(count)]
+        found.setdefault(glyph, at)
+    return PaintsOnDemand(found, paints)
 
 
 def _parse_clips(reader: OffsetReader, paints: PaintReader) -> Iterable[Clips]:

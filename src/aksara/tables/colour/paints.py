@@ -8,6 +8,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Self
+
+import numpy as np
+from numpy.typing import NDArray
 
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader
@@ -145,11 +149,28 @@ def rebuilt(tops: Sequence[Paint], change: Callable[[Paint], Paint]) -> list[Pai
     return [build(paint) for paint in tops]
 
 
+@dataclass(slots=True, frozen=True)
+class LayerPlaces:
+    """Where the shared layers are: offsets from the start of their list, 0 for none."""
+
+    list_start: OffsetReader
+    offsets: NDArray[np.uint32]
+
+    @classmethod
+    def parse(cls, reader: OffsetReader) -> Self:
+        """The list of layers."""
+        return cls(reader, reader.array(np.uint32, reader.u32(), "places of layers"))
+
+    def of(self, first: int, count: int) -> list[OffsetReader]:
+        """The layers from that number on."""
+        return [self.list_start.at_offset(at) for at in self.offsets[first : first + count].tolist() if at]
+
+
 class PaintReader:
     """Reads paints of one table. `layers` are the places of the shared layers, `index_map` says which row of the store
     each number of a row means (None: that very row)."""
 
-    def __init__(self, layers: Sequence[OffsetReader | None], index_map: Sequence[VariationIndex] | None) -> None:
+    def __init__(self, layers: LayerPlaces | None, index_map: Sequence[VariationIndex] | None) -> None:
         self._layers = layers
         self._index_map = index_map
         self._known: dict[int, Paint] = {}
@@ -206,11 +227,10 @@ class PaintReader:
         return Paint(kind, tuple(numbers), rows, glyph, colour, tuple(inner), line, _depth(inner))
 
     def _of_layers(self, reader: OffsetReader, first: int, count: int) -> Paint:
-        places = self._layers[first : first + count]
-        if len(places) < count:
+        if self._layers is None or first + count > len(self._layers.offsets):
             raise FontError("a paint names layers that are not there", offset=reader.origin)
         reader.work.spend(count)
-        inner = tuple(self.read(place) for place in places if place is not None)
+        inner = tuple(self.read(place) for place in self._layers.of(first, count))
         return Paint(LAYERS, inner=inner, depth=_depth(inner))
 
     def _line(self, reader: OffsetReader, *, varies: bool) -> ColourLine:
