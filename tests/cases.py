@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import gzip
 import random
 import struct
 import tempfile
@@ -20,16 +21,25 @@ from aksara.container import woff, woff2
 from aksara.container.woff2.directory import read_entry
 from aksara.errors import AksaraError
 from aksara.faces import embedding, font_variation, generic_family, identify
+from aksara.faces.colour import colour_words, font_palettes
 from aksara.font import Font, open_fonts
 from aksara.inspection import inspect_file
 from aksara.instancing import AxisLimit, narrow
 from aksara.project import read_project
 from aksara.site import SiteRequest, read_site
 from aksara.sources import SourceFile, find_sources
-from aksara.subsetting import subset
+from aksara.subsetting import FeatureChoice, subset
+from aksara.subsetting.icons import font_icons
+from aksara.subsetting.sequences import drawn_as_one, with_sequences_only
+from aksara.svg_fonts import svg_font
+from aksara.text.sequences import Sequences
 from attacks import zipped
 from fonts import DEMO_FONTS, SYSTEM, small_font
 from mutation import changed_bytes, mutants, spliced
+from test_apple_tables import CONTEXT, INSERTION, LIGATURE, SINGLE, apple_font
+from test_colour import painted_font
+from test_colour_pictures import drawings, graphics, pictures
+from test_sequences import ASTRONAUT, BY_RULES, TONE, WOMAN, D, I
 from variable import KARLA, collection, with_postscript_outlines
 
 _OPEN = SYSTEM.parent / "opentype"
@@ -104,8 +114,52 @@ def _cut(path: Path, characters: frozenset[int] = _TEXT) -> bytes:
     return subset(Font.read(path.read_bytes()), set(characters)).font.write("sfnt")
 
 
-def _fonts(source: Callable[[], bytes]) -> Callable[[int], Iterator[bytes]]:
-    return lambda seed: (mutant for _, mutant in mutants(source(), seed))
+def _fonts(source: Callable[[], bytes], *tags: str) -> Callable[[int], Iterator[bytes]]:
+    return lambda seed: (mutant for _, mutant in mutants(source(), seed, tags))
+
+
+def _use_drawn(data: bytes) -> None:
+    """What a build does with fonts that draw in colour, join emoji or are shaped by Apple's tables."""
+    font = Font.read(data, "mutant")
+    asked = frozenset((ASTRONAUT, WOMAN + TONE, I + D))
+    drawn_as_one(font, asked)
+    font_icons(font)
+    font_palettes(font)
+    colour_words(font)
+    if font.is_variable:
+        narrow(font, {"wght": AxisLimit(500, 500)}, {1, 2})
+    for chosen in (font, with_sequences_only(font, Sequences(asked), FeatureChoice())):
+        for characters in ({0x41, 0x42, 0x43, *map(ord, ASTRONAUT)}, None):
+            cut = subset(chosen, characters)
+            if cut.characters:
+                Font.read(cut.font.write("sfnt"), "made")
+    svg_font(subset(font, {0x41, 0x42}).font)
+
+
+def _drawn_fonts() -> dict[str, Kind]:
+    """Fonts with tables that few have, of which these alone are damaged."""
+    indices = {f"pictures {n}": pictures(n, 17 + n % 3) for n in range(1, 6)}
+    made: dict[str, tuple[Callable[[], bytes], tuple[str, ...]]] = {
+        "paints": (lambda: subset(painted_font(), set(map(ord, "ABCQRSTUVab"))).font.write("sfnt"), ("COLR", "CPAL")),
+        **{name: (lambda extra=extra: small_font(extra=extra), ("CBLC", "CBDT")) for name, extra in indices.items()},
+        "graphics": (lambda: small_font(extra={"sbix": graphics(*_GRAPHICS)}), ("sbix",)),
+        "drawings": (
+            lambda: small_font(extra={"SVG ": drawings((1, 2, _SVG), (3, 3, gzip.compress(_SVG, mtime=0)))}),
+            ("SVG ",),
+        ),
+        "sequences": (lambda: BY_RULES, ("GSUB", "cmap")),
+        "morphing": (lambda: apple_font(SINGLE, CONTEXT, LIGATURE, INSERTION), ("morx",)),
+    }
+    return {name: Kind(_fonts(source, *tags), _use_drawn) for name, (source, tags) in made.items()}
+
+
+_SVG = (
+    b'<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"><defs><g id="a">'
+    b'<rect width="3" height="4" fill="url(#b)"/></g><linearGradient id="b"><stop offset="1"/></linearGradient></defs>'
+    b'<g id="glyph1"><use xlink:href="#a"/></g><g id="glyph2"><style>.x { fill: var(--color1) }</style></g>'
+    b'<g id="glyph3"><path d="M0 0h9"/></g></svg>'
+)
+_GRAPHICS = (b"png " + b"\x89PNG\r\n\x1a\n" + bytes(20), b"dupe" + bytes((0, 1)), None)
 
 
 def _wrapped(seed: int) -> Iterator[bytes]:
@@ -174,6 +228,8 @@ def _projects(seed: int) -> Iterator[bytes]:
 
 
 _KANNADA, _ARABIC = frozenset(range(0xC80, 0xCB0)), frozenset((0x628, 0x627, 0x644, 0x647, 0x64E))
+#: Fonts whose damage is in tables that a font can do without.
+DRAWN = _drawn_fonts()
 KINDS: dict[str, Kind] = {
     "boxes": Kind(_fonts(small_font), use_font),
     "inspected": Kind(_fonts(small_font), _inspect),
@@ -192,6 +248,7 @@ KINDS: dict[str, Kind] = {
     "zips": Kind(_zips, _use_zip),
     "pages": Kind(_pages, _use_page),
     "projects": Kind(_projects, _use_project),
+    **DRAWN,
 }
 
 

@@ -80,7 +80,7 @@ INSERTION = (5, _machine(
 ))  # fmt: skip
 
 
-def _font(*subtables: tuple[int, bytes]) -> bytes:
+def apple_font(*subtables: tuple[int, bytes]) -> bytes:
     glyphs = [box(100 + 40 * number, 300 + 30 * number)[0] for number in range(ENCODED + 1)]
     return small_font(CHARACTERS, glyphs, extra={"morx": morx(*subtables), "prep": IDLE_PROGRAM})
 
@@ -102,7 +102,7 @@ def _drawn(data: bytes, text: str) -> tuple[object, ...]:
     ],
 )  # fmt: skip
 def test_what_apples_tables_make_stays(subtables: Sequence[tuple[int, bytes]], text: str, leads_to: set[int]) -> None:
-    source = _font(*subtables)
+    source = apple_font(*subtables)
     cut = subset(Font.read(source, "a.ttf"), set(map(ord, text)))
     kept = {glyph for glyph in cut.glyphs if glyph is not None}
     assert kept == {0, *(CHARACTERS[ord(each)] for each in text), *leads_to}
@@ -115,14 +115,14 @@ def test_what_apples_tables_make_stays(subtables: Sequence[tuple[int, bytes]], t
 
 
 def test_the_font_really_does_what_it_says() -> None:
-    plain = _font()
+    plain = apple_font()
     for subtable, text in ((SINGLE, "A"), (CONTEXT, "AB"), (LIGATURE, "ABC"), (INSERTION, "C")):
-        assert _drawn(_font(subtable), text) != _drawn(plain, text), text
+        assert _drawn(apple_font(subtable), text) != _drawn(plain, text), text
 
 
 @pytest.mark.parametrize("subtables", [[(3, b"")], [(2, LIGATURE[1][:30])], [(1, b"\0")], [(4, words(99))]])
 def test_what_cannot_be_followed_keeps_all_that_has_no_character(subtables: list[tuple[int, bytes]]) -> None:
-    cut = subset(Font.read(_font(*subtables), "a.ttf"), {0x41})
+    cut = subset(Font.read(apple_font(*subtables), "a.ttf"), {0x41})
     assert {glyph for glyph in cut.glyphs if glyph is not None} == {0, A, *range(FORM, ENCODED)}
 
 

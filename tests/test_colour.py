@@ -132,8 +132,7 @@ def _palettes() -> bytes:
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdef"
 
 
-@pytest.fixture(scope="module")
-def painted() -> Font:
+def painted_font() -> Font:
     """Karla with a letter for each format of paints, all of which vary that can."""
     font = open_font(KARLA)
     glyphs = {font.characters[ord(letter)]: number for number, letter in enumerate(LETTERS, 1)}
@@ -145,6 +144,12 @@ def painted() -> Font:
         glyph: paint.replace(bytes([11]) + words(1), bytes([11]) + words(other)) for glyph, paint in paints.items()
     }
     return font.with_data({"COLR": colr_bytes(paints, layers), "CPAL": _palettes()})
+
+
+@pytest.fixture(scope="module")
+def painted() -> Font:
+    """The font with all paints."""
+    return painted_font()
 
 
 def test_every_format_is_read_and_written_alike(painted: Font) -> None:

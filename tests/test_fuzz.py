@@ -13,13 +13,14 @@ from aksara.container import woff2
 from aksara.errors import AksaraError
 from aksara.font import Font
 from aksara.subsetting import subset
-from cases import KINDS, sources
+from cases import DRAWN, KINDS, sources
 from conftest import watched_page
 from mutation import mutants
 
 _FINDS = sorted((Path(__file__).parent / "finds").glob("*"))
 #: `make fuzz` tries more.
-_CASES = {"formulas": 40, "arabic": 60, "variable": 80, "blends": 80}
+_CASES = {"formulas": 40, "arabic": 60, "variable": 80, "blends": 80, "paints": 600, "graphics": 300, "drawings": 300,
+          "sequences": 500, "morphing": 500, **{f"pictures {number}": 160 for number in range(1, 6)}}  # fmt: skip
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -32,9 +33,9 @@ def test_damaged_input_raises_our_errors_or_works(kind: str) -> None:
         except AksaraError as error:
             assert str(error)
             seen["told"] += 1
-    # Nothing of a page is refused.
+    # Nothing of a page is refused, and of fonts whose only damage is in tables that they can do without few are.
     assert seen["fine"] > 5
-    assert seen["told"] > 5 or kind in ("pages", "zips"), seen
+    assert seen["told"] > 5 or kind in ("pages", "zips", *DRAWN), seen
 
 
 @pytest.mark.parametrize("path", _FINDS, ids=[path.name for path in _FINDS])

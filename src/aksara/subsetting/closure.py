@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from typing import Protocol
 
-from aksara.errors import located
+from aksara.errors import FontError, located
 from aksara.font import Font
 from aksara.tables import Cmap, Gsub, Table
 from aksara.tables.registry import CLASSES
@@ -67,9 +67,14 @@ class TextClosure:
         return glyphs if max(glyphs, default=0) < self._count else {glyph for glyph in glyphs if glyph < self._count}
 
 
-def component_closure(tables: Sequence[Table], glyphs: set[int]) -> set[int]:
-    """These glyphs and those that they are drawn with."""
+def component_closure(tables: Sequence[Table], glyphs: set[int], count: int) -> set[int]:
+    """These glyphs and those that they are drawn with, in a font of `count` glyphs.
+
+    Raises `FontError` for a table that is damaged there, or that speaks of glyphs which do not exist.
+    """
     for table in tables:
         with located(table=table.TAG):
             glyphs = table.component_closure(glyphs)
+            if (last := max(glyphs, default=0)) >= count:
+                raise FontError(f"it draws with glyph {last}, but there are only {count}")
     return glyphs

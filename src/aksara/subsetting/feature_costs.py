@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
+from aksara.errors import FontError
 from aksara.font import Font, postscript_outlines
 from aksara.subsetting.closure import TextClosure, component_closure
 from aksara.tables import Glyf, Table
@@ -38,7 +39,10 @@ def omitted_features(
     already = [table.lookups_reached(features) for table in layout]
     for tag in sorted(feature_tags(tables) - features - _NEVER_ASKED_FOR):
         more = text.with_feature(tag)
-        new = component_closure(tables, more - text.glyphs) - glyphs
+        try:
+            new = component_closure(tables, more - text.glyphs, font.num_glyphs) - glyphs
+        except FontError:
+            continue  # its glyphs are damaged, so it is of no use
         kept = GlyphMap.identity(more)
         sizes = (table.size_of_features(kept, {tag}, known) for table, known in zip(layout, already, strict=True))
         size = sum(sizes)

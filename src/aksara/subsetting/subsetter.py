@@ -180,7 +180,7 @@ def _find_needs(
     ids_stay = bool(kept_apple_tables(kept.font, kept.gone))
     text = _text(kept.font, kept.tables, kept.characters, kept.features, morphing_tables(kept.font, kept.gone))
     try:
-        glyphs = component_closure(kept.tables, text.glyphs)
+        glyphs = component_closure(kept.tables, text.glyphs, kept.font.num_glyphs)
     except FontError as error:
         # Some tables are read as far as they are needed.
         if error.table not in CLASSES or not CLASSES[error.table].OPTIONAL or error.table in kept.gone:
