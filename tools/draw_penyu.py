@@ -1,9 +1,10 @@
-"""Draw Penyu Sans, the demo's typeface: python tools/draw_penyu.py [FOLDER]"""
+"""Draw the demo's typefaces: python tools/draw_penyu.py [FOLDER]"""
 
 import sys
 from pathlib import Path
 
 from penyu.assemble import all_fonts
+from penyu.signals import make_signals
 
 HERE = Path(__file__).resolve().parent
 DEFAULT = HERE.parent / "src" / "aksara" / "demo" / "fonts"
@@ -11,7 +12,7 @@ DEFAULT = HERE.parent / "src" / "aksara" / "demo" / "fonts"
 
 def main(folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
-    for name, data in all_fonts().items():
+    for name, data in (all_fonts() | {"PenyuSignals-Regular.ttf": make_signals()}).items():
         (folder / name).write_bytes(data)
         print(f"{name}: {len(data):,} bytes")
 

@@ -43,7 +43,7 @@ LICENCE = (
 LICENCE_URL = "https://penyu.example/type/licence"
 ASCENT, DESCENT = 990, 270
 _GASP = bytes((0, 1, 0, 1, 0xFF, 0xFF, 0, 0x0F))
-_SECONDS_1904_TO_2026 = 3_849_984_000  # 2026-01-01, so that every run makes the same file
+SECONDS_1904_TO_2026 = 3_849_984_000  # 2026-01-01, so that every run makes the same file
 _ROUND_TO_GRID, _USE_MY_METRICS = 0x0004, 0x0200
 
 ALPHABET = [chr(code) for code in (*range(0x20, 0x7F), *range(0xA0, 0x180), *range(0x1EA0, 0x1EFA))] + list(
@@ -52,7 +52,7 @@ ALPHABET = [chr(code) for code in (*range(0x20, 0x7F), *range(0xA0, 0x180), *ran
 
 
 @dataclass(slots=True)
-class _Glyphs:
+class Glyphs:
     """Glyphs as they are collected: bytes come last, when all parts have numbers."""
 
     style: Style
@@ -94,9 +94,9 @@ def _set_in(d: Drawing) -> tuple[list[Contour], float, float]:
     return shifted, left, left + d.width + d.right * s.side
 
 
-def _collect(s: Style, change: Callable[[str, Drawing], Drawing]) -> _Glyphs:
+def _collect(s: Style, change: Callable[[str, Drawing], Drawing]) -> Glyphs:
     """All characters, each drawing changed by the family's own ways."""
-    glyphs = _Glyphs(s)
+    glyphs = Glyphs(s)
     contours, _, advance = _set_in(_notdef(s))
     glyphs.add(".notdef", contours, advance)
     drawings: dict[str, Drawing] = {}
@@ -120,7 +120,7 @@ def _collect(s: Style, change: Callable[[str, Drawing], Drawing]) -> _Glyphs:
     return glyphs
 
 
-def _compose(glyphs: _Glyphs, character: str, drawings: dict[str, Drawing], lefts: dict[str, float]) -> None:
+def _compose(glyphs: Glyphs, character: str, drawings: dict[str, Drawing], lefts: dict[str, float]) -> None:
     s = glyphs.style
     if character in accents.SPACING:
         advance = 340 + s.more * 0.5
@@ -151,7 +151,7 @@ def _compose(glyphs: _Glyphs, character: str, drawings: dict[str, Drawing], left
     glyphs.add_parts(character, advance, parts)
 
 
-def _rounded(contours: list[Contour]) -> list[Contour]:
+def rounded(contours: list[Contour]) -> list[Contour]:
     """Whole units, without points that only repeat their neighbour."""
     result = []
     for contour in contours:
@@ -170,7 +170,7 @@ def _whole(contours: list[Contour]) -> list[Contour]:
 Rounding = Callable[[list[Contour]], list[Contour]]
 
 
-def _glyf(glyphs: _Glyphs, rounding: Rounding = _rounded) -> tuple[Glyf, list[tuple[int, int, int, int]]]:
+def glyf_table(glyphs: Glyphs, rounding: Rounding = rounded) -> tuple[Glyf, list[tuple[int, int, int, int]]]:
     outlines = [rounding(contours) for contours in glyphs.outlines]
     boxes = _boxes(glyphs, outlines)
     simple = [number for number, contours in enumerate(outlines) if contours]
@@ -197,7 +197,7 @@ def _glyf(glyphs: _Glyphs, rounding: Rounding = _rounded) -> tuple[Glyf, list[tu
     return Glyf(data), boxes
 
 
-def _boxes(glyphs: _Glyphs, outlines: list[list[Contour]]) -> list[tuple[int, int, int, int]]:
+def _boxes(glyphs: Glyphs, outlines: list[list[Contour]]) -> list[tuple[int, int, int, int]]:
     boxes = [_box(contours) for contours in outlines]
     for number, parts in glyphs.parts.items():
         shifted = [(boxes[g], x, y) for g, x, y in parts]
@@ -230,7 +230,7 @@ def _sans(character: str, drawing: Drawing) -> Drawing:
     return features.proportional(drawing) if character in FIGURES else drawing
 
 
-def _draw_sans(style: Style, points: SamePoints | None) -> _Glyphs:
+def _draw_sans(style: Style, points: SamePoints | None) -> Glyphs:
     with drawn_with(points):
         glyphs = _collect(style, _sans)
         features.add_glyphs(glyphs)
@@ -240,7 +240,7 @@ def _draw_sans(style: Style, points: SamePoints | None) -> _Glyphs:
 def make_sans(style: Style, points: SamePoints | None = None) -> bytes:
     """The TTF file of one style of Penyu Sans; upright ones are drawn with the same points."""
     glyphs = _draw_sans(style, points)
-    glyf, boxes = _glyf(glyphs)
+    glyf, boxes = glyf_table(glyphs)
     loca = glyf.loca()
     tables: list[Table] = [
         *_common(glyphs, boxes, FAMILY, loca_format=int(loca.long)),
@@ -258,7 +258,7 @@ def make_variable(points: SamePoints) -> bytes:
     """The TTF file of Penyu Sans as a variable font, whose regular and bold are those of the static fonts."""
     drawn = [_draw_sans(variable.style_of(weight), points) for weight in variable.WEIGHTS]
     regular = drawn[1]
-    glyf, boxes = _glyf(regular, _whole)
+    glyf, boxes = glyf_table(regular, _whole)
     loca = glyf.loca()
     masters = variable.Masters(
         coordinates=[[_places(glyphs, number) for number in range(len(glyf.glyphs))] for glyphs in drawn],
@@ -289,7 +289,7 @@ def make_variable(points: SamePoints) -> bytes:
     return variable.font_file(tables, _GASP)
 
 
-def _places(glyphs: _Glyphs, number: int) -> NDArray[np.int64]:
+def _places(glyphs: Glyphs, number: int) -> NDArray[np.int64]:
     """The points of a glyph, or the offsets of its parts."""
     if number in glyphs.parts:
         return np.array([(x, y) for _, x, y in glyphs.parts[number]], np.int64)
@@ -300,7 +300,7 @@ def _places(glyphs: _Glyphs, number: int) -> NDArray[np.int64]:
 def make_slab(style: Style) -> bytes:
     """The OTF file of one style of Penyu Slab."""
     glyphs = _collect(style, slab.with_serifs)
-    outlines = [_rounded(contours) for contours in glyphs.outlines]
+    outlines = [rounded(contours) for contours in glyphs.outlines]
     boxes = _boxes(glyphs, outlines)
     drawn = [box for box in boxes if any(box)]
     whole = [f(box[n] for box in drawn) for n, f in enumerate((min, min, max, max))]
@@ -314,7 +314,7 @@ def make_slab(style: Style) -> bytes:
     return sfnt.write({table.TAG: table.compile() for table in tables}, "OTTO")
 
 
-def _kern_by_class(glyphs: _Glyphs, style: Style) -> Gpos:
+def _kern_by_class(glyphs: Glyphs, style: Style) -> Gpos:
     pairs: dict[int, dict[int, tuple[tuple[int], tuple[()]]]] = {}
     for left, right, value in _kern(glyphs, style).subtables[0].pairs.tolist():
         pairs.setdefault(left, {})[right] = ((value,), ())
@@ -324,7 +324,7 @@ def _kern_by_class(glyphs: _Glyphs, style: Style) -> Gpos:
     return Gpos({"DFLT": Script(system), "latn": Script(system)}, [FeatureRecord("kern", (0,))], [lookup])
 
 
-def _common(glyphs: _Glyphs, boxes: list[tuple[int, int, int, int]], family: str, *, loca_format: int) -> list[Table]:
+def _common(glyphs: Glyphs, boxes: list[tuple[int, int, int, int]], family: str, *, loca_format: int) -> list[Table]:
     """The tables that do not depend on the kind of outlines."""
     style = glyphs.style
     drawn = [box for box in boxes if any(box)]
@@ -337,7 +337,7 @@ def _common(glyphs: _Glyphs, boxes: list[tuple[int, int, int, int]], family: str
     bold, italic = style.weight >= 700, style.italic
     return [
         Head(version=0x10000, font_revision=0x10000, checksum_adjustment=0, magic=0x5F0F3CF5, flags=0x0003,
-             units_per_em=1000, created=_SECONDS_1904_TO_2026, modified=_SECONDS_1904_TO_2026, x_min=x0, y_min=y0,
+             units_per_em=1000, created=SECONDS_1904_TO_2026, modified=SECONDS_1904_TO_2026, x_min=x0, y_min=y0,
              x_max=x1, y_max=y1, mac_style=bold | italic << 1, lowest_rec_ppem=6, font_direction_hint=2,
              index_to_loc_format=loca_format, glyph_data_format=0),
         Hhea(version=0x10000, ascender=ASCENT, descender=-DESCENT, line_gap=0, advance_width_max=int(advances.max()),
@@ -353,7 +353,7 @@ def _common(glyphs: _Glyphs, boxes: list[tuple[int, int, int, int]], family: str
     ]  # fmt: skip
 
 
-def _maxp(glyphs: _Glyphs, glyf: Glyf, rounding: Rounding = _rounded) -> Maxp:
+def _maxp(glyphs: Glyphs, glyf: Glyf, rounding: Rounding = rounded) -> Maxp:
     outlines = [rounding(contours) for contours in glyphs.outlines]
     points, contours = [sum(map(len, o)) for o in outlines], [len(o) for o in outlines]
     most_points = max(sum(points[g] for g, _, _ in parts) for parts in glyphs.parts.values())
@@ -394,7 +394,7 @@ def _names(style: Style, family: str) -> Name:
     return Name(tuple(NameRecord(3, 1, 0x409, number, text.encode("utf-16-be")) for number, text in texts.items()))
 
 
-def _kern(glyphs: _Glyphs, style: Style) -> Kern:
+def _kern(glyphs: Glyphs, style: Style) -> Kern:
     found = kerning.pairs(ALPHABET)
     rows = sorted(
         (glyphs.numbers[a], glyphs.numbers[b], round(value * (0.92 if style.weight >= 700 else 1)))

@@ -27,7 +27,6 @@ from aksara.web.palettes import PaletteRequest
 from aksara.web.syntax import check_leading_css
 from aksara.web.urls import check_pattern
 
-PROJECT_NAME = "aksara.toml"
 # What keys were called in earlier versions.
 _RENAMED = {"text": "also"}
 _TYPES: dict[ValueType, tuple[type, ...]] = {

@@ -13,7 +13,7 @@ from aksara.sources.files import (
     resolved,
 )
 from aksara.sources.finding import Sources, collection_member, find_fonts, find_sources
-from aksara.sources.paths import PathPattern, common_folder, expand, find_pages, pages_at
+from aksara.sources.paths import PROJECT_NAME, PathPattern, common_folder, expand, find_pages, pages_at
 from aksara.sources.source import SourceFile
 from aksara.sources.walking import MANIFEST_MARK, MANIFEST_NAME, is_own_output
 
@@ -21,6 +21,7 @@ __all__ = [
     "ARCHIVE_MARK",
     "MANIFEST_MARK",
     "MANIFEST_NAME",
+    "PROJECT_NAME",
     "PathPattern",
     "SourceFile",
     "Sources",

@@ -38,6 +38,10 @@ class PathPattern:
         return found
 
 
+#: The file that says how a site's fonts are made.
+PROJECT_NAME = "aksara.toml"
+
+
 def pages_at(where: Path | PathPattern, suffixes: Collection[str], notices: list[Notice]) -> list[Path]:
     """The pages at a path: a file, a folder (searched through for these suffixes), or what a pattern means.
 
@@ -76,10 +80,11 @@ def _shown_base(base: Path) -> str:
 
 
 def find_pages(folder: Path, suffixes: Collection[str], notices: list[Notice]) -> list[Path]:
-    """All files in a folder with one of these suffixes; hidden folders, packages and our own output are passed over."""
+    """All files in a folder with one of these suffixes; hidden folders, packages, our own output and project files are
+    passed over."""
     found: list[Path] = []
     for path in walk(folder, notices):
-        if path.suffix.lower() in suffixes and is_readable(path, notices):
+        if path.suffix.lower() in suffixes and path.name != PROJECT_NAME and is_readable(path, notices):
             found.append(path)
             if len(found) > MAX_PAGES:
                 raise RequestError(f"{printable(str(folder))}: more than {MAX_PAGES:,} pages; name a smaller folder")
