@@ -257,7 +257,7 @@ def test_the_proof_goes_along_the_axes(aksara: Run, tmp_path: Path, browser: Bro
     with watched_page(browser, viewport={"width": 1280, "height": 800}) as (page, problems):
         page.goto(f"file://{tmp_path}/web-fonts/proof.html")
         page.evaluate("document.fonts.ready")
-        line = page.locator("section.face .line").first
+        line = page.locator("[data-axes] .line").first
         pictures = [line.screenshot()]
         page.get_by_role("button", name="Extra Bold Oblique").click()
         assert page.locator("output").all_inner_texts() == ["800", "-10"]

@@ -26,6 +26,7 @@ _COMMANDS = {
     "scan": "Which characters, languages, weights and styles does the site use?",
     "init": "Write aksara.toml from what is here.",
     "build": "Make the web fonts, the CSS and the proof.",
+    "proof": "See what was made: faces, fakes, fallbacks, characters, bytes.",
     "check": "Will the fonts load, and is anything missing?",
     "languages": "Which languages are known, and which can this font set?",
     "demo": "The whole job on the demo site that comes with Aksara.",

@@ -63,7 +63,9 @@ def kept_icons(families: Sequence[FamilyPlan], named: Mapping[str, int]) -> dict
             if face.characters is None or face.sequences is None:
                 continue
             for name, icon in font_icons(face.source, named).items():
-                if icon.character in face.characters or (icon.is_spelled and name in face.sequences.asked):
-                    found.setdefault(family.name, {}).setdefault(name, icon)
+                has_character = icon.character in face.characters
+                if has_character or (icon.is_spelled and name in face.sequences.asked):
+                    kept = icon if has_character else replace(icon, character=None)
+                    found.setdefault(family.name, {}).setdefault(name, kept)
             face.source.forget()
     return {name: dict(sorted(icons.items())) for name, icons in found.items()}

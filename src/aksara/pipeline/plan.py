@@ -47,7 +47,8 @@ class BuildPlan:
 
     `selection` is what the request's characters come to; `missing` are those that no font has. `page_folder` is the
     folder from which pages refer to the style sheet, if it is known; `licences` the texts that travel with the fonts,
-    `store` has files that were made before, `icons` are the named ones of each family.
+    `store` has files that were made before, `icons` are the named ones of each family. `site` is what the pages show,
+    where there are any.
     """
 
     request: BuildRequest
@@ -59,6 +60,7 @@ class BuildPlan:
     notices: tuple[Notice, ...]
     store: FontStore
     icons: Mapping[str, Mapping[str, Icon]]
+    site: SiteUse | None = None
 
     @property
     def recipes(self) -> Recipes:
@@ -126,6 +128,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         notices=tuple(notices),
         store=FontStore.of_user() if request.cache else FontStore(),
         icons=kept_icons(families, _names_of_icons(groups)),
+        site=site,
     )
 
 

@@ -10,6 +10,7 @@ from hashlib import sha256
 from pathlib import PurePath
 from threading import Lock
 from typing import Any
+from urllib.parse import quote
 
 from aksara import __version__
 from aksara.errors import RequestError
@@ -20,8 +21,9 @@ from aksara.pipeline.budget import Budget, check_budgets
 from aksara.pipeline.font_files import FontFiles
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePart, FacePlan, FamilyPlan
+from aksara.pipeline.proofs import family_proofs
 from aksara.pipeline.published import PublishedPaths
-from aksara.pipeline.request import PROOF_NAME
+from aksara.pipeline.request import PROOF_NAME, BuildRequest
 from aksara.pipeline.slice_figures import cut_family, is_compared, saves, shares_of, without_slices
 from aksara.pipeline.targets import OutputFile, OutputKind
 from aksara.pipeline.threads import in_threads
@@ -265,12 +267,19 @@ def _output_files(
     beside |= {file.name: (file.data, "licence") for file in plan.licences.files}
     files = [OutputFile(request.fonts_folder / name, *body) for name, body in sorted(beside.items())]
     files.append(OutputFile(request.css_file, sheet.encode(), "css", "BuildRequest.css"))
-    files.append(OutputFile(request.folder / PROOF_NAME, proof_page(families, __version__), "proof"))
+    proof = proof_page(family_proofs(plan, families), __version__, _path_to_fonts(request))
+    files.append(OutputFile(request.folder / PROOF_NAME, proof, "proof"))
     text = json.dumps(manifest, indent=1, ensure_ascii=False) + "\n"
     last = OutputFile(request.folder / MANIFEST_NAME, text.encode(), "manifest")
     if request.archive is not None:
         files.append(archive_file([*files, last], request.archive))
     return [*files, last]
+
+
+def _path_to_fonts(request: BuildRequest) -> str:
+    """From the proof to the folder of the fonts."""
+    path = os.path.relpath(request.fonts_folder.absolute(), request.folder.absolute())
+    return quote(printable(PurePath(path).as_posix()))
 
 
 def _url_targets(plan: BuildPlan, families: Sequence[WebFamily]) -> tuple[UrlTarget, ...]:

@@ -32,7 +32,8 @@ _SPACE = frozenset(b" ")
 @dataclass(slots=True, frozen=True, kw_only=True)
 class FaceNeed:
     """What one face is asked for: the characters that are shown, `letters` that running text may come to need, how
-    often each character is written, where it is first asked for, and sequences that it may draw as one picture."""
+    often each character is written, where it is first asked for, sequences that it may draw as one picture, and texts
+    that are set in it (`samples`, each with the tag of its language)."""
 
     desired: DesiredFace
     shown: frozenset[int]
@@ -40,6 +41,7 @@ class FaceNeed:
     counts: Mapping[int, int]
     origin: Origin
     sequences: frozenset[str]
+    samples: tuple[tuple[str, str], ...]
 
     @property
     def characters(self) -> frozenset[int]:
@@ -136,6 +138,7 @@ def _face(desired: DesiredFace, uses: Sequence[tuple[FaceUse, frozenset[int]]], 
         counts=counts,
         origin=first.origin,
         sequences=frozenset().union(*(use.sequences for use, _ in uses)),
+        samples=tuple(sample for use, _ in uses if not use.hidden for sample in use.samples),
     )
 
 

@@ -1,102 +1,75 @@
-"""The proof page: one HTML file that shows what was made, with the fonts inside it."""
+"""The proof page: one HTML file in which people see what was made, and whether it is right.
+
+Each part answers a question. The fonts are inside it unless they are large; then they lie beside it.
+"""
 
 from __future__ import annotations
 
-import unicodedata
 from base64 import b64encode
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from jinja2 import Environment, PackageLoader, StrictUndefined
 
 from aksara.faces import FontAxis
+from aksara.proof import characters, faking, rows
+from aksara.proof.content import FamilyProof
+from aksara.proof.lines import FittedLine, fitted
+from aksara.proof.samples import can_set, opening, some_letters, texts_for
 from aksara.sizes import format_saving, format_size
-from aksara.text.blocks import by_block
-from aksara.web.css import range_value, style_value
+from aksara.text import coverage, find_language
+from aksara.web.css import fallback_rule, property_names, range_value, style_value
+from aksara.web.fallback import FallbackFace
+from aksara.web.font_matching import DesiredFace, best_match
 from aksara.web.model import WebFace, WebFamily, WebSlice, format_label
 from aksara.web.palettes import palette_rule
+from aksara.web.syntax import string
 
-#: Characters shown of one face; the page must stay usable for fonts of tens of thousands.
-MAX_SHOWN = 3_000
-#: Letters on a line of the largest size.
-_LARGE_LINE = 28
-#: Characters that stand for those of a slice.
-_LETTERS = 60
 SIZES = (60, 36, 24, 18, 16, 13)
-
-# Sentences of our own; a face shows the first that it has all letters of.
-_SAMPLES = (
-    "The early boat leaves at 6:45 and waits for nobody.",
-    "Η πρώτη βάρκα φεύγει νωρίς και δεν περιμένει κανέναν.",
-    "Первый катер уходит рано утром и никого не ждёт.",
-    "القارب الأول يبحر باكرا ولا ينتظر أحدا",
-    "הסירה הראשונה יוצאת מוקדם ואינה מחכה לאיש",
-    "पहली नाव सुबह जल्दी निकलती है",
-    "ปลายฟ้าเรือลำแรกออกแต่เช้า",
-)
+#: Bytes of fonts from which on they are not inside the page.
+MOST_INSIDE = 2_000_000
+#: Characters of a label of a chart.
+_LABEL = 40
+#: How wide a heading is beside a paragraph of so many ems.
+_HEADING, _PARAGRAPH = 18.0, 34.0
 
 
-@dataclass(slots=True, frozen=True)
-class _Block:
-    name: str
-    characters: list[tuple[str, str, int | None]]
-    total: int
+def proof_page(proofs: Sequence[FamilyProof], version: str, fonts: str = "fonts") -> bytes:
+    """The page's HTML, in UTF-8. Names and texts are escaped; nothing is fetched from elsewhere.
 
-
-@dataclass(slots=True, frozen=True)
-class _Slice:
-    """A slice of a family: of the faces that have it together; `letters` are some of it, `hue` its colour."""
-
-    name: str
-    share: float | None
-    count: int
-    size: int
-    letters: str
-    hue: int
-
-
-def proof_page(families: Sequence[WebFamily], version: str) -> bytes:
-    """The page's HTML, in UTF-8. Names are escaped; nothing is fetched from elsewhere."""
+    `fonts` is the path from the page to the folder of the fonts.
+    """
+    faces = [face for proof in proofs for face in proof.web.faces]
+    is_whole = sum(len(part.files[0].data) for face in faces for part in face.slices) <= MOST_INSIDE
+    names = [proof.web.name for proof in proofs]
+    # Several faces may come from one font.
+    numbers = {id(face): number for number, face in enumerate(faces)}.__getitem__
     environment = Environment(
         loader=PackageLoader("aksara.proof"),
-        autoescape=True,
+        autoescape=lambda name: name is None or name.endswith(".html"),
         undefined=StrictUndefined,
         trim_blocks=True,
         lstrip_blocks=True,
     )
     environment.filters.update(
-        size=format_size,
-        label=format_label,
-        data_url=_data_url,
-        blocks=_blocks,
-        slices=_slices,
-        slice_names=_names,
-        sample=_sample,
-        can_set=_can_set,
-        opening=_opening,
-        identity=id,
-        ranges=_ranges,
-        css_words=_css_words,
-        slider_step=_slider_step,
-        character=chr,
-        icon_sample=_icon_sample,
-        palette_rule=lambda palette, family: palette_rule(family, palette),
+        _FILTERS,
+        font_url=_data_url if is_whole else lambda part: f"{fonts}/{part.files[0].name}",
+        fitted=lambda proof: _fits(proof, numbers),
+        number_of=lambda proof, face, _: next(numbers(id(web)) for web in proof.web.faces if web.face is face),
     )
-    faces = [face for family in families for face in family.faces]
-    before, after = sum(face.source_size for face in faces), sum(face.best_size for face in faces)
     pieces = environment.get_template("proof.html").generate(
-        families=families,
-        # Several faces may come from one font.
-        numbers={id(face): number for number, face in enumerate(faces)}.__getitem__,
+        proofs=proofs,
+        numbers=numbers,
         faces=faces,
-        formats=list(dict.fromkeys(file.format for face in faces for file in face.files)),
+        formats=_formats(faces),
         version=version,
         sizes=SIZES,
-        before=before,
-        after=after,
+        before=sum(face.source_size for face in faces),
+        after=sum(face.best_size for face in faces),
         saving=format_saving,
-        largest=max((face.source_size for face in faces), default=1),
-        max_shown=MAX_SHOWN,
+        property=dict(zip(names, property_names(names), strict=True)).__getitem__,
+        max_shown=characters.MAX_SHOWN,
+        is_whole=is_whole,
     )
     # Encoded piece by piece: as one text the page would take four bytes for each character of the fonts in it.
     page = bytearray()
@@ -105,9 +78,132 @@ def proof_page(families: Sequence[WebFamily], version: str) -> bytes:
     return bytes(page)
 
 
-def _icon_sample(family: WebFamily) -> str:
-    """The icons of a family, as text that shows them; "" for a family of letters."""
-    return " ".join(chr(code) if code is not None else name for name, code in family.icons)
+@dataclass(slots=True, frozen=True, kw_only=True)
+class _Line:
+    """A line in both fonts: the number of the web face, weight and style of both."""
+
+    text: str
+    difference: float
+    fits: bool
+    number: int
+    weight: int
+    style: str
+    heading: bool
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class _Fit:
+    """A heading and a paragraph in a fallback family; `weight` is the heading's."""
+
+    family: str
+    on: str
+    difference: float
+    weight: int
+    lines: tuple[_Line, ...]
+
+
+def _fits(proof: FamilyProof, numbers: Callable[[int], int]) -> list[_Fit]:
+    """A heading in the boldest face of the site's texts, and a paragraph, in each fallback family."""
+    family = proof.web
+    text_face = _face_for_text(family)
+    bold = best_match([web.face for web in family.faces], DesiredFace(700))
+    parts = [(next(web for web in family.faces if web.face is bold), _HEADING, True), (text_face, _PARAGRAPH, False)]
+    found: dict[str, list[_Line]] = {}
+    on: dict[str, str] = {}
+    for web, measure, heading in parts:
+        place = next(place for place, each in enumerate(family.faces) if each is web)
+        if place >= len(proof.widths):
+            continue
+        text = texts_for(web, proof.texts.get(place, ()), proof.languages)[0][1]
+        for each in fitted(web, proof.widths[place], text, family.fallbacks, measure):
+            on[each.family] = each.on
+            found.setdefault(each.family, []).extend(
+                _line(line, web, numbers(id(web)), heading=heading) for line in each.lines[: 1 if heading else None]
+            )
+    return [
+        _Fit(
+            family=name,
+            on=on[name],
+            difference=sum(line.difference for line in lines) / len(lines),
+            weight=bold.weight,
+            lines=tuple(lines),
+        )
+        for name, lines in found.items()
+    ]
+
+
+def _line(line: FittedLine, web: WebFace, number: int, *, heading: bool) -> _Line:
+    return _Line(
+        text=line.text,
+        difference=line.difference,
+        fits=line.fits,
+        number=number,
+        weight=web.face.weight,
+        style=style_value(web.face),
+        heading=heading,
+    )
+
+
+def _face_for_text(family: WebFamily) -> WebFace:
+    """The face that running text is set in."""
+    face = best_match([web.face for web in family.faces], DesiredFace())
+    return next(web for web in family.faces if web.face is face)
+
+
+def _texts(proof: FamilyProof, place: int) -> list[tuple[str, str]]:
+    return texts_for(proof.web.faces[place], proof.texts.get(place, ()), proof.languages)
+
+
+def _colour_sample(family: WebFamily, web: WebFace) -> str:
+    """Icons and letters that show a palette."""
+    icons = "".join(chr(code) if code is not None else name + " " for name, code in family.icons[:8])
+    in_icons = {ord(letter) for name, _ in family.icons for letter in name}
+    return icons + some_letters(web.characters - in_icons if icons else web.characters)[: 8 if icons else 16]
+
+
+def _has_more_than_icons(web: WebFace, family: WebFamily) -> bool:
+    """Whether it has letters that are no part of a name of an icon."""
+    spelled = {ord(letter) for name, _ in family.icons for letter in name}
+    icons = {code for _, code in family.icons}
+    return any(code not in spelled and code not in icons and chr(code).isalpha() for code in web.characters)
+
+
+def _characters_words(proof: FamilyProof) -> str:
+    """What is there, in a sentence or two."""
+    codes = characters.characters_of(proof.web)
+    words = [f"{len(codes):,} characters."]
+    asked = [find_language(tag) for tag in proof.languages]
+    if asked:
+        whole = [language.name for language in asked if coverage(language, codes).verdict == "full"]
+        if whole:
+            words.append(f"All letters of {', '.join(whole)} are there.")
+    if proof.counts:
+        written = sum(code in proof.counts for code in codes)
+        words.append(f"The site writes {written:,} of them, which are marked; the others are for text to come.")
+    if not proof.lacking and proof.counts:
+        words.append("No page shows one that is not there.")
+    return " ".join(words)
+
+
+def _omitted(family: WebFamily) -> list[tuple[str, str, int, int]]:
+    """Features that were left out: tag, name, glyphs and about how many bytes in all faces."""
+    found: dict[str, tuple[str, int, int]] = {}
+    for web in family.faces:
+        for cost in web.omitted:
+            name, glyphs, size = found.get(cost.tag, (cost.name, 0, 0))
+            found[cost.tag] = name, max(glyphs, cost.glyphs), size + cost.size
+    return [(tag, *rest) for tag, rest in sorted(found.items())]
+
+
+def _name_style(web: WebFace, number: int) -> str:
+    """How the name of a face is set: in itself, or, if it lacks a letter of it, in a system font like it."""
+    if can_set(web, web.face.label):
+        return f"font-family: proof-{number}"
+    return f"font-family: system-ui; font-weight: {web.face.weight}; font-style: {style_value(web.face)}"
+
+
+def _formats(faces: Sequence[WebFace]) -> list[str]:
+    return list(dict.fromkeys(file.format for face in faces for file in face.files))
 
 
 def _data_url(part: WebSlice) -> str:
@@ -137,75 +233,51 @@ def _slider_step(axis: FontAxis) -> float:
     return 1 if span >= 20 else 0.1 if span >= 2 else 0.01
 
 
-def _can_set(face: WebFace, text: str) -> bool:
-    """Whether the face has all that can be seen of the text; else half of it would be in another font."""
-    return all(ord(character) in face.characters for character in text if not character.isspace())
+def _shortened(text: str) -> str:
+    """A label with its end, which tells pages apart."""
+    return text if len(text) <= _LABEL else f"…{text[-_LABEL + 1 :]}"
 
 
-def _sample(face: WebFace) -> str:
-    """A sentence that the face can set in full, else its own letters, else whatever it has."""
-    for text in _SAMPLES:
-        if _can_set(face, text):
-            return text
-    shown = [chr(code) for code in sorted(face.characters) if unicodedata.category(chr(code))[0] in "LNPS"]
-    letters = [c for c in shown if c.isalpha()]
-    return "".join((letters or shown)[:40])
+def _fallback_rule(rule: FallbackFace, family: WebFamily) -> str:
+    return fallback_rule(family, rule)
 
 
-def _opening(text: str) -> str:
-    """As much of a sentence as fits on a line of large letters."""
-    words = text.split()
-    while len(words) > 1 and len(" ".join(words)) > _LARGE_LINE:
-        words.pop()
-    return " ".join(words)[:_LARGE_LINE]
-
-
-def _blocks(face: WebFace, names: Sequence[str]) -> list[_Block]:
-    """The characters that can be seen, by block, up to `MAX_SHOWN`; each with its code point and name, and the
-    colour of its slice, one of `names`."""
-    room, result = MAX_SHOWN, []
-    cut = len(face.slices) > 1
-    slice_of = {code: part.name for part in face.slices for code in part.characters} if cut else {}
-    hues = dict(zip(names, _hues(len(names)), strict=True))
-    for name, codes in by_block(face.characters).items():
-        seen = [code for code in codes if unicodedata.category(chr(code))[0] not in "CZ"]
-        shown = seen[: max(room, 0)]
-        room -= len(shown)
-        if seen:
-            cells = [(_shown(code), _title(code, slice_of), hues.get(slice_of.get(code, ""))) for code in shown]
-            result.append(_Block(name, cells, len(seen)))
-    return result
-
-
-def _title(code: int, slice_of: Mapping[int, str]) -> str:
-    name = f"U+{code:04X} {unicodedata.name(chr(code), '').lower()}".strip()
-    return f"{name}, in {slice_of[code]}" if code in slice_of else name
-
-
-def _slices(family: WebFamily) -> list[_Slice]:
-    """The slices of a family, in their order."""
-    found = []
-    names = _names(family)
-    for name, hue in zip(names, _hues(len(names)), strict=True):
-        parts = [part for web in family.faces for part in web.slices if part.name == name]
-        codes = frozenset[int]().union(*(part.characters for part in parts))
-        letters = [chr(code) for code in sorted(codes) if unicodedata.category(chr(code))[0] in "LNPS"]
-        size = sum(part.best_size for part in parts)
-        share = parts[0].share if parts else None
-        found.append(_Slice(name, share, len(codes), size, "".join(letters[:_LETTERS]), hue))
-    return found
-
-
-def _names(family: WebFamily) -> Sequence[str]:
-    """The names of a family's slices; none if it is not cut."""
-    return family.cut.names if family.cut is not None else ()
-
-
-def _hues(count: int) -> list[int]:
-    """Angles on the colour wheel, neighbours far from each other."""
-    return [number * 137 % 360 for number in range(count)]
-
-
-def _shown(code: int) -> str:
-    """The character; a combining mark sits on a dotted circle."""
-    return ("\u25cc" if unicodedata.combining(chr(code)) else "") + chr(code)
+_FILTERS: Mapping[str, Callable[..., object]] = {
+    "size": format_size,
+    "label": format_label,
+    "identity": id,
+    "character": chr,
+    "ranges": _ranges,
+    "css_words": _css_words,
+    "name_style": _name_style,
+    "css_string": string,
+    "slider_step": _slider_step,
+    "palette_rule": lambda palette, family: palette_rule(family, palette),
+    "fallback_rule": _fallback_rule,
+    "formats_of": lambda family: _formats(family.faces),
+    "face_for_text": _face_for_text,
+    "can_set": can_set,
+    "opening": opening,
+    "texts": _texts,
+    "colour_sample": _colour_sample,
+    "has_more_than_icons": _has_more_than_icons,
+    "blocks": characters.blocks_of,
+    "slices": characters.slices_of,
+    "shown_as": characters.shown_as,
+    "name_of": characters.name_of,
+    "characters_words": _characters_words,
+    "code_points": lambda text: " ".join(f"U+{ord(character):04X}" for character in text),
+    "all_ranges": lambda web: ", ".join(part.unicode_range for part in web.slices),
+    "omitted": _omitted,
+    "verdict": faking.verdict,
+    "sample_of": faking.sample_of,
+    "faked_from": faking.faked_from,
+    "faked_style": faking.faked_style,
+    "faked_words": faking.faked_words,
+    "face_rows": rows.face_rows,
+    "page_rows": rows.page_rows,
+    "longest_face": rows.longest_face,
+    "longest_page": rows.longest_page,
+    "shortened": _shortened,
+    "minus": lambda text: text.replace("-", "\u2212"),
+}

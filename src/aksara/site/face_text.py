@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from aksara.site.styles import FaceKey
@@ -10,6 +11,8 @@ from aksara.site.tree import Element
 from aksara.text.neighbours import pairs_in
 from aksara.text.sequences import sequences_in
 
+#: Languages of which a text is kept, and how long one is at most.
+_SAMPLED_LANGUAGES, _SAMPLE = 4, 160
 #: Tags of axes with values, sorted.
 Variations = tuple[tuple[str, float], ...]
 
@@ -42,6 +45,13 @@ class FaceText:
         """What a font may draw as one picture."""
         return sequences_in({text for texts in self.texts.values() for text in texts}, words=False)
 
+    def samples(self) -> tuple[tuple[str, str], ...]:
+        """A text in each of the languages that most is in: its tag as written, and the text."""
+        count = self.languages()
+        languages = sorted(self.texts, key=lambda language: -count[language])[:_SAMPLED_LANGUAGES]
+        found = ((language, best_sample(self.texts[language])) for language in languages)
+        return tuple((language, text) for language, text in found if text)
+
     def characters(self) -> Counter[str]:
         """How often each character is written; those that only may appear count once."""
         counts = Counter("".join(text for texts in self.texts.values() for text in texts))
@@ -54,6 +64,18 @@ class FaceText:
     def languages(self) -> Counter[str]:
         """How many characters are in each language, by its tag as written; "" where none is said."""
         return Counter({language: sum(map(len, texts)) for language, texts in self.texts.items()})
+
+
+def best_sample(texts: Iterable[str]) -> str:
+    """The text that shows most of a face in one or two lines: the first of the longest, no more of it than that."""
+    best = ""
+    for text in texts:
+        words = " ".join(text.split())
+        if len(best) < min(len(words), _SAMPLE):
+            best = words[:_SAMPLE] if len(words) <= _SAMPLE else words[:_SAMPLE].rpartition(" ")[0] or words[:_SAMPLE]
+            if len(words) >= _SAMPLE:
+                break
+    return best
 
 
 def _is_drawn(character: str) -> bool:

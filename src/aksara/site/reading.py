@@ -292,7 +292,8 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
             features = tuple(sorted(found.features))
             use = FaceUse(found.face, found.hidden, characters, found.languages(), features, origin)
             use = replace(use, variations=tuple(sorted(found.variations)), in_headings=found.in_headings)
-            faces.append(replace(use, neighbours=found.neighbours(), sequences=found.sequences()))
+            use = replace(use, neighbours=found.neighbours(), sequences=found.sequences())
+            faces.append(replace(use, samples=found.samples()))
     problems = [(f"{shown(place)}: " if place else "") + problem for place, problem in reading.problems]
     return PageUse(
         name,

@@ -8,6 +8,7 @@ from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 from aksara.site.defined_faces import DefinedFace
+from aksara.site.face_text import best_sample
 from aksara.site.styles import FaceKey
 from aksara.text import format_ranges
 from aksara.text.emoji import is_of_emoji
@@ -40,6 +41,7 @@ class FaceUse:
     `variations` the places on axes that they name. `in_headings` counts the characters that stand in headings.
     `hidden`: no reader sees it without a script. `pages` counts the pages that it is on. `neighbours` has every two
     characters that stand beside each other, `sequences` what a font may draw as one picture (see `sequences_in`).
+    `samples` are texts, each with the tag of its language.
     """
 
     face: FaceKey
@@ -53,6 +55,7 @@ class FaceUse:
     in_headings: int = 0
     neighbours: frozenset[str] = frozenset()
     sequences: frozenset[str] = frozenset()
+    samples: tuple[tuple[str, str], ...] = ()
 
     @property
     def count(self) -> int:
@@ -194,7 +197,17 @@ def _together(uses: Sequence[FaceUse]) -> FaceUse:
         in_headings=sum(use.in_headings for use in uses),
         neighbours=frozenset().union(*(use.neighbours for use in uses)),
         sequences=frozenset().union(*(use.sequences for use in uses)),
+        samples=_best_samples(uses, languages),
     )
+
+
+def _best_samples(uses: Sequence[FaceUse], languages: Counter[str]) -> tuple[tuple[str, str], ...]:
+    texts: dict[str, list[str]] = {}
+    for use in uses:
+        for language, text in use.samples:
+            texts.setdefault(language, []).append(text)
+    ordered = sorted(texts, key=lambda language: -languages[language])
+    return tuple((language, best_sample(texts[language])) for language in ordered)
 
 
 # --- what the cache keeps
@@ -209,7 +222,7 @@ def page_to_json(use: PageUse) -> dict[str, Any]:
                 dict(each.characters), dict(each.languages), list(each.features),
                 [each.origin.line, each.origin.selector, each.origin.sheet, each.origin.sheet_line],
                 each.variations, each.in_headings, "".join(sorted(each.neighbours)),
-                sorted(each.sequences),
+                sorted(each.sequences), each.samples,
             ]
             for each in use.faces
         ],
@@ -236,13 +249,14 @@ def page_from_json(page: str, data: Mapping[str, Any]) -> PageUse:
     """The use of a page from what `page_to_json` made. Raises `ValueError` or `KeyError` for other data."""
     faces = []
     for families, weight, style, width, hidden, characters, languages, features, origin, *more in data["faces"]:
-        variations, in_headings, pairs, sequences = more
+        variations, in_headings, pairs, sequences, samples = more
         key = FaceKey(tuple(families), float(weight), str(style), float(width))
         settings = tuple(tuple((tag, value) for tag, value in each) for each in variations)
         use = FaceUse(key, bool(hidden), characters, languages, tuple(features), Origin(page, *origin))
         beside = frozenset(map("".join, zip(pairs[::2], pairs[1::2], strict=True)))
         use = replace(use, variations=settings, in_headings=int(in_headings), neighbours=beside)
-        faces.append(replace(use, sequences=frozenset(map(str, sequences))))
+        texts = tuple((str(language), str(text)) for language, text in samples)
+        faces.append(replace(use, sequences=frozenset(map(str, sequences)), samples=texts))
     defined = [
         DefinedFace(family, (weight[0], weight[1]), style, (width[0], width[1]), tuple(map(tuple, ranges)), *rest)
         for family, weight, style, width, ranges, *rest in data["defined"]

@@ -95,6 +95,12 @@ class Svg(Table):
         """Whether it has a document for the glyph."""
         return glyph in self.documents
 
+    def component_closure(self, glyphs: set[int]) -> set[int]:
+        # Nothing is added; but a document that cannot be read has to come out before the font is cut.
+        for document in {id(each): each for glyph in glyphs if (each := self.documents.get(glyph))}.values():
+            _parsed(document)
+        return glyphs
+
     def subset(self, context: SubsetContext) -> Self | None:
         kept: dict[int, bytes] = {}
         by_document: dict[int, list[int]] = {}
@@ -121,15 +127,13 @@ def _unpacked(data: bytes, place: int) -> bytes:
     return out
 
 
-def _cut(document: bytes, glyphs: list[int], new_ids: GlyphMap) -> bytes:
-    """The document with these glyphs alone, under their new numbers, and what they refer to."""
-    from xml.etree.ElementTree import ParseError, register_namespace, tostring
+def _parsed(document: bytes) -> Element:
+    """The document's root. Raises `FontError` for what is no SVG, or is not safe."""
+    from xml.etree.ElementTree import ParseError
 
     from defusedxml.common import DefusedXmlException
     from defusedxml.ElementTree import fromstring
 
-    register_namespace("", _SVG)
-    register_namespace("xlink", _XLINK)
     try:
         root = fromstring(document, forbid_dtd=True)
     except (ParseError, DefusedXmlException, ValueError) as error:
@@ -137,6 +141,16 @@ def _cut(document: bytes, glyphs: list[int], new_ids: GlyphMap) -> bytes:
     if root.tag != f"{{{_SVG}}}svg":
         raise FontError("a document is no SVG")
     _check_depth(root)
+    return root
+
+
+def _cut(document: bytes, glyphs: list[int], new_ids: GlyphMap) -> bytes:
+    """The document with these glyphs alone, under their new numbers, and what they refer to."""
+    from xml.etree.ElementTree import register_namespace, tostring
+
+    register_namespace("", _SVG)
+    register_namespace("xlink", _XLINK)
+    root = _parsed(document)
     _make_safe(root)
     names = {f"glyph{glyph}": f"glyph{new_ids[glyph]}" for glyph in glyphs}
     if root.get("id", "") not in names:

@@ -1,0 +1,125 @@
+"""`aksara proof`: make the proof anew, and show it over a small server on this computer."""
+
+from __future__ import annotations
+
+import errno
+import os
+from functools import partial
+from http import HTTPStatus
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+from typing import Any
+
+import click
+from rich.text import Text
+
+from aksara.cli.screen import Screen
+from aksara.cli.stopping import Stopped
+from aksara.cli.work import build_and_write
+from aksara.errors import RequestError
+from aksara.pipeline.request import PROOF_NAME
+from aksara.project import PROJECT_NAME, read_project
+from aksara.sources import is_file, is_folder, is_own_output, printable
+
+_HERE = "127.0.0.1"
+_DEFAULT_FOLDER = Path("web-fonts")
+#: Fonts have types that not every system knows.
+_TYPES = {".woff2": "font/woff2", ".woff": "font/woff", ".ttf": "font/ttf", ".otf": "font/otf"}
+
+
+@click.command("proof")
+@click.argument("folder", default=Path(), type=click.Path(path_type=Path))
+@click.option("--port", type=click.IntRange(0, 65535), default=0, help="Port on this computer.  [default: a free one]")
+@click.option("--open/--no-open", "opens", default=True, help="Open it in the browser.  [default: open]")
+@click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
+@click.pass_context
+def command(ctx: click.Context, folder: Path, port: int, opens: bool, as_json: bool) -> int:
+    """See what was made: every face, faked or not, before and after it comes.
+
+    FOLDER has an aksara.toml, whose fonts and proof are made first, or is one
+    that `aksara build` wrote. The proof is served from this computer alone,
+    until Ctrl-C; nothing is sent anywhere.
+    """
+    screen = Screen.of(ctx)
+    shown = _folders(folder, screen)
+    servers = [_server(each, port if number == 0 else 0) for number, each in enumerate(shown)]
+    addresses = [f"http://{_HERE}:{server.server_address[1]}/{PROOF_NAME}" for server in servers]
+    if as_json:
+        screen.json(
+            {"proofs": [{"folder": str(each), "address": at} for each, at in zip(shown, addresses, strict=True)]}
+        )
+    elif not screen.quiet:
+        for each, address in zip(shown, addresses, strict=True):
+            screen.print(Text.assemble("The proof of ", (printable(f"{each}/"), "bold"), " is at ", (address, "cyan")))
+        screen.print("Ctrl-C ends")
+    screen.out.file.flush()
+    if opens:
+        click.launch(addresses[0])
+    _serve(servers)
+    return 0
+
+
+def _folders(folder: Path, screen: Screen) -> list[Path]:
+    """The folders with the proofs to show; those of a project are made."""
+    if not is_folder(folder):
+        raise RequestError(
+            f"{printable(str(folder))}: there is no such folder; give a project's, or one with fonts made"
+        )
+    if is_file(folder / PROJECT_NAME):
+        done = build_and_write(read_project(folder / PROJECT_NAME), screen)
+        screen.notify(notice for each in done for notice in each.build.notices)
+        return [each.plan.request.folder for each in done]
+    for each in (folder, folder / _DEFAULT_FOLDER):
+        if is_file(each / PROOF_NAME) and is_own_output(each):
+            return [each]
+    raise RequestError(
+        f"{printable(str(folder))}: neither {PROJECT_NAME} nor a {PROOF_NAME} of ours is here; run `aksara build` first"
+    )
+
+
+class _Handler(SimpleHTTPRequestHandler):
+    """Files of one folder, to this computer; no lists of folders, nothing that links lead out to."""
+
+    extensions_map = {**SimpleHTTPRequestHandler.extensions_map, **_TYPES}  # noqa: RUF012 (as the class that it is in)
+
+    def send_head(self) -> Any:
+        path = Path(self.translate_path(self.path))
+        if not path.is_file() or not path.resolve().is_relative_to(Path(self.directory).resolve()):
+            self.send_error(HTTPStatus.NOT_FOUND)
+            return None
+        return super().send_head()
+
+    def end_headers(self) -> None:
+        # What is made anew is to be seen.
+        self.send_header("Cache-Control", "no-store")
+        super().end_headers()
+
+    def log_message(self, format: str, *args: Any) -> None:
+        """Nobody needs to read of each request."""
+
+
+def _server(folder: Path, port: int) -> ThreadingHTTPServer:
+    handler = partial(_Handler, directory=os.fspath(folder))
+    try:
+        server = ThreadingHTTPServer((_HERE, port), handler)
+    except OSError as error:
+        if error.errno in (errno.EADDRINUSE, errno.EACCES):
+            raise RequestError(f"port {port} is taken; give another with --port, or none for a free one") from error
+        raise RequestError(f"no server can be started here ({error.strerror})") from error
+    server.daemon_threads = True
+    return server
+
+
+def _serve(servers: list[ThreadingHTTPServer]) -> None:
+    """Serve until the program is asked to end."""
+    from threading import Thread
+
+    for server in servers[1:]:
+        Thread(target=server.serve_forever, daemon=True).start()
+    try:
+        servers[0].serve_forever()
+    except Stopped:
+        pass
+    finally:
+        for server in servers:
+            server.server_close()

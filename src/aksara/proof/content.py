@@ -1,0 +1,69 @@
+"""What a proof shows of a family besides the family itself: how the site uses it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from aksara.faces import Face
+from aksara.web.font_matching import DesiredFace
+from aksara.web.model import WebFamily
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class AskedFace:
+    """A weight and style that is asked for: how many characters of the site are `written` in it (0: not known), the
+    face that browsers take for it, and whether that `is_real`."""
+
+    desired: DesiredFace
+    written: int
+    face: Face
+    is_real: bool
+
+
+@dataclass(slots=True, frozen=True)
+class LackingCharacter:
+    """A character that pages show in the family and that none of its fonts has: how often, and the first pages."""
+
+    code: int
+    count: int
+    pages: tuple[str, ...]
+
+
+@dataclass(slots=True, frozen=True)
+class PageSize:
+    """What the first view of a page fetches of a family: bytes of the first format, and files."""
+
+    page: str
+    size: int
+    files: int
+
+
+@dataclass(slots=True, frozen=True)
+class FeatureText:
+    """A feature that was kept, with a text that shows it."""
+
+    tag: str
+    name: str
+    text: str
+
+
+@dataclass(slots=True, frozen=True, kw_only=True)
+class FamilyProof:
+    """A family, and what is known of its use.
+
+    `texts` are the site's own by the place of the face, each with the tag of its language; `languages` are those that
+    were asked for. `counts` says how often each character is written, `widths` how wide it is in each face (ems).
+    `budget` is what a page's first view may take, in bytes.
+    """
+
+    web: WebFamily
+    asked: tuple[AskedFace, ...] = ()
+    texts: Mapping[int, tuple[tuple[str, str], ...]] = field(default_factory=dict)
+    languages: tuple[str, ...] = ()
+    counts: Mapping[int, int] = field(default_factory=dict)
+    lacking: tuple[LackingCharacter, ...] = ()
+    pages: tuple[PageSize, ...] = ()
+    features: tuple[FeatureText, ...] = ()
+    widths: tuple[Mapping[int, float], ...] = ()
+    budget: int | None = None

@@ -1,0 +1,72 @@
+"""Real faces beside those that a browser would fake."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from aksara.proof.content import AskedFace, FamilyProof
+from aksara.proof.samples import can_set, opening, texts_for
+from aksara.web.font_matching import best_match, synthesis
+from aksara.web.model import WebFace
+
+_DOES = {"slants": "slanted", "thickens": "thickened"}
+
+
+def face_of(proof: FamilyProof, asked: AskedFace) -> WebFace:
+    """The face that readers get."""
+    return next(web for web in proof.web.faces if web.face is asked.face)
+
+
+def faked_from(proof: FamilyProof, asked: AskedFace) -> WebFace | None:
+    """The face that a browser would take and change if this one were not there; None where it would change nothing."""
+    text = sample_of(proof, asked)
+    others = [
+        web
+        for web in proof.web.faces
+        if web.face is not asked.face and synthesis(asked.desired, web.face) and can_set(web, text)
+    ]
+    if not others:
+        return None
+    nearest = best_match([web.face for web in others], asked.desired)
+    return next(each for each in others if each.face is nearest)
+
+
+def faked_style(asked: AskedFace) -> str:
+    """Declarations with which a browser fakes the face out of one that is declared upright and of weight 400."""
+    found = ["font-synthesis: weight style"]
+    if asked.desired.weight >= 600:
+        found.append("font-weight: 700")
+    if asked.desired.style != "normal":
+        found.append("font-style: italic")
+    return "; ".join(found)
+
+
+def faked_words(asked: AskedFace) -> str:
+    """What a browser does to the nearest face."""
+    done = [_DOES[each] for each in synthesis(asked.desired, asked.face)]
+    return f", {' and '.join(done)} by the browser" if done else ""
+
+
+def sample_of(proof: FamilyProof, asked: AskedFace) -> str:
+    """A line in the words of the site."""
+    web = face_of(proof, asked)
+    place = next(place for place, each in enumerate(proof.web.faces) if each is web)
+    return opening(texts_for(web, proof.texts.get(place, ()), proof.languages)[0][1])
+
+
+def verdict(proof: FamilyProof) -> str:
+    """Whether anything is faked, in a sentence."""
+    missing = [asked for asked in proof.asked if not asked.is_real]
+    whose = "the site asks for" if any(asked.written for asked in proof.asked) else "that is asked for"
+    if not missing:
+        return f"No: each weight and style {whose} is a real face."
+    faked = [asked for asked in missing if synthesis(asked.desired, asked.face)]
+    names = ", ".join(asked.desired.label for asked in missing)
+    if faked:
+        return f"Yes: there is no {names}, and browsers make it up."
+    return f"There is no {names}; readers get the nearest face as it is."
+
+
+def number_of(proof: FamilyProof, asked: AskedFace, numbers: Callable[[int], int]) -> int:
+    """The number of the face that readers get among all of the page."""
+    return numbers(id(face_of(proof, asked)))
