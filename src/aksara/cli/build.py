@@ -36,6 +36,7 @@ from aksara.pipeline.request import (
     Parameter,
     feature_choice,
 )
+from aksara.pipeline.templates import TemplateRequest
 from aksara.project import PROJECT_NAME, read_project
 from aksara.receipts import Line, Outcome, today
 from aksara.site import is_address
@@ -215,6 +216,15 @@ class SlicesType(click.ParamType[Slices]):
     help="Publish this licence text beside the fonts, too.",
 )
 @click.option(
+    "--template",
+    "templates",
+    nargs=2,
+    type=click.Path(path_type=Path),
+    multiple=True,
+    metavar="FROM TO",
+    help="Render a Jinja2 template of yours, FROM, with the manifest into the file TO.",
+)
+@click.option(
     "--zip", "archive", metavar="FILE", type=click.Path(path_type=Path), help="Also write everything into this ZIP."
 )
 @click.option(
@@ -391,6 +401,7 @@ _CHARACTER_OPTIONS = ("texts", "files", "ranges", "languages", "scripts", "emoji
 # Option → the field of the request that it sets, and what makes the field's value of it.
 _CONVERTED: dict[str, tuple[str, Callable[[Any], object]]] = {
     "family": ("name", str),
+    "templates": ("templates", lambda values: tuple(TemplateRequest(*each) for each in values)),
     "formats": ("formats", lambda values: tuple(dict.fromkeys(values))),
     "overrides": (
         "overrides",

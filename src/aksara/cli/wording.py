@@ -27,6 +27,7 @@ OPTIONS = {
     "CharacterRequest.pages": "--for-site",
     "CharacterRequest.ranges": "--for-range",
     "CharacterRequest.scripts": "--for-script",
+    "BuildRequest.templates": "--template",
     "CharacterRequest.emoji": "--for-emoji",
     "CharacterRequest.icons": "--for-icon",
     "CharacterRequest.text_files": "--for-file",

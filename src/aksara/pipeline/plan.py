@@ -335,6 +335,7 @@ def check_output_paths(request: BuildRequest) -> None:
         raise RequestError(f"{shown} is a file, not a folder; give another name", parameter="BuildRequest.folder")
     places = [(request.css_file, "BuildRequest.css")]
     places += [(request.archive, "BuildRequest.archive")] if request.archive is not None else []
+    places += [(each.target, "BuildRequest.templates") for each in request.templates]
     for path, parameter in places:
         if is_folder(path):
             raise RequestError(f"{printable(str(path))} is a folder, not a file; add a file name", parameter=parameter)

@@ -16,6 +16,7 @@ from aksara.faces import Style, WebLicence
 from aksara.instancing import Limits
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.colour_formats import COLOUR_FORMATS, ColourFormat
+from aksara.pipeline.templates import TemplateRequest
 from aksara.slicing.ways import Slices, check_slices
 from aksara.sources import MANIFEST_NAME, PathPattern
 from aksara.subsetting import FeatureChoice
@@ -134,11 +135,12 @@ class BuildRequest:
 
     `formats` None makes those that are of use; `characters` says which characters are kept. `preload` names faces to
     fetch early; `budget` is what a page's first view may fetch, in bytes; `archive` is a ZIP to make of all that is
-    written; `linking_pages` are the pages that will refer to the style sheet, if they are not the pages that the
-    characters come from. `all_faces` makes faces that these pages do not use, too. `licence_files` are published
-    besides those that are found. With `cache` what was read and made before is used, and kept in the user's cache
-    folder. `locations` says where parameters are written, if they are in a file; such a file may
-    have come from anywhere, so what it says is written only inside the folder `within`, if one is given.
+    written, `templates` are rendered with the manifest; `linking_pages` are the pages that will refer to the style
+    sheet, if they are not the pages that the characters come from. `all_faces` makes faces that these pages do not
+    use, too. `licence_files` are published besides those that are found. With `cache` what was read and made before is
+    used, and kept in the user's cache folder. `locations` says where parameters are written, if they are in a file;
+    such a file may have come from anywhere, so what it says is written only inside the folder `within`, if one is
+    given.
     """
 
     families: tuple[FamilyRequest, ...]
@@ -153,6 +155,7 @@ class BuildRequest:
     preload: tuple[str, ...] = ()
     budget: int | None = None
     archive: Path | None = None
+    templates: tuple[TemplateRequest, ...] = ()
     linking_pages: tuple[Path | PathPattern, ...] = ()
     all_faces: bool = False
     jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
@@ -193,7 +196,8 @@ class BuildRequest:
         """What stands in whichever place once all is written, with the parameter that chose the place."""
         own = [(self.folder / name, "BuildRequest.folder") for name in (PROOF_NAME, MANIFEST_NAME, FONTS_FOLDER)]
         archive = [(self.archive, "BuildRequest.archive")] if self.archive is not None else []
-        return [*own, (self.css_file, "BuildRequest.css"), *archive]
+        rendered = [(each.target, "BuildRequest.templates") for each in self.templates]
+        return [*own, (self.css_file, "BuildRequest.css"), *archive, *rendered]
 
     def with_choices(self, **choices: Any) -> Self:
         """The same with other choices, by the names of the fields here or, for all families, of `FamilyRequest`."""

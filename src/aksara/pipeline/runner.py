@@ -7,7 +7,7 @@ import os
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from hashlib import sha256
-from pathlib import PurePath
+from pathlib import Path, PurePath
 from threading import Lock
 from typing import Any
 from urllib.parse import quote
@@ -23,9 +23,10 @@ from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePart, FacePlan, FamilyPlan
 from aksara.pipeline.proofs import family_proofs
 from aksara.pipeline.published import PublishedPaths
-from aksara.pipeline.request import PROOF_NAME, BuildRequest
+from aksara.pipeline.request import PROOF_NAME
 from aksara.pipeline.slice_figures import cut_family, is_compared, saves, shares_of, without_slices
 from aksara.pipeline.targets import OutputFile, OutputKind
+from aksara.pipeline.templates import render_templates
 from aksara.pipeline.threads import in_threads
 from aksara.pipeline.used_faces import weigh_used_faces
 from aksara.pipeline.ways import way_taken
@@ -112,14 +113,18 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
         preload=[(each, each.link(plan.page_folder or request.folder)) for each in preload],
         licence=licence,
         budget=[budget.as_json() for budget in budgets],
-        css=printable(PurePath(os.path.relpath(request.css_file.absolute(), request.folder.absolute())).as_posix()),
+        css=_path_from(request.folder, request.css_file),
         css_digest=sha256(sheet.encode()).hexdigest(),
         warnings=shown.notices(notices),
         version=__version__,
     )
+    rendered = render_templates(request.templates, manifest) if request.templates else []
+    manifest["templates"] = [
+        {"path": _path_from(request.folder, path), "sha256": sha256(data).hexdigest()} for path, data in rendered
+    ]
     return Build(
         families=families,
-        files=tuple(_output_files(plan, published, sheet, manifest)),
+        files=tuple(_output_files(plan, published, sheet, manifest, rendered)),
         manifest=manifest,
         style_sheet=sheet,
         preload=preload,
@@ -258,7 +263,11 @@ def _palettes(plan: BuildPlan) -> dict[str, tuple[WebPalette, ...]]:
 
 
 def _output_files(
-    plan: BuildPlan, families: Sequence[WebFamily], sheet: str, manifest: dict[str, Any]
+    plan: BuildPlan,
+    families: Sequence[WebFamily],
+    sheet: str,
+    manifest: dict[str, Any],
+    rendered: Sequence[tuple[Path, bytes]],
 ) -> list[OutputFile]:
     """All that is written; the manifest comes last: it says that all the rest is there."""
     request = plan.request
@@ -267,8 +276,11 @@ def _output_files(
     beside |= {file.name: (file.data, "licence") for file in plan.licences.files}
     files = [OutputFile(request.fonts_folder / name, *body) for name, body in sorted(beside.items())]
     files.append(OutputFile(request.css_file, sheet.encode(), "css", "BuildRequest.css"))
-    proof = proof_page(family_proofs(plan, families), __version__, _path_to_fonts(request))
+    proof = proof_page(
+        family_proofs(plan, families), __version__, quote(_path_from(request.folder, request.fonts_folder))
+    )
     files.append(OutputFile(request.folder / PROOF_NAME, proof, "proof"))
+    files += (OutputFile(path, data, "template", "BuildRequest.templates") for path, data in rendered)
     text = json.dumps(manifest, indent=1, ensure_ascii=False) + "\n"
     last = OutputFile(request.folder / MANIFEST_NAME, text.encode(), "manifest")
     if request.archive is not None:
@@ -276,10 +288,9 @@ def _output_files(
     return [*files, last]
 
 
-def _path_to_fonts(request: BuildRequest) -> str:
-    """From the proof to the folder of the fonts."""
-    path = os.path.relpath(request.fonts_folder.absolute(), request.folder.absolute())
-    return quote(printable(PurePath(path).as_posix()))
+def _path_from(folder: Path, path: Path) -> str:
+    """A path as it is counted from a folder, with slashes."""
+    return printable(PurePath(os.path.relpath(path.absolute(), folder.absolute())).as_posix())
 
 
 def _url_targets(plan: BuildPlan, families: Sequence[WebFamily]) -> tuple[UrlTarget, ...]:

@@ -25,7 +25,7 @@ from aksara.sources import MANIFEST_MARK, MANIFEST_NAME, is_own_archive, printab
 from aksara.web.css import MARK
 
 #: What a file that is written is.
-OutputKind = Literal["font", "licence", "css", "proof", "zip", "manifest"]
+OutputKind = Literal["font", "licence", "css", "proof", "zip", "manifest", "template"]
 #: Name in the folder of fonts → the SHA-256 that a file of that name may have to count as Aksara's own.
 Listed = Mapping[str, Set[str]]
 
@@ -54,9 +54,10 @@ def check_targets(files: Sequence[OutputFile], folder: Path, listed: Listed) -> 
     """Raise `RequestError` where a file would replace one that is not Aksara's own, or two would go to one place;
     `OutputError` where that cannot be found out."""
     check_distinct((file.path, file.parameter) for file in files)
+    rendered = _rendered_before(folder) if any(file.kind == "template" for file in files) else {}
     for file in files:
         _check_way(file, folder)
-        _check_target(file, listed)
+        _check_target(file, listed, rendered)
 
 
 def check_distinct(places: Iterable[tuple[Path, str]]) -> None:
@@ -103,12 +104,24 @@ def check_place(path: Path, parameter: str) -> bool:
     return True
 
 
-def _check_target(file: OutputFile, listed: Listed) -> None:
+def _rendered_before(folder: Path) -> dict[Path, str]:
+    """What an earlier build rendered of templates: paths and hashes, as its manifest has them."""
+    try:
+        contents = json.loads(read_file(folder / MANIFEST_NAME, limit=MAX_MANIFEST_SIZE))
+        found = [(str(each["path"]), str(each["sha256"])) for each in contents["templates"]]
+        return {resolved(folder / path): digest for path, digest in found}
+    except (InputError, OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
+        return {}
+
+
+def _check_target(file: OutputFile, listed: Listed, rendered: Mapping[Path, str]) -> None:
     path, name = file.path, printable(str(file.path))
     if not check_place(path, file.parameter):
         return
     try:
         known = is_same(file) or is_own(path, file.kind) or _is_listed(path, listed)
+        if file.kind == "template":
+            known = is_same(file) or rendered.get(resolved(path)) == digest_of(path)
     except InputError as error:
         raise OutputError(f"{error.problem}; so it is not replaced") from error
     if not known:

@@ -104,8 +104,13 @@ TABLES: dict[str, tuple[Key, ...]] = {
         _key("budget", "size", "BuildRequest.budget", "the most that a page's first view may download", '"120 KB"'),
         _key("slices", "slices", "FamilyRequest.slices", _SLICES, '"auto"', *WAYS),
         _key("zip", "text", "BuildRequest.archive", "also write everything into this ZIP", '"fonts.zip"'),
+        _key("template", "tables", "BuildRequest.templates", "a file made of the manifest by a template of yours", ""),
         _key("families", "texts", "BuildRequest.families", "only these families; by default all", '["Penyu Sans"]'),
         *_CHARACTERS,
+    ),
+    "output.template": (
+        Key(name="from", value_type="text", words="the Jinja2 template", example='"menu.json.j2"', required=True),
+        Key(name="to", value_type="text", words="the file to make of it", example='"theme/menu.json"', required=True),
     ),
     "licence": (
         _key("web", "switch", "WebLicence.stated", "state that you hold a web licence", "true"),
@@ -157,11 +162,12 @@ TABLES: dict[str, tuple[Key, ...]] = {
 }  # fmt: skip
 
 #: Tables that may stand there several times, as [[family]].
-REPEATED = frozenset({"output", "family", "family.face"})
+REPEATED = frozenset({"output", "output.template", "family", "family.face"})
 #: What each table is for.
 WORDS = {
     "site": "which characters are kept",
     "output": "where the output goes; repeat [[output]] to make several sites from the same fonts",
+    "output.template": "a file made of the manifest by a template of your own",
     "licence": "the licence under which the fonts are used",
     "family": "fonts, one table a family",
     "family.face": "a font whose weight or style is not what it says",

@@ -17,6 +17,7 @@ from aksara.instancing import AxisLimit
 from aksara.limits import MAX_PROJECT_SIZE
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest, Parameter, feature_choice
+from aksara.pipeline.templates import TemplateRequest
 from aksara.project.keys import REPEATED, TABLES, VALUE_TYPES, Key, ValueType
 from aksara.project.lines import KeyPath, find_lines, line_of
 from aksara.site import is_address
@@ -186,6 +187,10 @@ class _Project:
                 preload=tuple(_listed(table.get("preload", []))),
                 budget=self._size(path, table),
                 archive=self.base / table["zip"] if "zip" in table else None,
+                templates=tuple(
+                    TemplateRequest(self.base / each["from"], self.base / each["to"])
+                    for each in table.get("template", [])
+                ),
                 all_faces=site.get("all-faces", False),
                 locations=self._locations(path, where, chosen),
             )
@@ -204,10 +209,12 @@ class _Project:
         tables += [("site", site, None)]
         tables += [("family", ("family", index), number) for number, index in enumerate(chosen)]
         return {
-            (key.parameter, family): self.location((*path, key.name), key.name)
+            (key.parameter, family): self.location(where, key.name)
             for table, path, family in tables
             for key in TABLES[table]
-            if (*path, key.name) in self.lines
+            # Of tables of their own the first stands for all.
+            for where in [(*path, key.name, 0) if key.value_type == "tables" else (*path, key.name)]
+            if where in self.lines
         }
 
     def _chosen(self, path: KeyPath, table: dict[str, Any], families: list[FamilyRequest]) -> list[int]:
