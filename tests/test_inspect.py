@@ -49,7 +49,7 @@ def test_one_font_is_shown_in_detail(aksara: Run) -> None:
 
 def test_json_has_everything_and_nothing_else_is_printed(aksara: Run) -> None:
     done = aksara("inspect", DEMO_FONTS[0].parent, "--json")
-    family, slab = json.loads(done.stdout)["families"]
+    family, _, slab = json.loads(done.stdout)["families"]
     face = family["faces"][0]
     assert (slab["family"], slab["faces"][0]["generic"]) == ("Penyu Slab", "serif")
     assert (family["family"], face["label"], face["weight"], face["style"]) == ("Penyu Sans", "Regular", 400, "normal")

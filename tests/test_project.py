@@ -49,7 +49,9 @@ def test_init_writes_down_what_is_there_and_it_builds(aksara: Run, home: Path) -
     done = aksara("init", "--json")
     assert done.returncode == 0, done.stderr
     told = json.loads(done.stdout)
-    assert [family["fonts"] for family in told["families"]] == [["fonts/PenyuSans*.ttf"], ["fonts/PenyuSlab-*.otf"]]
+    assert [family["fonts"] for family in told["families"]] == [
+        ["fonts/PenyuSans*.ttf"], ["fonts/PenyuSignals-Regular.ttf"], ["fonts/PenyuSlab-*.otf"],
+    ]  # fmt: skip
     assert told["languages"] == ["en", "id", "vi"]
     assert len(told["pages"]) == 4
     text = (home / "aksara.toml").read_text()
@@ -67,7 +69,9 @@ def test_init_writes_down_what_is_there_and_it_builds(aksara: Run, home: Path) -
     built = aksara("build")
     assert built.returncode == 0, built.stderr
     families = manifest_of(home / "site/web-fonts")["families"]
-    assert [(family["family"], len(family["faces"])) for family in families] == [("Penyu Sans", 3), ("Penyu Slab", 4)]
+    assert [(family["family"], len(family["faces"])) for family in families] == [
+        ("Penyu Sans", 3), ("Penyu Signals", 1), ("Penyu Slab", 4),
+    ]  # fmt: skip
     # The second time the proof and the style sheet of the first are no pages of the site.
     before = (home / "site/web-fonts/faces.css").read_bytes()
     assert re.search(r"\(nothing new, \d+ unchanged\)", aksara("build").stdout)

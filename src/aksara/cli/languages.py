@@ -9,7 +9,7 @@ from rich.text import Text
 
 from aksara.cli.screen import Screen, on_circle
 from aksara.faces import identify
-from aksara.font import open_fonts
+from aksara.font import Font, open_fonts
 from aksara.sources import find_fonts
 from aksara.text import Coverage, all_languages, coverage, format_ranges, script_name
 
@@ -32,7 +32,9 @@ def command(ctx: click.Context, paths: tuple[Path, ...], show_all: bool, as_json
     if not paths:
         _list_all(screen, as_json=as_json)
         return
-    fonts = [open_fonts(file)[0] for file in find_fonts(paths)]
+    given = [open_fonts(file)[0] for file in find_fonts(paths)]
+    # Fonts of icons set no language, and are asked for none.
+    fonts = [font for font in given if _sets_any(font)] or given
     # A text needs every face that it is set in: what one of them missing is missing.
     characters = frozenset.intersection(*(frozenset(font.characters) for font in fonts))
     found = [coverage(language, characters) for language in all_languages()]
@@ -48,6 +50,12 @@ def command(ctx: click.Context, paths: tuple[Path, ...], show_all: bool, as_json
         )
     )
     print_coverage(screen, [item for item in found if show_all or item.verdict != "no"])
+
+
+def _sets_any(font: Font) -> bool:
+    """Whether the font can set any language in full."""
+    characters = frozenset(font.characters)
+    return any(coverage(language, characters).verdict == "full" for language in all_languages())
 
 
 def print_coverage(screen: Screen, found: list[Coverage]) -> None:

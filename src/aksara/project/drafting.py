@@ -171,7 +171,7 @@ def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Seq
         single = {"name": _toml(family.names[0])} if len(family.names) == 1 else {}
         title = f"# {', '.join(family.names)}: {', '.join(family.faces)}\n[[family]]"
         values = single | {"fonts": _toml(list(family.patterns))}
-        parts.append(_table(title, "family", values, without={"face"} | ({"name"} if not single else set())))
+        parts.append(_table(title, "family", values, without={"name"} if not single else ()))
     return "\n\n".join(parts) + "\n"
 
 
@@ -179,7 +179,7 @@ def _table(header: str, table: str, values: dict[str, str], without: Iterable[st
     """A table with its values, and behind a "#" the keys that it does not use, each with what it is for."""
     lines = [header]
     for key in TABLES[table]:
-        if key.name not in set(without):
+        if key.name not in set(without) and key.value_type != "tables":
             given = values.get(key.name)
             line = f"{'' if given else '# '}{key.name} = {given or key.example}"
             lines.append(f"{line:<{_KEY_WIDTH}}  # {key.words}")
