@@ -45,6 +45,7 @@ ROOMS: dict[str, set[str]] = {
     "slicing": {"font", "tables", "text", "subsetting"},
     "instancing": {"font", "tables"},
     "faces": {"font", "tables"},
+    "installed_fonts": {"font", "tables", "sources"},
     "inspection": {"font", "tables", "sources", "faces", "text"},
     "web": {"container", "faces", "text"},
     "proof": {"faces", "web", "text"},

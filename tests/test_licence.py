@@ -15,11 +15,13 @@ from aksara.container import add_metadata
 from aksara.errors import InputError
 from aksara.faces import WebLicence, read_metadata, web_metadata
 from aksara.faces.permission import embedding
+from aksara.faces.reserved import ReservedName, reserved_names
 from aksara.font import Font, open_font
 from aksara.inspection import licence_beginning
 from aksara.sources import SourceFile, find_sources
+from aksara.tables import Cff, Name
 from conftest import Run
-from fonts import DEMO_FONTS, corpus, small_font
+from fonts import DEMO_FONTS, DEMO_SLABS, corpus, small_font
 
 PENYU = DEMO_FONTS[0]
 
@@ -195,3 +197,83 @@ def test_zips_that_are_out_to_harm(aksara: Run, tmp_path: Path) -> None:
     assert "cannot be unzipped" in aksara("build", "b.zip").stderr
     with pytest.raises(InputError, match="no fonts here"):
         find_sources([_zip(tmp_path / "c.zip", {"readme.txt": b""})])
+
+
+_RESERVING = 'Copyright 2026 Penyu Ferries, with Reserved Font Name "Kotak".\n\nThis font may be changed.\n'
+
+
+def test_a_reserved_name_is_told_and_another_is_written_into_the_fonts(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "fonts").mkdir()
+    names = {1: "Kotak", 2: "Regular", 4: "Kotak", 6: "Kotak-Regular", 0: "Copyright 2026 Kotak"}
+    (tmp_path / "fonts/a.ttf").write_bytes(small_font(names=names))
+    (tmp_path / "fonts/LICENCE.txt").write_text(_RESERVING)
+    done = aksara("build", "fonts", "--effort", "fast")
+    assert done.returncode == 0
+    assert "reserves the name Kotak" in done.stderr and 'with Reserved Font Name "Kotak"' in done.stderr
+    assert "LICENCE.txt" in done.stderr and "--family" in done.stderr
+    done = aksara("build", "fonts", "--effort", "fast", "--family", "Perahu Baru", "--to", "renamed")
+    assert done.returncode == 0 and "reserves" not in done.stderr
+    for path in (tmp_path / "renamed/fonts").glob("*.woff*"):
+        table = open_font(path).table(Name)
+        said = {number: table.get(number) for number in (0, 1, 2, 4, 6)}
+        assert said == {
+            0: "Copyright 2026 Kotak", 1: "Perahu Baru", 2: "Regular", 4: "Perahu Baru", 6: "PerahuBaru-Regular",
+        }  # fmt: skip
+    # With PostScript outlines the table of these has a name, too.
+    done = aksara("build", DEMO_SLABS[0], "--effort", "fast", "--family", "Perahu", "--to", "slab", "--for-text", "abc")
+    (made,) = (tmp_path / "slab/fonts").glob("*.woff2")
+    font = open_font(made)
+    assert font.table(Cff).name == b"Perahu-Bold" and font.table(Name).get(4) == "Perahu Bold"
+
+
+@pytest.mark.parametrize(
+    ("text", "names"),
+    [
+        ('with Reserved Font Name "Penyu" and ‘Lontar Sans’.', ["Penyu", "Lontar Sans"]),
+        ("Copyright 2010, with Reserved Font Names Penyu Sans, Kapal.\nThis", ["Penyu Sans", "Kapal"]),
+        ("(https://penyu.example), with Reserved Font Name Penyu. All rights", ["Penyu"]),
+        ('"Reserved Font Name" refers to any names specified as such', []),
+        ("No changed version may use the Reserved Font Name(s) unless", []),
+        ("with Reserved Font Name <Reserved Font Name>.", []), ("", []),
+        ("with reserved font name" + " x" * 9999, None),
+    ],
+)  # fmt: skip
+def test_reserved_names_are_found_in_texts(text: str, names: list[str] | None) -> None:
+    found = [each.name for each in reserved_names([("LICENCE.txt", text)])]
+    assert found == names if names is not None else len(found) <= 20
+
+
+@pytest.mark.parametrize(
+    ("family", "taken"),
+    [("Penyu Sans", True), ("PENYU", True), ("Penyuland", False), ("Perahu", False), ("Sans Penyu 2", True)],
+)
+def test_a_family_is_called_by_a_reserved_name(family: str, taken: bool) -> None:
+    assert ReservedName("Penyu", "", "").is_in(family) is taken
+
+
+def test_the_same_is_said_of_many_faces_once(aksara: Run) -> None:
+    done = aksara("inspect", *DEMO_FONTS, "--licence")
+    assert done.stdout.count("https://penyu.example/type/licence") == 1 and "All 4 faces" in done.stdout
+    done = aksara("inspect", DEMO_FONTS[0], DEMO_FONTS[1], DEMO_SLABS[0], "--licence")
+    assert "All 3 faces" in done.stdout
+
+
+def test_a_project_has_a_ledger(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "fonts").mkdir()
+    (tmp_path / "fonts/a.ttf").write_bytes(
+        small_font(names={1: "Kotak", 2: "Regular", 8: "Bengkel Huruf", 14: "https://x.example"})
+    )
+    (tmp_path / "fonts/LICENCE.txt").write_text("yes")
+    (tmp_path / "aksara.toml").write_text(
+        '[licence]\nweb = true\nholder = "Penyu Ferries"\ndomains = ["penyu.example"]\nuntil = 2020-01-31\n'
+        '[[output]]\nfolder = "one"\n[[output]]\nfolder = "two"\n[[family]]\nfonts = ["fonts/"]\n'
+    )
+    done = aksara("inspect", "aksara.toml", "--licence")
+    assert done.returncode == 0, done.stderr
+    told = ("Bengkel Huruf", "https://x.example", "Penyu Ferries, for the web", "penyu.example", "one, two",
+            "ended on 2020-01-31", "fonts/LICENCE.txt")  # fmt: skip
+    for said in told:
+        assert said in done.stdout, said
+    (entry,) = json.loads(aksara("inspect", "aksara.toml", "--licence", "--json").stdout)["licences"]
+    assert (entry["family"], entry["until"], entry["used_in"]) == ("Kotak", "2020-01-31", ["one", "two"])
+    assert "Kotak" in aksara("inspect", "aksara.toml").stdout

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import importlib
 import io
+import os
 import signal
 import sys
 from typing import Any
@@ -28,9 +29,14 @@ _COMMANDS = {
     "build": "Make the web fonts, the CSS and the proof.",
     "proof": "See what was made: faces, fakes, fallbacks, characters, bytes.",
     "check": "Will the fonts load, and is anything missing?",
+    "measure": "Keep the letter widths of a system family for fallback faces.",
     "languages": "Which languages are known, and which can this font set?",
     "demo": "The whole job on the demo site that comes with Aksara.",
 }
+
+
+#: What shells set when somebody presses Tab.
+_COMPLETION = "_AKSARA_COMPLETE"
 
 
 class _Group(click.Group):
@@ -47,7 +53,7 @@ class _Group(click.Group):
         self, ctx: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
         """What would say the same as last time needs nothing of what commands import."""
-        if args and (unchanged := unchanged_command(ctx, args)) is not None:
+        if args and not ctx.resilient_parsing and (unchanged := unchanged_command(ctx, args)) is not None:
             return args[0], unchanged, args[1:]
         return super().resolve_command(ctx, args)
 
@@ -56,7 +62,11 @@ class _Group(click.Group):
             formatter.write_dl(list(_COMMANDS.items()))
 
 
-@click.group(cls=_Group, context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100})
+@click.group(
+    cls=_Group,
+    invoke_without_command=True,
+    context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100},
+)
 @click.version_option(__version__, "--version", message="aksara %(version)s")
 @click.option("-q", "--quiet", is_flag=True, help="Print only errors and what was asked for.")
 @click.option("-v", "--verbose", is_flag=True, help="Say more: dropped tables, reasons.")
@@ -73,12 +83,22 @@ def aksara(ctx: click.Context, quiet: bool, verbose: bool, colour: str) -> None:
     """Desktop fonts in; small web fonts, their CSS and a page of proofs out.
 
     Start with: aksara build FOLDER-WITH-FONTS
+
+    Without a command, it says what to do next in this folder.
     """
     ctx.obj = {"quiet": quiet, "verbose": verbose, "colour": colour}
+    if ctx.invoked_subcommand is None:
+        from aksara.cli.next_steps import say_next_steps  # only needed here
+        from aksara.cli.screen import Screen
+
+        say_next_steps(Screen.of(ctx))
 
 
 def main(arguments: list[str] | None = None) -> None:
     """Run the program and exit. No foreseen error shows a traceback."""
+    if _COMPLETION in os.environ:
+        # Shells are answered in their own form, which is no text for a screen.
+        aksara(prog_name="aksara")
     frugal()
     with safe_streams() as out, stoppable():
         status = _status(arguments)

@@ -12,6 +12,8 @@ from typing import Any, cast
 import click
 from rich.text import Text
 
+from aksara.cli import completing
+from aksara.cli.grouping import GroupedCommand
 from aksara.cli.report import report_budgets, report_build, unchanged_lines
 from aksara.cli.screen import Screen
 from aksara.cli.unchanged import keep_outcome
@@ -37,7 +39,7 @@ from aksara.pipeline.request import (
     feature_choice,
 )
 from aksara.pipeline.templates import TemplateRequest
-from aksara.project import PROJECT_NAME, read_project
+from aksara.project import PROJECT_NAME, measured_beside, read_project
 from aksara.receipts import Line, Outcome, today
 from aksara.site import is_address
 from aksara.sizes import parse_size
@@ -83,7 +85,22 @@ class SlicesType(click.ParamType[Slices]):
             self.fail(error.problem, param, ctx)
 
 
-@click.command("build")
+_GROUPS = {
+    "Which characters? All, if none are asked for": (
+        "sites", "in_place_of", "exact", "all_faces", "texts", "files", "languages", "scripts", "ranges", "emoji",
+        "icons", "slices",
+    ),
+    "Which faces, and what of them?": (
+        "family", "overrides", "uses", "more", "without", "hinting", "axes", "variable", "colour_format",
+    ),
+    "Where does it go?": ("folder", "css", "url", "formats", "templates", "archive"),
+    "How do pages load it?": ("stack", "display", "local", "preload", "budget"),
+    "May I?": ("web_licence", "licensed_to", "licence_files"),
+    "How is it made?": ("project", "outside", "effort", "jobs", "cache", "watch", "dry_run"),
+}  # fmt: skip
+
+
+@click.command("build", cls=GroupedCommand, groups=_GROUPS)
 @click.argument("paths", metavar="[PATH]...", nargs=-1, type=click.Path(path_type=Path))
 @click.option("--project", type=click.Path(path_type=Path), help="The project file.  [default: aksara.toml]")
 @click.option("--to", "folder", type=click.Path(path_type=Path), help="Output folder.  [default: web-fonts]")
@@ -112,6 +129,7 @@ class SlicesType(click.ParamType[Slices]):
 @click.option(
     "--for-language",
     "languages",
+    shell_complete=completing.languages,
     metavar="TAGS",
     multiple=True,
     help="Keep the characters of these languages, as id,vi.",
@@ -119,6 +137,7 @@ class SlicesType(click.ParamType[Slices]):
 @click.option(
     "--for-script",
     "scripts",
+    shell_complete=completing.scripts,
     metavar="CODES",
     multiple=True,
     help="Keep the characters of these scripts, as Latn,Cyrl.",
@@ -165,7 +184,12 @@ class SlicesType(click.ParamType[Slices]):
     type=(str, int, click.Choice(STYLES)),
     help="Overrule a font's weight and style.",
 )
-@click.option("--stack", metavar="LIST", help='Families that follow in the stack, as "Arial, sans-serif".')
+@click.option(
+    "--stack",
+    metavar="LIST",
+    shell_complete=completing.system_families,
+    help='Families that follow in the stack, as "Arial, sans-serif".',
+)
 @click.option("--display", type=click.Choice(DISPLAYS), help="font-display.  [default: swap]")
 @click.option("--local", is_flag=True, default=None, help="Try an installed copy first.")
 @click.option(
@@ -182,9 +206,21 @@ class SlicesType(click.ParamType[Slices]):
     help="The most that a page's first view may download, as '120 KB'; exit status 1 if it is more.",
 )
 @click.option(
-    "--feature", "more", metavar="TAG", multiple=True, help="Keep this OpenType feature, too; 'all' keeps all."
+    "--feature",
+    "more",
+    metavar="TAG",
+    multiple=True,
+    shell_complete=completing.features,
+    help="Keep this OpenType feature, too; 'all' keeps all.",
 )
-@click.option("--no-feature", "without", metavar="TAG", multiple=True, help="Leave this feature out.")
+@click.option(
+    "--no-feature",
+    "without",
+    metavar="TAG",
+    multiple=True,
+    shell_complete=completing.features,
+    help="Leave this feature out.",
+)
 @click.option("--hinting", type=click.Choice(["keep", "drop"]), help="Hints for small sizes.  [default: keep]")
 @click.option(
     "--axis",
@@ -338,7 +374,7 @@ def _requests(paths: Sequence[Path], project: Path | None) -> list[BuildRequest]
     if paths and project is not None:
         raise RequestError("both fonts and --project are given; the project names its own fonts: give only one of them")
     if paths:
-        return [BuildRequest(families=(FamilyRequest(fonts=tuple(paths)),))]
+        return [BuildRequest(families=(FamilyRequest(fonts=tuple(paths)),), measured=measured_beside(Path()))]
     if project is None and not is_file(Path(PROJECT_NAME)):
         raise RequestError(
             f"there is no {PROJECT_NAME} here, and no fonts are given; run `aksara build FOLDER`, or write a project "

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 from rich.table import Table
@@ -18,11 +20,14 @@ from aksara.errors import InputError
 from aksara.faces import FontVariation
 from aksara.inspection import FontReport, inspect_all, licence_beginning
 from aksara.sizes import format_size
-from aksara.sources import SourceFile, find_sources
+from aksara.sources import PROJECT_NAME, SourceFile, find_sources, is_file
 from aksara.text import covered_languages
 from aksara.text.blocks import block_size, by_block
 from aksara.web.css import range_value, style_value
 from aksara.web.manifest import face_identity
+
+if TYPE_CHECKING:
+    from aksara.pipeline.ledger import LedgerEntry
 
 _CONTAINERS = {"sfnt": "desktop font", "woff": "WOFF", "woff2": "WOFF2", "eot": "EOT"}
 #: From so many files on, it is said at once that they are being read.
@@ -53,9 +58,16 @@ def command(ctx: click.Context, /, paths: tuple[Path, ...], as_json: bool, **sho
     """What have I been given, and may I use it?
 
     PATH is a font, a folder of fonts or a ZIP. A single font is shown in detail.
+    Of a project file (aksara.toml) the fonts that it names are shown; with
+    --licence, under which licences they are used, until when, and where.
     """
     screen = Screen.of(ctx)
-    sources = find_sources(paths)
+    projects = [path for path in paths if path.name == PROJECT_NAME and is_file(path)]
+    if projects and shown["licence"]:
+        _show_ledger(screen, projects, as_json=as_json)
+        return 0
+    fonts = [pattern for path in projects for pattern in _fonts_of(path)]
+    sources = find_sources([*fonts, *(path for path in paths if path not in projects)])
     if len(sources.fonts) >= _MANY and not as_json:
         screen.say(f"Reading {len(sources.fonts)} fonts")
     reports, problems = inspect_all(sources.fonts)
@@ -81,10 +93,13 @@ def _show(
         _sections(screen, reports[0], replace(details, licence=False))
     else:
         _overview(screen, reports)
+        others = replace(details, licence=False)
         for report in reports:
-            if details.languages or details.characters or details.features or details.tables or details.licence:
+            if others.languages or others.characters or others.features or others.tables:
                 screen.print(_title(report))
-                _sections(screen, report, details)
+                _sections(screen, report, others)
+        if details.licence:
+            _licences(screen, reports)
     if licences:
         names = ", ".join(file.name for file in licences[:6]) + (" …" if len(licences) > 6 else "")
         screen.print(Text.assemble(("Licence texts beside the fonts: ", "bold"), names))
@@ -233,10 +248,77 @@ def _sections(screen: Screen, report: FontReport, details: _Details) -> None:
         for tag, size in sorted(report.tables.items(), key=lambda item: (-item[1], item[0])):
             table.add_row(Text(tag), f"{size:,}", f"{100 * size / total:.1f}%")
         screen.print(table, "")
-    if details.licence:
-        said = {label: text for label, text in report.names.items() if label in _OF_THE_LAW}
-        said |= {f"{label} (WOFF)": text for label, text in report.metadata.items()}
-        _print_facts(screen, {"Embedding": report.embedding.words, **said})
+
+
+def _licence_facts(report: FontReport) -> dict[str, str]:
+    """What the font says of its licence."""
+    said = {label: text for label, text in report.names.items() if label in _OF_THE_LAW}
+    said |= {f"{label} (WOFF)": text for label, text in report.metadata.items()}
+    return {"Embedding": report.embedding.words, **said}
+
+
+def _licences(screen: Screen, reports: Sequence[FontReport]) -> None:
+    """What the fonts say of their licences; what several say alike is told once."""
+    groups: dict[tuple[tuple[str, str], ...], list[FontReport]] = {}
+    for report in reports:
+        groups.setdefault(tuple(_licence_facts(report).items()), []).append(report)
+    for facts, group in groups.items():
+        screen.print(_faces_text(group, alone=len(groups) == 1))
+        _print_facts(screen, dict(facts))
+        screen.print("")
+
+
+def _faces_text(group: Sequence[FontReport], *, alone: bool) -> Text:
+    """Which faces it is about: "All 10 faces", or families with their faces."""
+    if alone and len(group) > 1:
+        return Text(f"All {len(group)} faces", style="bold cyan")
+    families: dict[str, list[str]] = {}
+    for report in group:
+        families.setdefault(report.face.family, []).append(report.face.label)
+    return Text("; ".join(f"{name} {', '.join(labels)}" for name, labels in families.items()), style="bold cyan")
+
+
+def _fonts_of(project: Path) -> list[Path]:
+    """The fonts that a project names."""
+    from aksara.pipeline.reading import font_paths  # most look at fonts themselves
+    from aksara.project import read_project
+
+    families = [family for request in read_project(project)[:1] for family in request.families]
+    return [path for family in families for path in font_paths(family)]
+
+
+def _show_ledger(screen: Screen, projects: Sequence[Path], *, as_json: bool) -> None:
+    """Which fonts are used under which licence."""
+    from aksara.pipeline.ledger import licence_ledger  # most look at fonts themselves
+    from aksara.project import read_project
+
+    entries = licence_ledger([request for path in projects for request in read_project(path)])
+    if as_json:
+        screen.json({"licences": [entry.as_json() for entry in entries]})
+        return
+    groups: dict[str, list[LedgerEntry]] = {}
+    for entry in entries:
+        key = json.dumps({**entry.as_json(), "label": "", "path": "", "family": ""}, sort_keys=True)
+        groups.setdefault(key, []).append(entry)
+    for group in groups.values():
+        first = group[0]
+        families: dict[str, list[str]] = {}
+        for entry in group:
+            families.setdefault(entry.face.family, []).append(entry.face.label)
+        title = "; ".join(f"{name} {', '.join(labels)}" for name, labels in families.items())
+        stated = first.stated
+        facts = {
+            "From": " ".join(filter(None, (first.maker, first.maker_address))) or "not said",
+            "Licence": " ".join(filter(None, (first.licence, first.licence_address))) or "not said in the fonts",
+            "Texts": ", ".join(first.texts) or "none beside the fonts",
+            "Embedding": first.embedding,
+            "Held by": (stated.holder or "not said") + (", for the web" if stated.stated else ""),
+            "Domains": ", ".join(stated.domains) or "not said",
+            "Until": first.ends(date.today()).removeprefix("until ") or "no end is said",
+            "Used in": ", ".join(first.used_in),
+        }
+        screen.print(Text(title, style="bold cyan"))
+        _print_facts(screen, facts)
         screen.print("")
 
 

@@ -53,6 +53,7 @@ _REMEDIES = {
     "BuildRequest.within": " (--outside)",
     "FamilyRequest.in_place_of": " (--in-place-of FAMILY)",
     "FamilyRequest.colour_format": " (--colour-format keeps another)",
+    "FamilyRequest.name": " (--family NAME)",
     "FamilyRequest.overrides": " (--face overrules)",
     "FamilyRequest.variable": " (--variable skip takes them instead)",
     "WebLicence.stated": (

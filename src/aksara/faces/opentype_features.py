@@ -69,6 +69,11 @@ def feature_name(tag: str) -> str:
     return _NAMES.get(tag, "")
 
 
+def feature_names() -> dict[str, str]:
+    """All registered features with names: tag → name."""
+    return dict(_NAMES)
+
+
 def font_features(font: Font) -> list[FontFeature]:
     """All features of the font, by tag. A damaged table counts as none."""
     found: dict[str, set[str]] = {}

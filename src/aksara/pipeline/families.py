@@ -25,6 +25,7 @@ from aksara.web.fallback import fallback_faces
 from aksara.web.font_matching import DesiredFace, best_match, describe_missing_face, missing_faces, synthesis
 from aksara.web.stack import close_stack, complete_stack
 from aksara.web.syntax import GENERIC_FAMILIES
+from aksara.web.system_families import SystemFamily
 
 if TYPE_CHECKING:
     from aksara.pipeline.site_needs import FaceNeed, FamilyNeeds
@@ -162,6 +163,7 @@ def plan_families(
     unused: Sequence[FacePlan],
     selection: CharacterSelection,
     wanted: Wanted,
+    measured: Sequence[SystemFamily] = (),
 ) -> list[FamilyPlan]:
     """The planned faces family by family; `faces` are all that there are, planned or not."""
     members: dict[str, list[FacePlan]] = defaultdict(list)
@@ -170,7 +172,9 @@ def plan_families(
     known: dict[str, frozenset[int]] = defaultdict(frozenset)
     for face, font in faces:
         known[face.family] |= font.characters.keys()
-    return [_family(name, each, unused, request, known[name], selection, wanted) for name, each in members.items()]
+    return [
+        _family(name, each, unused, request, known[name], selection, wanted, measured) for name, each in members.items()
+    ]
 
 
 def _family(
@@ -181,6 +185,7 @@ def _family(
     known: frozenset[int],
     selection: CharacterSelection,
     wanted: Wanted,
+    measured: Sequence[SystemFamily],
 ) -> FamilyPlan:
     faces = [member.face for member in members]
     regular = next(member for member in members if member.face is best_match(faces, DesiredFace()))
@@ -189,7 +194,7 @@ def _family(
     if request.stack is not None:
         stack = complete_stack(request.stack, generic)
     else:
-        stack = close_stack(generic, regular.metrics, frequencies)
+        stack = close_stack(generic, regular.metrics, frequencies, measured)
     names = [member.font.find(Name) for member in members]
     notices = dict.fromkeys(filter(None, (table.get(COPYRIGHT) for table in names if table is not None)))
     desired = request.uses or (_STANDARD if len(members) > 1 else ())
@@ -203,7 +208,9 @@ def _family(
         notice="\n   ".join(notices),
         request=request,
         known=known,
-        fallbacks=fallback_faces(name, [each for member in members for each in member.samples], stack, frequencies),
+        fallbacks=fallback_faces(
+            name, [each for member in members for each in member.samples], stack, frequencies, measured
+        ),
         missing_faces=tuple(missing_faces(faces, desired)),
         other_way=_other_way(members, request, wanted),
         needs=wanted.needs,

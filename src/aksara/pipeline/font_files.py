@@ -16,6 +16,7 @@ from aksara.pipeline.threads import COMPRESSION, CUTTING
 from aksara.pipeline.verify import verify_file, verify_svg
 from aksara.subsetting import Costs, DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, needed_glyphs, subset
 from aksara.subsetting.glyph_order import GlyphOrder
+from aksara.subsetting.renaming import renamed
 from aksara.tables import Colr
 from aksara.web.formats import WebFormat
 
@@ -33,7 +34,8 @@ class FontRecipe:
     `axes` is what remains of a variable font's axes; with `axes_may_stay` that is only meant to save bytes, and
     they stay whole where that is smaller. There are `characters` to keep (None: all), `features` over the default
     ones, `hints` or not, `licence_text` or not (see `SubsetOptions`), `formats` to make, and `metadata` (XML) for those
-    that have a place for it; with `require_metadata` at whatever price.
+    that have a place for it; with `require_metadata` at whatever price. `family` is the name that the font gets in
+    place of its own ("": it keeps that).
     """
 
     characters: frozenset[int] | None
@@ -46,6 +48,7 @@ class FontRecipe:
     axes_may_stay: bool = False
     metadata: bytes = b""
     require_metadata: bool = False
+    family: str = ""
 
 
 @dataclass(slots=True, frozen=True)
@@ -111,6 +114,7 @@ def make_font_files(
 def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Sequence[Font]]:
     """What is known of the files before they are made, and the font cut down, in all ways worth comparing."""
     options = SubsetOptions(features=recipe.features, hints=recipe.hints, licence_text=recipe.licence_text, costs=costs)
+    font = renamed(font, recipe.family) if recipe.family else font
     source = _narrowed(font, recipe, options)
     cut = subset(source, recipe.characters, options)
     warnings = list(cut.warnings)

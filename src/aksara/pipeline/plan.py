@@ -21,6 +21,7 @@ from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
 from aksara.pipeline.recipes import Recipes
 from aksara.pipeline.request import BuildRequest, FamilyRequest
+from aksara.pipeline.reserved import reserved_notices
 from aksara.pipeline.slice_figures import is_compared
 from aksara.pipeline.targets import check_distinct, check_place
 from aksara.pipeline.used_faces import trials
@@ -115,6 +116,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         for text in request.preload:
             named_face(families, text)  # an error now and not after all faces are made
     notices += [notice for family in families for notice in family_notices(family)]
+    notices += reserved_notices(families, licences)
     notices += [Notice("", SERVES[each]) for each in OLD_FORMATS if each in (request.formats or ())]
     missing = _asked_of(families, request, selection).difference(*(family.known for family in families))
     missing = frozenset(code for code in missing if chr(code) not in PRESENTATION_SELECTORS + ZWJ)
@@ -247,7 +249,7 @@ def _plan_all(
     _check_permissions([plan for _, plans, _, _ in planned for plan in plans], request)
     families: list[FamilyPlan] = []
     for group, plans, unused, of_group in planned:
-        families += plan_families(group.request, group.faces, plans, unused, selection, of_group)
+        families += plan_families(group.request, group.faces, plans, unused, selection, of_group, request.measured)
     _check_names(families)
     return families
 

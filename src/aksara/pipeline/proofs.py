@@ -57,6 +57,7 @@ def _proof(plan: BuildPlan, family: FamilyPlan, web: WebFamily, shown: Published
         features=_features(family, web, [text for each in texts.values() for _, text in each]),
         widths=tuple(face.metrics.widths for face in family.faces),
         budget=plan.request.budget,
+        measured=plan.request.measured,
     )
 
 

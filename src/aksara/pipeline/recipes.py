@@ -39,4 +39,5 @@ class Recipes:
             licence_text=not self.licences.cover(plan.font.path),
             metadata=web_metadata(plan.font, request.licence),
             require_metadata=bool(request.licence.holder),
+            family=plan.face.family if plan.request.name is not None else "",
         )

@@ -24,6 +24,7 @@ from aksara.web.font_matching import DesiredFace
 from aksara.web.formats import WEB_FORMATS, WebFormat, age
 from aksara.web.palettes import PaletteRequest
 from aksara.web.syntax import check_leading_css
+from aksara.web.system_families import SystemFamily
 from aksara.web.urls import check_pattern
 
 Display = Literal["auto", "block", "swap", "fallback", "optional"]
@@ -135,12 +136,12 @@ class BuildRequest:
 
     `formats` None makes those that are of use; `characters` says which characters are kept. `preload` names faces to
     fetch early; `budget` is what a page's first view may fetch, in bytes; `archive` is a ZIP to make of all that is
-    written, `templates` are rendered with the manifest; `linking_pages` are the pages that will refer to the style
-    sheet, if they are not the pages that the characters come from. `all_faces` makes faces that these pages do not
-    use, too. `licence_files` are published besides those that are found. With `cache` what was read and made before is
-    used, and kept in the user's cache folder. `locations` says where parameters are written, if they are in a file;
-    such a file may have come from anywhere, so what it says is written only inside the folder `within`, if one is
-    given.
+    written, `templates` are rendered with the manifest; `measured` are system families besides those that are known;
+    `linking_pages` are the pages that will refer to the style sheet, if they are not the pages that the characters come
+    from. `all_faces` makes faces that these pages do not use, too. `licence_files` are published besides those that are
+    found. With `cache` what was read and made before is used, and kept in the user's cache folder. `locations` says
+    where parameters are written, if they are in a file; such a file may have come from anywhere, so what it says is
+    written only inside the folder `within`, if one is given.
     """
 
     families: tuple[FamilyRequest, ...]
@@ -156,6 +157,7 @@ class BuildRequest:
     budget: int | None = None
     archive: Path | None = None
     templates: tuple[TemplateRequest, ...] = ()
+    measured: tuple[SystemFamily, ...] = ()
     linking_pages: tuple[Path | PathPattern, ...] = ()
     all_faces: bool = False
     jobs: int = field(default_factory=lambda: os.cpu_count() or 1)

@@ -24,8 +24,10 @@ from aksara.site import is_address
 from aksara.sizes import parse_size
 from aksara.sources import PathPattern, is_file, kind_of, printable, read_text, resolved
 from aksara.web.font_matching import parse_desired_face
+from aksara.web.measured_families import MAX_MEASURED_SIZE, MEASURED_NAME, read_measured
 from aksara.web.palettes import PaletteRequest
 from aksara.web.syntax import check_leading_css
+from aksara.web.system_families import SystemFamily
 from aksara.web.urls import check_pattern
 
 # What keys were called in earlier versions.
@@ -52,6 +54,14 @@ def read_project(path: Path) -> list[BuildRequest]:
     if kind_of(path) == "missing":
         raise RequestError(f"{printable(str(path))}: there is no such file", remedy="project")
     return _Project(path, read_text(path, MAX_PROJECT_SIZE)).requests()
+
+
+def measured_beside(folder: Path) -> tuple[SystemFamily, ...]:
+    """The system families that were measured for the project in a folder. Raises `RequestError` for a damaged file."""
+    path = folder / MEASURED_NAME
+    if not is_file(path):
+        return ()
+    return read_measured(read_text(path, MAX_MEASURED_SIZE), printable(str(path)))
 
 
 class _Project:
@@ -192,6 +202,7 @@ class _Project:
                     for each in table.get("template", [])
                 ),
                 all_faces=site.get("all-faces", False),
+                measured=measured_beside(self.base),
                 locations=self._locations(path, where, chosen),
             )
 

@@ -115,7 +115,7 @@ def _fits(proof: FamilyProof, numbers: Callable[[int], int]) -> list[_Fit]:
         if place >= len(proof.widths):
             continue
         text = texts_for(web, proof.texts.get(place, ()), proof.languages)[0][1]
-        for each in fitted(web, proof.widths[place], text, family.fallbacks, measure):
+        for each in fitted(web, proof.widths[place], text, family.fallbacks, measure, proof.measured):
             on[each.family] = each.on
             found.setdefault(each.family, []).extend(
                 _line(line, web, numbers(id(web)), heading=heading) for line in each.lines[: 1 if heading else None]

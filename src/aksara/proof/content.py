@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from aksara.faces import Face
 from aksara.web.font_matching import DesiredFace
 from aksara.web.model import WebFamily
+from aksara.web.system_families import SystemFamily
 
 
 @dataclass(slots=True, frozen=True, kw_only=True)
@@ -54,7 +55,8 @@ class FamilyProof:
 
     `texts` are the site's own by the place of the face, each with the tag of its language; `languages` are those that
     were asked for. `counts` says how often each character is written, `widths` how wide it is in each face (ems).
-    `budget` is what a page's first view may take, in bytes.
+    `budget` is what a page's first view may take, in bytes; `measured` are system families besides those that are
+    known.
     """
 
     web: WebFamily
@@ -67,3 +69,4 @@ class FamilyProof:
     features: tuple[FeatureText, ...] = ()
     widths: tuple[Mapping[int, float], ...] = ()
     budget: int | None = None
+    measured: tuple[SystemFamily, ...] = ()

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from aksara.web.fallback import FallbackFace
 from aksara.web.model import WebFace
-from aksara.web.system_families import find_system_family
+from aksara.web.system_families import SystemFamily, find_system_family
 
 #: How wide a line is, in ems: what people read well.
 _MEASURE = 30.0
@@ -35,7 +35,12 @@ class FittedText:
 
 
 def fitted(
-    web: WebFace, widths: Mapping[int, float], text: str, fallbacks: Sequence[FallbackFace], measure: float = _MEASURE
+    web: WebFace,
+    widths: Mapping[int, float],
+    text: str,
+    fallbacks: Sequence[FallbackFace],
+    measure: float = _MEASURE,
+    measured: Sequence[SystemFamily] = (),
 ) -> list[FittedText]:
     """The text in each of the fallback faces that stand in for the face."""
     if not text or any(ord(character) not in widths for character in text):
@@ -43,9 +48,9 @@ def fitted(
     lines = _broken(text, widths, measure)
     found = []
     for rule in fallbacks:
-        system = find_system_family(rule.on)
+        system = find_system_family(rule.on, measured)
         low, high = rule.weight
-        if system is None or rule.style != web.face.style or not low <= web.face.weight <= high:
+        if system is None or rule.unicode_range or rule.style != web.face.style or not low <= web.face.weight <= high:
             continue
         theirs = system.face(bold=web.face.weight >= 600, italic=web.face.style != "normal").widths
         if any(ord(character) not in theirs for character in text):

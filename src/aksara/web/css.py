@@ -130,10 +130,13 @@ def fallback_rule(family: WebFamily, face: FallbackFace) -> str:
     if low != high:
         to = f"{label} to {label_of(high, face.style, width)}"
         label = to if named else range_label(face.weight, face.style, face.width)
-    lines = [f"/* {comment_text(f'Fallback for {family.name} {label} while it loads')} */", "@font-face {"]
+    told = f"Fallback for {family.name} {label} while it loads; lines are as wide, give or take {face.difference:.1%}"
+    lines = [f"/* {comment_text(told)} */", "@font-face {"]
     lines += [f"  {name}: {value};" for name, value in _identity(face.family, face.style, face.weight, face.width)]
     lines.append(_declaration("src", [f"local({string(name)})" for name in face.local]))
     lines += [f"  {name}: {value:g}%;" for name, value in metric_overrides(face).items()]
+    if face.unicode_range:
+        lines.append(_declaration("unicode-range", face.unicode_range.split(", ")))
     return "\n".join([*lines, "}"])
 
 

@@ -183,6 +183,8 @@ def _fallback(face: FallbackFace) -> dict[str, Any]:
         "style": face.style,
         "width": _span(tuple(map(_number, face.width))),
         "local": list(face.local),
+        "unicode_range": face.unicode_range or None,
+        "line_difference": face.difference,
         **{name.replace("-", "_"): value for name, value in metric_overrides(face).items()},
     }
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from aksara.errors import RequestError
 from aksara.faces import FaceMetrics, Generic
@@ -25,14 +25,19 @@ _CLEARLY_CLOSER = 0.6
 _HEIGHT_COUNTS = 1.5
 
 
-def close_stack(generic: Generic, metrics: FaceMetrics, frequencies: Mapping[int, float]) -> tuple[str, ...]:
+def close_stack(
+    generic: Generic,
+    metrics: FaceMetrics,
+    frequencies: Mapping[int, float],
+    measured: Sequence[SystemFamily] = (),
+) -> tuple[str, ...]:
     """For each platform the closest family of the same class that it has, then the generic family.
 
     Close is what needs the least change: after scaling to the same average width, letters are as wide and small
     letters as high. Families on many platforms come last, so that each platform finds its own first.
     """
     distances: dict[SystemFamily, float] = {}
-    for family in all_system_families():
+    for family in all_system_families(measured):
         if family.generic == generic and (found := distance(metrics, family, frequencies)) is not None:
             distances[family] = found
     chosen: list[SystemFamily] = []

@@ -6,7 +6,7 @@ The data are made by tools/make_system_families.py, which says in which font eac
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cache, cached_property
 from importlib.resources import files
@@ -16,10 +16,11 @@ from aksara.faces import Generic
 
 #: What a style sheet is read on, in the order in which families for them are chosen.
 PLATFORMS = ("windows", "macos", "ios", "android", "linux")
-_DIGITS = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz_."
+DIGITS = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz_."
 _UNITS = 2048
 # Two digits → ems; "--" stands for a character that the font lacks.
-_WIDTHS = {a + b: (64 * i + j) / _UNITS for i, a in enumerate(_DIGITS) for j, b in enumerate(_DIGITS)}
+_WIDTHS = {a + b: (64 * i + j) / _UNITS for i, a in enumerate(DIGITS) for j, b in enumerate(DIGITS)}
+_MOST_UNITS = len(DIGITS) ** 2 - 1
 
 
 @dataclass(frozen=True)
@@ -64,14 +65,23 @@ def mean_width(widths: Mapping[int, float], frequencies: Mapping[int, float], co
     return sum(weight * widths[code] for code, weight in weights.items()) / total if total else 0.0
 
 
-def all_system_families() -> tuple[SystemFamily, ...]:
-    """All that were measured."""
-    return tuple(_by_name().values())
+def widths_row(widths: Mapping[int, float], codes: Iterable[int]) -> str:
+    """The widths of these characters, in ems, as `SystemFace.row` has them."""
+    units = (round(widths[code] * _UNITS) if code in widths else None for code in codes)
+    base = len(DIGITS)
+    numbers = (None if each is None else min(each, _MOST_UNITS) for each in units)
+    return "".join("--" if each is None else DIGITS[each // base] + DIGITS[each % base] for each in numbers)
 
 
-def find_system_family(name: str) -> SystemFamily | None:
+def all_system_families(measured: Sequence[SystemFamily] = ()) -> tuple[SystemFamily, ...]:
+    """All that are known; those that were `measured` on somebody's computer take the place of ours."""
+    return tuple((_by_name() | {family.name.casefold(): family for family in measured}).values())
+
+
+def find_system_family(name: str, measured: Sequence[SystemFamily] = ()) -> SystemFamily | None:
     """The family of that name, whatever its case; None if it was not measured."""
-    return _by_name().get(name.casefold())
+    own = next((family for family in measured if family.name.casefold() == name.casefold()), None)
+    return own or _by_name().get(name.casefold())
 
 
 @cache

@@ -1,0 +1,55 @@
+"""What shells offer when somebody presses Tab: languages, scripts, features, families, by what has been typed.
+
+Each is imported when it is asked for; pressing Tab must not take long.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+import click
+from click.shell_completion import CompletionItem
+
+Completer = Callable[[click.Context, click.Parameter, str], list[CompletionItem]]
+
+
+def languages(_ctx: click.Context, _param: click.Parameter, typed: str) -> list[CompletionItem]:
+    """Tags of languages, with their names; behind the last comma of a list."""
+    from aksara.text import all_languages
+
+    return _listed(typed, ((language.tag, language.name) for language in all_languages()))
+
+
+def scripts(_ctx: click.Context, _param: click.Parameter, typed: str) -> list[CompletionItem]:
+    """Codes of scripts, with their names."""
+    from aksara.data.scripts import SCRIPTS
+    from aksara.text import script_name
+
+    return _listed(typed, ((code, script_name(code)) for code in SCRIPTS))
+
+
+def features(_ctx: click.Context, _param: click.Parameter, typed: str) -> list[CompletionItem]:
+    """Tags of OpenType features, with their names."""
+    from aksara.faces.opentype_features import feature_names
+
+    return _listed(typed, feature_names().items())
+
+
+def system_families(_ctx: click.Context, _param: click.Parameter, typed: str) -> list[CompletionItem]:
+    """Families that computers come with, and generic ones; behind the last comma of a list."""
+    from aksara.web.syntax import GENERIC_FAMILIES
+    from aksara.web.system_families import all_system_families
+
+    named = [(family.name, family.generic) for family in all_system_families()]
+    return _listed(typed, [*named, *((name, "generic") for name in sorted(GENERIC_FAMILIES))])
+
+
+def _listed(typed: str, known: Iterable[tuple[str, str]]) -> list[CompletionItem]:
+    before, comma, last = typed.rpartition(",")
+    start = f"{before}{comma}{' ' * (len(last) - len(last.lstrip()))}"
+    wanted = last.strip().casefold()
+    return [
+        CompletionItem(f"{start}{value}", help=words)
+        for value, words in sorted(known)
+        if value.casefold().startswith(wanted)
+    ]

@@ -1,0 +1,92 @@
+"""Measured families: their widths are kept beside the project, builds match them, and no file does harm."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+
+from aksara.errors import RequestError
+from aksara.faces import face_metrics, identify
+from aksara.font import open_font
+from aksara.text import find_language, language_frequencies
+from aksara.web.fallback import fallback_faces
+from aksara.web.measured_families import MEASURED_NAME, read_measured, write_measured
+from conftest import Run
+from fonts import DEMO_FONTS, DEMO_SLABS, SYSTEM
+
+_FOLDER = DEMO_FONTS[0].parent
+
+
+def test_a_family_is_measured_and_matched(aksara: Run, tmp_path: Path) -> None:
+    done = aksara("measure", "penyu slab", "--from", _FOLDER)
+    assert done.returncode == 0, done.stderr
+    assert "Penyu Slab  Regular, Italic, Bold, Bold Italic" in done.stdout
+    text = (tmp_path / MEASURED_NAME).read_text()
+    (family,) = read_measured(text, "x")
+    assert write_measured([family]) == text, "the same again"
+    regular = next(path for path in DEMO_SLABS if path.stem.endswith("-Regular"))
+    widths = face_metrics(open_font(regular)).widths
+    measured = family.face(bold=False, italic=False).widths
+    assert all(abs(widths[ord(each)] - measured[ord(each)]) < 0.001 for each in "abcXYZ0…đ")
+    # No outline is in it.
+    assert "glyf" not in text and len(text) < 10_000
+    built = aksara("build", DEMO_FONTS[0], "--stack", "Penyu Slab, serif", "--for-language", "en", "--json")
+    (fallback,) = json.loads(built.stdout)["families"][0]["fallbacks"]
+    assert fallback["on"] == "Penyu Slab" and 80 < fallback["size_adjust"] < 130 and fallback["line_difference"] > 0
+    assert fallback["local"] == ["Penyu Slab Bold", "PenyuSlab-Bold"]
+    # A second family comes beside the first; nothing changes where nothing has.
+    assert "as before" in aksara("measure", "Penyu Slab", "--from", _FOLDER).stdout
+    told = json.loads(aksara("measure", "Penyu Sans", "--from", _FOLDER, "--platform", "ios", "--json").stdout)
+    assert told["families"][0]["generic"] == "sans-serif"
+    kept = json.loads((tmp_path / MEASURED_NAME).read_text())["families"]
+    assert [(each["family"], each["platforms"] == ["ios"]) for each in kept] == [
+        ("Penyu Sans", True),
+        ("Penyu Slab", False),
+    ]
+
+
+def test_families_that_are_not_there_are_told(aksara: Run, tmp_path: Path) -> None:
+    done = aksara("measure", "Penyu Slap", "--from", _FOLDER)
+    assert done.returncode == 2 and "did you mean penyu slab?" in done.stderr
+    done = aksara("measure", "Zzz", "--from", _FOLDER)
+    assert done.returncode == 2 and "on a computer that has the family" in done.stderr
+    assert aksara("measure", "Zzz", "--from", "nowhere").returncode == 2
+    assert not (tmp_path / MEASURED_NAME).exists()
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        lambda text: text[:200], lambda text: "[]", lambda text: '{"families": 3}', lambda text: '{"families": [3]}',
+        lambda text: text.replace('"serif"', '"fraktur"'),
+        lambda text: text.replace('"characters": "', '"characters": "aa'),
+        lambda text: text.replace('"x_height": 0', '"x_height": 7'),
+        lambda text: text.replace('"widths": "', '"widths": "?'),
+        lambda text: text.replace('"faces": {', '"faces": {"Black": 3, '), lambda text: "[" * 100_000,
+        lambda text: text.replace('"Regular"', '"Upright"'), lambda text: text.replace("linux", "plan 9"),
+    ],
+)  # fmt: skip
+def test_a_file_edited_by_hand_is_told(change: object, aksara: Run, tmp_path: Path) -> None:
+    aksara("measure", "Penyu Slab", "--from", _FOLDER, "--platform", "linux")
+    path = tmp_path / MEASURED_NAME
+    text = change(path.read_text())  # type: ignore[operator]
+    with pytest.raises(RequestError, match="remove it, and measure the families again"):
+        read_measured(text, "measured-families.json")
+    path.write_text(text)
+    done = aksara("build", DEMO_FONTS[0])
+    assert done.returncode == 2 and MEASURED_NAME in done.stderr and "Traceback" not in done.stderr
+
+
+def test_a_text_in_several_scripts_is_fitted_script_by_script() -> None:
+    font = open_font(SYSTEM / "dejavu/DejaVuSans.ttf")
+    text = language_frequencies(map(find_language, ("en", "ru")))
+    rules = fallback_faces("A", [(identify(font), face_metrics(font))], ("Arial", "sans-serif"), text)
+    ranges = sorted(rule.unicode_range for rule in rules)
+    assert len(rules) == 2 and ranges[0] == "" and ("U+41-5A" in ranges[1] or "U+400" in ranges[1])
+    assert rules[0].size_adjust != rules[1].size_adjust
+    (alone,) = fallback_faces(
+        "A", [(identify(font), face_metrics(font))], ("Arial",), language_frequencies([find_language("en")])
+    )
+    assert alone.unicode_range == ""
