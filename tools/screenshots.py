@@ -48,8 +48,12 @@ BROKEN = {
 ON_PAGES = {
     "proof-variable": (
         "penyu-ferries/site/type/proof.html",
-        "document.querySelector('.axes').closest('section').scrollIntoView();"
+        "document.querySelector('.axes').closest('.card').scrollIntoView();"
         " [...document.querySelectorAll('.instances button')].find(b => b.textContent == 'Bold Oblique').click()",
+    ),
+    "proof-questions": (
+        "penyu-ferries/site/type/proof.html",
+        "document.getElementById('faked-2').scrollIntoView()",
     ),
     "demo-variable": ("penyu-ferries/site/index.html", "document.querySelector('.three').scrollIntoView()"),
 }
@@ -74,6 +78,12 @@ def pages(folder: Path) -> None:
             page.evaluate("document.fonts.ready")
             page.evaluate(script)
             page.screenshot(path=SHOTS / f"{name}.png")
+        phone = browser.new_page(viewport={"width": 390, "height": 800}, color_scheme="dark")
+        phone.goto(f"file://{folder / PAGES['proof']}")
+        phone.evaluate("document.fonts.ready")
+        phone.evaluate("document.getElementById('family-3').scrollIntoView()")
+        phone.screenshot(path=SHOTS / "proof-phone.png")
+        phone.close()
         # The same page as it is while the web fonts are on their way.
         page.route("**/fonts/*", lambda route: route.abort())
         page.goto(f"file://{folder / PAGES['demo-timetable']}")
