@@ -274,6 +274,7 @@ _FILTERS: Mapping[str, Callable[..., object]] = {
     "faked_from": faking.faked_from,
     "faked_style": faking.faked_style,
     "faked_words": faking.faked_words,
+    "real_style": faking.real_style,
     "face_rows": rows.face_rows,
     "page_rows": rows.page_rows,
     "longest_face": rows.longest_face,

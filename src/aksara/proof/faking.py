@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from aksara.proof.content import AskedFace, FamilyProof
 from aksara.proof.samples import can_set, opening, texts_for
 from aksara.web.font_matching import best_match, synthesis
 from aksara.web.model import WebFace
+from aksara.web.syntax import string
 
 _DOES = {"slants": "slanted", "thickens": "thickened"}
 
@@ -41,6 +40,24 @@ def faked_style(asked: AskedFace) -> str:
     return "; ".join(found)
 
 
+def real_style(proof: FamilyProof, asked: AskedFace) -> str:
+    """Declarations that put a variable face at what is asked for; "" for a static one."""
+    web = face_of(proof, asked)
+    if web.variation is None:
+        return ""
+    wanted = {"wght": float(asked.desired.weight), "wdth": asked.desired.width}
+    if asked.desired.style != "normal":
+        # Negative to the right.
+        wanted |= {"slnt": -90.0, "ital": 1.0}
+    places = {
+        axis.tag: min(max(wanted[axis.tag], axis.minimum), axis.maximum)
+        for axis in web.variation.axes
+        if axis.tag in wanted
+    }
+    settings = ", ".join(f"{string(tag)} {value:g}" for tag, value in places.items())
+    return f"font-variation-settings: {settings}" if settings else ""
+
+
 def faked_words(asked: AskedFace) -> str:
     """What a browser does to the nearest face."""
     done = [_DOES[each] for each in synthesis(asked.desired, asked.face)]
@@ -65,8 +82,3 @@ def verdict(proof: FamilyProof) -> str:
     if faked:
         return f"Yes: there is no {names}, and browsers make it up."
     return f"There is no {names}; readers get the nearest face as it is."
-
-
-def number_of(proof: FamilyProof, asked: AskedFace, numbers: Callable[[int], int]) -> int:
-    """The number of the face that readers get among all of the page."""
-    return numbers(id(face_of(proof, asked)))
