@@ -26,9 +26,11 @@ from aksara.site.findings import (
 from aksara.site.servers import without_credentials
 from aksara.site.usage import BROWSER_DEFAULT, FaceUse, Origin
 from aksara.text import format_ranges
+from aksara.text.emoji import is_of_emoji, without_selectors
 from aksara.web.font_matching import describe_missing_face, nearest_of, synthesis
 
 _SHOWN_CHARACTERS = 60
+_SHOWN_SEQUENCES = 12
 _SHOWN_FINDINGS = 12
 
 
@@ -124,6 +126,7 @@ def _report(screen: Screen, site: SiteUse, address: str) -> None:
     _report_pages(screen, site)
     local = {face.family.casefold() for face in site.defined if face.local}
     _report_faces(screen, [use for use in site.faces if not use.hidden], local)
+    _report_sequences(screen, site)
     hidden = [use for use in site.faces if use.hidden]
     if hidden:
         _report_hidden(screen, hidden)
@@ -175,6 +178,18 @@ def _report_pages(screen: Screen, site: SiteUse) -> None:
     if empty:
         names = ", ".join(page.page for page in empty[:4]) + (" …" if len(empty) > 4 else "")
         screen.say(_note(f"next to no text without scripts: {names}; what scripts add there is not counted"))
+
+
+def _report_sequences(screen: Screen, site: SiteUse) -> None:
+    """Emoji of several characters, which take a font that has them whole."""
+    shown = {
+        each for use in site.faces if not use.hidden for each in use.sequences if is_of_emoji(without_selectors(each))
+    }
+    if shown:
+        listed = sorted(shown)
+        more = f" and {len(listed) - _SHOWN_SEQUENCES:,} more" if len(listed) > _SHOWN_SEQUENCES else ""
+        count = "An emoji" if len(listed) == 1 else f"{len(listed):,} emoji"
+        screen.print(f"{count} of several characters: {' '.join(listed[:_SHOWN_SEQUENCES])}{more}", "")
 
 
 def _note(text: str) -> Text:

@@ -11,7 +11,7 @@ from aksara.site.defined_faces import DefinedFace
 from aksara.site.face_text import best_sample
 from aksara.site.styles import FaceKey
 from aksara.text import format_ranges
-from aksara.text.emoji import is_of_emoji
+from aksara.text.emoji import is_of_emoji, without_selectors
 
 #: What text is set in where no style sheet names a family.
 BROWSER_DEFAULT = ("Times New Roman",)
@@ -78,7 +78,7 @@ class FaceUse:
             "characters": format_ranges(map(ord, self.characters)),
             "count": self.count,
             "counts": {character: self.characters[character] for character in sorted(self.characters)},
-            "sequences": sorted(filter(is_of_emoji, self.sequences)),
+            "sequences": sorted(each for each in self.sequences if is_of_emoji(without_selectors(each))),
             "in_headings": self.in_headings,
             "pages": self.pages,
             "languages": dict(sorted(self.languages.items())),
