@@ -8,13 +8,14 @@ from __future__ import annotations
 import shutil
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
 from aksara.errors import InputError, RequestError
 from aksara.site.declarations import parse_declaration
 from aksara.site.defined_faces import DefinedFace, defined_face
+from aksara.site.face_text import best_sample
 from aksara.site.features import requested_features
 from aksara.site.properties import LONGHANDS, Declared
 from aksara.site.servers import without_credentials
@@ -121,34 +122,49 @@ def _installed() -> str:
 
 
 def _page_use(name: str, entries: Sequence[Any], defined: Sequence[DefinedFace]) -> PageUse:
-    groups: dict[tuple[FaceKey, bool], tuple[Counter[str], Counter[str], set[str], set[str], set[str], str]] = {}
+    groups: dict[tuple[FaceKey, bool], _FaceTexts] = {}
     for values, text, hidden, language, element in entries:
         style = _style(tuple(values))
-        counts, languages, features, pairs, sequences, _ = groups.setdefault(
-            (style.face, bool(hidden)), (Counter(), Counter(), set(), set(), set(), element)
-        )
-        drawn = " ".join(str(text).split())
-        counts.update(drawn)
-        pairs |= pairs_in(str(text))
-        sequences |= sequences_in([str(text)], words=False)
-        languages[str(language)] += len(drawn)
-        features |= requested_features(style, {})
+        group = groups.setdefault((style.face, bool(hidden)), _FaceTexts(str(element)))
+        group.texts.setdefault(str(language), []).append(str(text))
+        group.features |= requested_features(style, {})
     faces = tuple(
-        FaceUse(
+        use for (face, hidden), group in groups.items() if (use := group.use(face, name, hidden=hidden)).count
+    )
+    size = sum(use.count - use.characters.get(" ", 0) for use in faces if not use.hidden)
+    return PageUse(name, faces, tuple(defined), size=size)
+
+
+@dataclass(slots=True)
+class _FaceTexts:
+    """The texts of a face by their language, as a browser shows them; `element` is the first that asks for the face."""
+
+    element: str
+    texts: dict[str, list[str]] = field(default_factory=dict)
+    features: set[str] = field(default_factory=set)
+
+    def use(self, face: FaceKey, page: str, *, hidden: bool) -> FaceUse:
+        """What the page sets in the face."""
+        counts: Counter[str] = Counter()
+        languages: Counter[str] = Counter()
+        every = [text for texts in self.texts.values() for text in texts]
+        for language, texts in self.texts.items():
+            for text in texts:
+                drawn = " ".join(text.split())
+                counts.update(drawn)
+                languages[language] += len(drawn)
+        samples = ((language, best_sample(self.texts[language])) for language, _ in languages.most_common())
+        return FaceUse(
             face,
             hidden,
             counts,
             languages,
-            tuple(sorted(features)),
-            Origin(name, 0, element),
-            neighbours=frozenset(pairs),
-            sequences=frozenset(sequences),
+            tuple(sorted(self.features)),
+            Origin(page, 0, self.element),
+            neighbours=frozenset().union(*map(pairs_in, every)),
+            sequences=sequences_in(every, words=False),
+            samples=tuple((language, text) for language, text in samples if text),
         )
-        for (face, hidden), (counts, languages, features, pairs, sequences, element) in groups.items()
-        if counts
-    )
-    size = sum(use.count - use.characters.get(" ", 0) for use in faces if not use.hidden)
-    return PageUse(name, faces, tuple(defined), size=size)
 
 
 def _defined(faces: Sequence[Any], page: str) -> Iterator[DefinedFace]:
