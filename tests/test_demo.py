@@ -69,7 +69,8 @@ def test_every_page_is_set_in_the_built_fonts(name: str, demo: Path, page: Page)
     for node in session.send("DOM.querySelectorAll", {"nodeId": root, "selector": "body *"})["nodeIds"]:
         for font in session.send("CSS.getPlatformFontsForNode", {"nodeId": node})["fonts"]:
             used[font["familyName"]] = used.get(font["familyName"], 0) + font["glyphCount"]
-    assert set(used) == {"Penyu Sans", "Penyu Slab", "Penyu Signals"}  # the variable font, too, calls itself Penyu Sans
+    # The project calls the variable font by another name than its maker, and so does the font itself then.
+    assert set(used) - {"Penyu Sans Variable"} == {"Penyu Sans", "Penyu Slab", "Penyu Signals"}
     assert used["Penyu Sans"] > 200
 
 

@@ -269,6 +269,7 @@ _FILTERS: Mapping[str, Callable[..., object]] = {
     "code_points": lambda text: " ".join(f"U+{ord(character):04X}" for character in text),
     "all_ranges": lambda web: ", ".join(part.unicode_range for part in web.slices),
     "omitted": _omitted,
+    "language_names": lambda web: sorted(find_language(tag).name for tag in web.languages),
     "verdict": faking.verdict,
     "sample_of": faking.sample_of,
     "faked_from": faking.faked_from,
