@@ -127,7 +127,7 @@ def main() -> None:
         terminal(folder)
         subprocess.run([str(program), "-q", "demo", "penyu-ferries"], cwd=folder, check=True)
         pages(folder)
-    print(f"{len(TERMINAL) + len(ON_PAGES) + len(PAGES) + 1} pictures in {SHOTS.relative_to(ROOT)}")
+    print(f"{len(list(SHOTS.glob('*.png')))} pictures in {SHOTS.relative_to(ROOT)}")
 
 
 if __name__ == "__main__":
