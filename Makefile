@@ -4,6 +4,9 @@ VENV := .venv
 BIN := $(VENV)/bin
 PROGRAM := $(VENV)/.program
 TOOLS := $(VENV)/.tools
+# Python keeps what it has compiled, as it does for people who install the program: else each start takes half as long
+# again.
+unexport PYTHONDONTWRITEBYTECODE
 
 .PHONY: demo test check bench fidelity fuzz screenshots typeface schemas clean
 
