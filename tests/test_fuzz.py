@@ -19,8 +19,8 @@ from mutation import mutants
 
 _FINDS = sorted((Path(__file__).parent / "finds").glob("*"))
 #: `make fuzz` tries more.
-_CASES = {"formulas": 40, "arabic": 60, "variable": 80, "blends": 80, "paints": 600, "graphics": 400, "drawings": 400,
-          "sequences": 350, "morphing": 250, **{f"pictures {number}": 200 for number in range(1, 6)}}  # fmt: skip
+_CASES = {"formulas": 40, "arabic": 60, "variable": 80, "blends": 80, "paints": 300, "graphics": 500, "drawings": 500,
+          "sequences": 400, "morphing": 300, **{f"pictures {number}": 200 for number in range(1, 6)}}  # fmt: skip
 
 
 @pytest.mark.parametrize("kind", KINDS)

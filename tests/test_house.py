@@ -23,6 +23,7 @@ GROUND = {
     "user_cache",
     "observing",
     "receipts",
+    "threads",
     "code_stamp",
     "importing",
     "errors",

@@ -8,6 +8,7 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 import time
 import zipfile
 from collections.abc import Callable, Iterator, Sequence
@@ -23,6 +24,7 @@ from aksara.errors import InputError
 from aksara.pipeline import write_output
 from aksara.pipeline.targets import PROOF_MARK, OutputFile
 from aksara.sources import read_file
+from aksara.threads import in_threads, is_abandoned_work_left
 from attacks import layout_table, zipped
 from conftest import Run
 from fonts import DEMO_FONTS, box, small_font, words
@@ -335,6 +337,26 @@ def test_a_signal_ends_a_build_without_a_trace(number: signal.Signals, tmp_path:
         said = program.communicate()[1]
     assert (program.returncode, "stopped; nothing was written" in said) == (128 + number, True), said
     assert not list(tmp_path.iterdir())
+
+
+def test_an_interrupt_waits_for_no_work_that_has_begun() -> None:
+    begun, released = threading.Event(), threading.Event()
+
+    def work(number: int) -> bool:
+        if number:
+            begun.set()
+            return released.wait(20)
+        begun.wait(20)
+        raise KeyboardInterrupt
+
+    try:
+        with pytest.raises(KeyboardInterrupt):
+            in_threads(2, work, [0, 1])
+        assert is_abandoned_work_left()
+    finally:
+        released.set()
+        while is_abandoned_work_left():
+            time.sleep(0.01)
 
 
 def test_streams_that_take_nothing_stop_no_build(tmp_path: Path) -> None:

@@ -19,7 +19,6 @@ from aksara.container.woff import deflate, deflate_fast, deflate_hard
 from aksara.font import Font, open_font
 from aksara.offsets import OffsetReader, serialize
 from aksara.pipeline.font_files import FontRecipe, make_font_files
-from aksara.pipeline.threads import Room
 from aksara.subsetting import FeatureChoice, SubsetOptions, subset
 from aksara.subsetting.glyph_order import ordered_glyphs
 from aksara.tables import Gpos, Name
@@ -30,6 +29,7 @@ from aksara.tables.layout.lookups import Lookup, blocks_in_reach
 from aksara.tables.layout.value_records import field_count
 from aksara.tables.name import COPYRIGHT, FAMILY, LICENCE, LICENCE_URL, TRADEMARK
 from aksara.tables.variation.item_variation_store import VariationIndex
+from aksara.threads import Room
 from conftest import Run
 from fonts import DEMO_FONTS, SYSTEM, small_font
 from layout_tables import GLYPHS, pairs

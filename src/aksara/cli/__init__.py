@@ -20,6 +20,7 @@ from aksara.cli.stopping import Stopped, stoppable, written_so_far
 from aksara.cli.streams import safe_streams, visible
 from aksara.cli.unchanged import unchanged_command
 from aksara.errors import AksaraError
+from aksara.threads import is_abandoned_work_left
 
 # Name → what `aksara --help` says of it; the module of the same name holds `command`.
 _COMMANDS = {
@@ -106,6 +107,9 @@ def main(arguments: list[str] | None = None) -> None:
         if out.problem is not None:
             _tell(f"standard output cannot be written ({out.problem.strerror}); what it should have said is lost")
             status = status or AksaraError.exit_status
+    if is_abandoned_work_left():
+        # The interpreter would wait for a compressor that nobody wants any more. What there was to say is written.
+        os._exit(status)
     sys.exit(status)
 
 

@@ -11,9 +11,9 @@ from aksara.pipeline.font_files import FontRecipe
 from aksara.pipeline.plan import BuildPlan
 from aksara.pipeline.planned import FacePart, FacePlan, FamilyPlan
 from aksara.pipeline.slice_figures import fetched_parts, language_sizes, view_sizes
-from aksara.pipeline.threads import in_threads
 from aksara.subsetting import FeatureChoice, draws_any
 from aksara.text import CharacterSelection, find_language
+from aksara.threads import in_threads
 from aksara.web.font_matching import DesiredFace, best_match
 from aksara.web.model import Change, WebFace, WebFamily
 

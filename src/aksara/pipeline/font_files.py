@@ -12,12 +12,12 @@ from aksara.container import Effort, add_metadata
 from aksara.font import Font
 from aksara.instancing import Limits, narrow
 from aksara.pipeline.compression import choose_variant, estimated_size
-from aksara.pipeline.threads import COMPRESSION, CUTTING
 from aksara.pipeline.verify import verify_file, verify_svg
 from aksara.subsetting import Costs, DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, needed_glyphs, subset
 from aksara.subsetting.glyph_order import GlyphOrder
 from aksara.subsetting.renaming import renamed
 from aksara.tables import Colr
+from aksara.threads import COMPRESSION, CUTTING
 from aksara.web.formats import WebFormat
 
 #: The orders of glyphs that are tried where there is time.

@@ -27,13 +27,13 @@ from aksara.pipeline.request import PROOF_NAME
 from aksara.pipeline.slice_figures import cut_family, is_compared, saves, shares_of, without_slices
 from aksara.pipeline.targets import OutputFile, OutputKind
 from aksara.pipeline.templates import render_templates
-from aksara.pipeline.threads import in_threads
 from aksara.pipeline.used_faces import weigh_used_faces
 from aksara.pipeline.ways import way_taken
 from aksara.pipeline.web_faces import web_face
 from aksara.proof import proof_page
 from aksara.sources import MANIFEST_NAME, printable
 from aksara.subsetting import DroppedTable
+from aksara.threads import in_threads
 from aksara.web.css import property_names, style_sheet
 from aksara.web.manifest import build_manifest
 from aksara.web.model import LicenceNote, WebFamily

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.recipes import Recipes
-from aksara.pipeline.threads import in_threads
+from aksara.threads import in_threads
 from aksara.web.model import Change, Way, WayTaken, WebFamily
 
 #: Places that are named one by one; more are counted.

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterator
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
 from threading import Condition, Event, Lock
-from typing import TypeVar
+from typing import Any, TypeVar
 
 #: Bytes that may be compressed at a time, if it is more than one file: compressing takes some fifteen times as many.
 _COMPRESSED_AT_ONCE = 1_000_000
@@ -40,12 +40,15 @@ class Room:
 COMPRESSION = Room(_COMPRESSED_AT_ONCE)
 #: Held while a font is cut down: that runs within the interpreter's lock in any case, and a parsed font takes memory.
 CUTTING = Lock()
+#: Work that had begun when the program was stopped, which nobody waits for.
+_abandoned: list[Future[Any]] = []
 
 
 def in_threads(jobs: int, work: Callable[[Item], Result], items: Collection[Item]) -> list[Result]:
     """What the work makes of each item, in their order, `jobs` at a time; the first error ends it.
 
-    The work makes something of every item, never None.
+    The work makes something of every item, never None. An interrupt is raised at once, though what has begun goes on
+    (see `is_abandoned_work_left`): the longest search of a compressor takes half a minute, and cannot be stopped.
     """
     failed = Event()
 
@@ -59,13 +62,21 @@ def in_threads(jobs: int, work: Callable[[Item], Result], items: Collection[Item
             failed.set()
             raise
 
-    with ThreadPoolExecutor(max(1, min(jobs, len(items)))) as pool:
-        futures = [pool.submit(unless_failed, item) for item in items]
-        try:
-            results = [future.result() for future in futures]
-        except BaseException:
-            for future in futures:
-                future.cancel()
-            raise
+    pool = ThreadPoolExecutor(max(1, min(jobs, len(items))))
+    futures: list[Future[Result | None]] = []
+    try:
+        futures += [pool.submit(unless_failed, item) for item in items]
+        results = [future.result() for future in futures]
+    except BaseException as error:
+        failed.set()
+        pool.shutdown(wait=isinstance(error, Exception), cancel_futures=True)
+        _abandoned.extend(future for future in futures if not future.done())
+        raise
+    pool.shutdown()
     # An error would have been raised in place of a result that was not made.
     return [result for result in results if result is not None]
+
+
+def is_abandoned_work_left() -> bool:
+    """Whether work that nobody waits for still goes on; the interpreter would wait for it before it ends."""
+    return not all(future.done() for future in _abandoned)
