@@ -29,15 +29,7 @@ from aksara.tables.cff.commands import (
     axes_of,
     parse_program,
 )
-from aksara.truetype.components import (
-    ARGS_ARE_XY,
-    HAS_SCALE,
-    HAS_TWO_BY_TWO,
-    HAS_XY_SCALE,
-    SCALED_COMPONENT_OFFSET,
-    Component,
-    Composite,
-)
+from aksara.truetype.components import ARGS_ARE_XY, SCALED_COMPONENT_OFFSET, Composite
 from aksara.truetype.glyph_data import contour_count
 from aksara.truetype.outlines import outlines_of
 from aksara.truetype.points import decode_simple
@@ -48,7 +40,6 @@ _Contour = list[_Point]
 #: Where the pen goes: a letter of path data, and the points.
 _Step = tuple[str, tuple[tuple[float, float], ...]]
 _DEEPEST = 16
-_ONE = 1 << 14
 _MOVES, _LINES = (RMOVE, HMOVE, VMOVE), (RLINE, HLINE, VLINE)
 _CURVES = (RCURVE, HHCURVE, VVCURVE, HVCURVE, VHCURVE)
 
@@ -107,7 +98,7 @@ def _composed(glyphs: Sequence[bytes], composite: Composite, depth: int, work: W
     found: list[_Contour] = []
     for component in composite.components:
         parts = _contours(glyphs, component.glyph, depth + 1, work)
-        xx, yx, xy, yy = _matrix(component)
+        xx, yx, xy, yy = component.matrix
         work.spend(1 + sum(map(len, parts)))
         turned = [[(x * xx + y * xy, x * yx + y * yy, on) for x, y, on in part] for part in parts]
         if component.flags & ARGS_ARE_XY:
@@ -118,17 +109,6 @@ def _composed(glyphs: Sequence[bytes], composite: Composite, depth: int, work: W
             dx, dy = _between(found, turned, component.arguments)
         found += [[(x + dx, y + dy, on) for x, y, on in part] for part in turned]
     return found
-
-
-def _matrix(component: Component) -> tuple[float, float, float, float]:
-    numbers = [number / _ONE for number in component.scale]
-    if component.flags & HAS_SCALE:
-        return numbers[0], 0.0, 0.0, numbers[0]
-    if component.flags & HAS_XY_SCALE:
-        return numbers[0], 0.0, 0.0, numbers[1]
-    if component.flags & HAS_TWO_BY_TWO:
-        return numbers[0], numbers[1], numbers[2], numbers[3]
-    return 1.0, 0.0, 0.0, 1.0
 
 
 def _between(before: list[_Contour], part: list[_Contour], numbers: tuple[int, int]) -> tuple[float, float]:

@@ -6,18 +6,9 @@ from collections.abc import Callable
 
 import numpy as np
 
-from aksara.truetype.components import (
-    ARGS_ARE_XY,
-    HAS_SCALE,
-    HAS_TWO_BY_TWO,
-    HAS_XY_SCALE,
-    SCALED_COMPONENT_OFFSET,
-    Component,
-    Composite,
-)
+from aksara.truetype.components import ARGS_ARE_XY, SCALED_COMPONENT_OFFSET, Composite
 from aksara.truetype.interpolation import Floats
 
-_F2DOT14 = 0x4000
 Box = tuple[int, int, int, int]
 
 
@@ -48,7 +39,7 @@ class Assembly:
     def _assembled(self, composite: Composite) -> Floats:
         points = np.zeros((0, 2))
         for component in composite.components:
-            matrix = _matrix(component)
+            matrix = np.array(component.matrix).reshape(2, 2)
             own = self.points(component.glyph) @ matrix
             if component.flags & ARGS_ARE_XY:
                 offset = np.array(component.arguments, np.float64)
@@ -60,15 +51,3 @@ class Assembly:
                 offset = points[parent] - own[child] if there else np.zeros(2)
             points = np.concatenate((points, own + offset))
         return points
-
-
-def _matrix(component: Component) -> Floats:
-    """What a row of x and y is multiplied by."""
-    numbers = [number / _F2DOT14 for number in component.scale]
-    if component.flags & HAS_SCALE:
-        return np.diag((numbers[0], numbers[0]))
-    if component.flags & HAS_XY_SCALE:
-        return np.diag(numbers)
-    if component.flags & HAS_TWO_BY_TWO:
-        return np.array(numbers).reshape(2, 2)
-    return np.eye(2)

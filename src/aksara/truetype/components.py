@@ -20,6 +20,7 @@ OVERLAP_COMPOUND = 0x0400
 SCALED_COMPONENT_OFFSET = 0x0800
 
 _HEADER_SIZE = 10
+_F2DOT14 = 1 << 14
 _TOO_SHORT = "its components run past its end"
 
 
@@ -40,6 +41,18 @@ class Component:
     def offset(self) -> tuple[int, int]:
         """How far it is moved, in font units; not at all if it is placed by points."""
         return self.arguments if self.flags & ARGS_ARE_XY else (0, 0)
+
+    @property
+    def matrix(self) -> tuple[float, float, float, float]:
+        """What points are multiplied by: x' = xx·x + xy·y and y' = yx·x + yy·y, as (xx, yx, xy, yy)."""
+        numbers = [number / _F2DOT14 for number in self.scale]
+        if self.flags & HAS_SCALE:
+            return numbers[0], 0.0, 0.0, numbers[0]
+        if self.flags & HAS_XY_SCALE:
+            return numbers[0], 0.0, 0.0, numbers[1]
+        if self.flags & HAS_TWO_BY_TWO:
+            return numbers[0], numbers[1], numbers[2], numbers[3]
+        return 1.0, 0.0, 0.0, 1.0
 
     def moved_to(self, offset: tuple[int, int]) -> Component:
         """The same with another offset, in as many bytes as that needs."""
