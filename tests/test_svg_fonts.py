@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from io import BytesIO
 from itertools import product
 from pathlib import Path
 
@@ -18,8 +19,17 @@ from aksara.svg_fonts import read_svg_font, svg_font
 from aksara.svg_fonts.kerning import kerning_of
 from aksara.svg_fonts.outlines import paths_of
 from aksara.tables import OS2, Head, Hhea, Name
+from aksara.truetype.components import (
+    ARGS_ARE_XY,
+    HAS_SCALE,
+    HAS_TWO_BY_TWO,
+    HAS_XY_SCALE,
+    SCALED_COMPONENT_OFFSET,
+    Component,
+    Composite,
+)
 from conftest import Run
-from fonts import DEMO_FONTS, corpus, small_font
+from fonts import DEMO_FONTS, box, corpus, small_font
 
 _TOKEN = re.compile(r"[MLQCZ]|-?[\d.]+")
 #: FreeType's outlines, as letters of path data.
@@ -169,3 +179,19 @@ def test_variable_fonts_are_drawn_at_their_default(aksara: Run, tmp_path: Path) 
     font = open_font(variable)
     glyph = font.characters[ord("F")]
     assert read_svg_font(made.read_bytes()).glyphs["F"][1] == paths_of(font, [glyph])[0]
+
+
+@pytest.mark.parametrize("flags", [0, SCALED_COMPONENT_OFFSET])
+@pytest.mark.parametrize(
+    ("form", "scale"),
+    [(0, ()), (HAS_SCALE, (8192,)), (HAS_XY_SCALE, (8192, 24576)), (HAS_TWO_BY_TWO, (0, 16384, -16384, 8192))],
+)
+def test_components_are_turned_as_freetype_turns_them(flags: int, form: int, scale: tuple[int, ...]) -> None:
+    part = Component(1, ARGS_ARE_XY | flags | form, (50, 70), scale)
+    font = small_font({0x41: 1, 0x42: 2}, [box(500)[0], box(300)[0], Composite((0, 0, 0, 0), (part,)).compile()])
+    (path,) = paths_of(Font.read(font, "a.ttf"), [2])
+    drawn = [point for _, point in _drawn(freetype.Face(BytesIO(font)), 2) if point]
+    left = min(x for x, _ in drawn)
+    ours = [point for _, point in _steps(path) if point]
+    moved = min(x for x, _ in ours) - left
+    assert {(x - moved, y) for x, y in ours} == set(drawn)
