@@ -6,9 +6,9 @@ import io
 import struct
 import zipfile
 from collections.abc import Callable
-from dataclasses import replace
 
 import brotli
+from msgspec.structs import replace
 
 from aksara.binary import Reader
 from aksara.container import sfnt

@@ -10,11 +10,11 @@ import random
 import struct
 import tempfile
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
 import brotli
+from msgspec import Struct
 
 from aksara.binary import Reader
 from aksara.container import woff, woff2
@@ -47,8 +47,7 @@ _DEMO = DEMO_FONTS[0].parent.parent
 _TEXT = frozenset(map(ord, "ABfiéẫ.0"))
 
 
-@dataclass(slots=True, frozen=True)
-class Kind:
+class Kind(Struct, frozen=True):
     """`make` gives cases without end for a seed, `use` does with one what the program would and may refuse it."""
 
     make: Callable[[int], Iterator[bytes]]

@@ -10,10 +10,10 @@ import math
 import random
 import unicodedata
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
 
 import freetype
 import numpy as np
+from msgspec import Struct, field
 from numpy.typing import NDArray
 from PIL import ImageFont
 
@@ -34,16 +34,14 @@ MOST_TEXTS = 120
 TEXTS = ("AVATAR Tokyo Wave", "ffi fl fj ffl fi", "1/2 3⁄4 10 000", "“quoted” — it’s", "L’Été à Zürich, ijsberg")
 
 
-@dataclass(slots=True)
-class Difference:
+class Difference(Struct):
     """Something that is not the same; `where` is a glyph, character or text."""
 
     what: str
     where: str
 
 
-@dataclass(slots=True)
-class Comparison:
+class Comparison(Struct):
     """One font and one subset of it. `features` are tried one by one besides the default ones.
 
     A variable font is compared at `location`: axis tag → value in the axis's own units.

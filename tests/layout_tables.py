@@ -49,7 +49,7 @@ def contexts(draw: Any, chained: bool) -> Any:
         # Rules for classes that no covered glyph has are not read.
         firsts = st.sampled_from(sorted({classes[1].get(glyph, 0) for glyph in covered}))
         rules = draw(st.dictionaries(firsts, _rules(st.integers(0, 3), chained), min_size=1, max_size=3))
-        return ClassContext(chained, covered, classes[0], classes[1], classes[2], rules)
+        return ClassContext(chained, rules, covered, classes[0], classes[1], classes[2])
     inputs = draw(st.lists(SETS, min_size=1, max_size=3).map(tuple))
     around = [draw(AROUND) if chained else () for _ in range(2)]
     return CoverageContext(chained, around[0], inputs, around[1], draw(ACTIONS))

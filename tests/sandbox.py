@@ -14,16 +14,16 @@ import subprocess
 import sys
 import tempfile
 import time
-from dataclasses import dataclass
 from pathlib import Path
 from types import TracebackType
 from typing import Any, Self
 
+from msgspec import Struct
+
 _COMMANDS = ("build", "inspect", "scan", "init", "languages")
 
 
-@dataclass(slots=True, frozen=True)
-class Outcome:
+class Outcome(Struct, frozen=True):
     """How a run ended: exit status (negative: the signal that killed it), output, messages; the seconds that it took
     of a processor and by the clock, and its most memory in bytes, above what the waiting process has."""
 

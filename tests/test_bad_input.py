@@ -6,11 +6,11 @@ import os
 import re
 import struct
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 import brotli
 import pytest
+from msgspec.structs import replace
 
 from aksara.container import sfnt
 from aksara.font import Font

@@ -11,12 +11,12 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
 from itertools import combinations
 from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec import Struct, field
 
 from aksara.site import fetching
 from conftest import Run
@@ -26,8 +26,7 @@ _TYPES = {".html": "text/html; charset=utf-8", ".css": "text/css", ".woff2": "fo
 _FOR_LONG = "public, max-age=31536000, immutable"
 
 
-@dataclass
-class Response:
+class Response(Struct):
     """What is sent: changed by faults before it goes. `wait` is in seconds, `length` what is said of the body's."""
 
     path: str

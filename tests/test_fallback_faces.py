@@ -9,10 +9,10 @@ import re
 import shutil
 import threading
 from collections import Counter
-from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 from playwright.sync_api import Browser
 
 from aksara.faces import Face, FaceMetrics, LineMetrics, face_metrics, generic_family, identify

@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 import shutil
 import struct
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
 from aksara.faces import Face, conflicting_faces, identify, sort_into_families
 from aksara.font import Font, open_font

@@ -5,10 +5,10 @@ from __future__ import annotations
 import io
 import random
 from base64 import b64encode
-from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 from PIL import Image, ImageChops, ImageDraw, ImageFont
 from playwright.sync_api import Browser
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Collection, Iterator, Mapping
-from dataclasses import dataclass
 from typing import ClassVar, Self
 
 import pytest
@@ -19,8 +18,7 @@ from aksara.tables.subsetting import SubsetContext, SubsetScope
 from fonts import box, small_font
 
 
-@dataclass(slots=True, frozen=True)
-class Hues(Table):
+class Hues(Table, frozen=True):
     """Glyph → hue, and the glyph that shadows it. Made up."""
 
     TAG: ClassVar[str] = "HUES"

@@ -188,12 +188,12 @@ def _single(**pairs: int) -> Lookup:
         (GlyphContext(True, {2: (Rule((1,), (), (3,), ((0, 1),)),)}), {1, 2, 3}, {12}),
         (GlyphContext(True, {2: (Rule((1,), (), (9,), ((0, 1),)),)}), {1, 2, 3}, set()),
         (
-            ClassContext(True, frozenset({2, 3}), {1: 1}, {2: 1}, {}, {1: (Rule((1,), (), (), ((0, 1),)),)}),
+            ClassContext(True, {1: (Rule((1,), (), (), ((0, 1),)),)}, frozenset({2, 3}), {1: 1}, {2: 1}, {}),
             {1, 2},
             {12},
         ),
         # Of class 0 are all others: glyph 3 here.
-        (ClassContext(False, frozenset({2, 3}), {}, {2: 1}, {}, {0: (Rule((), (), (), ((0, 1),)),)}), {2, 3}, {13}),
+        (ClassContext(False, {0: (Rule((), (), (), ((0, 1),)),)}, frozenset({2, 3}), {}, {2: 1}, {}), {2, 3}, {13}),
         (CoverageContext(True, (frozenset({1}),), (frozenset({2, 3}),), (), ((0, 1),)), {1, 3}, {13}),
         (CoverageContext(True, (frozenset({9}),), (frozenset({2, 3}),), (), ((0, 1),)), {1, 3}, set()),
         # A rule that calls itself ends.

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from aksara.binary import Reader
 from aksara.errors import FontError

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import random
 from base64 import b64encode
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from playwright.sync_api import Browser
 
 from aksara.errors import RequestError, UnsupportedFont

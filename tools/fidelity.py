@@ -16,9 +16,9 @@ import sys
 import traceback
 from base64 import b64encode
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from pathlib import Path
 
+from msgspec import Struct, field
 from playwright.sync_api import Browser, sync_playwright
 
 from aksara.container import FontFormat
@@ -40,8 +40,7 @@ _SHOWN = 3
 _FARTHEST = 2.0
 
 
-@dataclass
-class Outcome:
+class Outcome(Struct):
     """What came of one file: comparisons made, differences, refusals, and web fonts for the browser to try."""
 
     compared: int = 0

@@ -12,12 +12,12 @@ from __future__ import annotations
 
 import json
 import unicodedata
-from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
 
 import freetype
+from msgspec import Struct
 
 from aksara.errors import InputError
 from aksara.faces import identify
@@ -36,8 +36,7 @@ DIGITS = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz_."
 WINDOWS, MACOS, IOS, ANDROID, LINUX = "windows", "macos", "ios", "android", "linux"
 
 
-@dataclass(frozen=True)
-class Family:
+class Family(Struct, frozen=True):
     """`names` are what local() knows a style by, `measured` the family that is measured, `alike` others as wide.
 
     `platforms` are where it or its like is usually there: Linux has the free ones.

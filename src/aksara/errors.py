@@ -19,8 +19,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
 from typing import TypeVar
+
+from msgspec import Struct
 
 E = TypeVar("E", bound=Exception)
 
@@ -39,8 +40,7 @@ class AksaraError(Exception):
         self.remedy = remedy
 
 
-@dataclass(slots=True, frozen=True)
-class Location:
+class Location(Struct, frozen=True):
     """Where the value of a parameter is written: a file, a line (from 1), and the key that holds it ('' for none)."""
 
     file: str

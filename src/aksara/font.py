@@ -6,10 +6,11 @@ Tables that nobody touches stay the bytes they were.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
 from hashlib import sha256
 from pathlib import Path
 from typing import TypeVar, cast
+
+from msgspec import Struct, field
 
 from aksara import container
 from aksara.container import Effort, FontFormat
@@ -28,8 +29,7 @@ _TRUETYPE: tuple[type[Table], ...] = (Loca, Glyf)
 COLOUR_TAGS = ("COLR", "SVG ", "sbix", "CBDT")
 
 
-@dataclass(slots=True)
-class Shared:
+class Shared(Struct):
     """What fonts of one collection need not find out each for itself: the characters of a 'cmap' and a number of
     glyphs, and the SHA-256 of tables."""
 

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import FontError, InputError, UnsupportedFont, located, without_frames
 from aksara.faces import (
@@ -59,8 +61,7 @@ _MAX_NAME = 600
 _READ_LICENCE, _SHOWN_LINES, _MAX_LINE = 2_000_000, 24, 400
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FontReport:
+class FontReport(Struct, frozen=True, kw_only=True):
     """One font: its face, permissions, contents.
 
     `tables` are sizes in bytes by tag; `names` and `metadata` (of WOFF and WOFF2 files) are ready to show;

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(slots=True, frozen=True)
-class Notice:
+class Notice(Struct, frozen=True):
     """`where` is the file or family that it is about ('' for the whole build), `text` a sentence without a full stop.
 
     `remedy` is the parameter of a request that would change it (`"FamilyRequest.overrides"`), or ''; an interface adds

@@ -9,15 +9,15 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
 from pathlib import Path
+
+from msgspec import Struct, field
 
 #: What tells whether a file is as it was: its kind, size, times of change and place on disk; None: nothing is there.
 FileMark = tuple[int, int, int, int, int] | None
 
 
-@dataclass(slots=True, frozen=True)
-class Observed:
+class Observed(Struct, frozen=True):
     """The marks of files, and the names in folders, as they were when they were first looked at; by absolute path."""
 
     files: dict[Path, FileMark] = field(default_factory=dict)

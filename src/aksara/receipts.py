@@ -8,10 +8,11 @@ from __future__ import annotations
 import time
 from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import asdict, dataclass
 from hashlib import sha256
 from pathlib import Path
 from typing import Any, Self
+
+from msgspec import Struct, to_builtins
 
 from aksara.code_stamp import installation_stamp
 from aksara.observing import FileMark, Observed, mark_of, names_in
@@ -23,16 +24,14 @@ _MOST_RECEIPTS, _MOST_BYTES = 200, 50_000_000
 _GRAIN = 2_000_000_000
 
 
-@dataclass(slots=True, frozen=True)
-class Line:
+class Line(Struct, frozen=True):
     """A line that is said: texts with their styles ("bold red"). `always`: it is what was asked for."""
 
     segments: tuple[tuple[str, str], ...]
     always: bool = False
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class Outcome:
+class Outcome(Struct, frozen=True, kw_only=True):
     """What users hear of a run: its exit `status`, notices (where, what), and the lines that are `said`, or the JSON
     `document` in their place.
 
@@ -99,7 +98,7 @@ class Receipts:
             "kept_at": time.time_ns(),
             "files": [[str(path), mark_of(path), _digest(path)] for path in sorted(set(inputs) | own)],
             "folders": [[str(path), sorted(found)] for path, found in sorted(names.items())],
-            "outcome": asdict(outcome),
+            "outcome": to_builtins(outcome),
         }
         write_entries(self._path, installation_stamp(), entries)
         thin_out(self._folder, _MOST_RECEIPTS)

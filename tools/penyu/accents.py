@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from penyu.design import ASCENDER, CAP, OVER, Drawing, Style, X
 from penyu.lower import dot_radius
@@ -155,8 +156,7 @@ BELOW = frozenset("\u0323\u0326\u0327\u0328")
 _TALL = frozenset("bdfhklt")
 
 
-@dataclass(slots=True, frozen=True)
-class Placed:
+class Placed(Struct, frozen=True):
     """An accent on a letter: its glyph and where its origin goes, before the slant."""
 
     accent: str

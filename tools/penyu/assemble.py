@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec import Struct, field
 from numpy.typing import NDArray
 
 from aksara.container import sfnt
@@ -51,8 +51,7 @@ ALPHABET = [chr(code) for code in (*range(0x20, 0x7F), *range(0xA0, 0x180), *ran
 )
 
 
-@dataclass(slots=True)
-class Glyphs:
+class Glyphs(Struct):
     """Glyphs as they are collected: bytes come last, when all parts have numbers."""
 
     style: Style

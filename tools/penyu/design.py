@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from msgspec import Struct, field
 
 from penyu.pen import Contour, Path, clockwise, stroke
 
@@ -10,8 +10,7 @@ X, CAP, ASCENDER, DESCENDER, OVER = 512, 700, 742, -208, 11
 FIGURE = 690
 
 
-@dataclass(slots=True, frozen=True)
-class Style:
+class Style(Struct, frozen=True):
     """One style: `v` and `h` are the weights of upright and level strokes, `cap_v` and `cap_h` those of capitals."""
 
     name: str
@@ -42,8 +41,7 @@ STYLES = (
 )
 
 
-@dataclass(slots=True)
-class Drawing:
+class Drawing(Struct):
     """A glyph in the making: ink from x 0 to `width`, and the space at its sides as parts of a stem's."""
 
     style: Style

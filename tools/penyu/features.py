@@ -4,8 +4,9 @@ accents that find their place on any letter."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import replace
 from typing import Protocol
+
+from msgspec.structs import replace
 
 from aksara.tables import Gdef, Gpos, Gsub
 from aksara.tables.layout import gpos, gsub

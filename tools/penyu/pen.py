@@ -12,7 +12,8 @@ import math
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 Point = tuple[float, float]
 #: A contour: x, y, and whether the point is on the curve.
@@ -68,8 +69,7 @@ def drawn_with(points: SamePoints | None) -> Iterator[None]:
         _same_points.reset(token)
 
 
-@dataclass(slots=True)
-class Cubic:
+class Cubic(Struct):
     """A piece of a skeleton; `start` and `end` widths are parts of the pen's own."""
 
     points: tuple[Point, Point, Point, Point]
@@ -90,8 +90,7 @@ class Cubic:
         return (x1 - x0) / length, (y1 - y0) / length
 
 
-@dataclass(slots=True)
-class Path:
+class Path(Struct):
     """A skeleton, built from where it stands: lines, quarter arcs and free curves."""
 
     x: float

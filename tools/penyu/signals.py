@@ -6,9 +6,9 @@ In colour twice: in plain layers ('COLR' version 0), and with the folds of the c
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec import Struct, field
 
 from aksara.container import sfnt
 from aksara.tables import OS2, Cmap, Colr, Cpal, Gsub, Head, Hhea, Hmtx, Maxp, Name, Post
@@ -177,8 +177,7 @@ ICONS: dict[str, tuple[Piece, ...]] = {
 }
 
 
-@dataclass(slots=True)
-class _Signals:
+class _Signals(Struct):
     """The font as it is drawn: glyphs, their layers and paints by number."""
 
     glyphs: Glyphs = field(default_factory=lambda: Glyphs(STYLES[0]))

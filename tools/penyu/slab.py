@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from penyu.design import ASCENDER, CAP, DESCENDER, STYLES, Drawing, Style, X
 from penyu.figures import FIGURE

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from aksara.container import sfnt
@@ -84,8 +85,7 @@ def deltas(upright: Sequence[Coordinates], slanted: Sequence[Coordinates]) -> li
     ]
 
 
-@dataclass(slots=True)
-class Masters:
+class Masters(Struct):
     """What was drawn of the glyphs at each of the weights: point coordinates (or offsets of parts), and advances."""
 
     coordinates: list[list[Coordinates]]

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
 from itertools import islice
 
 import tinycss2
+from msgspec import Struct, field
 
 from aksara.site.properties import LONGHANDS
 from aksara.site.values import Token, meaningful, value_text
@@ -32,8 +32,7 @@ _FOR_ALL = ("inherit", "initial", "unset", "revert", "revert-layer", "")
 _MOST_RULES = 5_000
 
 
-@dataclass(slots=True, frozen=True)
-class Source:
+class Source(Struct, frozen=True):
     """One of the sources of a face: its `url`, or the name of an installed font (`local`); what `format()` and `tech()`
     say, "" for nothing. `quoted`: the address is in quotes."""
 
@@ -44,8 +43,7 @@ class Source:
     quoted: bool = True
 
 
-@dataclass(slots=True, frozen=True)
-class Descriptor:
+class Descriptor(Struct, frozen=True):
     """A descriptor of a rule, as it is written last."""
 
     name: str
@@ -58,16 +56,14 @@ class Descriptor:
         return value_text(self.value)
 
 
-@dataclass(slots=True, frozen=True)
-class BrokenFamily:
+class BrokenFamily(Struct, frozen=True):
     """A `font-family` outside of `@font-face` that browsers ignore: its line, and the value as it is written."""
 
     line: int
     text: str
 
 
-@dataclass(slots=True, frozen=True)
-class FaceRule:
+class FaceRule(Struct, frozen=True):
     """A rule: the line where it starts, its descriptors by name, its sources in order, what is no declaration in it
     (line and what the parser says), and all that is between its braces."""
 

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import asdict, dataclass
 from typing import Any, Literal, get_args
+
+from msgspec import Struct
+from msgspec.structs import asdict
 
 from aksara.site.usage import Origin
 
@@ -12,8 +14,7 @@ Level = Literal["error", "warning", "hint"]
 LEVELS: tuple[Level, ...] = get_args(Level)
 
 
-@dataclass(slots=True, frozen=True)
-class Place:
+class Place(Struct, frozen=True):
     """Where it is: a file or an address as users know it, a line (0: the whole), and the rule or selector."""
 
     path: str
@@ -32,8 +33,7 @@ def place_of(origin: Origin) -> Place:
     return Place(origin.page, origin.line, origin.selector)
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class Finding:
+class Finding(Struct, frozen=True, kw_only=True):
     """`kind` names what it is ("font-missing"), `problem`, `effect` and `advice` are sentences without a full stop."""
 
     kind: str

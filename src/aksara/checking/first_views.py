@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from aksara.checking.gathering import CheckedSite
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FirstView:
+class FirstView(Struct, frozen=True, kw_only=True):
     """A page, its style sheets and fonts: `requests`, `bytes` as they are sent, of which `font_bytes` are of fonts, and
     about the `seconds` until the last font is there: page, style sheets and fonts are fetched one after the other."""
 

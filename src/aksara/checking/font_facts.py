@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
 from hashlib import sha256
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import asdict
 
 from aksara.container import sniff
 from aksara.errors import InputError
@@ -22,8 +24,7 @@ from aksara.text.ranges import parse_ranges
 from aksara.truetype.glyph_data import contour_count
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FontFacts:
+class FontFacts(Struct, frozen=True, kw_only=True):
     """A file: its bytes' number and hash, the `container` ("" for no font), and what would make browsers refuse it (""
     for nothing). Of a font that can be read the face that it is by its own account, its characters, and the sequences
     of emoji, of those meant for use, that it draws as one picture."""

@@ -6,8 +6,9 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from contextlib import ExitStack
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 from aksara.checking.face_rules import FaceRule, Source
 from aksara.checking.facts_cache import FactsCache
@@ -38,8 +39,7 @@ FORMATS: Mapping[str, tuple[str, ...]] = {
 }  # fmt: skip
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class CheckedRule:
+class CheckedRule(Struct, frozen=True, eq=False):
     """A rule with the files of its sources (None for installed fonts); `defined` is the face that it makes, None if a
     browser ignores it."""
 
@@ -68,8 +68,7 @@ class CheckedRule:
         return None
 
 
-@dataclass(frozen=True, eq=False)
-class CheckedSite:
+class CheckedSite(Struct, frozen=True, eq=False, dict=True):
     """All of it. `reaches` tell by a page's or sheet's address how its files are reached; `manifests` are those of
     builds whose fonts are used; `exchanges` is what servers answered, of running sites. `own_families` are those that
     the project makes, in small letters, `last_build` what it made last."""

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import date
 from typing import Any
+
+from msgspec import Struct
 
 from aksara.sources import MANIFEST_MARK, printable
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class Manifest:
+class Manifest(Struct, frozen=True, kw_only=True):
     """`folder` is the address of the folder that its fonts are in, `families` are those that the build made.
 
     `digests` have the SHA-256 of each file by its name; `sheet` and `sheet_digest` are the style sheet's name and

@@ -7,12 +7,13 @@ import binascii
 import os
 import time
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from functools import cached_property
 from hashlib import sha256
 from pathlib import Path
 from typing import Protocol, Self
 from urllib.parse import quote, unquote, unquote_to_bytes, urljoin, urlsplit
+
+from msgspec import Struct, field
 
 from aksara.checking.face_rules import (
     BrokenFamily,
@@ -43,8 +44,7 @@ _FONT_SUFFIXES = (".woff2", ".woff", ".ttf", ".otf", ".eot", ".ttc")
 _MOST_FONTS, _MOST_SECONDS = 500, 300.0
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class FontFile:
+class FontFile(Struct, frozen=True, eq=False):
     """What the address of a source leads to: `shown` is the file as users know it, `missing` why there is none, and
     `facts` are those of its bytes. `unknown`: it depends on a template, or was not looked at. `address` is what other
     links to the same file come to ("" for a font inside of the style sheet), `exchange` what its server answered."""
@@ -62,8 +62,7 @@ class FontFile:
         return self.unknown or (self.facts is not None and not self.facts.problem)
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class CheckedSheet:
+class CheckedSheet(Struct, frozen=True, eq=False):
     """A style sheet, or those in a page: its address, what users know it by, the rules in it, and the families that it
     names in a way that browsers ignore. `properties_used` are custom properties that fonts are taken from (with lines),
     `properties` those that it defines. `sha256` is that of its bytes ("" in a page), `exchange` what its server

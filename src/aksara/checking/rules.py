@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import replace
 from urllib.parse import quote
+
+from msgspec.structs import replace
 
 from aksara.checking.face_rules import Descriptor, Source
 from aksara.checking.findings import Finding, Place

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.files import file_findings
@@ -25,8 +27,7 @@ CHECKS: tuple[Callable[[CheckedSite], Iterator[Finding]], ...] = (
 )  # fmt: skip
 
 
-@dataclass(slots=True, frozen=True)
-class Checked:
+class Checked(Struct, frozen=True):
     """What was found, the most harmful first, and what first views of pages on servers take."""
 
     findings: tuple[Finding, ...]

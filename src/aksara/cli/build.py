@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, cast
 
 import click
+from msgspec.structs import replace
 from rich.text import Text
 
 from aksara.cli import completing

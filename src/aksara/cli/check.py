@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 from pathlib import Path
 
 import click
+from msgspec.structs import replace
 from rich.text import Text
 
 from aksara.checking.built import built_findings

@@ -5,12 +5,13 @@ from __future__ import annotations
 import json
 import unicodedata
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
+from msgspec import Struct
+from msgspec.structs import replace
 from rich.table import Table
 from rich.text import Text
 
@@ -34,8 +35,7 @@ _CONTAINERS = {"sfnt": "desktop font", "woff": "WOFF", "woff2": "WOFF2", "eot": 
 _MANY = 20
 
 
-@dataclass(slots=True, frozen=True)
-class _Details:
+class _Details(Struct, frozen=True):
     """What is to be shown besides the faces."""
 
     languages: bool

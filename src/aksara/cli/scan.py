@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import os
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import asdict, replace
 from itertools import groupby
 from pathlib import Path
 from typing import Any
 
 import click
+from msgspec.structs import asdict, replace
 from rich.text import Text
 
 from aksara.cli.screen import Screen, on_circle

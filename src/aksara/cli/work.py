@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from msgspec import Struct
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TaskID, TextColumn
 
 from aksara.cli.screen import Screen
@@ -13,8 +13,7 @@ from aksara.pipeline import Build, BuildPlan, BuildRequest, Written, make_plan, 
 from aksara.pipeline import Progress as Step
 
 
-@dataclass(slots=True, frozen=True)
-class Done:
+class Done(Struct, frozen=True):
     """A build that was made: its plan, its result, and what was written (None in a dry run)."""
 
     plan: BuildPlan

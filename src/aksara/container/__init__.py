@@ -6,8 +6,9 @@ A container knows where tables lie and how they are compressed, not what they me
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Literal, get_args
+
+from msgspec import Struct
 
 from aksara.container import eot, sfnt, woff, woff2
 from aksara.container.decompression import Tables
@@ -37,8 +38,7 @@ _BROTLI_QUALITY = {"fast": 9, "normal": 11, "most": 11}
 _DEFLATE = {"fast": woff.deflate_fast, "normal": woff.deflate, "most": woff.deflate_hard}
 
 
-@dataclass(slots=True, frozen=True)
-class Contents:
+class Contents(Struct, frozen=True):
     """What a font file holds: the container, the sfnt flavour (version tag), the tables, and the extended metadata that
     WOFF and WOFF2 files may carry (XML, decompressed; empty if none)."""
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import ClassVar
 
 import numpy as np
@@ -21,8 +20,7 @@ _CHECKSUM_MAGIC = 0xB1B0AFBA
 _ADJUSTMENT_OFFSET = 8  # of checkSumAdjustment in 'head'
 
 
-@dataclass(slots=True, frozen=True)
-class _Header(FixedRecord):
+class _Header(FixedRecord, frozen=True):
     """The table directory's own fields: the flavour, and the parameters of a binary search over its records."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">4sHHHH")
@@ -40,8 +38,7 @@ class _Header(FixedRecord):
         return cls(flavour.encode("latin-1"), count, search, selector, 16 * count - search)
 
 
-@dataclass(slots=True, frozen=True)
-class TableRecord(FixedRecord):
+class TableRecord(FixedRecord, frozen=True):
     """Where a table lies, and the checksum over it."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">4sIII")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import ClassVar
 
 from aksara.binary import Reader, pad4
@@ -20,8 +19,7 @@ _ITERATIONS = 15
 _HARDEST, _HARDEST_GREEDY = 12, 9
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class _Header(FixedRecord):
+class _Header(FixedRecord, frozen=True, kw_only=True):
     """Section 3."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">4s4sIHHIHHIIIII")
@@ -41,8 +39,7 @@ class _Header(FixedRecord):
     private_length: int = 0
 
 
-@dataclass(slots=True, frozen=True)
-class _TableEntry(FixedRecord):
+class _TableEntry(FixedRecord, frozen=True):
     """Section 4: where a table lies, its size compressed and not, and the checksum of the original."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">4sIIII")

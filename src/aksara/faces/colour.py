@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from contextlib import suppress
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.errors import FontError
 from aksara.font import Font
@@ -12,8 +13,7 @@ from aksara.tables import Colr, Cpal, Name
 _OTHERS = {"SVG ": "drawings", "sbix": "pictures", "CBDT": "pictures"}
 
 
-@dataclass(slots=True, frozen=True)
-class FontPalette:
+class FontPalette(Struct, frozen=True):
     """A palette: its name ("" for none), the `background` that it is meant for ("light", "dark", "any", "" if that is
     not said), and its colours as CSS writes them, by entry."""
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import PurePath
+
+from msgspec import Struct
 
 from aksara.errors import FontError
 from aksara.faces.face import Aspect, Evidence
@@ -24,8 +25,7 @@ from aksara.tables.name import (
 from aksara.tables.os2 import BOLD, ITALIC, OBLIQUE
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FontFacts:
+class FontFacts(Struct, frozen=True, kw_only=True):
     """Everything that bears on the face, read out of the tables but not weighed.
 
     `names` are the four styles' names, the typographic ones, the full and the PostScript name by their OpenType
@@ -105,8 +105,7 @@ def _optical_size(os2: OS2 | None) -> tuple[float, float] | None:
     return (low, high) if 0 < high < 3000 and (low, high) != (0, 3276.75) else None
 
 
-@dataclass(slots=True, frozen=True)
-class NameReading:
+class NameReading(Struct, frozen=True):
     """What the names add up to: the family, the style they say, and `said`, the text that tells the weight.
 
     `variant` is what the style name says besides weight, width and slant: an optical size, "Outline".

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import Literal
+
+from msgspec import Struct
 
 from aksara.faces.style import Style, label_of, range_label
 from aksara.notices import Notice
@@ -11,8 +12,7 @@ from aksara.notices import Notice
 Aspect = Literal["family", "weight", "style", "width", "optical size", "variant"]
 
 
-@dataclass(slots=True, frozen=True)
-class Evidence:
+class Evidence(Struct, frozen=True):
     """One thing that one source says: e.g. `weight`, "OS/2", "400"; or `style`, "file name", "italic"."""
 
     aspect: Aspect
@@ -20,8 +20,7 @@ class Evidence:
     says: str
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class Face:
+class Face(Struct, frozen=True, kw_only=True):
     """`weight` is 1 to 1000, `width` in percent; `findings` are oddities about how it was identified.
 
     `variant` is what its names say besides (an optical size, "Outline"); `axes` are the ranges of a variable font's
@@ -36,7 +35,7 @@ class Face:
     findings: tuple[Notice, ...] = ()
     variant: str = ""
     axes: tuple[tuple[str, tuple[float, float]], ...] = ()
-    evidence: tuple[Evidence, ...] = field(default=(), repr=False)
+    evidence: tuple[Evidence, ...] = ()
 
     @property
     def weight_range(self) -> tuple[int, int]:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from aksara.faces.face import Face
 

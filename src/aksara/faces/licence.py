@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import date
+
+from msgspec import Struct
 
 from aksara.errors import EmbeddingNotPermitted
 from aksara.faces.permission import Embedding
 
 
-@dataclass(slots=True, frozen=True)
-class WebLicence:
+class WebLicence(Struct, frozen=True):
     """The user's statement: `stated` that a web licence is held, by whom ('' if that is not said), where, how long.
 
     `css` is what the licence wants in the style sheet, first of all (a counter's `@import`).

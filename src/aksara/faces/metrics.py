@@ -6,9 +6,9 @@ All lengths are in ems: 0.5 is half the font size.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from aksara.font import Font
@@ -16,8 +16,7 @@ from aksara.tables import OS2, Head, Hhea, Hmtx
 from aksara.tables.os2 import USE_TYPO_METRICS
 
 
-@dataclass(slots=True, frozen=True)
-class LineMetrics:
+class LineMetrics(Struct, frozen=True):
     """What a line of `line-height: normal` is made of: above the baseline, below it, and between lines."""
 
     ascent: float
@@ -29,8 +28,7 @@ class LineMetrics:
         return self.ascent + self.descent + self.gap
 
 
-@dataclass(slots=True, frozen=True)
-class FaceMetrics:
+class FaceMetrics(Struct, frozen=True):
     """`lines` as browsers take them on most systems, `windows_lines` as they do on Windows.
 
     `widths` is the advance of every character, `x_height` that of the letter x (None if the font does not say).
@@ -38,7 +36,7 @@ class FaceMetrics:
 
     lines: LineMetrics
     windows_lines: LineMetrics
-    widths: Mapping[int, float] = field(repr=False)
+    widths: Mapping[int, float]
     x_height: float | None = None
 
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import unicodedata
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.errors import FontError
 from aksara.font import Font
@@ -50,8 +51,7 @@ _NAMES = {
 }  # fmt: skip
 
 
-@dataclass(slots=True, frozen=True)
-class FontFeature:
+class FontFeature(Struct, frozen=True):
     """A feature that the font has: its tag, its registered name, and whether it substitutes, positions, or both."""
 
     tag: str

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from aksara.font import Font
 from aksara.tables import OS2
@@ -15,8 +16,7 @@ _RESERVED = 0xFCF1
 Permission = Literal["installable", "editable", "preview and print", "restricted", "unknown"]
 
 
-@dataclass(slots=True, frozen=True)
-class Embedding:
+class Embedding(Struct, frozen=True):
     """What the font says of being embedded, in all its bits."""
 
     permission: Permission

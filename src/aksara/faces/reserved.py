@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.tables.name import clean
 
@@ -22,8 +23,7 @@ _END = re.compile(r"[.;()<>\n]|\s-\s|https?:")
 _MOST = 20
 
 
-@dataclass(slots=True, frozen=True)
-class ReservedName:
+class ReservedName(Struct, frozen=True):
     """A name, the words that reserve it, and where they stand."""
 
     name: str

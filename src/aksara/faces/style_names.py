@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from aksara.faces.style import Style
 
@@ -87,8 +88,7 @@ _GLUED_SHORT = ("bd", "lt", "it", "md", "rg", "th")
 _PART = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+|[^\W\d_a-zA-Z]+")
 
 
-@dataclass(slots=True)
-class StyleName:
+class StyleName(Struct):
     """What a name says: None where it is silent.
 
     `plain`: it says "Regular" or the like; `elastic`: its word for the weight may mean the next step as well;

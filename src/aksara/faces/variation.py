@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from aksara.errors import FontError
 from aksara.font import Font
@@ -23,8 +24,7 @@ _VARYING_TABLES = {
 }
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FontAxis:
+class FontAxis(Struct, frozen=True, kw_only=True):
     """An axis: `name` is the font's own or the registered one; numbers are in the axis's own units.
 
     `hidden`: the maker asks programs not to offer it to people.
@@ -38,16 +38,14 @@ class FontAxis:
     hidden: bool
 
 
-@dataclass(slots=True, frozen=True)
-class FontInstance:
+class FontInstance(Struct, frozen=True):
     """A location with a name of its own: "Bold", {"wght": 700}."""
 
     name: str
     location: Mapping[str, float]
 
 
-@dataclass(slots=True, frozen=True)
-class FontVariation:
+class FontVariation(Struct, frozen=True):
     """`varies` says in words what changes along the axes: "outlines", "advances", …"""
 
     axes: tuple[FontAxis, ...]

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from aksara.font import Font
 from aksara.instancing.limits import AxisChange, denormalised, normalised

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from typing import TypeVar
+
+from msgspec.structs import replace
 
 from aksara.font import Font
 from aksara.instancing.limits import AxisChange

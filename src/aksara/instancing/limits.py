@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from math import isfinite, nan
 from typing import Self
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import RequestError, UnsupportedFont
 from aksara.font import Font
@@ -16,8 +18,7 @@ from aksara.tables.variation.regions import ONE
 _FIXED = 0x10000
 
 
-@dataclass(slots=True, frozen=True)
-class AxisLimit:
+class AxisLimit(Struct, frozen=True):
     """What remains of an axis, in its own units: from `low` to `high`, or one value where both are the same."""
 
     low: float
@@ -51,8 +52,7 @@ class AxisLimit:
 Limits = Mapping[str, AxisLimit]
 
 
-@dataclass(slots=True, frozen=True)
-class AxisChange:
+class AxisChange(Struct, frozen=True):
     """What becomes of an axis: before and after, and where the new range lies in the old one.
 
     `low`, `default` and `high` are normalised coordinates of the old axis in units of 1/16384, stretched by 'avar'.

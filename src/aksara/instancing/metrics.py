@@ -4,10 +4,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
 from typing import TypeVar
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from aksara.font import Font
@@ -179,7 +179,7 @@ def _with_steps(font: Font, found: Mapping[str, Table], steps: Mapping[str, int]
 
 
 def _with_fields(table: D, fields: Mapping[str, int]) -> D:
-    return replace(table, **fields)  # type: ignore[arg-type]
+    return replace(table, **fields)
 
 
 def _stepped(table: object, fields: Mapping[str, str], steps: Mapping[str, int]) -> dict[str, int]:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from aksara.font import Font
 from aksara.instancing.limits import AxisChange

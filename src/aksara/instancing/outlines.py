@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence, Set
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.font import Font
 from aksara.instancing.rebasing import Floats, Ints, Rebased, Rebasing, wanted_at
@@ -23,8 +24,7 @@ from aksara.truetype.points import encode_simple, points_of
 _TOLERANCE = 0.5
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class NewOutlines:
+class NewOutlines(Struct, frozen=True, kw_only=True):
     """The tables that change, and what happened to each glyph (G each), in font units.
 
     `moved` (G by 4) is how far the phantom points have moved: of start and end along x, of top and bottom along y;
@@ -37,8 +37,7 @@ class NewOutlines:
     boxes: Ints
 
 
-@dataclass(slots=True)
-class _Glyph:
+class _Glyph(Struct):
     """One glyph in the works: its new outline, and the new regions with their deltas (points by 2 by regions)."""
 
     outline: Outline

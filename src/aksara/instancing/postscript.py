@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence, Set
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from aksara.errors import FontError, located

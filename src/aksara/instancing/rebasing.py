@@ -8,9 +8,9 @@ axes the tents multiply.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from aksara.errors import FontError
@@ -23,8 +23,7 @@ Ints = NDArray[np.int64]
 _Part = tuple[AxisRegion, float]
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Rebased:
+class Rebased(Struct, frozen=True, eq=False):
     """Old regions (R) told by new ones (N): what each adds to the new default (R), and to each new region (R by N).
 
     `overlaps` (N by N) is how much each new region (column) counts at the peak of each (row).

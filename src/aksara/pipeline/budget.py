@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from typing import Any, Literal
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from aksara.pipeline.font_files import FontRecipe
 from aksara.pipeline.plan import BuildPlan
@@ -27,8 +29,7 @@ _WORTH = 0.01
 _LARGE_HINTS = 0.15
 
 
-@dataclass(slots=True, frozen=True)
-class Saving:
+class Saving(Struct, frozen=True):
     """A way to make it smaller: in words, the changes to the request that do it (none if the build cannot), the bytes
     that it saves, and whether that is enough."""
 
@@ -43,8 +44,7 @@ class Saving:
         return {"words": self.words, "changes": changes, "saves": self.saves, "enough": self.enough}
 
 
-@dataclass(slots=True, frozen=True)
-class FirstView:
+class FirstView(Struct, frozen=True):
     """What a page's first view fetches of fonts, in bytes, where families are cut into slices: `of` is a page, or a
     language that stands for the pages in it; `kind` says why it is told of."""
 
@@ -57,8 +57,7 @@ class FirstView:
         return {"kind": self.kind, "of": self.of, "bytes": self.size}
 
 
-@dataclass(slots=True, frozen=True)
-class Budget:
+class Budget(Struct, frozen=True):
     """`limit` and `size` in bytes, of what a current browser fetches; if missed, `savings`, least noticed first.
 
     Of families in slices `size` is that of the largest of the `views`.
@@ -135,8 +134,7 @@ def _first_views(pairs: _Pairs) -> tuple[FirstView, ...]:
     return tuple(found)
 
 
-@dataclass(slots=True, frozen=True)
-class _Used:
+class _Used(Struct, frozen=True):
     """A face that counts, with those of its slices that do."""
 
     family: FamilyPlan
@@ -164,8 +162,7 @@ def _used(family: FamilyPlan, made: WebFamily, largest: FirstView | None) -> lis
     return found
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class _Idea:
+class _Idea(Struct, frozen=True, kw_only=True):
     """Something to do otherwise: fields of every face's recipe, or faces to leave out."""
 
     words: str

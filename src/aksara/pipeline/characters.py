@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, fields
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import fields
 
 from aksara.errors import RequestError
 from aksara.notices import Notice
@@ -22,8 +24,7 @@ if TYPE_CHECKING:
     from aksara.site import SiteUse
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class CharacterRequest:
+class CharacterRequest(Struct, frozen=True, kw_only=True):
     """The characters to keep; everything adds up, and nothing given at all keeps all characters.
 
     `texts` are texts themselves, `text_files` UTF-8 files; `ranges` as in CSS ("U+41-5A, U+E9"); `languages` BCP 47

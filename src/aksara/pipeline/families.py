@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import located
 from aksara.faces import embedding, generic_family, identify, names_for_local
@@ -37,8 +39,7 @@ _NAMED = 6
 _STANDARD = (DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "italic"))
 
 
-@dataclass(slots=True, frozen=True)
-class Share:
+class Share(Struct, frozen=True):
     """What one face gets: characters (None: all), sequences (None: all), which characters no page shows yet, how many
     are written in it."""
 
@@ -48,8 +49,7 @@ class Share:
     written: int = 0
 
 
-@dataclass(slots=True, frozen=True)
-class Wanted:
+class Wanted(Struct, frozen=True):
     """What is wanted of a family's faces: the same `characters` of all of them (None: every one), or what the site
     `needs` of each. `besides` are characters that every face gets; with `all_faces` those are made, too, that the site
     does not ask for. So with `sequences`, which are those that every face gets where there are needs."""

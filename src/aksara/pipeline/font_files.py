@@ -6,7 +6,9 @@ The same font and recipe give the same bytes, whatever site they are for.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from aksara.container import Effort, add_metadata
 from aksara.font import Font
@@ -27,8 +29,7 @@ _TECHNOLOGIES = {"SVG ": "color-SVG", "sbix": "color-sbix", "CBDT": "color-CBDT"
 _METADATA_SHARE = 1.05
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FontRecipe:
+class FontRecipe(Struct, frozen=True, kw_only=True):
     """What the bytes of a font's files depend on besides the font.
 
     `axes` is what remains of a variable font's axes; with `axes_may_stay` that is only meant to save bytes, and
@@ -51,16 +52,14 @@ class FontRecipe:
     family: str = ""
 
 
-@dataclass(slots=True, frozen=True)
-class FontFile:
+class FontFile(Struct, frozen=True):
     """One file: its format and its bytes."""
 
     format: WebFormat
-    data: bytes = field(repr=False)
+    data: bytes
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FontFiles:
+class FontFiles(Struct, frozen=True, kw_only=True):
     """The files of a font, one a format, and what they hold.
 
     `characters` are those that are served; `features` were kept, `omitted` could have been; `hint_size` is about how

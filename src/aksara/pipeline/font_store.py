@@ -11,12 +11,14 @@ import os
 import tempfile
 from collections.abc import Callable, Mapping, Set
 from contextlib import suppress
-from dataclasses import fields, is_dataclass
 from functools import cache
 from hashlib import sha256
 from importlib.metadata import version
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import fields
 
 from aksara.code_stamp import stamp_of_code
 from aksara.font import Font
@@ -94,7 +96,7 @@ def _code() -> str:
 
 def _plain(value: Any) -> Any:
     """A value as JSON, the same for equal ones."""
-    if is_dataclass(value):
+    if isinstance(value, Struct):
         return {field.name: _plain(getattr(value, field.name)) for field in fields(value)}
     if isinstance(value, Mapping):
         return sorted([key, _plain(each)] for key, each in value.items())

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import replace
 from difflib import get_close_matches
+
+from msgspec.structs import replace
 
 from aksara.errors import InputError, RequestError
 from aksara.pipeline.characters import CharacterRequest

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from datetime import date
 from typing import Any
+
+from msgspec import Struct
 
 from aksara.faces import Face, WebLicence, embedding
 from aksara.font import Font
@@ -18,8 +19,7 @@ from aksara.tables import OS2, Name
 from aksara.tables.name import COPYRIGHT, DESIGNER, LICENCE, LICENCE_URL, MANUFACTURER, VENDOR_URL
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class LedgerEntry:
+class LedgerEntry(Struct, frozen=True, kw_only=True):
     """A font: its face, what it says of its maker and licence, the texts beside it, what is stated of the licence, and
     the output folders that web fonts of it are in."""
 

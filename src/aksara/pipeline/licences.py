@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
+
+from msgspec import Struct
 
 from aksara.errors import InputError
 from aksara.limits import MAX_LICENCE_SIZE, MAX_LICENCES
@@ -14,8 +15,7 @@ from aksara.sources import SourceFile, printable, read_file
 from aksara.web.model import LicenceFile
 
 
-@dataclass(slots=True, frozen=True)
-class LicenceTexts:
+class LicenceTexts(Struct, frozen=True):
     """The texts that travel with the fonts, each content once; `folders` are those that they were found in (of a ZIP,
     those in it), and `for_all` is whether one was given for all fonts. `notices` tell what was left behind."""
 

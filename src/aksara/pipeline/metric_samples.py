@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
 from itertools import pairwise
+
+from msgspec.structs import replace
 
 from aksara.faces import Face, FaceMetrics, face_metrics, widths_of
 from aksara.faces.style import WIDTH_NAMES

@@ -12,9 +12,10 @@ import shutil
 import stat
 from collections.abc import Iterable, Mapping, Sequence
 from contextlib import ExitStack, suppress
-from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
+
+from msgspec import Struct
 
 from aksara.errors import OutputError
 from aksara.pipeline.request import FONTS_FOLDER
@@ -23,8 +24,7 @@ from aksara.pipeline.targets import Listed, OutputFile, check_targets, is_same, 
 from aksara.sources import printable
 
 
-@dataclass(slots=True, frozen=True)
-class Written:
+class Written(Struct, frozen=True):
     """What became of the folder: files written anew, left as they were, and removed."""
 
     new: tuple[Path, ...]

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.errors import RequestError
 from aksara.pipeline.planned import FamilyPlan, PageView
@@ -15,8 +16,7 @@ from aksara.text import find_language
 from aksara.web.font_matching import DesiredFace, best_match
 
 
-@dataclass(slots=True, frozen=True)
-class SiteViews:
+class SiteViews(Struct, frozen=True):
     """The views of each family by its name, the languages of the site's text (tags), and every two characters that
     stand beside each other in it."""
 

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import InputError, InputErrors, RequestError
 from aksara.faces import refusal
@@ -42,8 +44,7 @@ if TYPE_CHECKING:
     from aksara.site import SiteUse
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class BuildPlan:
+class BuildPlan(Struct, frozen=True, kw_only=True):
     """What a build will do.
 
     `selection` is what the request's characters come to; `missing` are those that no font has. `page_folder` is the
@@ -166,8 +167,7 @@ def _asked_of(families: Sequence[FamilyPlan], request: BuildRequest, selection: 
     return asked_besides(request.characters).union(*(face.shown for each in needs for face in each.faces))
 
 
-@dataclass(slots=True, frozen=True)
-class _Group:
+class _Group(Struct, frozen=True):
     """The faces of one family, or of several that one request is for, and the style sheets beside the fonts; `index` is
     the request's."""
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
 
 from aksara.faces import Embedding, Face, FaceMetrics, FontVariation
 from aksara.font import Font
@@ -22,8 +23,7 @@ if TYPE_CHECKING:
     from aksara.slicing.cut import Cut, Material
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FacePlan:
+class FacePlan(Struct, frozen=True, kw_only=True):
     """A face to make: its font, the permission in it, the characters to keep (None: all), and how they are asked for.
 
     `font` is the `source` without ligatures of sequences that are not asked for (`sequences`; None: all are). `emoji`
@@ -51,16 +51,14 @@ class FacePlan:
     emoji: Mapping[str, bool] = field(default_factory=dict)
 
 
-@dataclass(slots=True, frozen=True)
-class FacePart:
+class FacePart(Struct, frozen=True):
     """A slice of a face: its name and its characters (None: all that the face keeps)."""
 
     name: str
     characters: frozenset[int] | None
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class OtherWay:
+class OtherWay(Struct, frozen=True, kw_only=True):
     """What else could become of a family's variable fonts: the setting, the faces that the site would have to name for
     it, and the faces that would be made. `instead_of` are the planned faces that these stand for."""
 
@@ -70,8 +68,7 @@ class OtherWay:
     instead_of: tuple[FacePlan, ...]
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class PageView:
+class PageView(Struct, frozen=True, kw_only=True):
     """A page, the `language` that most of it is in (a tag, "" if that is not said), and the characters that it shows in
     each face of a family, by the face's place in it."""
 
@@ -80,8 +77,7 @@ class PageView:
     shown: Mapping[int, frozenset[int]]
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FamilySlices:
+class FamilySlices(Struct, frozen=True, kw_only=True):
     """How a family is cut: the `cut`, and what it was made of. `pages` are the views that are known, `languages` those
     of its text (tags), `neighbours` every two characters that stand beside each other in it, `characters` what each
     face keeps, in their order."""
@@ -94,8 +90,7 @@ class FamilySlices:
     characters: tuple[frozenset[int], ...]
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FamilyPlan:
+class FamilyPlan(Struct, frozen=True, kw_only=True):
     """A family to make; `notice` is the copyright lines of its fonts, `known` all characters that any of them has.
 
     `fallbacks` are the metric-matched faces on families of the stack, `missing_faces` what was asked for and is not

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import replace
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from aksara.notices import Notice
 from aksara.pipeline.request import BuildRequest

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
 from difflib import get_close_matches
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from aksara.errors import InputError, InputErrors, RequestError, without_frames
 from aksara.faces import Descriptors, Face, descriptors_of, font_features, identify, sort_into_families

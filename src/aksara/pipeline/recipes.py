@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from aksara.faces import web_metadata
 from aksara.pipeline.font_files import FontRecipe
@@ -12,8 +13,7 @@ from aksara.pipeline.planned import FacePart, FacePlan
 from aksara.pipeline.request import BuildRequest
 
 
-@dataclass(slots=True, frozen=True)
-class Recipes:
+class Recipes(Struct, frozen=True):
     """The recipe of each face of a build; `licences` are texts that travel with the fonts, `store` has the files."""
 
     request: BuildRequest

@@ -6,9 +6,11 @@ import os
 import re
 from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager
-from dataclasses import dataclass, field, fields, replace
 from pathlib import Path
 from typing import Any, Literal, Self, get_args
+
+from msgspec import Struct, field
+from msgspec.structs import fields, replace
 
 from aksara.container import EFFORTS, Effort
 from aksara.errors import InputError, Location, RequestError
@@ -42,8 +44,7 @@ _TAG = re.compile(r"[ -~]{4}")
 Parameter = tuple[str, int | None]
 
 
-@dataclass(slots=True, frozen=True)
-class FaceOverride:
+class FaceOverride(Struct, frozen=True):
     """What the user says of one font file: its weight (1 to 1000) and style. `file` is its name or path."""
 
     file: str
@@ -68,8 +69,7 @@ def feature_choice(more: Iterable[str], without: Iterable[str]) -> FeatureChoice
     return FeatureChoice(wanted - {ALL_FEATURES}, frozenset(without), ALL_FEATURES in wanted)
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FamilyRequest:
+class FamilyRequest(Struct, frozen=True, kw_only=True):
     """What is asked of the fonts at some paths: files, folders, ZIPs, or patterns of these.
 
     With a `name` they are one family, without they are sorted by their own names. `stack` None chooses by the font's
@@ -130,8 +130,7 @@ class FamilyRequest:
 FONTS_FOLDER, PROOF_NAME = "fonts", "proof.html"
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class BuildRequest:
+class BuildRequest(Struct, frozen=True, kw_only=True):
     """Every choice of a build.
 
     `formats` None makes those that are of use; `characters` says which characters are kept. `preload` names faces to
@@ -163,7 +162,7 @@ class BuildRequest:
     jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
     cache: bool = True
     within: Path | None = None
-    locations: Mapping[Parameter, Location] = field(default_factory=dict, compare=False, repr=False)
+    locations: Mapping[Parameter, Location] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         check_pattern(self.url)

@@ -5,12 +5,14 @@ from __future__ import annotations
 import json
 import os
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from hashlib import sha256
 from pathlib import Path, PurePath
 from threading import Lock
 from typing import Any
 from urllib.parse import quote
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara import __version__
 from aksara.errors import RequestError
@@ -42,8 +44,7 @@ from aksara.web.preload import Preload, preloads
 from aksara.web.urls import UrlTarget, resolve_url
 
 
-@dataclass(slots=True, frozen=True)
-class Progress:
+class Progress(Struct, frozen=True):
     """How far the work is: `done` of `total` files, the last of which was of the face `label`.
 
     Files that are made only to know their size count, too.
@@ -54,8 +55,7 @@ class Progress:
     label: str
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class Build:
+class Build(Struct, frozen=True, kw_only=True):
     """All that a build makes. `files` are in the order in which they have to appear on disk.
 
     `targets` tells where the style sheet's URLs lead, `budgets` what was allowed and what it takes; `dropped` are the

@@ -8,7 +8,9 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import RequestError
 from aksara.notices import Notice
@@ -29,8 +31,7 @@ _LATIN = frozenset(b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz")
 _SPACE = frozenset(b" ")
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FaceNeed:
+class FaceNeed(Struct, frozen=True, kw_only=True):
     """What one face is asked for: the characters that are shown, `letters` that running text may come to need, how
     often each character is written, where it is first asked for, sequences that it may draw as one picture, and texts
     that are set in it (`samples`, each with the tag of its language)."""
@@ -54,8 +55,7 @@ class FaceNeed:
         return sum(self.counts.values())
 
 
-@dataclass(slots=True, frozen=True)
-class FamilyNeeds:
+class FamilyNeeds(Struct, frozen=True):
     """What a site asks of one family, face by face, most written first; `features` are OpenType tags.
 
     `text_files` counts the files that are no pages and whose text may come to stand in it.

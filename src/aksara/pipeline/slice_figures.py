@@ -6,8 +6,9 @@ What cuts is imported where something is cut: builds that know of no pages ask h
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from statistics import median_low
+
+from msgspec.structs import replace
 
 from aksara.pipeline.font_files import FontFiles
 from aksara.pipeline.planned import FacePart, FamilyPlan, FamilySlices

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import RequestError
 from aksara.pipeline.planned import FamilyPlan
@@ -13,8 +14,7 @@ from aksara.slicing.weights import Sizes
 from aksara.web.model import WebFamily
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class WayToCut:
+class WayToCut(Struct, frozen=True, kw_only=True):
     """About what page views would fetch, cut that way: bytes of the `typical` and of the largest page, files a page has
     on average; and how many pairs of characters would lose their kerning."""
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from aksara.errors import InputError, RequestError, located
 from aksara.limits import MAX_MANIFEST_SIZE

@@ -12,10 +12,11 @@ import re
 import stat
 from collections.abc import Iterable, Mapping, Sequence, Set
 from contextlib import suppress
-from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
 from typing import Any, Literal
+
+from msgspec import Struct
 
 from aksara.container import sniff
 from aksara.errors import InputError, OutputError, RequestError
@@ -40,8 +41,7 @@ _PLAIN_NAME = re.compile(r"[A-Za-z0-9_-][A-Za-z0-9._-]*")
 _OTHER_KINDS = {stat.S_IFIFO: "a named pipe", stat.S_IFSOCK: "a socket"}
 
 
-@dataclass(slots=True, frozen=True)
-class OutputFile:
+class OutputFile(Struct, frozen=True):
     """A file to be: its path, its bytes and what it is; `parameter` is what chose the path."""
 
     path: Path

@@ -12,9 +12,10 @@ import subprocess
 import sys
 import unicodedata
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
 
 from aksara.errors import RequestError
 from aksara.sources import kind_of, printable, read_text
@@ -27,8 +28,7 @@ _PARAMETER = "BuildRequest.templates"
 _MARKUP = (".html", ".htm", ".xhtml", ".xml", ".svg", ".php", ".liquid", ".twig", ".vue")
 
 
-@dataclass(slots=True, frozen=True)
-class TemplateRequest:
+class TemplateRequest(Struct, frozen=True):
     """A template, and the file that is made of it."""
 
     source: Path

@@ -8,7 +8,9 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from aksara.errors import RequestError
 from aksara.faces import Face, FontVariation, Style, font_variation
@@ -26,8 +28,7 @@ _WEIGHT, _WIDTH, _SLANT, _ITALIC = "wght", "wdth", "slnt", "ital"
 _USUAL = (DesiredFace(400), DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "italic"))
 
 
-@dataclass(slots=True, frozen=True)
-class SettledFace:
+class SettledFace(Struct, frozen=True):
     """A face to make, its font, and what remains of the font's axes (those that are not named stay whole)."""
 
     face: Face

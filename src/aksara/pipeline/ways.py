@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.recipes import Recipes

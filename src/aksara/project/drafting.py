@@ -8,8 +8,9 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from contextlib import suppress
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from aksara.errors import InputError, RequestError
 from aksara.faces import Face, identify, sort_into_families
@@ -39,8 +40,7 @@ _ENOUGH_PAGES = 500
 _KEY_WIDTH = 34
 
 
-@dataclass(slots=True, frozen=True)
-class DraftFamily:
+class DraftFamily(Struct, frozen=True):
     """Fonts that go together: their family names, the patterns that find them, the labels of their faces."""
 
     names: tuple[str, ...]
@@ -48,8 +48,7 @@ class DraftFamily:
     faces: tuple[str, ...]
 
 
-@dataclass(slots=True, frozen=True)
-class Draft:
+class Draft(Struct, frozen=True):
     """What was found, and the text of a project file made of it. `skipped` says which fonts cannot be used, and why."""
 
     text: str

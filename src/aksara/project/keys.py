@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from aksara.container import EFFORTS
 from aksara.faces import STYLES
@@ -15,8 +16,7 @@ from aksara.web.formats import WEB_FORMATS
 ValueType = Literal["text", "texts", "size", "number", "switch", "date", "axes", "slices", "palettes", "tables"]
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class Key:
+class Key(Struct, frozen=True, kw_only=True):
     """`words` say what it is for, `example` is a value as written, `choices` are all that there are.
 
     `parameter` is what it sets in a request, by which errors of a build find their line in the file.

@@ -5,11 +5,12 @@ from __future__ import annotations
 import tomllib
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import replace
 from datetime import date, datetime
 from difflib import get_close_matches
 from pathlib import Path
 from typing import Any
+
+from msgspec.structs import replace
 
 from aksara.errors import InputError, Location, RequestError
 from aksara.faces import WebLicence

@@ -7,9 +7,9 @@ from __future__ import annotations
 
 from base64 import b64encode
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 
 from jinja2 import Environment, PackageLoader, StrictUndefined
+from msgspec import Struct
 
 from aksara.faces import FontAxis
 from aksara.proof import characters, faking, rows
@@ -78,8 +78,7 @@ def proof_page(proofs: Sequence[FamilyProof], version: str, fonts: str = "fonts"
     return bytes(page)
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class _Line:
+class _Line(Struct, frozen=True, kw_only=True):
     """A line in both fonts: the number of the web face, weight and style of both."""
 
     text: str
@@ -91,8 +90,7 @@ class _Line:
     heading: bool
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class _Fit:
+class _Fit(Struct, frozen=True, kw_only=True):
     """A heading and a paragraph in a fallback family; `weight` is the heading's."""
 
     family: str

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.proof.content import FamilyProof
 from aksara.proof.samples import some_letters
@@ -15,8 +16,7 @@ from aksara.web.model import WebFace, WebFamily
 MAX_SHOWN = 3_000
 
 
-@dataclass(slots=True, frozen=True)
-class Cell:
+class Cell(Struct, frozen=True):
     """A character as it is shown: what to hover for, its slice's colour (None: it has none), whether pages write it,
     and the place of the face that it is shown in, if the one for running text lacks it."""
 
@@ -28,8 +28,7 @@ class Cell:
     place: int | None
 
 
-@dataclass(slots=True, frozen=True)
-class Block:
+class Block(Struct, frozen=True):
     """Characters of a Unicode block, of `total` that there are."""
 
     name: str
@@ -37,8 +36,7 @@ class Block:
     total: int
 
 
-@dataclass(slots=True, frozen=True)
-class Slice:
+class Slice(Struct, frozen=True):
     """A slice of a family: of the faces that have it together; `letters` are some of it, `hue` its colour."""
 
     name: str

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from aksara.faces import Face
 from aksara.web.font_matching import DesiredFace
@@ -11,8 +12,7 @@ from aksara.web.model import WebFamily
 from aksara.web.system_families import SystemFamily
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class AskedFace:
+class AskedFace(Struct, frozen=True, kw_only=True):
     """A weight and style that is asked for: how many characters of the site are `written` in it (0: not known), the
     face that browsers take for it, and whether that `is_real`."""
 
@@ -22,8 +22,7 @@ class AskedFace:
     is_real: bool
 
 
-@dataclass(slots=True, frozen=True)
-class LackingCharacter:
+class LackingCharacter(Struct, frozen=True):
     """A character that pages show in the family and that none of its fonts has: how often, and the first pages."""
 
     code: int
@@ -31,8 +30,7 @@ class LackingCharacter:
     pages: tuple[str, ...]
 
 
-@dataclass(slots=True, frozen=True)
-class PageSize:
+class PageSize(Struct, frozen=True):
     """What the first view of a page fetches of a family: bytes of the first format, and files."""
 
     page: str
@@ -40,8 +38,7 @@ class PageSize:
     files: int
 
 
-@dataclass(slots=True, frozen=True)
-class FeatureText:
+class FeatureText(Struct, frozen=True):
     """A feature that was kept, with a text that shows it."""
 
     tag: str
@@ -49,8 +46,7 @@ class FeatureText:
     text: str
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FamilyProof:
+class FamilyProof(Struct, frozen=True, kw_only=True):
     """A family, and what is known of its use.
 
     `texts` are the site's own by the place of the face, each with the tag of its language; `languages` are those that

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.web.fallback import FallbackFace
 from aksara.web.model import WebFace
@@ -13,8 +14,7 @@ from aksara.web.system_families import SystemFamily, find_system_family
 _MEASURE = 30.0
 
 
-@dataclass(slots=True, frozen=True)
-class FittedLine:
+class FittedLine(Struct, frozen=True):
     """A line of the text as the web font breaks it; `difference` is how much wider the fallback face sets it, as a
     share of its width, and `fits` whether it is no wider than the column."""
 
@@ -23,8 +23,7 @@ class FittedLine:
     fits: bool
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FittedText:
+class FittedText(Struct, frozen=True, kw_only=True):
     """A text in a fallback face: the family that it rests on, the line height, the lines, and the difference of all of
     them together."""
 

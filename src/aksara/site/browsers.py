@@ -8,9 +8,11 @@ from __future__ import annotations
 import shutil
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from aksara.errors import InputError, RequestError
 from aksara.site.declarations import parse_declaration
@@ -135,8 +137,7 @@ def _page_use(name: str, entries: Sequence[Any], defined: Sequence[DefinedFace])
     return PageUse(name, faces, tuple(defined), size=size)
 
 
-@dataclass(slots=True)
-class _FaceTexts:
+class _FaceTexts(Struct):
     """The texts of a face by their language, as a browser shows them; `element` is the first that asks for the face."""
 
     element: str

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from aksara.site.media import World, parse_media, worlds_for
 from aksara.site.properties import Declared
@@ -31,8 +32,7 @@ _TOP = 1_000_000
 _MAX_KINDS = 20_000
 
 
-@dataclass(slots=True, frozen=True)
-class AppliedSheet:
+class AppliedSheet(Struct, frozen=True):
     """A sheet as a page applies it: with the media that it is for, and the layer that its rules go into."""
 
     sheet: StyleSheet
@@ -40,8 +40,7 @@ class AppliedSheet:
     layer: Layer = ()
 
 
-@dataclass(slots=True, frozen=True)
-class Variant:
+class Variant(Struct, frozen=True):
     """A style that an element may have: in the worlds of `mask`, while `states` hold."""
 
     mask: int
@@ -49,8 +48,7 @@ class Variant:
     style: Style
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Match:
+class Match(Struct, frozen=True, eq=False):
     """A selector of a rule, with where it stands in the cascade. `mask` are the worlds in which it holds."""
 
     selector: Selector
@@ -63,8 +61,7 @@ class Match:
     by_key: bool
 
 
-@dataclass(slots=True)
-class _Kind:
+class _Kind(Struct):
     """The rules that may match elements of one kind: those that may stand anywhere, and by a key that must be above.
 
     `generates`: some of them give generated content.
@@ -75,8 +72,7 @@ class _Kind:
     generates: bool = False
 
 
-@dataclass(slots=True)
-class _Index:
+class _Index(Struct):
     """Matches by the id, class or name that their subject needs."""
 
     ids: dict[str, list[Match]] = field(default_factory=dict)

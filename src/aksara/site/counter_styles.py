@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.site.values import meaningful, quantity, tokens_of, whole
 
@@ -12,8 +13,7 @@ _MAX_LENGTH = 60
 _MAX_FALLBACKS = 8
 
 
-@dataclass(slots=True, frozen=True)
-class CounterStyle:
+class CounterStyle(Struct, frozen=True):
     """A way to write numbers (section 2). `weights` go with the symbols of the additive system."""
 
     system: str = "symbolic"

@@ -6,11 +6,11 @@ import hashlib
 import time
 from collections import deque
 from collections.abc import Iterator
-from dataclasses import dataclass
 from urllib.parse import urldefrag, urljoin, urlsplit
 
 from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
+from msgspec import Struct
 
 from aksara.site.decoding import decode_page
 from aksara.site.fetching import Answer, Fetcher, NotFetchedError
@@ -27,8 +27,7 @@ _NO_PAGES = frozenset(
 _MAX_SITEMAPS, _MAX_ENTRIES = 20, 50_000
 
 
-@dataclass(slots=True, frozen=True)
-class CrawlLimits:
+class CrawlLimits(Struct, frozen=True):
     """How far links are followed: pages, steps from the first page, bytes and seconds of all answers together."""
 
     pages: int = 2_000
@@ -37,8 +36,7 @@ class CrawlLimits:
     seconds: float = 900.0
 
 
-@dataclass(slots=True, frozen=True)
-class CrawledPage:
+class CrawledPage(Struct, frozen=True):
     """A page that was fetched, or (`problem`) the reason why not. `address` may be shown."""
 
     address: str

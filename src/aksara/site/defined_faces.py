@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 import tinycss2
+from msgspec import Struct
 
 from aksara.faces import Style, label_of
 from aksara.faces.style import range_label
@@ -17,8 +17,7 @@ _STYLES: dict[str, Style] = {"italic": "italic", "oblique": "oblique"}
 _RANGE = re.compile(r"U\+([0-9A-F?]{1,6})(?:-([0-9A-F]{1,6}))?", re.IGNORECASE)
 
 
-@dataclass(slots=True, frozen=True)
-class DefinedFace:
+class DefinedFace(Struct, frozen=True):
     """A face that a style sheet defines. Weights and widths are ranges; `style` is `normal`, `italic` or `oblique`.
 
     With `leans` a normal one can be slanted, too. `local`: it is only looked for among installed fonts. `ranges` are

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 #: Bytes of answers that are kept whole, of all together.
 _MOST_KEPT = 100_000_000
 _OF_FONTS = (b"@font-face", b"font-family")
 
 
-@dataclass(slots=True, frozen=True, kw_only=True, eq=False)
-class Exchange:
+class Exchange(Struct, frozen=True, kw_only=True, eq=False):
     """An address that was asked for.
 
     `redirects` are the answers on the way, each its status and where it led; `final` is where the last answer came

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from aksara.site.styles import FaceKey
 from aksara.site.tree import Element
@@ -17,8 +18,7 @@ _SAMPLED_LANGUAGES, _SAMPLE = 4, 160
 Variations = tuple[tuple[str, float], ...]
 
 
-@dataclass(slots=True)
-class FaceText:
+class FaceText(Struct):
     """What is set in one face: characters and languages with their counts, the features asked for there, and the places
     on axes (`font-variation-settings`).
 

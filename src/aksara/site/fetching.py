@@ -6,7 +6,6 @@ import hashlib
 import time
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
-from dataclasses import dataclass
 from http import HTTPStatus
 from threading import Event, Timer
 from types import MappingProxyType, TracebackType
@@ -14,6 +13,7 @@ from typing import Self
 from urllib.parse import urljoin, urlsplit
 
 import httpx
+from msgspec import Struct
 
 from aksara import __version__
 from aksara.site.decoding import decode_style_sheet
@@ -38,8 +38,7 @@ class NotFetchedError(Exception):
     """An address could not be fetched. The message says why, to follow it: "does not answer"."""
 
 
-@dataclass(slots=True, frozen=True)
-class Answer:
+class Answer(Struct, frozen=True):
     """What a server sent; `address` is where it came from after redirects, `charset` and `language` what it says."""
 
     address: str
@@ -49,8 +48,7 @@ class Answer:
     language: str
 
 
-@dataclass(slots=True, frozen=True)
-class _Response:
+class _Response(Struct, frozen=True):
     """One answer of a server, as it came: without following where it leads (`location`)."""
 
     status: int

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from difflib import get_close_matches
+
+from msgspec import Struct
 
 from aksara.faces import Style
 from aksara.site.defined_faces import DefinedFace
@@ -37,8 +38,7 @@ _INSTALLED = frozenset(
 )  # fmt: skip
 
 
-@dataclass(slots=True, frozen=True)
-class ReplacedFace:
+class ReplacedFace(Struct, frozen=True):
     """A weight, style or width that the site asks for and that the family does not have; `nearest` is taken instead."""
 
     family: str
@@ -47,8 +47,7 @@ class ReplacedFace:
     use: FaceUse
 
 
-@dataclass(slots=True, frozen=True)
-class UndefinedFamily:
+class UndefinedFamily(Struct, frozen=True):
     """A family that text is set in and that no style sheet defines; `nearest` is a defined one that it may mean."""
 
     family: str

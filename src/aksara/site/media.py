@@ -7,9 +7,10 @@ apart, and one for each other feature that they ask about.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import lru_cache
 from itertools import pairwise
+
+from msgspec import Struct, field
 
 from aksara.site.values import Token, meaningful, quantity, split_at_commas, tokens_of
 
@@ -59,8 +60,7 @@ _USUAL: dict[str, str | float] = {
 _OFF = frozenset(("none", "no-preference", "no-preference", 0.0))
 
 
-@dataclass(slots=True, frozen=True)
-class World:
+class World(Struct, frozen=True):
     """A screen, or paper: `medium` is "screen" or "print", `features` are what differs from what most readers have."""
 
     medium: str = "screen"
@@ -84,8 +84,7 @@ class World:
 Verdict = bool | None
 
 
-@dataclass(slots=True, frozen=True)
-class Feature:
+class Feature(Struct, frozen=True):
     """`(min-width: 600px)`, `(400px < width <= 700px)`, `(hover)`: a name, and limits or a value."""
 
     name: str
@@ -114,8 +113,7 @@ class Feature:
         yield self
 
 
-@dataclass(slots=True, frozen=True)
-class Combined:
+class Combined(Struct, frozen=True):
     """Conditions joined by `and`, `or` or `not`; the last has one part."""
 
     operator: str
@@ -137,8 +135,7 @@ class Combined:
             yield from part.features()
 
 
-@dataclass(slots=True, frozen=True)
-class Medium:
+class Medium(Struct, frozen=True):
     """A media type."""
 
     name: str
@@ -152,8 +149,7 @@ class Medium:
         yield from ()
 
 
-@dataclass(slots=True, frozen=True)
-class Unknown:
+class Unknown(Struct, frozen=True):
     """What is not understood: it neither holds nor does not."""
 
     def holds(self, world: World) -> Verdict:

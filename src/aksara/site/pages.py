@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, field
 from typing import Protocol
 from urllib.parse import urljoin
+
+from msgspec import Struct, field
 
 from aksara.site.cascade import AppliedSheet, StyleSet, Worlds
 from aksara.site.counter_styles import CounterStyle
@@ -38,8 +39,7 @@ class SheetSource(Protocol):
         """The sheet that `reference` means in a page or sheet at `base`. Raises `SheetMissingError`."""
 
 
-@dataclass(slots=True)
-class PageReading:
+class PageReading(Struct):
     """What a page shows, by face, and which faces its style sheets define.
 
     `origins` go with the faces: the line in the page, then selector, sheet and line of the rule that asks for the face.

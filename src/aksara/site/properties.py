@@ -6,9 +6,10 @@ CSS Fonts 4, CSS Text 3 and 4, CSS Lists 3, CSS Generated Content 3, CSS Display
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from enum import Enum
 from typing import Any
+
+from msgspec import Struct
 
 from aksara.site.values import Token, meaningful, quantity, split_at_commas, whole
 
@@ -28,16 +29,14 @@ class Wide(Enum):
     REVERT_LAYER = "revert-layer"
 
 
-@dataclass(slots=True, frozen=True)
-class Pending:
+class Pending(Struct, frozen=True):
     """A value with `var()` in it, which is parsed once they are in place; `name` is the property it was given for."""
 
     name: str
     text: str
 
 
-@dataclass(slots=True, frozen=True)
-class Longhand:
+class Longhand(Struct, frozen=True):
     """`parse` gives the value, or None where it is invalid."""
 
     initial: Value

@@ -8,10 +8,12 @@ from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from aksara.errors import InputError
 from aksara.limits import MAX_PAGE_SIZE
@@ -50,8 +52,7 @@ _SCRIPTS = (".js", ".mjs", ".cjs", ".ts")
 _LIBRARY = 200_000
 
 
-@dataclass(slots=True, frozen=True)
-class SiteRequest:
+class SiteRequest(Struct, frozen=True):
     """What is asked of a site: pages, templates and data at some paths. `printed`: what is printed counts, too.
 
     `pages` are read by the cascade if they are HTML, and else for their text alone, as `data` always are; `addresses`
@@ -70,8 +71,7 @@ class SiteRequest:
     jobs: int = 1
 
 
-@dataclass(slots=True, frozen=True)
-class _Task:
+class _Task(Struct, frozen=True):
     """A page to read: its file, what it is called, and the folder of its site."""
 
     path: Path

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 
 from cssselect2 import parser as selector_parser
 from cssselect2.parser import SelectorError
+from msgspec.structs import replace
 from tinycss2 import nth
 
 from aksara.site.pseudo_classes import (

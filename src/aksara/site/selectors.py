@@ -7,8 +7,10 @@ states that are taken to hold.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
 from enum import IntEnum
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.site.tree import Element
 
@@ -22,8 +24,7 @@ class TooMuchWorkError(Exception):
     """A page and its selectors are such that finding out which match would take too long."""
 
 
-@dataclass(slots=True)
-class Work:
+class Work(Struct):
     """How much may still be done for a page."""
 
     left: int = MAX_WORK
@@ -35,8 +36,7 @@ class Work:
             raise TooMuchWorkError
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Held:
+class Held(Struct, frozen=True, eq=False):
     """The states that are taken to hold while selectors are matched, and the work that this may take."""
 
     states: States
@@ -61,8 +61,7 @@ class _Outcome(IntEnum):
     FAILS = 3
 
 
-@dataclass(slots=True, frozen=True)
-class Compound:
+class Compound(Struct, frozen=True):
     """Simple selectors without combinator between them. Empty strings are not asked for.
 
     `attributes` are names of which an element must have each, `alternatives` keys of which it must have one; both are
@@ -99,8 +98,7 @@ class Compound:
             yield self.lower_name
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Selector:
+class Selector(Struct, frozen=True, eq=False):
     """A complex selector. `compounds` go from its subject leftwards; `combinators` stand between them.
 
     `states` are those that it asks for; `pseudo` its pseudo-element, "" for none. `ancestors` are keys of which each

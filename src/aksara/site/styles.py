@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 from aksara.site.declarations import parse_pending
 from aksara.site.properties import LONGHANDS, Declared, Pending, Value, Wide
@@ -25,16 +26,14 @@ BROWSER, HINTS, AUTHOR = 0, 1, 2
 AUTHOR_IMPORTANT, BROWSER_IMPORTANT = 3, 4
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Block:
+class Block(Struct, frozen=True, eq=False):
     """Declarations of one rule, all normal or all important."""
 
     priority: Priority
     declared: Declared
 
 
-@dataclass(frozen=True, slots=True)
-class FaceKey:
+class FaceKey(Struct, frozen=True):
     """The face that a text asks for: families in their order, weight, style and width (in percent)."""
 
     families: tuple[str, ...]
@@ -43,8 +42,7 @@ class FaceKey:
     width: float
 
 
-@dataclass(eq=False)
-class Style:
+class Style(Struct, eq=False, dict=True):
     """A computed style. Equal ones are one object (see `Styles`). `hidden`: here or above `display` is `none`."""
 
     values: tuple[Value, ...]

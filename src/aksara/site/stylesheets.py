@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field, replace
 
 import tinycss2
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from aksara.site.counter_styles import CounterStyle, counter_style
 from aksara.site.declarations import RELEVANT, parse_declaration
@@ -29,8 +30,7 @@ _ANIMATION = ("animation", "animation-name", "-webkit-animation", "-webkit-anima
 Layer = tuple[str, ...]
 
 
-@dataclass(slots=True, frozen=True)
-class Import:
+class Import(Struct, frozen=True):
     """An `@import`: the address as written, the media it is for, and the layer that its rules go into (None: none)."""
 
     url: str
@@ -38,8 +38,7 @@ class Import:
     layer: Layer | None
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Rule:
+class Rule(Struct, frozen=True, eq=False):
     """A style rule. `normal` and `important` are what it declares; custom properties stand there as text.
 
     It holds under all of `media`, in `states` (container queries count as such: nobody knows the sizes).
@@ -54,8 +53,7 @@ class Rule:
     line: int
 
 
-@dataclass(slots=True, eq=False)
-class StyleSheet:
+class StyleSheet(Struct, eq=False):
     """What a style sheet says of fonts and text. `layers` are in the order in which they are first named.
 
     `used` are the custom properties that other properties refer to; `problem` says what was left out, "" for
@@ -74,8 +72,7 @@ class StyleSheet:
     problem: str = ""
 
 
-@dataclass(slots=True, frozen=True)
-class _Context:
+class _Context(Struct, frozen=True):
     """What is around a rule. `parent` is the selector of the rule it is nested in, `scope` the ends of `@scope`."""
 
     media: tuple[str, ...] = ()
@@ -127,8 +124,7 @@ def _declarations(nodes: Iterable[Token], used: set[str]) -> tuple[Declared, Dec
     return normal, important
 
 
-@dataclass(slots=True, frozen=True)
-class _Animated:
+class _Animated(Struct, frozen=True):
     """A rule that names animations, each of whose steps may be seen."""
 
     selectors: tuple[Selector, ...]

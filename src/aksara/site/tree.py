@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING, Union
+
+from msgspec import Struct, field
 
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborNode
@@ -34,8 +35,7 @@ _FORMATTING = frozenset("a b big code em font i nobr s small strike strong tt u"
 Node = Union["Element", str]
 
 
-@dataclass(slots=True, eq=False, repr=False)
-class Element:
+class Element(Struct, eq=False):
     """An element; text stands as plain strings among its children.
 
     `place` counts elements of its name up to it, by which its line in the source is found. `content` is what a
@@ -120,8 +120,7 @@ class Element:
             stack += element.elements[::-1]
 
 
-@dataclass
-class Document:
+class Document(Struct, dict=True):
     """A parsed page. `quirks`: it asks for the ways of old browsers (HTML, "quirks mode"); `cut`: what was left out."""
 
     root: Element

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import asdict, dataclass, field, replace
 from typing import Any
+
+from msgspec import Struct, field
+from msgspec.structs import asdict, replace
 
 from aksara.site.defined_faces import DefinedFace
 from aksara.site.face_text import best_sample
@@ -17,8 +19,7 @@ from aksara.text.emoji import is_of_emoji, without_selectors
 BROWSER_DEFAULT = ("Times New Roman",)
 
 
-@dataclass(slots=True, frozen=True)
-class Origin:
+class Origin(Struct, frozen=True):
     """What asks for a face: the line of the page's first element in it, and the rule that gives weight or style.
 
     `selector` is as in the style sheet (or the element's name, where the browser itself asks), `sheet` the address of
@@ -32,8 +33,7 @@ class Origin:
     sheet_line: int = 0
 
 
-@dataclass(slots=True, frozen=True)
-class FaceUse:
+class FaceUse(Struct, frozen=True):
     """What is set in one face.
 
     `characters` maps each character to how often it is written, `languages` each language's tag ("" where the markup
@@ -92,8 +92,7 @@ def _number(value: float) -> int | float:
     return int(value) if value == int(value) else value
 
 
-@dataclass(slots=True, frozen=True)
-class PreloadLink:
+class PreloadLink(Struct, frozen=True):
     """A link that has a font fetched early: its line, `href` as written and the `address` that it comes to, and the
     attributes that decide whether what it fetches is used."""
 
@@ -105,8 +104,7 @@ class PreloadLink:
     crossorigin: bool
 
 
-@dataclass(slots=True, frozen=True)
-class PageUse:
+class PageUse(Struct, frozen=True):
     """What a page shows. `defined` are the faces that its style sheets define, `problems` what could not be read of it,
     `missing` the addresses of style sheets that could not, each with the reason.
 
@@ -129,8 +127,7 @@ class PageUse:
     canonical: str = ""
 
 
-@dataclass(slots=True, frozen=True)
-class TextUse:
+class TextUse(Struct, frozen=True):
     """What a file holds that is no page: a template, data, a catalogue of translations."""
 
     path: str
@@ -140,8 +137,7 @@ class TextUse:
     sequences: frozenset[str] = frozenset()
 
 
-@dataclass(slots=True, frozen=True)
-class SiteUse:
+class SiteUse(Struct, frozen=True):
     """What all pages show, and what texts from elsewhere may add for the families of running text."""
 
     pages: tuple[PageUse, ...]

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property, partial
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import RequestError
 from aksara.slicing.cutting import Cost, cheapest, cost_of, with_additions
@@ -26,8 +28,7 @@ _LIKELY = 0.5
 _STAYS = 1.1
 
 
-@dataclass(frozen=True, kw_only=True)
-class Material:
+class Material(Struct, frozen=True, kw_only=True, dict=True):
     """What is known of a family: its `characters`, page `views`, the `languages` of its text (tags), the `pairs` of
     characters that interact and stand beside each other, those that go together since shapers put one for another
     (`implied`), and about how many bytes files take."""
@@ -60,8 +61,7 @@ class Material:
         return cost_of(slices, self.views, self.size_of) if self.views else None
 
 
-@dataclass(frozen=True, kw_only=True)
-class Cut:
+class Cut(Struct, frozen=True, kw_only=True, dict=True):
     """The slices, each with its name; none: all stays in one file. `parted` are pairs of characters, in the order in
     which they stand, whose kerning is lost between two slices; `reason` says why there are not more slices."""
 

@@ -9,9 +9,10 @@ from __future__ import annotations
 import unicodedata
 from collections import defaultdict
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cache
 from typing import Literal, Self
+
+from msgspec import Struct
 
 from aksara.errors import BeyondBounds
 from aksara.font import Font
@@ -36,8 +37,7 @@ _REGIONAL = range(0x1F1E6, 0x1F200)
 _SKIN_TONES = range(0x1F3FB, 0x1F400)
 
 
-@dataclass(slots=True, frozen=True)
-class Interactions:
+class Interactions(Struct, frozen=True):
     """Those of fonts with some features, for text of these characters.
 
     `implied` are characters with those that a shaper draws them with by itself (forms for vertical text, mirrored
@@ -113,8 +113,7 @@ def _implied_groups(kept: KeptTables) -> list[frozenset[int]]:
     return found
 
 
-@dataclass(slots=True, frozen=True)
-class _Masks:
+class _Masks(Struct, frozen=True):
     """For each character the joins that it can be the first of, and those that it can be the second of, as bits.
 
     Two characters meet where the one's `firsts` and the other's `seconds` have a bit in common; `count` is how many

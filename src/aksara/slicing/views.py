@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from aksara.text import find_language
@@ -22,8 +22,7 @@ _CERTAIN = -40.0
 Floats = NDArray[np.float64]
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class View:
+class View(Struct, frozen=True, kw_only=True):
     """One view: `chances` of the characters to be on the page, 1 for those that it shows; `weight` is its share of all
     views. `name` is the page, or the language that it stands for; `exact`: it is a page that was read."""
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from aksara.compressibility import compressed_size
 from aksara.font import Font, postscript_outlines
@@ -24,8 +25,7 @@ _MOST_FORMS = 40
 _SAMPLE = 400
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class Sizes:
+class Sizes(Struct, frozen=True, kw_only=True):
     """About how many bytes characters take in a file, and a file without any.
 
     `of_character` is what each takes by itself (by its code point), `parts` the components that it is drawn with, and

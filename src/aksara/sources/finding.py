@@ -5,9 +5,11 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
-from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 from typing import Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import InputError, RequestError
 from aksara.limits import MAX_FONT_FILES
@@ -32,8 +34,7 @@ FoundKind = Literal["font", "licence", "sheet"]
 _COLLECTION_MEMBER = re.compile(r"(.+)#([0-9]{1,4})", re.DOTALL)
 
 
-@dataclass(slots=True, frozen=True)
-class Sources:
+class Sources(Struct, frozen=True):
     """The font files that were given, the licence texts and the style sheets found beside them; in a stable order.
 
     `notices` tell of files and folders that were passed over since they cannot be read.

@@ -6,8 +6,9 @@ import glob
 import itertools
 import os
 from collections.abc import Collection, Iterable
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from aksara.errors import InputError, RequestError
 from aksara.limits import MAX_PAGES
@@ -18,8 +19,7 @@ from aksara.sources.finding import collection_member
 from aksara.sources.walking import FOREIGN, is_own_output, is_readable, walk
 
 
-@dataclass(slots=True, frozen=True)
-class PathPattern:
+class PathPattern(Struct, frozen=True):
     """A path, or a pattern of paths (`*` for any name, `**` for any folders), which counts from `base`."""
 
     pattern: str

@@ -5,9 +5,10 @@ from __future__ import annotations
 import lzma
 import zipfile
 import zlib
-from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+
+from msgspec import Struct
 
 from aksara.errors import InputError
 from aksara.limits import MAX_FILE_SIZE
@@ -29,8 +30,7 @@ DAMAGED_ZIP = (
 )
 
 
-@dataclass(slots=True, frozen=True)
-class SourceFile:
+class SourceFile(Struct, frozen=True):
     """A file on disk, or a member of a ZIP there.
 
     `name` is what messages call it: the path as given, for a member "archive.zip/folder/font.otf". `number` is that of

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.errors import FontError
 from aksara.font import Font
@@ -12,8 +13,7 @@ from aksara.tables.registry import CLASSES, UNKNOWN, reason_to_drop
 from aksara.tables.subsetting import SubsetScope
 
 
-@dataclass(slots=True, frozen=True)
-class DroppedTable:
+class DroppedTable(Struct, frozen=True):
     """A table that was left out: its tag, its size in bytes, and the reason in words."""
 
     tag: str

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.errors import FontError
 from aksara.font import Font, postscript_outlines
@@ -18,8 +19,7 @@ _NEVER_ASKED_FOR = frozenset({"aalt", "size"})
 _METRICS = 4
 
 
-@dataclass(slots=True, frozen=True)
-class OmittedFeature:
+class OmittedFeature(Struct, frozen=True):
     """A feature that was left out: how many glyphs it would add, and about how many bytes of tables (uncompressed)."""
 
     tag: str

@@ -7,7 +7,8 @@ only show where a style sheet asks for them, and cost glyphs: they are kept on r
 from __future__ import annotations
 
 from collections.abc import Iterable, Set
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 FRACTION_SLASH = 0x2044
 
@@ -31,8 +32,7 @@ _OF_FORMULAS = "ssty dtls flac"
 DEFAULT_FEATURES = frozenset((*_BY_DEFAULT.split(), *_OF_SCRIPTS.split(), *_OF_VERTICAL_TEXT.split()))
 
 
-@dataclass(slots=True, frozen=True)
-class FeatureChoice:
+class FeatureChoice(Struct, frozen=True):
     """What is asked for over the default: features to keep (`everything`: all), and features to leave out."""
 
     more: frozenset[str] = field(default_factory=frozenset)

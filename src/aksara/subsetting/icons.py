@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.binary import Reader
 from aksara.errors import FontError
@@ -17,8 +18,7 @@ from aksara.text.sequences import ICON_NAME, is_private_use
 _MAC_GLYPHS = 258
 
 
-@dataclass(slots=True, frozen=True)
-class Icon:
+class Icon(Struct, frozen=True):
     """An icon: its glyph, the character that it has of its own (None for none), and whether text that spells its name
     turns into it."""
 

@@ -5,10 +5,10 @@ Renderers read such fonts, and so do desktop programs; browsers look at a font b
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TypeVar
 
 import numpy as np
+from msgspec.structs import replace
 
 from aksara.errors import FontError
 from aksara.font import Font

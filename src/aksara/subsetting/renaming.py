@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from aksara.font import Font
 from aksara.tables import Cff, Name

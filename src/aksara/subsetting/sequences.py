@@ -8,8 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence, Set
 from contextlib import suppress
-from dataclasses import replace
 from itertools import islice, product
+
+from msgspec.structs import replace
 
 from aksara.errors import FontError
 from aksara.font import Font

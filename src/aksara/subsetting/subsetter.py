@@ -5,8 +5,9 @@ from __future__ import annotations
 import itertools
 from collections.abc import Mapping, Sequence, Set
 from contextlib import suppress
-from dataclasses import dataclass, field
 from typing import Literal
+
+from msgspec import Struct, field
 
 from aksara.errors import FontError, InputError, located, without_frames
 from aksara.font import Font, postscript_outlines
@@ -36,8 +37,7 @@ from aksara.text import implied_characters
 Costs = Literal["none", "hints", "all"]
 
 
-@dataclass(slots=True, frozen=True)
-class SubsetOptions:
+class SubsetOptions(Struct, frozen=True):
     """`features` to keep over the default ones, whether `hints` stay, whether glyphs keep their IDs, and the `order` of
     these if not.
 
@@ -54,8 +54,7 @@ class SubsetOptions:
     costs: Costs = "none"
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class Subset:
+class Subset(Struct, frozen=True, kw_only=True):
     """A font cut down, and what became of the request.
 
     `characters` (code point → glyph ID in the source) is what the new font serves: what was asked for as far as the
@@ -144,8 +143,7 @@ def needed_glyphs(font: Font, characters: Set[int], options: SubsetOptions) -> s
         return _find_needs(font, characters, options).glyphs
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class KeptTables:
+class KeptTables(Struct, frozen=True, kw_only=True):
     """What stays of a font for some characters, before any table is cut down.
 
     `font` has the tables that were made up for it, `characters` are those that are kept (code point → glyph ID), the
@@ -162,8 +160,7 @@ class KeptTables:
     warnings: tuple[str, ...]
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class _Needs:
+class _Needs(Struct, frozen=True, kw_only=True):
     """What becomes of a request: `text` has the glyphs that text shows, `glyphs` are these and what they are drawn
     with; `ids_stay`: tables that are not written anew speak of them."""
 

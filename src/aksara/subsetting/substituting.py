@@ -7,8 +7,9 @@ acts. It is for texts of a few glyphs, as a sequence of emoji; what it does not 
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from typing import NamedTuple
+
+from msgspec import Struct
 
 from aksara.errors import BeyondBounds
 from aksara.limits import Work
@@ -40,8 +41,7 @@ class Ligature(NamedTuple):
     rest: tuple[int, ...]
 
 
-@dataclass(slots=True, frozen=True)
-class Placed:
+class Placed(Struct, frozen=True):
     """A glyph of a text; shapers look past one of an `ignorable` character where nothing wants it."""
 
     glyph: int

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from xml.sax.saxutils import quoteattr
+
+from msgspec import Struct
 
 from aksara.faces import identify
 from aksara.font import Font
@@ -23,8 +24,7 @@ _NOT_IN_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]"
 _ONE = 0x10000
 
 
-@dataclass(slots=True, frozen=True)
-class SvgGlyph:
+class SvgGlyph(Struct, frozen=True):
     """An element `glyph`: its name, the text that it is for, its advance and path."""
 
     name: str

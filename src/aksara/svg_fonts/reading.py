@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
+from msgspec import Struct
 
 from aksara.errors import FontError
 
 _NAMESPACE = "{http://www.w3.org/2000/svg}"
 
 
-@dataclass(slots=True, frozen=True)
-class SvgFont:
+class SvgFont(Struct, frozen=True):
     """What the document says: attributes of `font-face`, text → (advance, path), (left, right) → how much closer."""
 
     face: dict[str, str]

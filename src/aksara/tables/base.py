@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
-from abc import ABC, abstractmethod
+from abc import abstractmethod
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence, Set
 from typing import TYPE_CHECKING, ClassVar, Protocol, Self, TypeVar
+
+from aksara.records import AbstractStruct
 
 if TYPE_CHECKING:
     from aksara.tables.layout.glyph_sets import Form, Join
     from aksara.tables.subsetting import SubsetContext, SubsetScope
 
 
-class Table(ABC):
+class Table(AbstractStruct, frozen=True):
     """A table of a font.
 
     `parse` and `compile` are inverse to each other; `subset` cuts the table down. A table that says nothing of glyphs
     or characters has nothing to override but these first two.
     """
 
-    __slots__ = ()
     TAG: ClassVar[str]
     #: Browsers do without the table where it is damaged; so do we, and say so.
     OPTIONAL: ClassVar[bool] = False

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass
 from typing import ClassVar, Self
+
+from msgspec import Struct
 
 from aksara.binary import Reader, Writer
 from aksara.errors import FontError
@@ -16,8 +17,7 @@ from aksara.tables.subsetting import SubsetContext
 _ALL_SIZES = 0xFFFF
 
 
-@dataclass(slots=True, frozen=True)
-class _HdmxHeader(FixedRecord):
+class _HdmxHeader(FixedRecord, frozen=True):
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">HHI")
 
     version: int
@@ -25,16 +25,14 @@ class _HdmxHeader(FixedRecord):
     record_size: int
 
 
-@dataclass(slots=True, frozen=True)
-class DeviceWidths:
+class DeviceWidths(Struct, frozen=True):
     """The advance widths at one size, in pixels: the largest, and that of each glyph."""
 
     largest: int
     widths: bytes
 
 
-@dataclass(slots=True, frozen=True)
-class Hdmx(Table):
+class Hdmx(Table, frozen=True):
     """Advance widths in pixels, by size in pixels per em."""
 
     TAG: ClassVar[str] = "hdmx"
@@ -74,8 +72,7 @@ class Hdmx(Table):
         )
 
 
-@dataclass(slots=True, frozen=True)
-class Ltsh(Table):
+class Ltsh(Table, frozen=True):
     """For each glyph the size in pixels per em from which its width grows with the size."""
 
     TAG: ClassVar[str] = "LTSH"
@@ -96,8 +93,7 @@ class Ltsh(Table):
         return type(self)(bytes(known[old] if old < len(known) else 1 for old in context.glyphs.old_ids().tolist()))
 
 
-@dataclass(slots=True, frozen=True)
-class Gasp(Table):
+class Gasp(Table, frozen=True):
     """From which size on (up to and with the key, in pixels per em) hints and smoothing are used (the bits)."""
 
     TAG: ClassVar[str] = "gasp"

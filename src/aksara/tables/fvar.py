@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import ClassVar, Self
+
+from msgspec import Struct
 
 from aksara.binary import Reader, Writer
 from aksara.errors import FontError
@@ -19,8 +20,7 @@ _ONE = 0x10000
 MAX_AXES = 64
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class _Header(FixedRecord):
+class _Header(FixedRecord, frozen=True, kw_only=True):
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">IHHHHHH")
 
     version: int = _VERSION
@@ -32,8 +32,7 @@ class _Header(FixedRecord):
     instance_size: int
 
 
-@dataclass(slots=True, frozen=True)
-class VariationAxis(FixedRecord):
+class VariationAxis(FixedRecord, frozen=True):
     """An axis of variation; the numbers are 16.16, as stored."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">IiiiHH")
@@ -66,8 +65,7 @@ class VariationAxis(FixedRecord):
         return bool(self.flags & _HIDDEN)
 
 
-@dataclass(slots=True, frozen=True)
-class NamedInstance:
+class NamedInstance(Struct, frozen=True):
     """A location that has a name: one coordinate for each axis, 16.16 as stored; IDs of its names.
 
     `postscript_name_id` is None where the records have no such field; 0xFFFF stands for no name.
@@ -83,8 +81,7 @@ class NamedInstance:
         return {axis.tag: value / _ONE for axis, value in zip(axes, self.coordinates, strict=True)}
 
 
-@dataclass(slots=True, frozen=True)
-class Fvar(Table):
+class Fvar(Table, frozen=True):
     """The axes, in the order in which other tables count them, and the named instances."""
 
     TAG: ClassVar[str] = "fvar"

@@ -6,13 +6,12 @@ Glyphs stay the bytes they were until something needs their points or components
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from typing import ClassVar, Self
 
 import numpy as np
 
 from aksara.errors import FontError
-from aksara.records import ArrayRecord
+from aksara.records import ComparedByField
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.head import Head
@@ -28,8 +27,7 @@ from aksara.truetype.points import Ints, Points, decode_simple
 MAX_NESTING = 64
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Loca(ArrayRecord, Table):
+class Loca(ComparedByField, Table, frozen=True, eq=False):
     """Byte offsets of the glyphs, one more than there are glyphs; `long` is the format in which they are stored."""
 
     TAG: ClassVar[str] = "loca"
@@ -50,8 +48,7 @@ class Loca(ArrayRecord, Table):
         return glyf.loca() if glyf is not None else None
 
 
-@dataclass(slots=True)
-class Glyf(Table):
+class Glyf(Table, frozen=True):
     """The glyphs, each as its bytes; an empty glyph has none."""
 
     TAG: ClassVar[str] = "glyf"

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass, replace
 from typing import ClassVar, Protocol, Self, cast
+
+from msgspec.structs import replace
 
 from aksara.binary import Reader
 from aksara.errors import FontError
@@ -25,8 +26,7 @@ class _Offsets(Protocol):
     long: bool
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class Head(FixedRecord, Table):
+class Head(FixedRecord, Table, frozen=True, kw_only=True):
     """Lengths are in font units, dates in seconds since 1904; `index_to_loc_format` is 0 (short) or 1 (long)."""
 
     TAG: ClassVar[str] = "head"

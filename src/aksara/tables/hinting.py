@@ -7,7 +7,6 @@ emptied, and control values that none can use become 0; numbers and indices stay
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
 from typing import ClassVar, Self
 
 from aksara.tables.base import FontTables, Table
@@ -19,8 +18,7 @@ _PREPARATION, _VARIATIONS = "prep", "cvar"
 _VALUE = 2
 
 
-@dataclass(slots=True, frozen=True)
-class _Bytes(Table):
+class _Bytes(Table, frozen=True):
     """A table of which nothing is told apart until it is cut down."""
 
     IS_HINTING: ClassVar[bool] = True
@@ -35,10 +33,9 @@ class _Bytes(Table):
         return self.data
 
 
-class FontProgram(_Bytes):
+class FontProgram(_Bytes, frozen=True):
     """The program that defines the functions, as its bytes."""
 
-    __slots__ = ()
     TAG: ClassVar[str] = "fpgm"
 
     def subset(self, context: SubsetContext) -> Self:
@@ -49,10 +46,9 @@ class FontProgram(_Bytes):
         return type(self)(without_functions(self.data, use.functions, use.functions.keys() - use.called))
 
 
-class ControlValues(_Bytes):
+class ControlValues(_Bytes, frozen=True):
     """The control values, 16 bits each, as their bytes."""
 
-    __slots__ = ()
     TAG: ClassVar[str] = "cvt "
 
     def subset(self, context: SubsetContext) -> Self:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
 import numpy as np
+from msgspec.structs import replace
 
 from aksara.binary import Reader
 from aksara.records import FixedRecord
@@ -17,8 +17,7 @@ from aksara.tables.metrics import Metrics
 from aksara.tables.subsetting import SubsetContext
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class Hhea(FixedRecord, Table):
+class Hhea(FixedRecord, Table, frozen=True, kw_only=True):
     """Line metrics in font units, and how many advances 'hmtx' stores."""
 
     TAG: ClassVar[str] = "hhea"
@@ -49,8 +48,7 @@ class Hhea(FixedRecord, Table):
         return replace(self, number_of_h_metrics=hmtx.stored_advances) if hmtx is not None else self
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Hmtx(Metrics, Table):
+class Hmtx(Metrics, Table, frozen=True, eq=False):
     """Advance width and left side bearing of every glyph, in font units."""
 
     TAG: ClassVar[str] = "hmtx"

@@ -8,15 +8,15 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Collection, Iterator
-from dataclasses import dataclass
 from typing import ClassVar, Self
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from aksara.binary import Reader
 from aksara.errors import FontError, located
-from aksara.records import ArrayRecord, FixedRecord
+from aksara.records import ComparedByField, FixedRecord
 from aksara.tables.base import FontTables, Table
 from aksara.tables.kern_formats import Pairs, read_pairs
 from aksara.tables.layout.glyph_sets import GlyphSet, Join
@@ -29,8 +29,7 @@ _MAX_SUBTABLES = 0xFFFF
 _KERN = "kern"
 
 
-@dataclass(slots=True, frozen=True)
-class _SubtableHeader(FixedRecord):
+class _SubtableHeader(FixedRecord, frozen=True):
     """OpenType's; `coverage` are flags."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">HHBB")
@@ -41,8 +40,7 @@ class _SubtableHeader(FixedRecord):
     coverage: int
 
 
-@dataclass(slots=True, frozen=True)
-class _AppleSubtableHeader(FixedRecord):
+class _AppleSubtableHeader(FixedRecord, frozen=True):
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">IBBH")
 
     length: int
@@ -51,8 +49,7 @@ class _AppleSubtableHeader(FixedRecord):
     tuple_index: int
 
 
-@dataclass(slots=True, frozen=True)
-class _Format0Header(FixedRecord):
+class _Format0Header(FixedRecord, frozen=True):
     """How many pairs follow, and the parameters of a binary search over them."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">HHHH")
@@ -68,8 +65,7 @@ _PAIR_SIZE = 6
 _MAX_PAIRS = (0xFFFF - _SubtableHeader.LAYOUT.size - _Format0Header.LAYOUT.size) // _PAIR_SIZE
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class KernPairs(ArrayRecord):
+class KernPairs(ComparedByField, Struct, frozen=True, eq=False):
     """`pairs` (N by 3) are left glyph, right glyph, value in font units, sorted; `coverage` are OpenType's flags."""
 
     coverage: int
@@ -97,8 +93,7 @@ class KernPairs(ArrayRecord):
         return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
 
 
-@dataclass(slots=True, frozen=True)
-class Kern(Table):
+class Kern(Table, frozen=True):
     """Subtables in order; the values of all that have a pair add up.
 
     `lost` tells how many subtables there were that no list of pairs can say (Apple's state machines).

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, replace
 from typing import ClassVar, Self
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.offsets import Block, OffsetReader, serialize
 from aksara.tables.base import FontTables, Table
@@ -19,8 +21,7 @@ _VERSION = 0x00010000
 _PLAIN_CONSTANTS, _CONSTANTS = 4, 51
 
 
-@dataclass(slots=True, frozen=True)
-class MathValue:
+class MathValue(Struct, frozen=True):
     """A distance in font units, perhaps with a device that corrects it."""
 
     value: int
@@ -40,8 +41,7 @@ class MathValue:
         block.i16(self.value).offset16(device_block(self.device))
 
 
-@dataclass(slots=True, frozen=True)
-class Kerns:
+class Kerns(Struct, frozen=True):
     """One corner of a glyph: kerns between heights, one more than there are heights."""
 
     heights: tuple[MathValue, ...]
@@ -66,8 +66,7 @@ class Kerns:
         return block
 
 
-@dataclass(slots=True, frozen=True)
-class Part:
+class Part(Struct, frozen=True):
     """A piece of an assembly: its glyph, how far it may overlap at both ends, its length, and whether it repeats."""
 
     glyph: int
@@ -77,16 +76,14 @@ class Part:
     flags: int
 
 
-@dataclass(slots=True, frozen=True)
-class Assembly:
+class Assembly(Struct, frozen=True):
     """A glyph of any size, put together of parts."""
 
     italics: MathValue
     parts: tuple[Part, ...]
 
 
-@dataclass(slots=True, frozen=True)
-class Construction:
+class Construction(Struct, frozen=True):
     """Larger forms of a glyph: ready ones (glyph, size), and an assembly."""
 
     variants: tuple[tuple[int, int], ...]
@@ -138,8 +135,7 @@ def _parse_assembly(reader: OffsetReader) -> Assembly:
     return Assembly(italics, tuple(Part(*numbers[at : at + 5]) for at in range(0, 5 * count, 5)))
 
 
-@dataclass(slots=True, frozen=True)
-class Variants:
+class Variants(Struct, frozen=True):
     """Larger forms of glyphs upright and sideways, and the least overlap of the parts of assemblies."""
 
     min_overlap: int
@@ -177,8 +173,7 @@ class Variants:
         return block
 
 
-@dataclass(slots=True, frozen=True)
-class Constants:
+class Constants(Struct, frozen=True):
     """The font's measures for formulas: four plain numbers, 51 values, and a percentage."""
 
     plain: tuple[int, ...]
@@ -198,8 +193,7 @@ class Constants:
         return block.i16(self.raise_percent)
 
 
-@dataclass(slots=True, frozen=True)
-class Math(Table):
+class Math(Table, frozen=True):
     """Constants; of glyphs: italics corrections, attachment points of accents, extended shapes, kerns at the four
     corners (top right, top left, bottom right, bottom left); and larger variants."""
 

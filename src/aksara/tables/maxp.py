@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
 import numpy as np
+from msgspec.structs import replace
 
 from aksara.binary import Reader, Writer
 from aksara.errors import FontError
@@ -16,8 +16,7 @@ VERSION_0_5, VERSION_1_0 = 0x00005000, 0x00010000
 _FIELDS = 13
 
 
-@dataclass(slots=True, frozen=True)
-class Maxp(Table):
+class Maxp(Table, frozen=True):
     """The number of glyphs; with TrueType outlines also limits that glyphs and programs stay within.
 
     `limits` has the 13 fields of version 1.0 behind numGlyphs, in order, or none in version 0.5.

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Self
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from aksara.binary import Reader
 from aksara.errors import FontError
-from aksara.records import ArrayRecord
+from aksara.records import ComparedByField
 from aksara.tables.glyph_map import GlyphMap
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Metrics(ArrayRecord):
+class Metrics(ComparedByField, Struct, frozen=True, eq=False):
     """Advance and bearing on the starting side of every glyph (G each), in font units."""
 
     advances: NDArray[np.uint16]

@@ -5,7 +5,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence, Set
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.binary import Reader
 from aksara.errors import FontError
@@ -27,8 +28,7 @@ _DEEPEST = 64
 _LARGE = 1_000_000
 
 
-@dataclass(slots=True)
-class Morphing:
+class Morphing(Struct):
     """The subtables, each as what it makes of glyphs: of all that text may have, those that they may turn into."""
 
     subtables: tuple[Callable[[Set[int], Work], Set[int]], ...]
@@ -101,8 +101,7 @@ def _subtable(
 _HEADER = 16
 
 
-@dataclass(slots=True)
-class _Single:
+class _Single(Struct):
     """Type 4: one glyph by one."""
 
     substitutes: Mapping[int, int]
@@ -112,8 +111,7 @@ class _Single:
         return {self.substitutes[glyph] for glyph in self.substitutes.keys() & glyphs}
 
 
-@dataclass(slots=True)
-class _StateTable:
+class _StateTable(Struct):
     """An extended state table: classes of glyphs, rows of entries, and entries with `words` of their own."""
 
     classes: Mapping[int, int]
@@ -158,8 +156,7 @@ class _StateTable:
                     pending.append(after)
 
 
-@dataclass(slots=True)
-class _Contextual:
+class _Contextual(Struct):
     """Type 1: the glyph at hand, and one that was marked before, each by another one."""
 
     machine: _StateTable
@@ -187,8 +184,7 @@ class _Contextual:
         return found
 
 
-@dataclass(slots=True)
-class _Insertion:
+class _Insertion(Struct):
     """Type 5: glyphs put in beside the one at hand, or one that was marked before."""
 
     machine: _StateTable
@@ -205,8 +201,7 @@ class _Insertion:
         return found
 
 
-@dataclass(slots=True)
-class _Ligatures:
+class _Ligatures(Struct):
     """Type 2: several glyphs by one. A glyph's place in the list of ligatures is the sum of what its components have in
     the list of components; which these are, the way through the states says."""
 

@@ -6,9 +6,10 @@ import struct
 import unicodedata
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass
 from functools import cache
 from typing import ClassVar, Self
+
+from msgspec import Struct
 
 from aksara.binary import Reader
 from aksara.records import FixedRecord
@@ -42,8 +43,7 @@ _KEPT = frozenset(
 _OF_LICENCE_TEXT, _OTHER_NOTICES = frozenset({LICENCE, TRADEMARK}), frozenset({COPYRIGHT, LICENCE_URL})
 
 
-@dataclass(slots=True, frozen=True)
-class _Header(FixedRecord):
+class _Header(FixedRecord, frozen=True):
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">HHH")
 
     version: int
@@ -51,8 +51,7 @@ class _Header(FixedRecord):
     storage_offset: int
 
 
-@dataclass(slots=True, frozen=True)
-class _RecordHeader(FixedRecord):
+class _RecordHeader(FixedRecord, frozen=True):
     """A name record as it is stored; its text lies at `offset` in the storage."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">6H")
@@ -65,16 +64,14 @@ class _RecordHeader(FixedRecord):
     offset: int
 
 
-@dataclass(slots=True, frozen=True)
-class _LanguageTag(FixedRecord):
+class _LanguageTag(FixedRecord, frozen=True):
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">HH")
 
     size: int
     offset: int
 
 
-@dataclass(slots=True, frozen=True)
-class NameRecord:
+class NameRecord(Struct, frozen=True):
     """One name; `text` is its bytes in the encoding that platform and encoding say."""
 
     platform: int
@@ -117,8 +114,7 @@ class _Storage:
         return len(text), self._offsets[text]
 
 
-@dataclass(slots=True, frozen=True)
-class Name(Table):
+class Name(Table, frozen=True):
     """Name records in their stored order, and the language tags (UTF-16) of format 1."""
 
     TAG: ClassVar[str] = "name"

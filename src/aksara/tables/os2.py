@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass, replace
 from typing import ClassVar, Self
+
+from msgspec.structs import replace
 
 from aksara.binary import Reader
 from aksara.tables.base import FontTables, Table
@@ -28,8 +29,7 @@ _GROUPS = (
 )
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class OS2(Table):
+class OS2(Table, frozen=True, kw_only=True):
     """Fields that the version (or a table cut short) does not have are None. Lengths are in font units."""
 
     TAG: ClassVar[str] = "OS/2"
@@ -85,10 +85,10 @@ class OS2(Table):
                 break
             values += reader.unpack(layout, "the fields of OS/2")
         # panose and vendor are bytes, as their layout says.
-        return cls(**dict(zip(cls.__slots__, values, strict=False)))  # type: ignore[arg-type]
+        return cls(**dict(zip(cls.__struct_fields__, values, strict=False)))  # type: ignore[arg-type]
 
     def compile(self) -> bytes:
-        values = [getattr(self, name) for name in self.__slots__]
+        values = [getattr(self, name) for name in self.__struct_fields__]
         out = b""
         for _, layout in _GROUPS:
             count = len(layout.unpack(bytes(layout.size)))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass
 from typing import ClassVar, Self
 
 from aksara.binary import Reader
@@ -14,8 +13,7 @@ from aksara.tables.subsetting import SubsetContext
 VERSION_2_0, VERSION_3_0 = 0x00020000, 0x00030000
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class PostHeader(FixedRecord):
+class PostHeader(FixedRecord, frozen=True, kw_only=True):
     """Angle in degrees as 16.16, lengths in font units; the memory that a printer needs, in bytes."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">IihhIIIII")
@@ -31,8 +29,7 @@ class PostHeader(FixedRecord):
     max_mem_type1: int = 0
 
 
-@dataclass(slots=True, frozen=True)
-class Post(Table):
+class Post(Table, frozen=True):
     """The header, and what follows it (glyph names)."""
 
     TAG: ClassVar[str] = "post"

@@ -7,7 +7,8 @@ bytes as far as they are needed, `USELESS` go, each with its reason, and so does
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.tables.base import Table
 from aksara.tables.cff import Cff, Cff2
@@ -52,8 +53,7 @@ CLASSES: dict[str, type[Table]] = {
 }
 
 
-@dataclass(slots=True, frozen=True)
-class OpaqueTable:
+class OpaqueTable(Struct, frozen=True):
     """A table that is kept as its bytes, or dropped.
 
     `superseded_by` is the tag of a table beside which renderers pass this one over; `has_glyph_ids` says that it speaks

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import ClassVar, Self
+
+from msgspec import Struct
 
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader, serialize
@@ -23,8 +24,7 @@ _SEVERAL_AXES = 4
 _NO_NAME = 0xFFFF
 
 
-@dataclass(slots=True, frozen=True)
-class DesignAxis(FixedRecord):
+class DesignAxis(FixedRecord, frozen=True):
     """An axis of the family; `ordering` is where its names stand in a font's name."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">IHH")
@@ -39,8 +39,7 @@ class DesignAxis(FixedRecord):
         return self.tag_number.to_bytes(4, "big").decode("latin-1")
 
 
-@dataclass(slots=True, frozen=True)
-class AxisValue:
+class AxisValue(Struct, frozen=True):
     """A name for a place: `positions` are axes (by index) with numbers of 16.16, as its format has them.
 
     That is a value (format 1); a value, the least and the most of its range (2); a value and the one that it links to
@@ -79,8 +78,7 @@ class AxisValue:
         return next((numbers[0] / _ONE for number, numbers in self.positions if number == axis), None)
 
 
-@dataclass(slots=True, frozen=True)
-class Stat(Table):
+class Stat(Table, frozen=True):
     """The axes of the family, the named places on them, and the name of a font that has no other left to say."""
 
     TAG: ClassVar[str] = "STAT"

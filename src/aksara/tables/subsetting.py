@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TypeVar, cast
+
+from msgspec import Struct
 
 from aksara.errors import located
 from aksara.tables.base import FontTables, Table
@@ -15,8 +16,7 @@ T = TypeVar("T", bound=Table)
 V = TypeVar("V")
 
 
-@dataclass(slots=True, frozen=True)
-class SubsetScope:
+class SubsetScope(Struct, frozen=True):
     """What is known before the glyphs are: the tags of the font's tables, the kept characters, whether hints stay."""
 
     tags: Collection[str]

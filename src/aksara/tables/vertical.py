@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from typing import ClassVar, Self
+
+from msgspec.structs import replace
 
 from aksara.binary import Reader, Writer
 from aksara.records import FixedRecord
@@ -15,8 +16,7 @@ from aksara.tables.metrics import Metrics
 from aksara.tables.subsetting import SubsetContext, SubsetScope
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class Vhea(FixedRecord, Table):
+class Vhea(FixedRecord, Table, frozen=True, kw_only=True):
     """Ascender and so on of vertical lines, in font units, from the middle of the line."""
 
     TAG: ClassVar[str] = "vhea"
@@ -53,8 +53,7 @@ class Vhea(FixedRecord, Table):
         return replace(self, number_of_v_metrics=vmtx.stored_advances) if vmtx is not None else self
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Vmtx(Metrics, Table):
+class Vmtx(Metrics, Table, frozen=True, eq=False):
     """Advance height and top side bearing of every glyph, in font units."""
 
     TAG: ClassVar[str] = "vmtx"
@@ -71,8 +70,7 @@ class Vmtx(Metrics, Table):
         return self.of_glyphs(context.glyphs)
 
 
-@dataclass(slots=True, frozen=True)
-class Vorg(Table):
+class Vorg(Table, frozen=True):
     """The vertical origin of glyphs, in font units; `default` for those that are not named."""
 
     TAG: ClassVar[str] = "VORG"

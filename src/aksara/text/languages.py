@@ -6,11 +6,12 @@ import json
 import re
 import unicodedata
 from collections.abc import Iterable, Mapping, Set
-from dataclasses import dataclass, field
 from difflib import get_close_matches
 from functools import cache, cached_property
 from importlib.resources import files
 from typing import Any, Literal
+
+from msgspec import Struct
 
 from aksara.errors import RequestError
 from aksara.text.patterns import read_pattern
@@ -25,8 +26,7 @@ _NEARLY_PART, _NEARLY_COUNT = 0.06, 4
 Verdict = Literal["full", "nearly", "no"]
 
 
-@dataclass(frozen=True)
-class Language:
+class Language(Struct, frozen=True, eq=False, dict=True):
     """A CLDR locale: BCP 47 tag, English name, ISO 15924 script, and its exemplar sets.
 
     The sets hold strings: most are single characters, some are sequences ("ch", a letter and a combining mark). They
@@ -36,7 +36,7 @@ class Language:
     tag: str
     name: str
     script: str
-    patterns: Mapping[str, str] = field(repr=False, compare=False)
+    patterns: Mapping[str, str]
 
     @cached_property
     def main(self) -> frozenset[str]:
@@ -79,8 +79,7 @@ class Language:
         return frozenset(_codes(self.punctuation | self.numbers | _ALWAYS))
 
 
-@dataclass(slots=True, frozen=True)
-class Coverage:
+class Coverage(Struct, frozen=True):
     """How well a set of characters covers a language's letters; `missing` are those that lack, in order."""
 
     language: Language

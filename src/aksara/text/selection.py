@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from aksara.text.frequencies import Frequencies, language_frequencies, text_frequencies
 from aksara.text.languages import find_language
@@ -12,8 +13,7 @@ from aksara.text.scripts import script_characters
 from aksara.text.sequences import NO_SEQUENCES, Sequences, sequences_in
 
 
-@dataclass(slots=True, frozen=True)
-class CharacterSelection:
+class CharacterSelection(Struct, frozen=True):
     """`characters` to keep (None: all); `languages` the tags asked for; `frequencies` how often each one is written.
 
     No frequencies: nothing is known of the text. `not_for_languages` are the characters that are kept for other reasons

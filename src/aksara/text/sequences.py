@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.text.emoji import emoji_sequences
 
@@ -22,8 +23,7 @@ def is_private_use(code: int) -> bool:
     return any(code in block for block in _PRIVATE_USE)
 
 
-@dataclass(slots=True, frozen=True)
-class Sequences:
+class Sequences(Struct, frozen=True):
     """Which sequences are asked for: these, and all that are made of `free` characters.
 
     `icons_alone`: icons that are not asked for go also from fonts of which none is.

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.binary import Reader, Writer
 from aksara.errors import FontError, located
@@ -24,8 +26,7 @@ _F2DOT14 = 1 << 14
 _TOO_SHORT = "its components run past its end"
 
 
-@dataclass(slots=True, frozen=True)
-class Component:
+class Component(Struct, frozen=True):
     """One part of a composite glyph.
 
     `arguments` are an offset in font units if `flags` has ARGS_ARE_XY, else two point numbers; `scale` is the 0, 1, 2
@@ -80,8 +81,7 @@ class Component:
         writer.i16(*self.scale)
 
 
-@dataclass(slots=True, frozen=True)
-class Composite:
+class Composite(Struct, frozen=True):
     """A glyph made of others. `box` is xMin, yMin, xMax, yMax in font units; `program` its instructions, if any."""
 
     box: tuple[int, int, int, int]

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
-from aksara.records import ArrayRecord
+from aksara.records import ComparedByField
 from aksara.truetype.points import Ints, Points, running_sum, starts_of
 
 #: Behind the points of a glyph stand four more: where it starts and ends, horizontally, then vertically.
@@ -14,8 +13,7 @@ PHANTOM_POINTS = 4
 START, END, TOP, BOTTOM = range(-PHANTOM_POINTS, 0)
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Outline(ArrayRecord):
+class Outline(ComparedByField, Struct, frozen=True, eq=False):
     """`coordinates` (P by 2) are those of a simple glyph's points, or a composite's offsets of components.
 
     `contours` are the points of each contour; a composite has none.

@@ -6,13 +6,13 @@ point, and only the run-length coded flags are walked in a loop.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from aksara.errors import BeyondBounds, FontError
-from aksara.records import ArrayRecord
+from aksara.records import ComparedByField
 
 ON_CURVE = 0x01
 X_SHORT = 0x02
@@ -30,8 +30,7 @@ Ints = NDArray[np.int64]
 Bytes = NDArray[np.uint8]
 
 
-@dataclass(slots=True, eq=False)
-class Points(ArrayRecord):
+class Points(ComparedByField, Struct, eq=False):
     """The points of G simple glyphs with P points in C contours.
 
     `contours` (G) and `counts` (C, points of each contour) give the shape;

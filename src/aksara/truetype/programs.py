@@ -10,7 +10,8 @@ from __future__ import annotations
 import operator
 import struct
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 #: A number on the stack: known, one of a few, or anything.
 Value = frozenset[int] | None
@@ -60,8 +61,7 @@ class _Unknown(Exception):
     """It cannot be told what the programs do."""
 
 
-@dataclass(slots=True)
-class _State:
+class _State(Struct):
     """The stack, the loop variable, and what is stored."""
 
     stack: list[Value] = field(default_factory=list)

@@ -7,7 +7,9 @@ A family of its own ("Penyu Sans on Arial") has a face for each face of the web 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.faces import Face, FaceMetrics, Style
 from aksara.text import format_ranges
@@ -26,8 +28,7 @@ _SANE = (0.5, 2.0)
 _SAME_SIZE, _ABOUT_THE_SAME_SIZE = 0.05, 0.5
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class FallbackFace:
+class FallbackFace(Struct, frozen=True, kw_only=True):
     """One rule: `family` is its own name, `on` the system family, `local` the names of its fonts.
 
     `weight` and `width` are ranges, as the web face's; `size_adjust`, `ascent`, `descent` and `line_gap` are

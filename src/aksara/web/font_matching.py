@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from typing import Protocol, TypeVar
+
+from msgspec import Struct
 
 from aksara.errors import RequestError
 from aksara.faces import Face, Style, label_of
 from aksara.faces.style_names import read_style_name
 
 
-@dataclass(slots=True, frozen=True)
-class DesiredFace:
+class DesiredFace(Struct, frozen=True):
     """A weight, a style and a width (in percent) that a style sheet may ask for (CSS Fonts 4, "desired" values)."""
 
     weight: int = 400

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from hashlib import sha256
 from typing import Any
+
+from msgspec import Struct, field
 
 from aksara.faces import Face, FontVariation, LineMetrics, WebLicence
 from aksara.web.fallback import FallbackFace
@@ -20,13 +21,12 @@ WHOLE = "all"
 _MEDIA_TYPES: dict[WebFormat, str] = {"eot": "application/vnd.ms-fontobject", "svg": "image/svg+xml"}
 
 
-@dataclass(slots=True, frozen=True)
-class WebFile:
+class WebFile(Struct, frozen=True):
     """One font file: its name in the folder of fonts, its format and its bytes."""
 
     name: str
     format: WebFormat
-    data: bytes = field(repr=False)
+    data: bytes
     url: str = ""
 
     @property
@@ -42,8 +42,7 @@ class WebFile:
         return f"font/{self.name.rpartition('.')[2]}" if self.format == "sfnt" else f"font/{self.format}"
 
 
-@dataclass(slots=True, frozen=True)
-class WebSlice:
+class WebSlice(Struct, frozen=True):
     """A part of a face's characters, in one file a format.
 
     `characters` are those that the files serve; `unicode_range` is the value of that descriptor, which may name
@@ -64,8 +63,7 @@ class WebSlice:
         return len(taken[0].data) if taken else 0
 
 
-@dataclass(slots=True, frozen=True)
-class Change:
+class Change(Struct, frozen=True):
     """A parameter of a request, and the values to give it; no values: to leave it out."""
 
     parameter: str
@@ -76,8 +74,7 @@ class Change:
         return {"parameter": self.parameter, "values": list(self.values)}
 
 
-@dataclass(slots=True, frozen=True)
-class FeatureCost:
+class FeatureCost(Struct, frozen=True):
     """A feature that was left out: its name in words, the glyphs it would add, and about how many bytes of a file."""
 
     tag: str
@@ -86,8 +83,7 @@ class FeatureCost:
     size: int
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class WebFace:
+class WebFace(Struct, frozen=True, kw_only=True):
     """A face with the files that were made of it.
 
     `source_size` is the desktop font's bytes, `flavour` its sfnt version tag, `permission` what it says of embedding,
@@ -138,8 +134,7 @@ class WebFace:
         return sum(part.best_size for part in self.slices)
 
 
-@dataclass(slots=True, frozen=True)
-class Way:
+class Way(Struct, frozen=True):
     """What a family's variable fonts are made into: in words, as so many files, of so many bytes."""
 
     words: str
@@ -147,8 +142,7 @@ class Way:
     size: int
 
 
-@dataclass(slots=True, frozen=True)
-class WayTaken:
+class WayTaken(Struct, frozen=True):
     """What became of a family's variable fonts, and what else could: `changes` are the request's parameters that would
     have to be otherwise, with their values."""
 
@@ -157,8 +151,7 @@ class WayTaken:
     changes: tuple[Change, ...]
 
 
-@dataclass(slots=True, frozen=True)
-class UnusedFace:
+class UnusedFace(Struct, frozen=True):
     """A face that the site does not show, and what it would take."""
 
     face: Face
@@ -172,8 +165,7 @@ class UnusedFace:
         }  # fmt: skip
 
 
-@dataclass(slots=True, frozen=True)
-class UsedFaces:
+class UsedFaces(Struct, frozen=True):
     """Of a family that the site shows: the bytes of the faces that were made, those that were not, and the bytes of all
     faces together if each had all characters of the family, in the first format.
 
@@ -198,16 +190,14 @@ class UsedFaces:
         }
 
 
-@dataclass(slots=True, frozen=True)
-class ViewSize:
+class ViewSize(Struct, frozen=True):
     """What a page view fetches of a family, or of several: bytes of the first format, and files."""
 
     size: int
     files: int
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class CutFamily:
+class CutFamily(Struct, frozen=True, kw_only=True):
     """How a family was cut into slices: by the way `asked` for, with these `names`, most needed first.
 
     `one_file` is what the typical page view would fetch of faces that are not cut (`exact`: they were made; else
@@ -227,8 +217,7 @@ class CutFamily:
     reason: str = ""
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class WebFamily:
+class WebFamily(Struct, frozen=True, kw_only=True):
     """A family: its faces in order, and the stack of families that follow, generic last.
 
     `fallbacks` are the metric-matched faces on families of the stack, `missing_faces` what was asked for and is not
@@ -270,17 +259,15 @@ def file_name(face: Face, part: str, font_format: WebFormat, data: bytes) -> str
     return f"{family}-{style}{middle}.{sha256(data).hexdigest()[:8]}.{suffix}"
 
 
-@dataclass(slots=True, frozen=True)
-class LicenceFile:
+class LicenceFile(Struct, frozen=True):
     """A licence text that travels with the fonts: `source` is where it was found, `name` its name beside the fonts."""
 
     source: str
     name: str
-    data: bytes = field(repr=False)
+    data: bytes
 
 
-@dataclass(slots=True, frozen=True)
-class LicenceNote:
+class LicenceNote(Struct, frozen=True):
     """What is recorded of the licence: the user's own statement, and the texts that travel with the fonts."""
 
     stated: WebLicence = field(default_factory=WebLicence)

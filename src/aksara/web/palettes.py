@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from aksara.errors import RequestError
 from aksara.web.syntax import comment_text, string
@@ -16,8 +17,7 @@ _COLOUR = re.compile(r"#(?:[0-9a-fA-F]{3,4}|[0-9a-fA-F]{6}|[0-9a-fA-F]{8})|[a-zA
 _MOST = 65_535
 
 
-@dataclass(slots=True, frozen=True)
-class PaletteRequest:
+class PaletteRequest(Struct, frozen=True):
     """A palette that the user makes: the number of the font's palette that it rests on, and other colours (CSS) by the
     number of their entry in it."""
 
@@ -35,8 +35,7 @@ class PaletteRequest:
                 raise RequestError(f"palette {name}: '{colour}' (entry {number}) is no colour; write one as #0b4f6c")
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class WebPalette:
+class WebPalette(Struct, frozen=True, kw_only=True):
     """A palette of a family: its `name`, as the font or the user gives it, and the `identifier` in CSS.
 
     `colours` are those that differ from the font's palette `base`; `background` is "light", "dark", "any", or "" if

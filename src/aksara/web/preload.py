@@ -6,10 +6,11 @@ import os
 import posixpath
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from html import escape
 from pathlib import Path
 from urllib.parse import quote
+
+from msgspec import Struct
 
 from aksara.faces import Face
 from aksara.web.font_matching import DesiredFace, best_match, named_face, text_family
@@ -20,8 +21,7 @@ from aksara.web.urls import is_path
 _MOST_VIEWS = 0.75
 
 
-@dataclass(slots=True, frozen=True)
-class Preload:
+class Preload(Struct, frozen=True):
     """A file to fetch early: of a slice that most first views need, in the first format."""
 
     family: WebFamily

@@ -7,10 +7,11 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import cache, cached_property
 from importlib.resources import files
 from typing import Any
+
+from msgspec import Struct
 
 from aksara.faces import Generic
 
@@ -23,8 +24,7 @@ _WIDTHS = {a + b: (64 * i + j) / _UNITS for i, a in enumerate(DIGITS) for j, b i
 _MOST_UNITS = len(DIGITS) ** 2 - 1
 
 
-@dataclass(frozen=True)
-class SystemFace:
+class SystemFace(Struct, frozen=True, dict=True):
     """One style: the names by which `local()` finds it or fonts of the same widths, and its advances.
 
     `codes` are the characters that were measured, `row` two digits for each.
@@ -33,8 +33,8 @@ class SystemFace:
     bold: bool
     italic: bool
     local: tuple[str, ...]
-    codes: tuple[int, ...] = field(repr=False)
-    row: str = field(repr=False)
+    codes: tuple[int, ...]
+    row: str
 
     @cached_property
     def widths(self) -> Mapping[int, float]:
@@ -43,8 +43,7 @@ class SystemFace:
         return {code: _WIDTHS[pair] for code, pair in zip(self.codes, pairs, strict=True) if pair != "--"}
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class SystemFamily:
+class SystemFamily(Struct, frozen=True, eq=False):
     """`x_height` in ems."""
 
     name: str

@@ -5,10 +5,11 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 from urllib.parse import quote, unquote
+
+from msgspec import Struct
 
 from aksara.errors import RequestError
 
@@ -67,8 +68,7 @@ def url_value(url: str) -> str:
     return f"url({mark}{url}{mark})"
 
 
-@dataclass(slots=True, frozen=True)
-class UrlTarget:
+class UrlTarget(Struct, frozen=True):
     """Where a URL leads: `verdict`, and the file or the site's root that it was resolved to ('' for none).
 
     'found': to the font. 'missing': to no file, or another. 'unknown': it depends on a server or a template.

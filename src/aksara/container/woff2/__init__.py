@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import ClassVar
 
 import brotli
@@ -39,8 +38,7 @@ Stored = tuple[Entry, bytes]
 _Outlines = tuple[bytes, bytes, int]
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class _Header(FixedRecord):
+class _Header(FixedRecord, frozen=True, kw_only=True):
     """Section 4."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">4s4sIHHIIHHIIIII")

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from aksara.binary import Reader
@@ -24,8 +23,7 @@ _ARBITRARY = 63
 NO_TRANSFORM = {"glyf": 3, "loca": 3}
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(Struct, frozen=True):
     """One table: its transform number, its size, and the bytes that it takes in the stream."""
 
     tag: str

@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from typing import ClassVar
 
 import numpy as np
@@ -41,8 +40,7 @@ _STREAMS, _BOXES = 7, 5
 _ALIGNMENT = 4
 
 
-@dataclass(slots=True, frozen=True)
-class _Header(FixedRecord):
+class _Header(FixedRecord, frozen=True):
     """The first fields of the transformed table; the sizes of its streams follow."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">HHHH")

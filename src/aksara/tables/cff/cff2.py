@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
 from typing import ClassVar, Self, cast
+
+from msgspec.structs import replace
 
 from aksara.binary import Reader
 from aksara.errors import FontError
 from aksara.offsets import OffsetReader, serialize
+from aksara.records import ComparedByField
 from aksara.tables.base import FontTables, Table
 from aksara.tables.cff.charstrings import draws
 from aksara.tables.cff.dicts import Dict, integer, offset_of, read_dict, without, write_dict
@@ -33,12 +35,12 @@ _MAX_FONT_DICTS = 0x10000
 _OFFSETS = frozenset((CHARSTRINGS, FD_ARRAY, FD_SELECT, VARIATION_STORE))
 
 
-@dataclass(slots=True, frozen=True)
-class Cff2(Table):
+class Cff2(ComparedByField, Table, frozen=True):
     """The one font of the table: its glyphs, their font dictionaries (by index in `font_dict_of`), global subroutines,
     and the store whose data say in which regions numbers vary. `with_subroutines` draws the same."""
 
     TAG: ClassVar[str] = "CFF2"
+    NOT_COMPARED: ClassVar[tuple[str, ...]] = ("with_subroutines", "hint_bytes")
 
     top: Dict
     charstrings: list[bytes]
@@ -46,9 +48,9 @@ class Cff2(Table):
     font_dict_of: list[int]
     subroutines: list[bytes]
     store: ItemVariationStore | None
-    with_subroutines: Cff2 | None = field(default=None, compare=False, repr=False)
+    with_subroutines: Cff2 | None = None
     #: Bytes of the charstrings that are hints, of a table that was cut down.
-    hint_bytes: int = field(default=0, compare=False, repr=False)
+    hint_bytes: int = 0
 
     @classmethod
     def parse(cls, data: bytes, font: FontTables) -> Self:

@@ -12,8 +12,9 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from typing import ClassVar, Literal, NamedTuple
+
+from msgspec import Struct, field
 
 from aksara.errors import BeyondBounds, FontError, located
 from aksara.limits import BULK, Work
@@ -75,8 +76,7 @@ class Call(NamedTuple):
 _Target = tuple[int, int, Body]
 
 
-@dataclass(slots=True)
-class State:
+class State(Struct):
     """Of one glyph: its bytes so far, numbers on the stack, stems.
 
     `stack_at` is where in `out` the stack's numbers start, `masks` where the bytes of hint masks start and end.

@@ -7,8 +7,9 @@ charstring format").
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from itertools import groupby
+
+from msgspec import Struct
 
 from aksara.errors import FontError
 from aksara.tables.cff.dicts import write_integer
@@ -29,16 +30,14 @@ _ONE = 0x10000
 X, Y, EDGES_Y, EDGES_X = range(4)
 
 
-@dataclass(slots=True, frozen=True)
-class Operand:
+class Operand(Struct, frozen=True):
     """A number at the default, and what is added in each region; no deltas for one that does not vary."""
 
     value: float
     deltas: tuple[float, ...] = ()
 
 
-@dataclass(slots=True)
-class Command:
+class Command(Struct):
     """An operator (those of two bytes are 12 << 8 | the second), its operands, and the bytes of a mask."""
 
     operator: int
@@ -46,8 +45,7 @@ class Command:
     mask: bytes = b""
 
 
-@dataclass(slots=True)
-class Program:
+class Program(Struct):
     """A glyph: by which item variation data its numbers vary, and its commands."""
 
     variation_data: int

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence, Set
-from dataclasses import dataclass
 from itertools import groupby
+
+from msgspec import Struct
 
 from aksara.binary import Reader
 from aksara.errors import FontError
@@ -14,8 +15,7 @@ from aksara.tables.cff.operators import BLEND, VARIATION_DATA
 Constant = int | bytes
 
 
-@dataclass(slots=True, frozen=True)
-class Blend:
+class Blend(Struct, frozen=True):
     """A number that varies: its value at the default, and what is added in each region (CFF2)."""
 
     value: Constant

@@ -4,9 +4,9 @@ sections 15 and 19)."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from aksara.binary import Reader
 from aksara.errors import FontError
@@ -15,8 +15,7 @@ from aksara.tables.cff.index import read_index, write_index
 from aksara.tables.cff.operators import PRIVATE, SUBRS
 
 
-@dataclass(slots=True, frozen=True)
-class FontDict:
+class FontDict(Struct, frozen=True):
     """What some glyphs share: a Font DICT (empty if not CID-keyed), its Private DICT, and its subroutines."""
 
     values: Dict

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.tables.cff.charstrings import CALL_GLOBAL, CALL_LOCAL, Body, Runner, bias
 from aksara.tables.cff.dicts import write_dict, write_integer
@@ -13,8 +15,7 @@ from aksara.tables.cff.index import index_overhead
 from aksara.tables.cff.operators import HINTS
 
 
-@dataclass(slots=True)
-class ChosenSubroutines:
+class ChosenSubroutines(Struct):
     """Charstrings, with those subroutines that make them smaller: of each font dictionary, and shared by all."""
 
     charstrings: list[bytes]

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence, Set
-from dataclasses import dataclass, field, replace
 from typing import ClassVar, Self, cast
+
+from msgspec import field
+from msgspec.structs import replace
 
 from aksara.binary import Reader
 from aksara.errors import FontError
+from aksara.records import ComparedByField
 from aksara.tables.base import FontTables, Table
 from aksara.tables.cff.accents import Accents
 from aksara.tables.cff.charsets import STANDARD_STRINGS, read_charset, standard_names, write_charset
@@ -40,8 +43,7 @@ _IDENTITY = (b"Adobe", b"Identity")
 _NAME, _LONGEST_NAME = re.compile(rb"[^!-~]|[\[\](){}<>/%]"), 127
 
 
-@dataclass(slots=True, frozen=True)
-class Cff(Table):
+class Cff(ComparedByField, Table, frozen=True):
     """The one font of the table.
 
     `charset` has, for each glyph, the string that names it (SID), or its CID in a CID-keyed font; `font_dict_of` the
@@ -49,6 +51,7 @@ class Cff(Table):
     """
 
     TAG: ClassVar[str] = "CFF "
+    NOT_COMPARED: ClassVar[tuple[str, ...]] = ("with_subroutines", "hint_bytes", "_accents")
 
     name: bytes
     top: Dict
@@ -58,11 +61,11 @@ class Cff(Table):
     font_dicts: list[FontDict]
     font_dict_of: list[int]
     subroutines: list[bytes]
-    with_subroutines: Cff | None = field(default=None, compare=False, repr=False)
+    with_subroutines: Cff | None = None
     #: Bytes of the charstrings that are hints, of a table that was cut down.
-    hint_bytes: int = field(default=0, compare=False, repr=False)
+    hint_bytes: int = 0
     # What finds the parts of accented letters, once that was asked for.
-    _accents: list[Accents] = field(default_factory=list, init=False, compare=False, repr=False)
+    _accents: list[Accents] = field(default_factory=list)
 
     @property
     def is_cid_keyed(self) -> bool:

@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import ClassVar
 
 from aksara.errors import FontError
@@ -18,7 +17,6 @@ _DRAWING = rb"(?:[\x00\x02\x04-\x09\x0b\x0d\x0e\x11\x15\x16\x18-\x1b\x1e\x1f]|\x
 _STEP = re.compile(rb"((?:" + NUMBER + rb"*+" + _DRAWING + rb")*+)(" + NUMBER + rb"*+)", re.DOTALL)
 
 
-@dataclass(slots=True)
 class _VariableState(State):
     """`variation_data` is by which item variation data numbers vary, `last` the number that was pushed last."""
 

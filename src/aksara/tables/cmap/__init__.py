@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from contextlib import suppress
-from dataclasses import dataclass, field
 from typing import ClassVar, Self
+
+from msgspec import Struct
 
 from aksara.binary import Reader, Writer
 from aksara.tables.base import FontTables, Table
@@ -38,8 +39,7 @@ _PREFERENCE = (
 )
 
 
-@dataclass(slots=True)
-class CmapSubtable:
+class CmapSubtable(Struct):
     """One mapping from character codes to glyphs; glyph 0 means "none" and is left out.
 
     `language` matters only on the Macintosh platform.
@@ -47,12 +47,11 @@ class CmapSubtable:
 
     platform: int
     encoding: int
-    mapping: Mapping[int, int] = field(repr=False)
+    mapping: Mapping[int, int]
     language: int = 0
 
 
-@dataclass(slots=True)
-class Cmap(Table):
+class Cmap(Table, frozen=True):
     """The subtables by platform and encoding, and the variation sequences (format 14), if any."""
 
     TAG: ClassVar[str] = "cmap"

@@ -8,10 +8,10 @@ segments is found by dynamic programming over the runs of constant distance.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
+from msgspec import Struct
 
 _SEGMENT, _LISTED = 8, 2
 _MAX_LENGTH = 0xFFFF
@@ -19,8 +19,7 @@ _MAX_LENGTH = 0xFFFF
 _END_MARK = 0xFFFF
 
 
-@dataclass(slots=True)
-class _Run:
+class _Run(Struct):
     """Codes first..last whose glyphs all lie `delta` away."""
 
     first: int

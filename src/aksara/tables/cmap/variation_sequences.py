@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
 from itertools import groupby
+
+from msgspec import Struct
 
 from aksara.binary import Reader
 
 _HEADER, _RECORD = 10, 11
 
 
-@dataclass(slots=True, frozen=True)
-class VariationSequences:
+class VariationSequences(Struct, frozen=True):
     """Selector → base character → glyph, or None where the base's own glyph is used."""
 
     sequences: Mapping[int, Mapping[int, int | None]]

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
 from typing import ClassVar, Self
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import FontError
 from aksara.offsets import OffsetReader
@@ -22,8 +24,7 @@ _MOST_TIMES = 4
 _PNG = b"\x89PNG\r\n\x1a\n"
 
 
-@dataclass(slots=True, frozen=True)
-class Picture:
+class Picture(Struct, frozen=True):
     """A PNG, and where it stands: `metrics` of 5 or 8 bytes, as they are stored."""
 
     metrics: bytes
@@ -35,8 +36,7 @@ class Picture:
         return self.metrics + len(self.png).to_bytes(4, "big") + self.png
 
 
-@dataclass(slots=True, frozen=True)
-class Strike:
+class Strike(Struct, frozen=True):
     """The pictures of one size: by glyph. `lines` are its line metrics, `sizes` pixels an em (both directions), the
     depth of bits, and flags, as they are stored."""
 
@@ -45,8 +45,7 @@ class Strike:
     pictures: Mapping[int, Picture]
 
 
-@dataclass(slots=True, frozen=True)
-class Cbdt(Table):
+class Cbdt(Table, frozen=True):
     """The pictures of all sizes."""
 
     TAG: ClassVar[str] = "CBDT"
@@ -108,8 +107,7 @@ class Cbdt(Table):
         return type(self)(tuple(strikes)) if strikes else None
 
 
-@dataclass(slots=True, frozen=True)
-class Cblc(Table):
+class Cblc(Table, frozen=True):
     """Where each picture is: written with 'CBDT', which reads it."""
 
     TAG: ClassVar[str] = "CBLC"

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
 from typing import ClassVar, Self
 
 import numpy as np
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader, serialize
@@ -32,8 +33,7 @@ from aksara.tables.variation.store_packing import pack_store
 _BOX = 4
 
 
-@dataclass(slots=True, frozen=True)
-class ClipBox:
+class ClipBox(Struct, frozen=True):
     """The box that a glyph is clipped to, in font units: left, bottom, right, top, with the rows that these vary by."""
 
     edges: tuple[int, ...]
@@ -44,8 +44,7 @@ class ClipBox:
         return type(self)(*changed_values(self.edges, self.rows, change))
 
 
-@dataclass(slots=True, frozen=True)
-class Clips:
+class Clips(Struct, frozen=True):
     """Glyphs from `first` to `last` that are clipped to one box."""
 
     first: int
@@ -53,8 +52,7 @@ class Clips:
     box: ClipBox
 
 
-@dataclass(slots=True, frozen=True)
-class Colr(Painted):
+class Colr(Painted, frozen=True):
     """`layers` of glyphs, each a glyph and a palette entry, from the lowest on; `paints` of glyphs, for
     renderers that know these; the boxes that glyphs are clipped to, and the `store` by which values vary."""
 

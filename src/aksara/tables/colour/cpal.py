@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Iterable, Set
-from dataclasses import dataclass, replace
 from typing import ClassVar, Self
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader, serialize
@@ -16,8 +18,7 @@ _NO_NAME = 0xFFFF
 _FOR_LIGHT, _FOR_DARK = 1, 2
 
 
-@dataclass(slots=True, frozen=True)
-class Colour:
+class Colour(Struct, frozen=True):
     """A colour in sRGB and its opacity, 0 to 255."""
 
     red: int
@@ -34,8 +35,7 @@ class Colour:
 _NOTHING = Colour(0, 0, 0, 0)
 
 
-@dataclass(slots=True, frozen=True)
-class Palette:
+class Palette(Struct, frozen=True):
     """Its `colours` by entry, whether it is meant `for_light` or `for_dark` backgrounds, and the ID of its name."""
 
     colours: tuple[Colour, ...]
@@ -44,8 +44,7 @@ class Palette:
     name_id: int | None = None
 
 
-@dataclass(slots=True, frozen=True)
-class Cpal(Table):
+class Cpal(Table, frozen=True):
     """The palettes; `entry_names` are the IDs of the names of their entries, () for none."""
 
     TAG: ClassVar[str] = "CPAL"
@@ -138,10 +137,8 @@ class Cpal(Table):
         return type(self)(palettes, names if any(name is not None for name in names) else ())
 
 
-class Painted(Table):
+class Painted(Table, frozen=True):
     """What paints with entries of palettes."""
-
-    __slots__ = ()
 
     @abstractmethod
     def colours_of(self, glyphs: Iterable[int]) -> set[int]:

@@ -7,10 +7,11 @@ before them, and then the first of the rows that these vary by.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from typing import Self
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from aksara.errors import FontError
@@ -55,8 +56,7 @@ LAYERS, TRANSFORM = 1, 12
 _FIRST_LAYER = 2
 
 
-@dataclass(slots=True, frozen=True)
-class Stop:
+class Stop(Struct, frozen=True):
     """A colour on a line: its place and its opacity (2.14), each with the row that it varies by, and its entry."""
 
     place: int
@@ -65,16 +65,14 @@ class Stop:
     rows: tuple[VariationIndex | None, ...] = (None, None)
 
 
-@dataclass(slots=True, frozen=True)
-class ColourLine:
+class ColourLine(Struct, frozen=True):
     """Colours that run into one another; `extend` says how it goes on beyond its ends."""
 
     extend: int
     stops: tuple[Stop, ...]
 
 
-@dataclass(slots=True, frozen=True)
-class Paint:
+class Paint(Struct, frozen=True):
     """A node: `kind` is its format without variations, `numbers` its values in order (font units, 2.14 or 16.16), each
     with the row that it varies by. `inner` are the paints that it is made of: of layers all, from the lowest on.
     """
@@ -86,8 +84,6 @@ class Paint:
     colour: int | None = None
     inner: tuple[Paint, ...] = ()
     line: ColourLine | None = None
-    #: How deep it is nested.
-    depth: int = field(default=0, compare=False)
 
     def changed(self, change: DeviceChange) -> Paint:
         """With its own values changed, not those inside."""
@@ -149,8 +145,7 @@ def rebuilt(tops: Sequence[Paint], change: Callable[[Paint], Paint]) -> list[Pai
     return [build(paint) for paint in tops]
 
 
-@dataclass(slots=True, frozen=True)
-class LayerPlaces:
+class LayerPlaces(Struct, frozen=True):
     """Where the shared layers are: offsets from the start of their list, 0 for none."""
 
     list_start: OffsetReader
@@ -174,6 +169,8 @@ class PaintReader:
         self._layers = layers
         self._index_map = index_map
         self._known: dict[int, Paint] = {}
+        #: How deep paints are nested, by their identity; all of them stay known.
+        self._depths: dict[int, int] = {}
         self._open: set[int] = set()
 
     def read(self, reader: OffsetReader) -> Paint:
@@ -190,7 +187,8 @@ class PaintReader:
             paint = self._known[place] = self._read(reader)
         finally:
             self._open.discard(place)
-        if paint.depth > _MOST_NESTED:
+        depth = self._depths[id(paint)] = 1 + max((self._depths[id(inner)] for inner in paint.inner), default=0)
+        if depth > _MOST_NESTED:
             raise FontError(_TOO_DEEP, offset=place)
         return paint
 
@@ -212,7 +210,7 @@ class PaintReader:
                 line = self._line(_required(reader.offset24(), reader), varies=varies)
             elif code == "T":
                 numbers, rows = self._transform(_required(reader.offset24(), reader), varies=varies)
-                return Paint(kind, tuple(numbers), rows, inner=tuple(inner), depth=_depth(inner))
+                return Paint(kind, tuple(numbers), rows, inner=tuple(inner))
             elif code == "g":
                 glyph = reader.u16()
             elif code == "c":
@@ -224,14 +222,14 @@ class PaintReader:
             return self._of_layers(reader, first, count)
         rows = self._rows(reader, _FORMATS[kind][1], varies=varies)
         rows += (None,) * (len(numbers) - len(rows))
-        return Paint(kind, tuple(numbers), rows, glyph, colour, tuple(inner), line, _depth(inner))
+        return Paint(kind, tuple(numbers), rows, glyph, colour, tuple(inner), line)
 
     def _of_layers(self, reader: OffsetReader, first: int, count: int) -> Paint:
         if self._layers is None or first + count > len(self._layers.offsets):
             raise FontError("a paint names layers that are not there", offset=reader.origin)
         reader.work.spend(count)
         inner = tuple(self.read(place) for place in self._layers.of(first, count))
-        return Paint(LAYERS, inner=inner, depth=_depth(inner))
+        return Paint(LAYERS, inner=inner)
 
     def _line(self, reader: OffsetReader, *, varies: bool) -> ColourLine:
         extend, count = reader.u8(), reader.u16()
@@ -267,10 +265,6 @@ class PaintReader:
 
 def _varies(kind: int) -> bool:
     return _FORMATS[kind][1] > 0 or kind == TRANSFORM
-
-
-def _depth(inner: Sequence[Paint]) -> int:
-    return 1 + max((paint.depth for paint in inner), default=0)
 
 
 def _required(reader: OffsetReader | None, parent: OffsetReader) -> OffsetReader:

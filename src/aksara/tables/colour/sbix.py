@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import ClassVar, Self
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import FontError
 from aksara.offsets import OffsetReader
@@ -18,8 +20,7 @@ _DUPLICATE = b"dupe"
 _MOST_STEPS = 8
 
 
-@dataclass(slots=True, frozen=True)
-class Graphic:
+class Graphic(Struct, frozen=True):
     """A picture: where it stands (left and bottom, in pixels), the kind of its data ("png "), and these."""
 
     left: int
@@ -37,8 +38,7 @@ class Graphic:
         )
 
 
-@dataclass(slots=True, frozen=True)
-class SizedGraphics:
+class SizedGraphics(Struct, frozen=True):
     """The pictures for one size: by glyph, each with its own data."""
 
     pixels: int
@@ -46,8 +46,7 @@ class SizedGraphics:
     graphics: Mapping[int, Graphic]
 
 
-@dataclass(slots=True, frozen=True)
-class Sbix(Table):
+class Sbix(Table, frozen=True):
     """Pictures by size; `flags` say whether outlines are drawn, too. `count` is how many glyphs the font has."""
 
     TAG: ClassVar[str] = "sbix"

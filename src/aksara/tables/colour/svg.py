@@ -10,7 +10,6 @@ from __future__ import annotations
 import re
 import zlib
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, ClassVar, Self
 
 from aksara.errors import FontError
@@ -33,8 +32,7 @@ _URL = re.compile(r"""url\(\s*["']?#([^"')]+)["']?\s*\)""")
 _REFUSED = frozenset({"script", "foreignObject", "image", "switch", "text", "a", "view", "iframe", "audio", "video"})
 
 
-@dataclass(slots=True, frozen=True)
-class Svg(Table):
+class Svg(Table, frozen=True):
     """The document of each glyph, plain; several glyphs may have one."""
 
     TAG: ClassVar[str] = "SVG "

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.layout.devices import Device, DeviceChange, device_block, parse_device
 
 
-@dataclass(slots=True, frozen=True)
-class Anchor:
+class Anchor(Struct, frozen=True):
     """A point in font units: perhaps also a point of the glyph's outline, or devices."""
 
     x: int

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
 from typing import ClassVar, Self
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader, serialize
@@ -17,8 +19,7 @@ from aksara.tables.variation.item_variation_store import ItemVariationStore
 _VERSION_1_0, _VERSION_1_1 = 0x00010000, 0x00010001
 
 
-@dataclass(slots=True, frozen=True)
-class Coordinate:
+class Coordinate(Struct, frozen=True):
     """A distance in font units; renderers that hint may read it off a point of a glyph (`reference`: glyph, point)."""
 
     value: int
@@ -61,16 +62,14 @@ class Coordinate:
 Extent = tuple[Coordinate | None, Coordinate | None]
 
 
-@dataclass(slots=True, frozen=True)
-class Extents:
+class Extents(Struct, frozen=True):
     """How far text reaches below and above: of a language, and with certain features."""
 
     extent: Extent
     features: tuple[tuple[str, Extent], ...] = ()
 
 
-@dataclass(slots=True, frozen=True)
-class BaseScript:
+class BaseScript(Struct, frozen=True):
     """The default baseline (index into the axis's tags), a coordinate for each tag, and extents by language."""
 
     default: int | None = None
@@ -79,16 +78,14 @@ class BaseScript:
     languages: Mapping[str, Extents] = field(default_factory=dict)
 
 
-@dataclass(slots=True, frozen=True)
-class BaselineAxis:
+class BaselineAxis(Struct, frozen=True):
     """The baselines of one direction of text: their tags, and where they lie for each script."""
 
     tags: tuple[str, ...]
     scripts: Mapping[str, BaseScript]
 
 
-@dataclass(slots=True, frozen=True)
-class Base(Table):
+class Base(Table, frozen=True):
     """Baselines of horizontal and of vertical text. `variations` is the store that coordinates vary by."""
 
     TAG: ClassVar[str] = "BASE"

@@ -4,7 +4,8 @@ VariationIndex tables")."""
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.variation.item_variation_store import ItemVariationStore, VariationIndex
@@ -13,8 +14,7 @@ from aksara.tables.variation.store_packing import pack_store
 _VARIATION_INDEX = 0x8000
 
 
-@dataclass(slots=True, frozen=True)
-class SizeDevice:
+class SizeDevice(Struct, frozen=True):
     """Corrections in pixels for each size from the first to the last (in pixels per em), in 2, 4 or 8 bits each.
 
     `delta_format` is 1, 2 or 3; `words` are the packed corrections, which subsetting does not change.
@@ -70,8 +70,7 @@ def device_block(device: Device | None) -> Block | None:
     return Block().u16(device.first, device.last, device.delta_format, *device.words)
 
 
-@dataclass(slots=True, frozen=True)
-class PackedVariations:
+class PackedVariations(Struct, frozen=True):
     """A store in few bytes, and where what was used of the one before is in it."""
 
     store: ItemVariationStore | None

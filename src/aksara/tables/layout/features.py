@@ -4,7 +4,9 @@ table", "FeatureVariations table")."""
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.binary import Reader
 from aksara.errors import FontError
@@ -16,8 +18,7 @@ _FEATURE_LIST_OFFSET_AT = 6
 _AXIS_CONDITION = 1
 
 
-@dataclass(slots=True, frozen=True)
-class FeatureRecord:
+class FeatureRecord(Struct, frozen=True):
     """A feature's tag and lookup indices; `parameters` are the bytes of its parameters (menu names, design sizes)."""
 
     tag: str
@@ -25,8 +26,7 @@ class FeatureRecord:
     parameters: bytes | None = None
 
 
-@dataclass(slots=True, frozen=True)
-class AxisCondition:
+class AxisCondition(Struct, frozen=True):
     """Met while an axis (its index) stands between two values, in normalised units of 1/16384."""
 
     axis: int
@@ -38,8 +38,7 @@ class AxisCondition:
 Condition = AxisCondition | bytes
 
 
-@dataclass(slots=True, frozen=True)
-class FeatureVariation:
+class FeatureVariation(Struct, frozen=True):
     """Features (by their index) that are replaced where a variable font's axes meet all conditions."""
 
     conditions: tuple[Condition, ...]

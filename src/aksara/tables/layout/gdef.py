@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from typing import ClassVar, Protocol, Self, TypeVar, runtime_checkable
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader, serialize
+from aksara.records import ComparedByField
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import (
@@ -49,8 +52,7 @@ class _Varying(Protocol):
     def changed(self, change: DeviceChange) -> Self: ...
 
 
-@dataclass(slots=True, frozen=True)
-class Caret:
+class Caret(Struct, frozen=True):
     """Where a cursor may stand inside a ligature: a distance in font units, or a point of its outline (`by_point`)."""
 
     value: int
@@ -82,8 +84,7 @@ class Caret:
         return Block().u16(1).i16(self.value)
 
 
-@dataclass(slots=True, frozen=True)
-class Gdef(Table):
+class Gdef(ComparedByField, Table, frozen=True):
     """`classes`: glyph → 1 base, 2 ligature, 3 mark, 4 component; `points`: glyph → the outline points that others
     attach to; `carets` of ligatures; `mark_classes` for lookup flags; `mark_sets` for lookups' filters.
 
@@ -92,6 +93,7 @@ class Gdef(Table):
     """
 
     TAG: ClassVar[str] = "GDEF"
+    NOT_COMPARED: ClassVar[tuple[str, ...]] = ("defects",)
     OPTIONAL: ClassVar[bool] = True
 
     classes: Mapping[int, int] | None = None
@@ -100,7 +102,7 @@ class Gdef(Table):
     mark_classes: Mapping[int, int] | None = None
     mark_sets: tuple[frozenset[int], ...] | None = None
     variations: ItemVariationStore | None = None
-    defects: list[str] = field(default_factory=list, compare=False)
+    defects: list[str] = field(default_factory=list)
 
     @classmethod
     def parse(cls, data: bytes, font: FontTables) -> Self:

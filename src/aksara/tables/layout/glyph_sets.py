@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Set
-from dataclasses import dataclass
 from itertools import pairwise
 
+from msgspec import Struct
 
-@dataclass(slots=True, frozen=True, eq=False)
-class GlyphSet:
+
+class GlyphSet(Struct, frozen=True, eq=False):
     """The glyphs `listed`, or all others. Equal ones that one `GlyphSets` gave are the same object."""
 
     listed: frozenset[int]
@@ -27,8 +27,7 @@ class GlyphSet:
 Join = tuple[GlyphSet, GlyphSet]
 
 
-@dataclass(slots=True, frozen=True)
-class Form:
+class Form(Struct, frozen=True):
     """What `glyph` can become, or a part of it; whether `form` stands where the glyph's text `starts`, and `ends`."""
 
     glyph: int

@@ -6,11 +6,14 @@ from __future__ import annotations
 import unicodedata
 from abc import abstractmethod
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence, Set
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import ClassVar, Protocol, Self, cast
 
+from msgspec import field
+from msgspec.structs import replace
+
 from aksara.offsets import Block, OffsetOverflow, OffsetReader, Sharing, serialize, total_size
+from aksara.records import ComparedByField
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.devices import DeviceChange
@@ -52,21 +55,21 @@ class _Definitions(Protocol):
     def device_change(self, context: SubsetContext) -> DeviceChange | None: ...
 
 
-@dataclass(slots=True)
-class LayoutTable(Table):
+class LayoutTable(ComparedByField, Table, frozen=True, eq=False, dict=True):
     """Scripts, features, lookups, and feature variations, each in the order of the table.
 
     `defects` tells of subtables that are damaged, and that are left out, as renderers do.
     """
 
     OPTIONAL: ClassVar[bool] = True
+    NOT_COMPARED: ClassVar[tuple[str, ...]] = ("defects",)
     LOOKUPS: ClassVar[LookupFormat]
 
     scripts: dict[str, Script]
     features: list[FeatureRecord]
     lookups: list[Lookup]
     variations: list[FeatureVariation] = field(default_factory=list)
-    defects: list[str] = field(default_factory=list, compare=False)
+    defects: list[str] = field(default_factory=list)
 
     @classmethod
     def parse(cls, data: bytes, font: FontTables) -> Self:

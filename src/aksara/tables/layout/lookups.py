@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence, Set
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetOverflow, OffsetReader, serialize, total_size
@@ -17,8 +19,7 @@ USE_MARK_FILTERING_SET = 0x0010
 _EXTENSION_HEADER = 8
 
 
-@dataclass(slots=True, frozen=True)
-class Lookup:
+class Lookup(Struct, frozen=True):
     """`lookup_type` is never the one for extension, which is only a way to write a lookup."""
 
     lookup_type: int
@@ -53,8 +54,7 @@ class Lookup:
         return replace(self, subtables=subtables)
 
 
-@dataclass(slots=True, frozen=True)
-class LookupFormat:
+class LookupFormat(Struct, frozen=True):
     """How GSUB or GPOS writes lookups: the type that means extension, and what reads the subtables of each type."""
 
     tag: str

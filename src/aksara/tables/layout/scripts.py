@@ -3,23 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from aksara.offsets import Block, OffsetReader
 
 _NO_FEATURE = 0xFFFF
 
 
-@dataclass(slots=True, frozen=True)
-class LanguageSystem:
+class LanguageSystem(Struct, frozen=True):
     """The features of one language: indices into the list of features."""
 
     required: int | None
     features: tuple[int, ...]
 
 
-@dataclass(slots=True, frozen=True)
-class Script:
+class Script(Struct, frozen=True):
     """`default` serves the languages that are not named."""
 
     default: LanguageSystem | None

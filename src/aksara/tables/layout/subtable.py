@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from abc import ABC, abstractmethod
+from abc import abstractmethod
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import Self
 
 from aksara.offsets import Block, OffsetOverflow, OffsetReader
+from aksara.records import AbstractStruct
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.devices import DeviceChange
 from aksara.tables.layout.glyph_sets import GlyphSets, Join
 
 
-class Subtable(ABC):
+class Subtable(AbstractStruct, frozen=True):
     """A subtable of a lookup of GSUB or GPOS."""
-
-    __slots__ = ()
 
     @abstractmethod
     def subset(self, glyphs: GlyphMap) -> Self | None:

@@ -5,7 +5,6 @@ A table of version 2, in which axes depend on one another, stays the bytes that 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import ClassVar, Self
 
@@ -21,8 +20,7 @@ Segments = tuple[tuple[int, int], ...]
 STRAIGHT: Segments = ((-ONE, -ONE), (0, 0), (ONE, ONE))
 
 
-@dataclass(slots=True, frozen=True)
-class Avar(Table):
+class Avar(Table, frozen=True):
     """`segments` of each axis, none for one that is not stretched; `data` is the whole of a table of version 2."""
 
     TAG: ClassVar[str] = "avar"

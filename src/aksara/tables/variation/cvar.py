@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import ClassVar, Self
 
 import numpy as np
@@ -20,8 +19,7 @@ _HEADER_SIZE = 4
 _VALUES = "cvt "
 
 
-@dataclass(slots=True, frozen=True)
-class Cvar(Table):
+class Cvar(Table, frozen=True):
     """The variations of the control values of 'cvt '."""
 
     TAG: ClassVar[str] = "cvar"
@@ -46,4 +44,4 @@ class Cvar(Table):
         if _VALUES not in scope.tags:
             return "there are no control values that it could change"
         # Plain super() does not work in a class of slots that a decorator has made anew.
-        return super(Cvar, cls).reason_to_drop(scope)
+        return super().reason_to_drop(scope)

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
 import numpy as np
+from msgspec.structs import replace
 
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader, serialize
@@ -21,8 +21,7 @@ _VERSION = 0x00010000
 IndexMap = tuple[VariationIndex, ...]
 
 
-@dataclass(slots=True, frozen=True)
-class MetricsVariations(Table):
+class MetricsVariations(Table, frozen=True):
     """`maps` tell which row of the store each glyph's metrics vary by: the advance, then the side bearings and origins.
 
     A glyph beyond the end of a map has its last entry. Without a map for them advances vary by the row of the glyph's
@@ -94,16 +93,14 @@ def _one_row_a_glyph(store: ItemVariationStore, rows: Rows) -> ItemVariationStor
     return ItemVariationStore(store.axis_count, tuple(store.regions[number] for number in used), (data,))
 
 
-@dataclass(slots=True, frozen=True)
-class Hvar(MetricsVariations):
+class Hvar(MetricsVariations, frozen=True):
     """Maps of advance widths, and of left and right side bearings."""
 
     TAG: ClassVar[str] = "HVAR"
     MAPS: ClassVar[int] = 3
 
 
-@dataclass(slots=True, frozen=True)
-class Vvar(MetricsVariations):
+class Vvar(MetricsVariations, frozen=True):
     """Maps of advance heights, of top and bottom side bearings, and of vertical origins."""
 
     TAG: ClassVar[str] = "VVAR"

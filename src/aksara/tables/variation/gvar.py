@@ -8,7 +8,6 @@ from __future__ import annotations
 import struct
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import ClassVar, Self
 
@@ -33,8 +32,7 @@ _LONG_OFFSETS = 0x0001
 _SHORT_REACH = 0x1FFFE
 
 
-@dataclass(slots=True, frozen=True, kw_only=True)
-class _Header(FixedRecord):
+class _Header(FixedRecord, frozen=True, kw_only=True):
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">IHHIHHI")
 
     version: int = _VERSION
@@ -46,8 +44,7 @@ class _Header(FixedRecord):
     data_offset: int
 
 
-@dataclass(slots=True, frozen=True)
-class Gvar(Table):
+class Gvar(Table, frozen=True):
     """`shared_peaks` are named by several tuples; `glyphs` has each glyph's variations as bytes, or none."""
 
     TAG: ClassVar[str] = "gvar"

@@ -4,15 +4,15 @@ table formats", "Item variation store")."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Self
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader
-from aksara.records import ArrayRecord
+from aksara.records import ComparedByField
 from aksara.tables.variation.regions import AxisRegion, Region
 
 _FORMAT = 1
@@ -21,16 +21,14 @@ _LONG_WORDS = 0x8000
 _WORD_COUNT = 0x7FFF
 
 
-@dataclass(slots=True, frozen=True)
-class VariationIndex:
+class VariationIndex(Struct, frozen=True):
     """Which row of a store a value varies by: the index of its data, and of the row in it."""
 
     outer: int
     inner: int
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class ItemVariationData(ArrayRecord):
+class ItemVariationData(ComparedByField, Struct, frozen=True, eq=False):
     """`deltas` (items by regions) are in the units of the values that vary; `regions` are indices into the store's."""
 
     regions: tuple[int, ...]
@@ -71,8 +69,7 @@ def _bits(deltas: NDArray[np.int32]) -> NDArray[np.int64]:
     return np.where((low >= -0x80) & (high < 0x80), 8, np.where((low >= -0x8000) & (high < 0x8000), 16, 32))
 
 
-@dataclass(slots=True, frozen=True)
-class ItemVariationStore:
+class ItemVariationStore(Struct, frozen=True):
     """The regions in which values change, and by how much each of them does; None where data are left out."""
 
     axis_count: int

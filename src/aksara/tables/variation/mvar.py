@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import ClassVar, Self
 
 import numpy as np
@@ -21,8 +20,7 @@ _VERSION = 0x00010000
 _RECORD = struct.Struct(">4sHH")
 
 
-@dataclass(slots=True, frozen=True)
-class Mvar(Table):
+class Mvar(Table, frozen=True):
     """`values`: the tag of each metric ("xhgt", "strs") → the row of the store that it varies by."""
 
     TAG: ClassVar[str] = "MVAR"

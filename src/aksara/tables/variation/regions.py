@@ -4,15 +4,15 @@ variations overview", "Algorithm for interpolation of instance values")."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import lru_cache
+
+from msgspec import Struct
 
 #: Normalised coordinates are stored as 2.14.
 ONE = 0x4000
 
 
-@dataclass(slots=True, frozen=True, order=True)
-class AxisRegion:
+class AxisRegion(Struct, frozen=True, order=True):
     """Where on one axis a region begins, has its peak, and ends, in normalised units of 1/16384."""
 
     start: int

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from aksara.tables.variation.packed import write_deltas
 from aksara.tables.variation.tuples import TupleVariation
@@ -14,8 +14,7 @@ from aksara.truetype.outlines import Outline
 from aksara.truetype.points import Ints, ramp, segment_sums, starts_of
 
 
-@dataclass(slots=True, frozen=True)
-class GlyphVariations:
+class GlyphVariations(Struct, frozen=True):
     """A glyph's outline, and the variations of its points."""
 
     outline: Outline

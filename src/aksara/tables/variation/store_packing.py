@@ -4,9 +4,9 @@ columns in the same widths together (OpenType 1.9.1, "Item variation store")."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from aksara.tables.variation.item_variation_store import ItemVariationData, ItemVariationStore, VariationIndex
@@ -19,8 +19,7 @@ _MOST_ROWS = 0xFFFF
 _MOST_GROUPS = 128
 
 
-@dataclass(slots=True)
-class _Group:
+class _Group(Struct):
     """Rows (by number) that share a subtable, and the bytes that each column takes in it: 0, 1, 2 or 4."""
 
     rows: list[int]

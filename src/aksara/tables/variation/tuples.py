@@ -5,13 +5,13 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from aksara.binary import Reader, Writer
 from aksara.errors import FontError
-from aksara.records import ArrayRecord
+from aksara.records import ComparedByField
 from aksara.tables.variation.packed import read_deltas, read_points, write_points
 from aksara.tables.variation.regions import EVERYWHERE, AxisRegion, Region, around, peak_of
 from aksara.truetype.points import Ints
@@ -30,8 +30,7 @@ _DELTA = 8
 Peak = tuple[int, ...]
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class TupleVariation(ArrayRecord):
+class TupleVariation(ComparedByField, Struct, frozen=True, eq=False):
     """How points (or control values) move in a region: `points` are their numbers, rising, or None for all.
 
     `deltas` (numbers by dimensions: x and y of points, one of control values) are in font units.

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator, Mapping, Set
-from dataclasses import dataclass, replace
 from typing import Self
+
+from msgspec.structs import replace
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
@@ -14,19 +15,16 @@ from aksara.tables.layout.coverage import class_block, coverage_block, parse_cla
 from aksara.tables.layout.glyph_sets import GlyphSets
 
 
-@dataclass(slots=True, frozen=True)
-class ClassContext(RuleContext):
+class ClassContext(RuleContext, frozen=True):
     """Format 2: rules by the class of the first glyph of the input, for covered glyphs only; they name classes.
 
     Glyphs that a class table does not mention are of class 0.
     """
 
-    chained: bool
     covered: frozenset[int]
     backtrack: Mapping[int, int]
     input: Mapping[int, int]
     lookahead: Mapping[int, int]
-    rules: Mapping[int, tuple[Rule, ...]]
 
     @classmethod
     def parse(cls, reader: OffsetReader, *, chained: bool) -> Self:
@@ -36,7 +34,7 @@ class ClassContext(RuleContext):
         first_classes = sorted({inputs.get(glyph, 0) for glyph in covered})
         sets = parse_rows(reader, {number: number for number in first_classes}, rules_parser(chained=chained), ())
         rules = {number: rules for number, rules in sets.items() if rules}
-        return cls(chained, covered, backtrack, inputs, lookahead, rules)
+        return cls(chained, rules, covered, backtrack, inputs, lookahead)
 
     def patterns(self, sets: GlyphSets) -> Iterator[Pattern]:
         for number, rules in self.rules.items():

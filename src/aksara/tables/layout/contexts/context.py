@@ -9,8 +9,9 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from typing import Self
+
+from msgspec import Struct
 
 from aksara.tables.layout.glyph_sets import GlyphSet, GlyphSets, Join, joins_of
 from aksara.tables.layout.subtable import Subtable
@@ -23,8 +24,7 @@ Actions = tuple[tuple[int, int], ...]
 _WIDE = 300
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Pattern:
+class Pattern(Struct, frozen=True, eq=False):
     """A rule in glyphs: those that its input may start with, those of the other positions of the input, those before
     it (nearest first) and behind it, and what it does."""
 
@@ -35,10 +35,9 @@ class Pattern:
     actions: Actions
 
 
-class Context(Subtable):
+class Context(Subtable, frozen=True):
     """A contextual subtable; `chained` ones look at glyphs before and behind their input, too."""
 
-    __slots__ = ()
     chained: bool
 
     @abstractmethod

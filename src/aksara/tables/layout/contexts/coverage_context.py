@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, replace
 from typing import Self
+
+from msgspec.structs import replace
 
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader
@@ -15,11 +16,9 @@ from aksara.tables.layout.coverage import coverage_block, parse_covered
 from aksara.tables.layout.glyph_sets import GlyphSets
 
 
-@dataclass(slots=True, frozen=True)
-class CoverageContext(Context):
+class CoverageContext(Context, frozen=True):
     """Format 3: one rule, whose every position has a set of glyphs; those before with the nearest first."""
 
-    chained: bool
     backtrack: tuple[frozenset[int], ...]
     input: tuple[frozenset[int], ...]
     lookahead: tuple[frozenset[int], ...]

@@ -3,23 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, replace
 from typing import Self
+
+from msgspec.structs import replace
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.contexts.context import Pattern
-from aksara.tables.layout.contexts.rules import Rule, RuleContext, rule_in, rules_block, rules_parser
+from aksara.tables.layout.contexts.rules import RuleContext, rule_in, rules_block, rules_parser
 from aksara.tables.layout.coverage import coverage_block, parse_coverage, parse_rows
 from aksara.tables.layout.glyph_sets import GlyphSet, GlyphSets
 
 
-@dataclass(slots=True, frozen=True)
-class GlyphContext(RuleContext):
+class GlyphContext(RuleContext, frozen=True):
     """Format 1: rules by the first glyph of the input; they name glyphs."""
-
-    chained: bool
-    rules: Mapping[int, tuple[Rule, ...]]
 
     @classmethod
     def parse(cls, reader: OffsetReader, *, chained: bool) -> Self:

@@ -4,8 +4,10 @@ formats for contextual lookup subtables")."""
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterator, Mapping
-from dataclasses import dataclass, replace
 from typing import Self
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.layout.contexts.context import Actions, Context, renumbered_actions
@@ -13,8 +15,7 @@ from aksara.tables.layout.contexts.context import Actions, Context, renumbered_a
 Numbers = tuple[int, ...]
 
 
-@dataclass(slots=True, frozen=True)
-class Rule:
+class Rule(Struct, frozen=True):
     """Glyphs or classes before (nearest first), from the second of the input on, and behind; and what is to be done."""
 
     backtrack: Numbers
@@ -88,10 +89,9 @@ def rule_in(
         return None
 
 
-class RuleContext(Context):
+class RuleContext(Context, frozen=True):
     """A contextual subtable whose rules are found by the first glyph's ID, or by its class."""
 
-    __slots__ = ()
     rules: Mapping[int, tuple[Rule, ...]]
 
     def renumbered(self, new_indices: Mapping[int, int]) -> Self:
@@ -99,7 +99,7 @@ class RuleContext(Context):
             number: tuple(replace(rule, actions=renumbered_actions(rule.actions, new_indices)) for rule in each)
             for number, each in self.rules.items()
         }
-        return replace(self, rules=rules)  # type: ignore[type-var]  # both formats are data classes
+        return replace(self, rules=rules)
 
     def all_actions(self) -> Iterator[Actions]:
         return (rule.actions for each in self.rules.values() for rule in each)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence, Set
-from dataclasses import replace
 from typing import ClassVar, Self
+
+from msgspec.structs import replace
 
 from aksara.compressibility import compressed_size
 from aksara.offsets import serialize
@@ -54,7 +55,7 @@ __all__ = [
 _KERN = "kern"
 
 
-class Gpos(LayoutTable):
+class Gpos(LayoutTable, frozen=True, eq=False):
     """Positions: type 9, extension, is only another way to write the others."""
 
     TAG: ClassVar[str] = "GPOS"

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass, replace
 from typing import Self
+
+from msgspec.structs import replace
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
@@ -23,8 +24,7 @@ Marks = Mapping[int, tuple[int, Anchor]]
 AnchorBlocks = Callable[[Anchor | None], Block | None]
 
 
-@dataclass(slots=True, frozen=True)
-class CursiveAttachment(Subtable):
+class CursiveAttachment(Subtable, frozen=True):
     """Type 3: glyph → the anchors where the one before and the one behind join it."""
 
     joints: Mapping[int, Joint]
@@ -60,8 +60,7 @@ class CursiveAttachment(Subtable):
         return block
 
 
-@dataclass(slots=True, frozen=True)
-class MarkAttachment(Subtable):
+class MarkAttachment(Subtable, frozen=True):
     """Types 4 and 6: a mark joins a base, or a mark before it: base → its anchor for each class of marks."""
 
     classes: int
@@ -99,8 +98,7 @@ class MarkAttachment(Subtable):
         return type(self)(self.classes, self.marks, first), type(self)(self.classes, self.marks, second)
 
 
-@dataclass(slots=True, frozen=True)
-class LigatureAttachment(Subtable):
+class LigatureAttachment(Subtable, frozen=True):
     """Type 5: a mark joins a component of a ligature: ligature → for each component its anchor for each class."""
 
     classes: int

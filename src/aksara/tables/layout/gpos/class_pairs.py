@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
 from typing import Self
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from aksara.offsets import Block, OffsetOverflow, OffsetReader
@@ -24,8 +24,7 @@ from aksara.tables.layout.value_records import DEVICES, field_count, with_number
 _HEADER = 16
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class ClassPairs(Subtable):
+class ClassPairs(Subtable, frozen=True, eq=False):
     """Format 2: a matrix of values by the class of the first glyph, if covered, and that of the second.
 
     `values` has the shape (classes of the first, classes of the second, fields of both records); where a field is a

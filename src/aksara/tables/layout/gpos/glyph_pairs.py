@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass, replace
 from typing import Self
+
+from msgspec.structs import replace
 
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
@@ -29,8 +30,7 @@ _X_ADVANCE = 0x0004
 _NO_PAIRS: Seconds = {}
 
 
-@dataclass(slots=True, frozen=True)
-class GlyphPairs(Subtable):
+class GlyphPairs(Subtable, frozen=True):
     """Format 1: first glyph → second glyph → values, in the formats `value_formats` of the first and second."""
 
     value_formats: ValueFormats

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import Self
 
 from aksara.errors import FontError
@@ -24,8 +23,7 @@ from aksara.tables.layout.value_records import (
 )
 
 
-@dataclass(slots=True, frozen=True)
-class SingleAdjustment(Subtable):
+class SingleAdjustment(Subtable, frozen=True):
     """Glyph → how it is moved, in `value_format`."""
 
     value_format: int

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence, Set
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from aksara.tables.layout.contexts import Context
 from aksara.tables.layout.contexts.context import Pattern
@@ -17,8 +18,7 @@ _EVERY_GLYPH = frozenset(range(0x10000))
 _SAME_LENGTH = (SINGLE, ALTERNATE, REVERSE)
 
 
-@dataclass(slots=True, frozen=True, eq=False)
-class Node:
+class Node(Struct, frozen=True, eq=False):
     """A lookup: the subtables that substitute, and its rules by what their input may start with.
 
     `inputs` are all glyphs that any of these begins with. `waiting` has, for those of the substitutions that need

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Set
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import Self
 
@@ -14,8 +13,7 @@ from aksara.tables.layout.glyph_sets import Form, GlyphSets, Join
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
-@dataclass(slots=True, frozen=True)
-class LigatureSubstitution(Substitution):
+class LigatureSubstitution(Substitution, frozen=True):
     """Type 4: several glyphs by one. First glyph → (the other components, the ligature), the best first."""
 
     ligatures: Mapping[int, tuple[tuple[tuple[int, ...], int], ...]]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Set
-from dataclasses import dataclass
 from typing import Self
 
 from aksara.offsets import Block, OffsetReader
@@ -13,8 +12,7 @@ from aksara.tables.layout.glyph_sets import Form, GlyphSets, Join, joins_of
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
-@dataclass(slots=True, frozen=True)
-class ReverseSubstitution(Substitution):
+class ReverseSubstitution(Substitution, frozen=True):
     """Type 8: one glyph by one where glyphs before (nearest first) and behind fit, from the end of the text on."""
 
     substitutes: Mapping[int, int]

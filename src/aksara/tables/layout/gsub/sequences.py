@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Set
-from dataclasses import dataclass
 from typing import Self
 
 from aksara.offsets import Block, OffsetReader
@@ -13,8 +12,7 @@ from aksara.tables.layout.glyph_sets import Form
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
-@dataclass(slots=True, frozen=True)
-class _Sequences(Substitution):
+class _Sequences(Substitution, frozen=True):
     """Types 2 and 3 look the same: a list of glyphs for each covered one."""
 
     sequences: Mapping[int, tuple[int, ...]]
@@ -48,10 +46,8 @@ class _Sequences(Substitution):
         return type(self)(first), type(self)(second)
 
 
-class MultipleSubstitution(_Sequences):
+class MultipleSubstitution(_Sequences, frozen=True):
     """Type 2: one glyph by several, or by none."""
-
-    __slots__ = ()
 
     def forms(self) -> Iterable[Form]:
         # Marks at the end may be looked past, so each of the parts may be the last one.
@@ -60,10 +56,8 @@ class MultipleSubstitution(_Sequences):
                 yield Form(glyph, part, starts=place == 0)
 
 
-class AlternateSubstitution(_Sequences):
+class AlternateSubstitution(_Sequences, frozen=True):
     """Type 3: one glyph by one of several, which the user chooses by its place; so none of them may go alone."""
-
-    __slots__ = ()
 
     def forms(self) -> Iterable[Form]:
         return (Form(glyph, other) for glyph, others in self.sequences.items() for other in others)

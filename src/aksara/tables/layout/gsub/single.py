@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Set
-from dataclasses import dataclass
 from typing import Self
 
 from aksara.errors import FontError
@@ -14,8 +13,7 @@ from aksara.tables.layout.glyph_sets import Form
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
-@dataclass(slots=True, frozen=True)
-class SingleSubstitution(Substitution):
+class SingleSubstitution(Substitution, frozen=True):
     """Type 1: one glyph by one."""
 
     substitutes: Mapping[int, int]

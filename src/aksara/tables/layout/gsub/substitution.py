@@ -9,10 +9,8 @@ from aksara.tables.layout.glyph_sets import Form
 from aksara.tables.layout.subtable import Subtable
 
 
-class Substitution(Subtable):
+class Substitution(Subtable, frozen=True):
     """A subtable of GSUB that is not contextual."""
-
-    __slots__ = ()
 
     @property
     @abstractmethod
