@@ -19,6 +19,9 @@ from aksara.limits import BULK, Work
 
 _Scalar = TypeVar("_Scalar", bound=np.generic)
 
+#: What packs so many unsigned 16-bit numbers, for the commonest numbers of them.
+_PACK_U16 = tuple(struct.Struct(f">{count}H").pack for count in range(8))
+
 
 class Reader:
     """A cursor over `data`; positions count from the start of `data`.
@@ -129,7 +132,9 @@ class Writer:
     def u16(self, *values: int) -> Self:
         """Unsigned 16-bit numbers."""
         try:  # as `_numbers`, without the call: layout tables are made of these
-            self.data += struct.pack(f">{len(values)}H", *values)
+            self.data += (
+                _PACK_U16[len(values)](*values) if len(values) < 8 else struct.pack(f">{len(values)}H", *values)
+            )
         except struct.error as error:
             raise OverflowError(f"a number does not fit its field ({error})") from error
         return self

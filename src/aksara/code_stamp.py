@@ -12,16 +12,6 @@ _HOME = Path(__file__).parent
 
 
 @cache
-def stamp_of_code(*rooms: str) -> str:
-    """The SHA-256 of the source of these rooms of Aksara; of all of it, if none is named."""
-    digest = sha256()
-    for folder in [_HOME / room for room in rooms] or [_HOME]:
-        for path in sorted(folder.rglob("*.py")):
-            digest.update(path.relative_to(_HOME).as_posix().encode())
-            digest.update(path.read_bytes())
-    return digest.hexdigest()
-
-
 def installation_stamp() -> str:
     """What tells, without reading it, whether Python, Aksara and the libraries beside it are as they were."""
     digest = sha256(sys.version.encode())

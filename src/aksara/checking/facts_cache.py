@@ -7,7 +7,7 @@ from hashlib import sha256
 from pathlib import Path
 
 from aksara.checking.font_facts import FontFacts, facts_of_font
-from aksara.code_stamp import stamp_of_code
+from aksara.code_stamp import installation_stamp
 from aksara.user_cache import cache_folder, read_entries, write_entries
 
 _MOST_BYTES, _MOST_FILES = 20_000_000, 2_000
@@ -18,7 +18,7 @@ class FactsCache:
 
     def __init__(self, path: Path | None) -> None:
         self._path = path
-        self._known = read_entries(path, stamp_of_code(), _MOST_BYTES) if path is not None else {}
+        self._known = read_entries(path, installation_stamp(), _MOST_BYTES) if path is not None else {}
         self._changed = False
 
     @classmethod
@@ -39,4 +39,4 @@ class FactsCache:
         """Write what is known; the oldest go where it is too much."""
         if self._path is None or not self._changed:
             return
-        write_entries(self._path, stamp_of_code(), dict(list(self._known.items())[-_MOST_FILES:]))
+        write_entries(self._path, installation_stamp(), dict(list(self._known.items())[-_MOST_FILES:]))

@@ -22,7 +22,7 @@ class Block(Writer):
     __slots__ = ("links",)
 
     def __init__(self, data: bytes | bytearray = b"") -> None:
-        super().__init__(data)
+        self.data = bytearray(data)  # as `Writer`, without the call: there are tens of thousands
         self.links: list[Link] = []
 
     def offset16(self, target: Block | None) -> Self:

@@ -18,10 +18,14 @@ class OffsetReader(Reader):
     __slots__ = ("_memory", "origin")
 
     def __init__(self, data: bytes, position: int = 0, parent: OffsetReader | None = None) -> None:
-        super().__init__(data, position, parent.work if parent else None)
+        if parent is None:
+            super().__init__(data, position)
+            # What was read already, for all readers of the table, and how much work that was.
+            self._memory: dict[tuple[object, int], tuple[object, int]] = {}
+        else:
+            self.data, self.position = data, position
+            self.work, self._memory = parent.work, parent._memory
         self.origin = position
-        # What was read already, for all readers of the table, and how much work that was.
-        self._memory: dict[tuple[object, int], tuple[object, int]] = parent._memory if parent else {}
 
     def at_offset(self, offset: int) -> OffsetReader:
         """A reader of the subtable at that offset from this one's start."""
@@ -58,7 +62,7 @@ class OffsetReader(Reader):
 
     def offsets16(self, count: int) -> list[OffsetReader | None]:
         """The subtables that the next Offset16s lead to."""
-        return [self._follow(offset) for offset in self.u16s(count)]
+        return [self.at_offset(offset) if offset else None for offset in self.u16s(count)]
 
     def required16(self) -> OffsetReader:
         """The subtable that the next Offset16 leads to; a null offset is an error."""

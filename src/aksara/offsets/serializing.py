@@ -28,24 +28,27 @@ class Sharing:
 
     def shared(self, block: Block) -> Block:
         """The one for this block, which stays as it is."""
-        if id(block) in self._done:
-            return self._done[id(block)][1]
-        key: Hashable = bytes(block.data)
-        targets: list[Block] = []
-        if block.links:  # most have none
-            targets = [self.shared(link.target) for link in block.links]
-            places = [n for link in block.links for n in (link.position, link.size)]
-            key = (key, *places, *map(id, targets))
+        done = self._done.get(id(block))
+        if done is not None:
+            return done[1]
+        if block.links:
+            found = self._shared_with_targets(block)
+        else:  # as most
+            found = self._known.setdefault(bytes(block.data), block)
+        self._done[id(block)] = block, found
+        return found
+
+    def _shared_with_targets(self, block: Block) -> Block:
+        links = [Link(position, size, self.shared(target)) for position, size, target in block.links]
+        places = [place for position, size, target in links for place in (position, size, id(target))]
+        key = (bytes(block.data), *places)
         found = self._known.get(key)
         if found is None:
             found = block
-            if any(link.target is not target for link, target in zip(block.links, targets, strict=True)):
+            if any(old is not new for (_, _, old), (_, _, new) in zip(block.links, links, strict=True)):
                 found = Block(block.data)
-                found.links = [
-                    Link(link.position, link.size, to) for link, to in zip(block.links, targets, strict=True)
-                ]
+                found.links = links
             self._known[key] = found
-        self._done[id(block)] = block, found
         return found
 
 
@@ -58,7 +61,7 @@ def serialize(root: Block, sharing: Sharing | None = None) -> bytes:
     root = (sharing or Sharing()).shared(root)
     blocks = _reachable([root])
     is_near = any(link.size in _NEAR for block in blocks for link in block.links)
-    if not is_near or sum(len(block) for block in blocks) <= REACH:
+    if not is_near or sum(len(block.data) for block in blocks) <= REACH:
         return _laid_out([_ordered(blocks)])
     # Behind an offset of more than 16 bits starts a space of its own: what it holds need not be near anything else.
     spaces = [_reachable([root], sizes=_NEAR)]
@@ -71,19 +74,20 @@ def serialize(root: Block, sharing: Sharing | None = None) -> bytes:
 
 def total_size(block: Block) -> int:
     """Bytes of the block and of all that it leads to; at most, since equal blocks will be shared."""
-    return sum(len(part) for part in _reachable([block]))
+    return sum(len(part.data) for part in _reachable([block])) if block.links else len(block.data)
 
 
 def _reachable(roots: Sequence[Block], sizes: tuple[int, ...] = _ALL) -> list[Block]:
     """The blocks that offsets of these sizes lead to, the roots first, in order of discovery (breadth first)."""
-    found = list(roots)
-    seen = set(map(id, roots))
-    for block in found:
+    found = {id(root): root for root in roots}
+    pending = list(roots)
+    for block in pending:
         for _, size, target in block.links:
-            if id(target) not in seen and size in sizes:
-                seen.add(id(target))
-                found.append(target)
-    return found
+            if id(target) not in found and size in sizes:
+                found[id(target)] = target
+                if target.links:
+                    pending.append(target)
+    return list(found.values())
 
 
 def _grouped(roots: Sequence[Block]) -> list[list[Block]]:
@@ -113,17 +117,19 @@ def _ordered(
     for each in targets:
         for target in each:
             pointing[target] += 1
-    weights = [weight(block) for block in blocks] if weight else [0] * len(blocks)
-    ready = [(0, number) for number, count in enumerate(pointing) if not count]
+    count = len(blocks)
+    # A weight and a number as one number; blocks without a weight are as heavy as the roots.
+    ranks = [weight(block) * count + number for number, block in enumerate(blocks)] if weight else range(count)
+    ready = [number for number, pointers in enumerate(pointing) if not pointers]
     heapq.heapify(ready)
     order: list[Block] = []
     while ready:
-        _, number = heapq.heappop(ready)
+        number = heapq.heappop(ready) % count
         order.append(blocks[number])
         for target in targets[number]:
             pointing[target] -= 1
             if not pointing[target]:
-                heapq.heappush(ready, (weights[target], target))
+                heapq.heappush(ready, ranks[target])
     return order
 
 
@@ -133,7 +139,10 @@ _Targets = Sequence[Sequence[int]]
 
 def _targets(blocks: Sequence[Block]) -> _Targets:
     inside = {id(block): number for number, block in enumerate(blocks)}
-    return [[inside[id(link.target)] for link in block.links if id(link.target) in inside] for block in blocks]
+    return [
+        [inside[id(target)] for _, _, target in block.links if id(target) in inside] if block.links else ()
+        for block in blocks
+    ]
 
 
 def _fitted(space: Sequence[Block]) -> list[Block]:
@@ -175,7 +184,7 @@ def _laid_out(spaces: Sequence[Sequence[Block]]) -> bytes:
     for space, starts in zip(spaces, inside, strict=True):
         for block in space:
             start = starts[id(block)]
-            out[start : start + len(block)] = block.data
+            out[start : start + len(block.data)] = block.data
             for position, size, target in block.links:
                 offset = (starts[id(target)] if size in _NEAR else anywhere[id(target)]) - start
                 if not 0 <= offset < 1 << 8 * size:

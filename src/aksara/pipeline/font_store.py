@@ -11,16 +11,14 @@ import os
 import tempfile
 from collections.abc import Callable, Mapping, Set
 from contextlib import suppress
-from functools import cache
 from hashlib import sha256
-from importlib.metadata import version
 from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
 from msgspec.structs import fields
 
-from aksara.code_stamp import stamp_of_code
+from aksara.code_stamp import installation_stamp
 from aksara.font import Font
 from aksara.limits import MAX_FILE_SIZE
 from aksara.pipeline.font_files import FontFile, FontFiles, FontRecipe, make_font_files
@@ -33,8 +31,6 @@ from aksara.web.formats import WEB_FORMATS, WebFormat
 _MOST_FILES, _MOST_BYTES = 20_000, 500_000_000
 #: Digits of the header's length.
 _DIGITS = 8
-#: The libraries that bytes come from.
-_LIBRARIES = ("brotli", "deflate", "zopfli", "numpy")
 
 
 class FontStore:
@@ -84,14 +80,9 @@ class FontStore:
 
 
 def _key(font: Font, recipe: FontRecipe, costs: Costs) -> str:
-    parts = (_code(), font.digest, font.container, costs, _plain(recipe))
+    parts = (installation_stamp(), font.digest, font.container, costs, _plain(recipe))
     digest = sha256(json.dumps(parts).encode()).hexdigest()
     return f"{digest[:2]}/{digest[2:]}"
-
-
-@cache
-def _code() -> str:
-    return " ".join((stamp_of_code(), *map(version, _LIBRARIES)))
 
 
 def _plain(value: Any) -> Any:

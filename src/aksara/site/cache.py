@@ -9,7 +9,7 @@ import hashlib
 from pathlib import Path
 from typing import Any, Protocol
 
-from aksara.code_stamp import stamp_of_code
+from aksara.code_stamp import installation_stamp
 from aksara.sources import resolved
 from aksara.user_cache import cache_folder, read_entries, write_entries
 
@@ -31,7 +31,7 @@ class PageCache:
 
     def __init__(self, path: Path | None) -> None:
         self._path = path
-        self._known = read_entries(path, _made_by(), _MAX_SIZE) if path is not None else {}
+        self._known = read_entries(path, installation_stamp(), _MAX_SIZE) if path is not None else {}
         self._used: dict[str, Any] = {}
         self._changed = False
 
@@ -64,7 +64,7 @@ class PageCache:
         """
         if self._path is None or (not self._changed and len(self._used) == len(self._known)):
             return
-        write_entries(self._path, _made_by(), self._used)
+        write_entries(self._path, installation_stamp(), self._used)
 
 
 def cache_of(*paths: Path) -> PageCache:
@@ -73,7 +73,3 @@ def cache_of(*paths: Path) -> PageCache:
     return PageCache(
         cache_folder() / "pages" / (hashlib.sha256(names.encode(errors="surrogateescape")).hexdigest()[:24] + ".json")
     )
-
-
-def _made_by() -> str:
-    return stamp_of_code("site", "text")

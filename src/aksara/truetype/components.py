@@ -21,6 +21,8 @@ HAS_INSTRUCTIONS = 0x0100
 OVERLAP_COMPOUND = 0x0400
 SCALED_COMPONENT_OFFSET = 0x0800
 
+_SCALED = HAS_SCALE | HAS_XY_SCALE | HAS_TWO_BY_TWO
+
 _HEADER_SIZE = 10
 _F2DOT14 = 1 << 14
 _TOO_SHORT = "its components run past its end"
@@ -115,8 +117,10 @@ class Composite(Struct, frozen=True):
 
 def component_size(flags: int) -> int:
     """Bytes of a component record with these flags, the flags themselves included."""
-    size = 4 + (4 if flags & ARGS_ARE_WORDS else 2)
-    return size + (2 if flags & HAS_SCALE else 4 if flags & HAS_XY_SCALE else 8 if flags & HAS_TWO_BY_TWO else 0)
+    size = 8 if flags & ARGS_ARE_WORDS else 6
+    if not flags & _SCALED:
+        return size
+    return size + (2 if flags & HAS_SCALE else 4 if flags & HAS_XY_SCALE else 8)
 
 
 def _records(data: bytes | bytearray, start: int = _HEADER_SIZE) -> Iterator[tuple[int, int, int]]:
@@ -156,12 +160,11 @@ def split_composite(data: bytes, glyph: int) -> tuple[bytes, bytes | None]:
 
 def take_records(reader: Reader, glyph: int) -> tuple[bytes, bool]:
     """All component records at the cursor, and whether a program follows behind them."""
-    start, flags, announced = reader.position, MORE_COMPONENTS, 0
-    try:
-        while flags & MORE_COMPONENTS:
-            flags = reader.at(reader.position).u16()
-            announced |= flags & HAS_INSTRUCTIONS
-            reader.take(component_size(flags), "a component")
-    except FontError as error:
-        raise FontError(_TOO_SHORT, glyph=glyph) from error
-    return reader.data[start : reader.position], bool(announced)
+    data, end, flags, announced = reader.data, reader.position, MORE_COMPONENTS, 0
+    while flags & MORE_COMPONENTS:
+        flags = int.from_bytes(data[end : end + 2], "big")
+        announced |= flags
+        end += component_size(flags)
+    if end > len(data):
+        raise FontError(_TOO_SHORT, glyph=glyph)
+    return reader.take(end - reader.position, "components"), bool(announced & HAS_INSTRUCTIONS)

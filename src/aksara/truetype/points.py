@@ -1,7 +1,7 @@
 """Packed points of simple glyphs, many glyphs at once ('glyf', "Simple glyph description").
 
 Glyph by glyph that is slow in Python, so here a whole font's points are held in flat NumPy arrays, one element a
-point, and only the run-length coded flags are walked in a loop.
+point.
 """
 
 from __future__ import annotations
@@ -101,7 +101,7 @@ def decode_simple(glyphs: list[bytes], glyph_ids: list[int]) -> Points:
     per_glyph = segment_sums(counts, contours)
     if len(counts) and int(per_glyph.sum()) > _MAX_POINTS + len(data):
         raise BeyondBounds("its glyphs have more points than bytes")
-    flags, flag_ends = _walk_flags(glyphs, flag_starts, per_glyph, glyph_ids)
+    flags, flag_ends = _read_flags(data, base, sizes, flag_starts, per_glyph, glyph_ids)
 
     x_sizes = _packed_sizes(flags, X_SHORT, X_SAME_OR_POSITIVE)
     y_sizes = _packed_sizes(flags, Y_SHORT, Y_SAME_OR_POSITIVE)
@@ -141,27 +141,42 @@ def _shapes(data: Bytes, base: Ints, sizes: Ints, glyph_ids: list[int]) -> tuple
     return contours, counts, header + 2 + _words(data, base + header)
 
 
-def _walk_flags(glyphs: list[bytes], starts: Ints, wanted: Ints, glyph_ids: list[int]) -> tuple[Bytes, Ints]:
-    """The flag of every point, repeats written out, and where in each glyph its flags end."""
-    flags = bytearray()
-    ends: list[int] = []
-    for glyph_id, glyph, start, count in zip(glyph_ids, glyphs, starts.tolist(), wanted.tolist(), strict=True):
-        position, last = start, len(flags) + count
-        try:
-            while len(flags) < last:
-                flag = glyph[position]
-                if flag & REPEAT:
-                    flags += bytes((flag,)) * (glyph[position + 1] + 1)
-                    position += 2
-                else:
-                    flags.append(flag)
-                    position += 1
-        except IndexError:
-            raise FontError("its points run past its end", glyph=glyph_id) from None
-        if len(flags) != last:
-            raise FontError("its flags repeat beyond its last point", glyph=glyph_id)
-        ends.append(position)
-    return np.frombuffer(bytes(flags), np.uint8), np.array(ends, np.int64)
+def _read_flags(
+    data: Bytes, base: Ints, sizes: Ints, starts: Ints, wanted: Ints, glyph_ids: list[int]
+) -> tuple[Bytes, Ints]:
+    """The flag of every point, repeats written out, and where in each glyph its flags end.
+
+    `base` is where the glyphs start in the data, `starts` where in each its flags do, `wanted` how many points it has.
+    """
+    past_end = "its points run past its end"
+    _refuse(starts >= sizes, glyph_ids, past_end)
+    if not len(sizes):
+        return np.zeros(0, np.uint8), starts
+    first = starts_of(sizes - starts)
+    here = data[ramp(base + starts, sizes - starts)]
+    # The byte behind a flag that repeats is a count, whatever bits it has: of consecutive bytes with that bit
+    # the first, the third and so on are flags.
+    has_bit = (here & REPEAT) != 0
+    opens = has_bit.copy()
+    opens[1:] &= ~has_bit[:-1]
+    opens[first] = has_bit[first]
+    number = np.arange(len(here), dtype=np.int32)
+    repeats = has_bit & ((number - np.maximum.accumulate(np.where(opens, number, 0))) % 2 == 0)
+    is_count = np.zeros(len(here), bool)
+    is_count[1:] = repeats[:-1]
+    is_count[first] = False
+    points = np.where(is_count, 0, 1)
+    points[:-1] += np.where(repeats[:-1], here[1:], 0)
+    reached = np.cumsum(points)
+    target = reached[first] - points[first] + wanted
+    last = np.searchsorted(reached, target)
+    _refuse(last >= first + sizes - starts, glyph_ids, past_end)
+    _refuse(reached[last] != target, glyph_ids, "its flags repeat beyond its last point")
+    ends = starts + last - first + 1 + repeats[last]
+    _refuse(ends > sizes, glyph_ids, past_end)
+    used = ramp(first, last - first + 1)
+    used = used[~is_count[used]]
+    return np.repeat(here[used], points[used]), ends
 
 
 def encode_simple(points: Points, boxes: NDArray[np.int64]) -> list[bytes]:

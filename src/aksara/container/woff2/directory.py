@@ -87,6 +87,8 @@ def base128(value: int) -> bytes:
 
 # 255UInt16: one byte below 253, else a code and one or two more.
 _WORD, _PLUS_253, _PLUS_506 = 253, 255, 254
+#: Below it a 255UInt16 is a byte.
+FIRST_CODE = _WORD
 
 
 def encode_255(values: NDArray[np.int64]) -> tuple[bytes, NDArray[np.int64]]:

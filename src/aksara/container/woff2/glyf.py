@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aksara.binary import Reader
-from aksara.container.woff2.directory import encode_255, read_255
+from aksara.container.woff2.directory import FIRST_CODE, encode_255, read_255
 from aksara.container.woff2.triplets import TRIPLET_BYTES, decode_triplets, encode_triplets
 from aksara.errors import FontError
 from aksara.records import FixedRecord
@@ -200,7 +200,11 @@ def _point_counts(stream: Reader, contours: int) -> Ints:
     """The number of points of each contour."""
     if contours > stream.remaining:  # each takes a byte at least
         raise FontError("it claims more contours than it has bytes for")
-    counts = np.array([read_255(stream) for _ in range(contours)], np.int64)
+    start = stream.position
+    counts = stream.array(np.uint8, contours, "counts of points").astype(np.int64)
+    if len(counts) and counts.max() >= FIRST_CODE:
+        stream.position = start
+        counts = np.array([read_255(stream) for _ in range(contours)], np.int64)
     if len(counts) and counts.min() < 1:
         raise FontError("a contour has no points")
     return counts

@@ -8,7 +8,9 @@ or overlap; such a table is read as a renderer's bisection finds its way in it.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from itertools import pairwise
+from itertools import chain
+from itertools import count as count_from
+from operator import le, lt, sub
 from typing import TypeVar
 
 import numpy as np
@@ -20,6 +22,8 @@ Ints = NDArray[np.int64]
 V = TypeVar("V")
 W = TypeVar("W")
 _GLYPHS = 0x10000
+#: Bytes that an entry counts for as work.
+_ENTRY = 8
 
 
 def parse_coverage(reader: OffsetReader) -> dict[int, int]:
@@ -37,18 +41,16 @@ def _covered(reader: OffsetReader) -> frozenset[int]:
 
 
 def _coverage(reader: OffsetReader) -> dict[int, int]:
-    coverage_format, count = reader.u16(), reader.u16()
+    coverage_format, count = reader.u16s(2)
     if coverage_format == 1:
-        glyphs = np.array(reader.u16s(count), np.int64)
-        first = last = glyphs
-        index = np.arange(count)
+        glyphs = reader.u16s(count)
+        covered = bisected(glyphs, range(count))
     elif coverage_format == 2:
-        first, last, index = _ranges(reader, count)
+        covered = _of_ranges(reader, count, counting=True)
     else:
         return {}  # to renderers, a coverage of an unknown format covers nothing
-    glyphs, indices = _searched(first, last, index)
-    reader.work.spend_bulk(glyphs.nbytes)
-    return dict(zip(glyphs.tolist(), indices.tolist(), strict=True))
+    reader.work.spend_bulk(_ENTRY * len(covered))
+    return covered
 
 
 def rows_by_glyph(covered: Mapping[int, int], rows: Sequence[V]) -> dict[int, V]:
@@ -86,26 +88,26 @@ def _classes(reader: OffsetReader) -> dict[int, int]:
         return {start + n: value for n, value in enumerate(reader.u16s(count)) if value and start + n < _GLYPHS}
     if class_format != 2:
         return {}
-    first, last, value = _ranges(reader, reader.u16())
-    # A class is the same for the whole range, an index counts on.
-    glyphs, classes = _searched(first, last, value, counting=False)
-    reader.work.spend_bulk(glyphs.nbytes)
-    kept = classes > 0
-    return dict(zip(glyphs[kept].tolist(), classes[kept].tolist(), strict=True))
+    classes = _of_ranges(reader, reader.u16(), counting=False)
+    reader.work.spend_bulk(_ENTRY * len(classes))
+    return {glyph: value for glyph, value in classes.items() if value} if 0 in classes.values() else classes
 
 
-def _ranges(reader: OffsetReader, count: int) -> tuple[Ints, Ints, Ints]:
-    ranges = np.array(reader.u16s(3 * count), np.int64).reshape(-1, 3)
-    return ranges[:, 0], ranges[:, 1], ranges[:, 2]
+def _of_ranges(reader: OffsetReader, count: int, *, counting: bool) -> dict[int, int]:
+    """The glyphs of so many ranges, and their values: a class is the same for the whole range, an index counts on."""
+    numbers = reader.u16s(3 * count)
+    first, last, value = numbers[::3], numbers[1::3], numbers[2::3]
+    if not (all(map(le, first, last)) and all(map(lt, last, first[1:]))):
+        return _searched(*(np.array(each, np.int64) for each in (first, last, value)), counting=counting)
+    found: dict[int, int] = {}
+    for start, end, number in zip(first, last, value, strict=True):
+        glyphs = range(start, end + 1)
+        found.update(zip(glyphs, count_from(number), strict=False) if counting else dict.fromkeys(glyphs, number))
+    return found
 
 
-def _searched(first: Ints, last: Ints, value: Ints, *, counting: bool = True) -> tuple[Ints, Ints]:
+def _searched(first: Ints, last: Ints, value: Ints, *, counting: bool) -> dict[int, int]:
     """The glyphs that bisection finds in these ranges, and their values."""
-    if (first <= last).all() and (first[1:] > last[:-1]).all():
-        sizes = last - first + 1
-        step = np.arange(int(sizes.sum())) - np.repeat(np.cumsum(sizes) - sizes, sizes)
-        glyphs = np.repeat(first, sizes) + step
-        return glyphs, np.repeat(value, sizes) + (step if counting else 0)
     wanted = np.arange(first.min(), last.max() + 1)
     low, high, found = np.zeros_like(wanted), np.full_like(wanted, len(first) - 1), np.full_like(wanted, -1)
     while (searching := (low <= high) & (found < 0)).any():
@@ -116,43 +118,39 @@ def _searched(first: Ints, last: Ints, value: Ints, *, counting: bool = True) ->
         low = np.where(above, middle + 1, low)
         found = np.where(searching & ~below & ~above, at, found)
     glyphs, hit = wanted[found >= 0], found[found >= 0]
-    return glyphs, value[hit] + (glyphs - first[hit] if counting else 0)
+    values = value[hit] + (glyphs - first[hit] if counting else 0)
+    return dict(zip(glyphs.tolist(), values.tolist(), strict=True))
 
 
 def bisected(keys: Sequence[int], values: Sequence[V]) -> dict[int, V]:
     """What bisection finds for each key, in a list that should be sorted, without doubles, and may not be."""
-    if all(a < b for a, b in pairwise(keys)):
+    if all(map(lt, keys, keys[1:])):
         return dict(zip(keys, values, strict=True))
     array = np.array(keys, np.int64)
-    glyphs, indices = _searched(array, array, np.arange(len(array)))
-    return {glyph: values[index] for glyph, index in zip(glyphs.tolist(), indices.tolist(), strict=True)}
+    found = _searched(array, array, np.arange(len(array)), counting=True)
+    return {glyph: values[index] for glyph, index in found.items()}
 
 
 def coverage_block(glyphs: Iterable[int]) -> Block:
     """A coverage table of these glyphs, in the smaller of both formats; coverage indices follow the IDs."""
     ordered = sorted(glyphs)
-    runs = _runs([(glyph, 0) for glyph in ordered])
-    if 3 * len(runs) >= len(ordered):
+    ends = [n for n, step in enumerate(map(sub, ordered[1:], ordered), 1) if step != 1]
+    if 3 * (len(ends) + 1) >= len(ordered):
         return Block().u16(1, len(ordered), *ordered)
-    block, index = Block().u16(2, len(runs)), 0
-    for start, end, _ in runs:
-        block.u16(start, end, index)
-        index += end - start + 1
-    return block
+    runs = zip([0, *ends], [*ends, len(ordered)], strict=True)
+    numbers = [number for start, end in runs for number in (ordered[start], ordered[end - 1], start)]
+    return Block().u16(2, len(ends) + 1, *numbers)
 
 
 def class_block(classes: Mapping[int, int]) -> Block:
     """A class definition of these glyphs, in the smaller of both formats; class 0 needs no mention."""
-    ordered = sorted((glyph, value) for glyph, value in classes.items() if value)
+    ordered = sorted([item for item in classes.items() if item[1]])
     runs = _runs(ordered)
     span = ordered[-1][0] - ordered[0][0] + 1 if ordered else 0
     if ordered and span + 1 < 3 * len(runs):
         first = ordered[0][0]
         return Block().u16(1, first, span, *(classes.get(glyph, 0) for glyph in range(first, first + span)))
-    block = Block().u16(2, len(runs))
-    for run in runs:
-        block.u16(*run)
-    return block
+    return Block().u16(2, len(runs), *chain.from_iterable(runs))
 
 
 def _runs(ordered: Sequence[tuple[int, int]]) -> list[tuple[int, int, int]]:
