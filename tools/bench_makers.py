@@ -92,10 +92,11 @@ def against_makers(effort: Effort) -> None:
         )
 
 
-def where_it_comes_from(name: str = "SourceCodePro-Regular.ttf") -> None:
-    """What each step saves of one font's WOFF2, in the order in which they are taken."""
-    source, _, theirs = next(pair for pair in pairs() if pair[0].name == name and pair[1] == "woff2")
-    font = Font.read(source.read_bytes(), name)
+def where_it_comes_from(package: str = "source-code-pro") -> None:
+    """What each step saves of the WOFF2 of one TrueType font of a package, in the order in which they are taken."""
+    compared = _pairs_of(fetched(package))
+    source, _, theirs = next(pair for pair in compared if pair[0].suffix == ".ttf" and pair[1] == "woff2")
+    font = Font.read(source.read_bytes(), source.name)
     options = SubsetOptions(features=FeatureChoice(everything=True))
     numbered = SubsetOptions(features=options.features, keep_glyph_ids=True)
     steps = {
@@ -105,7 +106,7 @@ def where_it_comes_from(name: str = "SourceCodePro-Regular.ttf") -> None:
         "all tables written anew": len(subset(font, None, numbered).font.write("woff2")),
         "glyphs in the order of their characters": len(subset(font, None, options).font.write("woff2")),
     }
-    print(f"\nWhere it comes from, {name}")
+    print(f"\nWhere it comes from, {source.name}")
     whole = steps["the maker's WOFF2"]
     for step, size in steps.items():
         print(f"  {step:45} {size:>9,} {size / whole:.3f}")

@@ -45,7 +45,7 @@ MAX_METADATA = 1_000_000
 #: Units of work that any data may take, that each byte of it may take besides, and that no data may exceed.
 _WORK_BASE, _WORK_PER_BYTE, _MAX_WORK = 250_000, 2, 6_000_000
 #: Numbers that are read at once, and bytes that are read in bulk, which take one unit.
-_NUMBERS, BULK = 4, 64
+NUMBERS, BULK = 4, 64
 
 
 def max_unpacked(size: int) -> int:
@@ -87,7 +87,7 @@ class Work:
 
     def spend_numbers(self, count: int) -> None:
         """Count numbers that are read or made at once."""
-        self.spend(1 + count // _NUMBERS)
+        self.spend(1 + count // NUMBERS)
 
     def spend_bulk(self, size: int) -> None:
         """Count bytes that are read or made in bulk."""

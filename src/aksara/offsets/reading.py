@@ -8,8 +8,13 @@ from typing import TypeVar, cast
 
 from aksara.binary import Reader
 from aksara.errors import FontError
+from aksara.limits import NUMBERS
 
 T = TypeVar("T")
+
+#: What unpacks so many unsigned 16-bit numbers, for the commonest numbers of them.
+_COMMON = 32
+_UNPACK_U16 = tuple(struct.Struct(f">{count}H").unpack_from for count in range(_COMMON))
 
 
 class OffsetReader(Reader):
@@ -40,13 +45,14 @@ class OffsetReader(Reader):
 
     def u16s(self, count: int) -> tuple[int, ...]:
         """The next unsigned 16-bit numbers."""
-        self.work.spend_numbers(count)
-        return struct.unpack_from(f">{count}H", self.data, self._advance(2 * count, f"{count} numbers"))
+        self.work.left -= 1 + count // NUMBERS  # `Work.spend_numbers`, without the calls
+        at = self._advance(2 * count, "numbers")
+        return _UNPACK_U16[count](self.data, at) if count < _COMMON else struct.unpack_from(f">{count}H", self.data, at)
 
     def i16s(self, count: int) -> tuple[int, ...]:
         """The next signed 16-bit numbers."""
         self.work.spend_numbers(count)
-        return struct.unpack_from(f">{count}h", self.data, self._advance(2 * count, f"{count} numbers"))
+        return struct.unpack_from(f">{count}h", self.data, self._advance(2 * count, "numbers"))
 
     def offset16(self) -> OffsetReader | None:
         """The subtable that the next Offset16 leads to; None for a null offset."""

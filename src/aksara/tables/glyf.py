@@ -89,7 +89,7 @@ class Glyf(Table, frozen=True):
     def programs(self) -> Iterator[bytes]:
         """The glyphs' programs, those of composite glyphs included."""
         for number, glyph in enumerate(self.glyphs):
-            if glyph and glyph_data.contour_count(glyph) >= 0:
+            if glyph and not glyph_data.is_composite(glyph):
                 at = _program_length_at(glyph)
                 yield glyph[at + 2 : at + 2 + int.from_bytes(glyph[at : at + 2], "big")]
             elif glyph:
@@ -101,7 +101,7 @@ class Glyf(Table, frozen=True):
 
     def is_composite(self, glyph: int) -> bool:
         """Whether the glyph is made of others."""
-        return self.contours(glyph) < 0
+        return glyph_data.is_composite(self.glyphs[glyph])
 
     def composite(self, glyph: int) -> Composite:
         """The composite glyph, parsed."""
@@ -139,8 +139,12 @@ class Glyf(Table, frozen=True):
         Raises `FontError` for a composite that contains itself or a glyph that does not exist.
         """
         done: set[int] = set()
+        count = len(self.glyphs)
         for glyph in sorted(glyphs):
-            self._add_components(glyph, done, [])
+            if glyph < count and not glyph_data.is_composite(self.glyphs[glyph]):
+                done.add(glyph)
+            else:
+                self._add_components(glyph, done, [])
         return done
 
     def _add_components(self, glyph: int, done: set[int], path: list[int]) -> None:

@@ -72,6 +72,11 @@ def contour_count(glyph: bytes) -> int:
     return int.from_bytes(glyph[:2], "big", signed=True)
 
 
+def is_composite(glyph: bytes) -> bool:
+    """Whether the glyph is made of others: the number of its contours is negative."""
+    return glyph[:1] >= b"\x80"
+
+
 def with_box(glyph: bytes, box: tuple[int, int, int, int]) -> bytes:
     """A glyph that is not empty with this bounding box (xMin, yMin, xMax, yMax) in its header."""
     return glyph[:2] + struct.pack(">4h", *box) + glyph[HEADER_SIZE:]

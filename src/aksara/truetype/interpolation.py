@@ -56,13 +56,15 @@ def _neighbours(named: Mask, contours: Ints) -> tuple[Ints, Ints, Mask]:
 def _between(one: Ints, other: Ints, delta_one: Floats, delta_other: Floats, place: Ints) -> Floats:
     """The deltas at `place`, between two points and their deltas in the same dimension."""
     swap = one > other
-    low, high = np.where(swap, other, one), np.where(swap, one, other)
+    low, high = np.minimum(one, other), np.maximum(one, other)
     delta_low, delta_high = np.where(swap, delta_other, delta_one), np.where(swap, delta_one, delta_other)
     span = high - low
-    share = np.clip(place - low, 0, span) / np.maximum(span, 1)
+    share = np.minimum(np.maximum(place - low, 0), span) / np.maximum(span, 1)
+    found: Floats = delta_low + (delta_high - delta_low) * share
     # Two points at one place that move apart say nothing of the others.
-    together = np.where(delta_one == delta_other, delta_one, 0.0)
-    return np.where(span == 0, together, delta_low + (delta_high - delta_low) * share)
+    apart = np.flatnonzero((span == 0) & (delta_one != delta_other))
+    found[apart] = 0.0
+    return found
 
 
 def needed_points(coordinates: Ints, deltas: Ints, wanted: Floats, contours: Ints, tolerance: float = EXACT) -> Mask:
@@ -143,16 +145,14 @@ def _all_inferred(place: Ints, stored: Floats, goal: Floats, length: int, tolera
     """For each start of a step of that length whether all points that it passes over are inferred well."""
     rows, width = place.shape[0], place.shape[1]
     count = width - length
-    place, stored, goal = place.reshape(-1, 2), stored.reshape(-1, 2), goal.reshape(-1, 2)
+    axes = [[np.ascontiguousarray(each[..., axis]).ravel() for each in (place, stored, goal)] for axis in range(2)]
     # Starts that are still good, as indices into the flat arrays; there are fewer with each point that is looked at.
     left = (np.arange(rows)[:, None] * width + np.arange(count)).reshape(-1)
     for passed in range(1, length):
-        for axis in range(2):
-            end = left + length
-            found = _between(
-                place[left, axis], place[end, axis], stored[left, axis], stored[end, axis], place[left + passed, axis]
-            )
-            left = left[np.abs(found - goal[left + passed, axis]) <= tolerance]
+        for places, moves, goals in axes:
+            end, between = left + length, left + passed
+            found = _between(places[left], places[end], moves[left], moves[end], places[between])
+            left = left[np.abs(found - goals[between]) <= tolerance]
     good = np.zeros(rows * width, bool)
     good[left] = True
     return good.reshape(rows, width)[:, :count]

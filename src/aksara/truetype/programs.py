@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import operator
 import struct
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from functools import lru_cache
 
 from msgspec import Struct, field
 
@@ -137,11 +138,16 @@ class ProgramUse:
             if self._steps < 0 or nesting > _MAX_NESTING:
                 raise _Unknown
             code_here = code[at]
-            pushes = code_here in (_NPUSHB, _NPUSHW) or _PUSHB <= code_here < _PUSHW_END
-            at_next = at + (_length(code, at) if pushes else 1)
+            at_next = at + 1
             states: list[_State] | None = None
-            if pushes:
-                state.stack += [frozenset((number,)) for number in _pushed(code, at)]
+            # The commonest first.
+            if code_here in _EFFECTS:
+                taken, left = _EFFECTS[code_here]
+                state.drop(taken)
+                state.stack += [None] * left
+            elif _PUSHB <= code_here < _PUSHW_END or code_here in (_NPUSHB, _NPUSHW):
+                at_next = at + _length(code, at)
+                state.stack += map(_known, _pushed(code, at))
             elif code_here == _CALL:
                 states = self._call(state.pop(), state, nesting)
             elif code_here == _LOOPCALL:
@@ -149,10 +155,6 @@ class ProgramUse:
                 states = self._loop(function, state.pop(), state, nesting)
             elif code_here == _IF:
                 at_next, states = self._branch(code, at_next, end, state, nesting)
-            elif code_here in _EFFECTS:
-                taken, left = _EFFECTS[code_here]
-                state.drop(taken)
-                state.stack += [None] * left
             elif not (_move(code_here, state) or self._use_value(code_here, state)):
                 raise _Unknown
             at = at_next
@@ -278,6 +280,11 @@ def _move(code: int, state: _State) -> bool:
     return True
 
 
+@lru_cache(maxsize=4096)
+def _known(number: int) -> Value:
+    return frozenset((number,))
+
+
 def _only(value: Value) -> int:
     """The number that a value is. Raises `_Unknown` if it may be another."""
     if value is None or len(value) != 1:
@@ -331,17 +338,17 @@ def _length(code: bytes, at: int) -> int:
     return 3 + 2 * (here - _PUSHW) if _PUSHW <= here < _PUSHW_END else 1
 
 
-def _pushed(code: bytes, at: int) -> list[int]:
+def _pushed(code: bytes, at: int) -> Sequence[int]:
     """The numbers that an instruction pushes. Raises `_Unknown` if it is no push."""
     here = code[at]
     end = at + _length(code, at)
     if end > len(code):
         raise _Unknown
     if here == _NPUSHB or _PUSHB <= here < _PUSHW:
-        return list(code[at + (2 if here == _NPUSHB else 1) : end])
+        return code[at + (2 if here == _NPUSHB else 1) : end]
     if here == _NPUSHW or _PUSHW <= here < _PUSHW_END:
         start = at + (2 if here == _NPUSHW else 1)
-        return list(struct.unpack(f">{(end - start) // 2}h", code[start:end]))
+        return struct.unpack(f">{(end - start) // 2}h", code[start:end])
     raise _Unknown
 
 

@@ -51,7 +51,7 @@ def encode_triplets(points: Points) -> tuple[bytes, bytes, Ints]:
     dx, dy = points.dx.astype(np.int32), points.dy.astype(np.int32)
     x, y = np.abs(dx), np.abs(dy)
     right, up = dx >= 0, dy >= 0
-    signs: _Numbers = np.where(right, _SIGN_X, 0) | np.where(up, _SIGN_Y, 0)
+    signs = _SIGN_X * right + _SIGN_Y * up
     largest = np.maximum(x, y)
     # From the widest band to the narrowest, each for the points that fit it; points of another keep what they have.
     flags: _Numbers = signs + np.where(largest < 4096, 120, 124)

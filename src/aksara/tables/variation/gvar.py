@@ -22,7 +22,7 @@ from aksara.tables.fvar import Fvar
 from aksara.tables.glyf import Glyf
 from aksara.tables.subsetting import SubsetContext
 from aksara.tables.variation.packed import write_deltas
-from aksara.tables.variation.sparse import GlyphVariations, sparse_variations, useful
+from aksara.tables.variation.sparse import GlyphVariations, sparse_variations
 from aksara.tables.variation.tuples import MAX_SHARED_PEAKS, Peak, TupleVariation, compile_tuples, parse_tuples
 from aksara.truetype.glyph_data import join
 from aksara.truetype.points import Ints, starts_of
@@ -106,7 +106,7 @@ class Gvar(Table, frozen=True):
         outlines = glyf.outlines(listed)
         work = Work(sum(len(self.glyphs[glyph]) for glyph in listed if glyph < len(self.glyphs)))
         return [
-            GlyphVariations(outline, useful(self.variations(glyph, outline.point_count, work)))
+            GlyphVariations(outline, self.variations(glyph, outline.point_count, work))
             for glyph, outline in zip(listed, outlines, strict=True)
         ]
 

@@ -102,17 +102,7 @@ def write_deltas(values: Ints, sizes: Ints) -> tuple[bytes, Ints]:
     """
     if not len(values):
         return b"", np.zeros(len(sizes), np.int64)
-    segment = np.repeat(np.arange(len(sizes)), sizes)
-    kind = _kinds(values, segment)
-    new = np.ones(len(values), bool)
-    new[1:] = (kind[1:] != kind[:-1]) | (segment[1:] != segment[:-1])
-    at = np.flatnonzero(new)
-    runs = np.diff(at, append=len(values))
-    # A run is at most 64 long: longer ones are cut.
-    parts = -(-runs // _DELTA_RUN)
-    at = ramp(np.zeros(len(at), np.int64), parts) * _DELTA_RUN + np.repeat(at, parts)
-    runs = np.diff(at, append=len(values))
-    width = kind[at].astype(np.int64)
+    at, runs, width, segment = _runs(values, sizes)
     coded = 1 + width * runs
     out = np.zeros(int(coded.sum()), np.uint8)
     starts = starts_of(coded)
@@ -123,9 +113,29 @@ def write_deltas(values: Ints, sizes: Ints) -> tuple[bytes, Ints]:
     out[place[narrow]] = values[narrow] & 0xFF
     out[place[wide]] = values[wide] >> 8 & 0xFF
     out[place[wide] + 1] = values[wide] & 0xFF
-    sizes_in_bytes = np.zeros(len(sizes), np.int64)
-    np.add.at(sizes_in_bytes, segment[at], coded)
-    return out.tobytes(), sizes_in_bytes
+    return out.tobytes(), np.bincount(segment, coded, len(sizes)).astype(np.int64)
+
+
+def packed_sizes(values: Ints, sizes: Ints) -> Ints:
+    """The bytes of each segment, as `write_deltas` packs it."""
+    if not len(values):
+        return np.zeros(len(sizes), np.int64)
+    _, runs, width, segment = _runs(values, sizes)
+    return np.bincount(segment, 1 + width * runs, len(sizes)).astype(np.int64)
+
+
+def _runs(values: Ints, sizes: Ints) -> tuple[Ints, Ints, Ints, Ints]:
+    """The runs of packed deltas: where each starts, how many it has, the bytes of each of them, and its segment."""
+    segment = np.repeat(np.arange(len(sizes)), sizes)
+    kind = _kinds(values, segment)
+    new = np.ones(len(values), bool)
+    new[1:] = (kind[1:] != kind[:-1]) | (segment[1:] != segment[:-1])
+    at = np.flatnonzero(new)
+    runs = np.diff(at, append=len(values))
+    # A run is at most 64 long: longer ones are cut.
+    parts = -(-runs // _DELTA_RUN)
+    at = ramp(np.zeros(len(at), np.int64), parts) * _DELTA_RUN + np.repeat(at, parts)
+    return at, np.diff(at, append=len(values)), kind[at].astype(np.int64), segment[at]
 
 
 def _kinds(values: Ints, segment: Ints) -> NDArray[np.int8]:

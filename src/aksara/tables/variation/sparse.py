@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from msgspec import Struct
 
-from aksara.tables.variation.packed import write_deltas
+from aksara.tables.variation.packed import packed_sizes
 from aksara.tables.variation.tuples import TupleVariation
 from aksara.truetype.interpolation import EXACT, Floats, inferred, needed_points
 from aksara.truetype.outlines import Outline
@@ -67,11 +67,6 @@ def sparse_variations(glyphs: Sequence[GlyphVariations]) -> list[tuple[TupleVari
     return result
 
 
-def useful(variations: Sequence[TupleVariation]) -> tuple[TupleVariation, ...]:
-    """Those that move anything."""
-    return tuple(each for each in variations if each.deltas.any())
-
-
 def with_fewest_points(
     outlines: Sequence[Outline], times: Sequence[int], deltas: Ints, wanted: Floats, tolerance: float
 ) -> list[tuple[Ints | None, Ints]]:
@@ -103,4 +98,4 @@ def _all_repeated(arrays: Sequence[Ints], times: Sequence[int]) -> Ints:
 
 def _packed_sizes(deltas: Ints, counts: Ints) -> Ints:
     """Bytes of each variation's deltas, both dimensions together."""
-    return sum(write_deltas(deltas[:, axis], counts)[1] for axis in range(2)) + np.zeros(len(counts), np.int64)
+    return packed_sizes(deltas[:, 0], counts) + packed_sizes(deltas[:, 1], counts)

@@ -57,7 +57,8 @@ class TupleVariation(ComparedByField, Struct, frozen=True, eq=False):
 def parse_tuples(
     reader: Reader, start: int, axes: int, count: int, dimensions: int, shared_peaks: Sequence[Peak] = ()
 ) -> tuple[TupleVariation, ...]:
-    """The tuple variations whose header is at the cursor; `start` is where their offsets count from.
+    """The tuple variations whose header is at the cursor, without those that move nothing; `start` is where their
+    offsets count from.
 
     `count` is how many points there are. Raises `FontError` for data that break the format.
     """
@@ -66,7 +67,9 @@ def parse_tuples(
     shared: list[int] | None = None
     if header & _SHARED_POINTS:
         shared, at = read_points(data, at)
-    found = []
+    found: list[tuple[Region, list[int] | None, int]] = []
+    # The deltas of all tuples, one behind the other: an array for each would take longer than all else.
+    deltas: list[int] = []
     whole = memoryview(data)
     for _ in range(header & _COUNT):
         size, index = reader.u16(), reader.u16()
@@ -76,18 +79,26 @@ def parse_tuples(
             raise FontError("the data of its variations run past its end", offset=at)
         part = whole[:end]
         points, at = read_points(part, at) if index & _PRIVATE_POINTS else (shared, at)
-        numbers = _distinct(points, count)
+        size = count if points is None else len(points)
         # Runs of zeros take a byte for many of them.
-        reader.work.spend_bulk(_DELTA * dimensions * (count if points is None else len(points)))
-        deltas: list[int] = []
+        reader.work.spend_bulk(_DELTA * dimensions * size)
         for _ in range(dimensions):
-            at = read_deltas(part, at, count if points is None else len(points), deltas)
-        table = np.array(deltas, np.int64).reshape(dimensions, -1).T
+            at = read_deltas(part, at, size, deltas)
+        found.append((region, points, size))
+        at = end
+    flat = np.array(deltas, np.int64)
+    variations = []
+    at = 0
+    for region, points, size in found:
+        start, at = at, at + dimensions * size
+        if not any(deltas[start:at]):
+            continue
+        table = flat[start:at].reshape(dimensions, -1).T
+        numbers = _distinct(points, count)
         if points is not None and numbers is not None and len(numbers) < len(points):
             table = _summed(points, numbers, table)
-        found.append(TupleVariation(region, numbers, table))
-        at = end
-    return tuple(found)
+        variations.append(TupleVariation(region, numbers, table))
+    return tuple(variations)
 
 
 def _region(reader: Reader, axes: int, index: int, shared_peaks: Sequence[Peak]) -> Region:

@@ -6,7 +6,8 @@ one matrix of all that may meet, the same kerning has more cells, but repeats it
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +15,7 @@ from numpy.typing import NDArray
 from aksara.tables.layout.devices import Device
 from aksara.tables.layout.gpos.class_pairs import ClassPairs
 from aksara.tables.layout.gpos.glyph_pairs import GlyphPairs, ValueFormats
+from aksara.tables.layout.value_records import Value
 
 #: Cells that are looked at, and bytes of a matrix that is worth making; beyond, the subtables stay as they are.
 _MOST_CELLS, _LARGEST = 4_000_000, 600_000
@@ -119,34 +121,37 @@ def _cells(
 ) -> _Numbers:
     """For each kind of first glyph (its row in each subtable) and each second glyph the number of the value."""
     cells = np.zeros((len(kinds), len(glyphs)), np.int32)
-    settled = np.zeros(cells.shape, bool)
     place = {int(glyph): at for at, glyph in enumerate(glyphs)}
-    for index, subtable in enumerate(subtables):
+    # From the last subtable to the first, whose values are those that count.
+    for index, subtable in reversed(list(enumerate(subtables))):
         if isinstance(subtable, ClassPairs):
             numbers = _numbered(subtable, palette)
+            rows = np.array([kind[index] for kind in kinds], np.int64)
             columns = np.array([subtable.classes2.get(glyph, 0) for glyph in place], np.int64)
+            covered = np.flatnonzero(rows >= 0)
             # To glyphs of classes that the matrix does not have, the subtable does not apply.
-            inside = columns < numbers.shape[1]
-            for number, kind in enumerate(kinds):
-                if kind[index] >= 0:
-                    new = inside & ~settled[number]
-                    cells[number, new] = numbers[kind[index], columns[new]]
-                    settled[number] |= inside
+            inside = np.flatnonzero(columns < numbers.shape[1])
+            cells[np.ix_(covered, inside)] = numbers[np.ix_(rows[covered], columns[inside])]
         else:
-            known: dict[Hashable, int] = {}
+            number_of = _numbering(subtable, palette)
             for number, kind in enumerate(kinds):
-                for second, (value, _) in subtable.pairs.get(kind[index], {}).items():
-                    at = place.get(second)
-                    if at is None or settled[number, at]:
-                        continue
-                    if value not in known:
-                        keys = [each if isinstance(each, int) else palette.device_key(each) if each else 0
-                                for each in value]  # fmt: skip
-                        wide = palette.widened(np.array(keys, np.int64), subtable.value_formats[0])
-                        known[value] = palette.number(wide)
-                    cells[number, at] = known[value]
-                    settled[number, at] = True
+                pairs = subtable.pairs.get(kind[index], {})
+                found = [(place[second], number_of(value)) for second, (value, _) in pairs.items() if second in place]
+                if found:
+                    places, values = zip(*found, strict=True)
+                    cells[number, list(places)] = values
     return cells
+
+
+def _numbering(subtable: GlyphPairs, palette: _Palette) -> Callable[[Value], int]:
+    """What gives the number of a value."""
+
+    @cache
+    def number_of(value: Value) -> int:
+        keys = [each if isinstance(each, int) else palette.device_key(each) if each else 0 for each in value]
+        return palette.number(palette.widened(np.array(keys, np.int64), subtable.value_formats[0]))
+
+    return number_of
 
 
 def _numbered(subtable: ClassPairs, palette: _Palette) -> _Numbers:

@@ -109,12 +109,15 @@ class GlyphPairs(Subtable, frozen=True):
         return block.offsets16(self._set_block(self.pairs[glyph], block_of) for glyph in sorted(self.pairs))
 
     def _set_block(self, seconds: Seconds, block_of: Callable[[Device | None], Block | None]) -> Block:
-        flat = [n for second in sorted(seconds) for n in (second, *seconds[second][0], *seconds[second][1])]
+        ordered = sorted(seconds)
+        values = map(seconds.__getitem__, ordered)
+        flat = [n for second, (one, other) in zip(ordered, values, strict=True) for n in (second, *one, *other)]
+        if not (self.value_formats[0] | self.value_formats[1]) & DEVICES:
+            return Block().u16(len(seconds), *[n & 0xFFFF for n in flat])  # type: ignore[operator]  # numbers alone
         block = Block().u16(len(seconds), *(n & 0xFFFF if isinstance(n, int) else 0 for n in flat))
-        if (self.value_formats[0] | self.value_formats[1]) & DEVICES:
-            for number, each in enumerate(flat, 1):
-                if each is not None and not isinstance(each, int):
-                    block.link16(2 * number, block_of(each))
+        for number, each in enumerate(flat, 1):
+            if each is not None and not isinstance(each, int):
+                block.link16(2 * number, block_of(each))
         return block
 
     def halves(self) -> tuple[Self, Self]:
