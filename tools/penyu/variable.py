@@ -23,7 +23,7 @@ from aksara.tables.name import Name, NameRecord
 from aksara.tables.stat import AxisValue, DesignAxis
 from aksara.tables.variation.item_variation_store import ItemVariationStore, VariationIndex
 from aksara.tables.variation.regions import EVERYWHERE, ONE, AxisRegion, Region
-from aksara.tables.variation.sparse import GlyphVariations, sparse_variations, useful
+from aksara.tables.variation.sparse import GlyphVariations, sparse_variations
 from aksara.tables.variation.store_packing import pack_store
 from aksara.tables.variation.tuples import TupleVariation
 from aksara.truetype.outlines import END, PHANTOM_POINTS
@@ -114,7 +114,7 @@ def make_gvar(glyf: Glyf, masters: Masters) -> Gvar:
         variations = tuple(
             TupleVariation(region, None, moved) for region, moved in zip(REGIONS, deltas(whole, leaning), strict=True)
         )
-        glyphs.append(GlyphVariations(outline, useful(variations)))
+        glyphs.append(GlyphVariations(outline, tuple(each for each in variations if each.deltas.any())))
     return Gvar.of(2, sparse_variations(glyphs))
 
 

@@ -67,7 +67,7 @@ def parse_tuples(
     shared: list[int] | None = None
     if header & _SHARED_POINTS:
         shared, at = read_points(data, at)
-    found: list[tuple[Region, list[int] | None, int]] = []
+    found: list[tuple[Region, list[int] | None, Ints | None, int]] = []
     # The deltas of all tuples, one behind the other: an array for each would take longer than all else.
     deltas: list[int] = []
     whole = memoryview(data)
@@ -79,22 +79,22 @@ def parse_tuples(
             raise FontError("the data of its variations run past its end", offset=at)
         part = whole[:end]
         points, at = read_points(part, at) if index & _PRIVATE_POINTS else (shared, at)
+        numbers = _distinct(points, count)
         size = count if points is None else len(points)
         # Runs of zeros take a byte for many of them.
         reader.work.spend_bulk(_DELTA * dimensions * size)
         for _ in range(dimensions):
             at = read_deltas(part, at, size, deltas)
-        found.append((region, points, size))
+        found.append((region, points, numbers, size))
         at = end
     flat = np.array(deltas, np.int64)
     variations = []
     at = 0
-    for region, points, size in found:
+    for region, points, numbers, size in found:
         start, at = at, at + dimensions * size
         if not any(deltas[start:at]):
             continue
         table = flat[start:at].reshape(dimensions, -1).T
-        numbers = _distinct(points, count)
         if points is not None and numbers is not None and len(numbers) < len(points):
             table = _summed(points, numbers, table)
         variations.append(TupleVariation(region, numbers, table))
