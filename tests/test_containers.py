@@ -136,6 +136,23 @@ def test_255_has_one_form_for_each_number(value: int, packed: str) -> None:
     assert read_255(Reader(coded)) == value
 
 
+@settings(max_examples=150, deadline=None)
+@given(st.lists(st.lists(st.tuples(st.integers(0, 63), st.integers(0, 255)), min_size=1, max_size=20), max_size=4))
+def test_flags_that_repeat_in_whatever_way_are_read_as_they_are_written(glyphs: list[list[tuple[int, int]]]) -> None:
+    """Counts may look like flags, runs may follow runs; each glyph is a contour of points at one place."""
+    coded, flags = [], []
+    for runs in glyphs:
+        own = [flag & 0x09 | 0x30 for flag, count in runs for _ in range(count + 1 if flag & 0x08 else 1)]
+        packed = b"".join(bytes((flag & 0x09 | 0x30, count)[: 2 if flag & 0x08 else 1]) for flag, count in runs)
+        coded.append(struct.pack(">h8xHH", 1, len(own) - 1, 0) + packed)
+        flags += own
+    assert decode_simple(coded, list(range(len(coded)))).on_curve.tolist() == [bool(flag & 1) for flag in flags]
+    for at, glyph in enumerate(coded):
+        with pytest.raises(FontError) as caught:
+            decode_simple([*coded[:at], glyph[:-1], *coded[at + 1 :]], list(range(len(coded))))
+        assert caught.value.glyph == at
+
+
 _BORDERS = [0, 1, 64, 65, 255, 256, 768, 769, 1279, 1280, 4095, 4096, 20000]
 _STEP = st.sampled_from([*_BORDERS, *(-b for b in _BORDERS)]) | st.integers(-300, 300)
 
