@@ -114,7 +114,8 @@ def covered_languages(characters: Set[int]) -> list[Language]:
 @cache
 def _needed(language: Language) -> tuple[frozenset[int], tuple[tuple[str, frozenset[int]], ...]]:
     """The main set with its case pairs: code points that stand alone, and sequences with their composed code points."""
-    strings = _with_case(language.main)
+    # Not its main set, which would be kept as well.
+    strings = _with_case(read_pattern(language.patterns["main"]))
     sequences = [text for text in strings if len(text) > 1]
     composed = (frozenset(map(ord, unicodedata.normalize("NFC", text))) for text in sequences)
     single = frozenset(ord(text) for text in strings if len(text) == 1)

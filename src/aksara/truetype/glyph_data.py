@@ -18,7 +18,7 @@ from aksara.truetype.points import Ints, decode_simple
 #: Bytes of a glyph's header: the number of its contours and its bounding box.
 HEADER_SIZE = 10
 #: Glyphs whose points are compared at once; the points of a large font would take a hundred times its size.
-_AT_ONCE = 4096
+_AT_ONCE = 1024
 #: The farthest that short offsets, which count in twos, reach.
 _SHORT_REACH = 0x1FFFE
 

@@ -33,7 +33,7 @@ from aksara.truetype.points import (
 )
 
 _OVERLAP_BITMAP = 0x0001
-_AT_ONCE = 4096
+_AT_ONCE = 1024
 #: The streams of the transformed table, and which of them has the boxes.
 _STREAMS, _BOXES = 7, 5
 #: Readers lay rebuilt glyphs out at multiples of four, as most fonts have them.

@@ -30,6 +30,8 @@ from aksara.truetype.points import Ints, starts_of
 _VERSION = 0x00010000
 _LONG_OFFSETS = 0x0001
 _SHORT_REACH = 0x1FFFE
+#: Glyphs whose variations are rewritten at once.
+_AT_ONCE = 256
 
 
 class _Header(FixedRecord, frozen=True, kw_only=True):
@@ -100,11 +102,14 @@ class Gvar(Table, frozen=True):
             reader = Reader(self.glyphs[glyph], 0, work)
             return parse_tuples(reader, 0, self.axis_count, points, 2, self.shared_peaks)
 
-    def of_glyphs(self, glyf: Glyf, glyphs: Iterable[int]) -> list[GlyphVariations]:
-        """The variations of these glyphs that move anything, with the outlines that they move."""
+    def of_glyphs(self, glyf: Glyf, glyphs: Iterable[int], work: Work | None = None) -> list[GlyphVariations]:
+        """The variations of these glyphs that move anything, with the outlines that they move.
+
+        `work` is what may still be done for them, and for others.
+        """
         listed = list(glyphs)
         outlines = glyf.outlines(listed)
-        work = Work(sum(len(self.glyphs[glyph]) for glyph in listed if glyph < len(self.glyphs)))
+        work = work or Work(sum(map(len, self.glyphs)))
         return [
             GlyphVariations(outline, self.variations(glyph, outline.point_count, work))
             for glyph, outline in zip(listed, outlines, strict=True)
@@ -117,8 +122,11 @@ class Gvar(Table, frozen=True):
         ranked = sorted(uses, key=lambda peak: (-uses[peak], peak))
         peaks = [peak for peak in ranked if uses[peak] > 1][:MAX_SHARED_PEAKS]
         numbers = {peak: number for number, peak in enumerate(peaks)}
-        packed = iter(_packed([each for variations in glyphs for each in variations]))
-        compiled = [compile_tuples(each, numbers, [next(packed) for _ in each]) if each else b"" for each in glyphs]
+        compiled: list[bytes] = []
+        for at in range(0, len(glyphs), _AT_ONCE):
+            some = glyphs[at : at + _AT_ONCE]
+            packed = iter(_packed([each for variations in some for each in variations]))
+            compiled += [compile_tuples(each, numbers, [next(packed) for _ in each]) if each else b"" for each in some]
         return cls(axis_count, tuple(peaks), compiled)
 
     def subset(self, context: SubsetContext) -> Self | None:
@@ -128,7 +136,12 @@ class Gvar(Table, frozen=True):
             return None
         order = context.glyphs.order
         kept = [old for old in order if old is not None]
-        found = dict(zip(kept, sparse_variations(self.of_glyphs(glyf, kept)), strict=True))
+        work = Work(sum(map(len, self.glyphs)))
+        found: dict[int, tuple[TupleVariation, ...]] = {}
+        # Some at a time: the deltas of all would take a hundred times their bytes.
+        for at in range(0, len(kept), _AT_ONCE):
+            some = kept[at : at + _AT_ONCE]
+            found.update(zip(some, sparse_variations(self.of_glyphs(glyf, some, work)), strict=True))
         return self.of(self.axis_count, [found[old] if old is not None else () for old in order])
 
 

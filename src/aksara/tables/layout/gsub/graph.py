@@ -13,7 +13,6 @@ from aksara.tables.layout.gsub.substitution import Substitution
 from aksara.tables.layout.gsub.types import ALTERNATE, REVERSE, SINGLE
 from aksara.tables.layout.lookups import Lookup
 
-_EVERY_GLYPH = frozenset(range(0x10000))
 #: Lookup types that put one glyph in the place of one.
 _SAME_LENGTH = (SINGLE, ALTERNATE, REVERSE)
 
@@ -65,5 +64,6 @@ class SubstitutionGraph:
     def everything_made(self) -> set[int]:
         """All glyphs that any substitution makes."""
         substitutions = (each for lookup in self._lookups for each in lookup.subtables)
-        made = (each.made(_EVERY_GLYPH, _EVERY_GLYPH) for each in substitutions if isinstance(each, Substitution))
+        every_glyph = frozenset(range(0x10000))
+        made = (each.made(every_glyph, every_glyph) for each in substitutions if isinstance(each, Substitution))
         return set().union(*made)
