@@ -224,7 +224,7 @@ def whole_command() -> None:
 
 def memory(fonts: list[Path], jobs: int = 1) -> None:
     """Peak memory of a whole build, all characters, in a process of its own."""
-    arguments = ["-q", "build", *map(str, fonts), "--dry-run", "--jobs", str(jobs)]
+    arguments = ["-q", "build", *map(str, fonts), "--dry-run", "--no-cache", "--jobs", str(jobs)]
     code = (
         "import resource; from aksara.cli import main\n"
         f"try: main({arguments!r})\n"
