@@ -27,7 +27,7 @@ from aksara.truetype.points import Ints, Points, decode_simple
 MAX_NESTING = 64
 
 
-class Loca(ComparedByField, Table, frozen=True, eq=False):
+class Loca(ComparedByField, Table, frozen=True):
     """Byte offsets of the glyphs, one more than there are glyphs; `long` is the format in which they are stored."""
 
     TAG: ClassVar[str] = "loca"

@@ -65,7 +65,7 @@ _PAIR_SIZE = 6
 _MAX_PAIRS = (0xFFFF - _SubtableHeader.LAYOUT.size - _Format0Header.LAYOUT.size) // _PAIR_SIZE
 
 
-class KernPairs(ComparedByField, Struct, frozen=True, eq=False):
+class KernPairs(ComparedByField, Struct, frozen=True):
     """`pairs` (N by 3) are left glyph, right glyph, value in font units, sorted; `coverage` are OpenType's flags."""
 
     coverage: int

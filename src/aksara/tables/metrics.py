@@ -14,7 +14,7 @@ from aksara.records import ComparedByField
 from aksara.tables.glyph_map import GlyphMap
 
 
-class Metrics(ComparedByField, Struct, frozen=True, eq=False):
+class Metrics(ComparedByField, Struct, frozen=True):
     """Advance and bearing on the starting side of every glyph (G each), in font units."""
 
     advances: NDArray[np.uint16]

@@ -13,7 +13,7 @@ PHANTOM_POINTS = 4
 START, END, TOP, BOTTOM = range(-PHANTOM_POINTS, 0)
 
 
-class Outline(ComparedByField, Struct, frozen=True, eq=False):
+class Outline(ComparedByField, Struct, frozen=True):
     """`coordinates` (P by 2) are those of a simple glyph's points, or a composite's offsets of components.
 
     `contours` are the points of each contour; a composite has none.

@@ -30,7 +30,7 @@ Ints = NDArray[np.int64]
 Bytes = NDArray[np.uint8]
 
 
-class Points(ComparedByField, Struct, eq=False):
+class Points(ComparedByField, Struct):
     """The points of G simple glyphs with P points in C contours.
 
     `contours` (G) and `counts` (C, points of each contour) give the shape;

@@ -55,7 +55,7 @@ class _Definitions(Protocol):
     def device_change(self, context: SubsetContext) -> DeviceChange | None: ...
 
 
-class LayoutTable(ComparedByField, Table, frozen=True, eq=False, dict=True):
+class LayoutTable(ComparedByField, Table, frozen=True, dict=True):
     """Scripts, features, lookups, and feature variations, each in the order of the table.
 
     `defects` tells of subtables that are damaged, and that are left out, as renderers do.

@@ -28,7 +28,7 @@ class VariationIndex(Struct, frozen=True):
     inner: int
 
 
-class ItemVariationData(ComparedByField, Struct, frozen=True, eq=False):
+class ItemVariationData(ComparedByField, Struct, frozen=True):
     """`deltas` (items by regions) are in the units of the values that vary; `regions` are indices into the store's."""
 
     regions: tuple[int, ...]

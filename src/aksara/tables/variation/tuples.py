@@ -30,7 +30,7 @@ _DELTA = 8
 Peak = tuple[int, ...]
 
 
-class TupleVariation(ComparedByField, Struct, frozen=True, eq=False):
+class TupleVariation(ComparedByField, Struct, frozen=True):
     """How points (or control values) move in a region: `points` are their numbers, rising, or None for all.
 
     `deltas` (numbers by dimensions: x and y of points, one of control values) are in font units.

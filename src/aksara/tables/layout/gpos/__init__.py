@@ -55,7 +55,7 @@ __all__ = [
 _KERN = "kern"
 
 
-class Gpos(LayoutTable, frozen=True, eq=False):
+class Gpos(LayoutTable, frozen=True):
     """Positions: type 9, extension, is only another way to write the others."""
 
     TAG: ClassVar[str] = "GPOS"

@@ -49,7 +49,7 @@ __all__ = [
 _JOINING = frozenset({"isol", "init", "medi", "med2", "fina", "fin2", "fin3"})
 
 
-class Gsub(LayoutTable, frozen=True, eq=False):
+class Gsub(LayoutTable, frozen=True):
     """Substitutions: type 7, extension, is only another way to write the others."""
 
     TAG: ClassVar[str] = "GSUB"
