@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from itertools import pairwise
 from pathlib import Path
 
+import jinja2
 import pytest
 from playwright.sync_api import Browser, Page
 
@@ -173,3 +174,23 @@ def test_names_and_texts_cannot_break_out(aksara: Run, tmp_path: Path, browser: 
         assert page.evaluate("window.broken") is None
         assert page.locator("h2").inner_text().startswith("</style>")
     assert problems == []
+
+
+def test_compiled_templates_are_kept_and_made_anew_where_they_are_damaged(
+    aksara: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("sys.pycache_prefix", str(tmp_path / "kept"))
+    monkeypatch.setattr("sys.dont_write_bytecode", False)
+    build = ("-q", "build", DEMO_FONTS[0], "--to", "out", "--for-text", "Kapal", "--no-cache")
+    pages = set()
+    for length in (None, 0, 70, -1):  # whole at first, then cut short
+        assert aksara(*build).returncode == 0
+        pages.add((tmp_path / "out/proof.html").read_bytes())
+        kept = list((tmp_path / "kept").rglob("*.template"))
+        assert kept
+        for path in kept:
+            path.write_bytes(path.read_bytes()[:length])
+    assert len(pages) == 1
+    assert aksara(*build).returncode == 0
+    monkeypatch.setattr(jinja2.Environment, "compile", None)
+    assert aksara(*build).returncode == 0

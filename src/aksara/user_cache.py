@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Mapping
-from contextlib import suppress
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 import platformdirs
 
@@ -33,19 +33,25 @@ def read_entries(path: Path, made_by: str, limit: int) -> dict[str, Any]:
 
 def write_entries(path: Path, made_by: str, entries: Mapping[str, Any]) -> None:
     """Write them, all at once. A cache that cannot be written is none: nothing fails for it."""
+    text = json.dumps({"made_by": made_by, "entries": dict(entries)}, ensure_ascii=False)
+    with suppress(OSError), written_whole(path) as file:
+        file.write(text.encode(errors="surrogatepass"))
+
+
+@contextmanager
+def written_whole(path: Path) -> Iterator[IO[bytes]]:
+    """A file that takes the place of the one at `path` when all of it is written. Raises `OSError` if it cannot be."""
     import tempfile  # only needed here
 
-    text = json.dumps({"made_by": made_by, "entries": dict(entries)}, ensure_ascii=False)
-    with suppress(OSError):
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handle, name = tempfile.mkstemp(dir=path.parent, prefix=".new-")
-        try:
-            with os.fdopen(handle, "w", encoding="utf-8", errors="surrogatepass") as file:
-                file.write(text)
-            Path(name).replace(path)
-        except BaseException:
-            Path(name).unlink(missing_ok=True)
-            raise
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle, name = tempfile.mkstemp(dir=path.parent, prefix=".new-")
+    try:
+        with os.fdopen(handle, "wb") as file:
+            yield file
+        Path(name).replace(path)
+    except BaseException:
+        Path(name).unlink(missing_ok=True)
+        raise
 
 
 def thin_out(folder: Path, most_files: int, most_bytes: int | None = None) -> None:

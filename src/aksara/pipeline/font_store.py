@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import json
 import os
-import tempfile
 from collections.abc import Callable, Mapping, Set
 from contextlib import suppress
 from hashlib import sha256
@@ -25,7 +24,7 @@ from aksara.pipeline.font_files import FontFile, FontFiles, FontRecipe, make_fon
 from aksara.subsetting import Costs, DroppedTable, OmittedFeature
 from aksara.text import format_ranges
 from aksara.text.ranges import parse_ranges
-from aksara.user_cache import cache_folder, thin_out
+from aksara.user_cache import cache_folder, thin_out, written_whole
 from aksara.web.formats import WEB_FORMATS, WebFormat
 
 _MOST_FILES, _MOST_BYTES = 20_000, 500_000_000
@@ -107,17 +106,9 @@ def _write(path: Path, made: FontFiles) -> None:
     for name in ("omitted", "dropped"):
         known[name] = [[getattr(each, field.name) for field in fields(each)] for each in known[name]]
     header = json.dumps(known).encode()
-    with suppress(OSError):
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handle, name = tempfile.mkstemp(dir=path.parent, prefix=".new-")
-        try:
-            with os.fdopen(handle, "wb") as out:
-                out.write(f"{len(header):0{_DIGITS}}".encode() + header)
-                out.writelines(file.data for file in made.files)
-            Path(name).replace(path)
-        except BaseException:
-            Path(name).unlink(missing_ok=True)
-            raise
+    with suppress(OSError), written_whole(path) as out:
+        out.write(f"{len(header):0{_DIGITS}}".encode() + header)
+        out.writelines(file.data for file in made.files)
 
 
 def _read(path: Path) -> FontFiles | None:

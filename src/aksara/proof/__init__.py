@@ -38,7 +38,10 @@ def proof_page(proofs: Sequence[FamilyProof], version: str, fonts: str = "fonts"
 
     `fonts` is the path from the page to the folder of the fonts.
     """
-    from jinja2 import Environment, PackageLoader, StrictUndefined  # a tenth of the imports of a build
+    # A tenth of the imports of a build.
+    from jinja2 import Environment, PackageLoader, StrictUndefined
+
+    from aksara.proof.compiled import CompiledTemplates
 
     faces = [face for proof in proofs for face in proof.web.faces]
     is_whole = sum(len(part.files[0].data) for face in faces for part in face.slices) <= MOST_INSIDE
@@ -47,6 +50,7 @@ def proof_page(proofs: Sequence[FamilyProof], version: str, fonts: str = "fonts"
     numbers = {id(face): number for number, face in enumerate(faces)}.__getitem__
     environment = Environment(
         loader=PackageLoader("aksara.proof"),
+        bytecode_cache=CompiledTemplates(),
         autoescape=lambda name: name is None or name.endswith(".html"),
         undefined=StrictUndefined,
         trim_blocks=True,
