@@ -19,6 +19,8 @@ from aksara.tables.layout.value_records import Value
 
 #: Cells that are looked at, and bytes of a matrix that is worth making; beyond, the subtables stay as they are.
 _MOST_CELLS, _LARGEST = 4_000_000, 600_000
+#: Rows of cells that are filled at a time.
+_AT_ONCE = 128
 #: From here on a number stands for a device.
 _FIRST_DEVICE = 0x10000
 
@@ -131,7 +133,10 @@ def _cells(
             covered = np.flatnonzero(rows >= 0)
             # To glyphs of classes that the matrix does not have, the subtable does not apply.
             inside = np.flatnonzero(columns < numbers.shape[1])
-            cells[np.ix_(covered, inside)] = numbers[np.ix_(rows[covered], columns[inside])]
+            # Some rows at a time, which takes less memory than all of them again.
+            for start in range(0, len(covered), _AT_ONCE):
+                some = covered[start : start + _AT_ONCE]
+                cells[np.ix_(some, inside)] = numbers[np.ix_(rows[some], columns[inside])]
         else:
             number_of = _numbering(subtable, palette)
             for number, kind in enumerate(kinds):
