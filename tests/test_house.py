@@ -29,6 +29,7 @@ GROUND = {
     "errors",
     "limits",
     "notices",
+    "processes",
     "records",
     "offsets",
     "truetype",

@@ -204,9 +204,9 @@ def test_a_project_writes_inside_its_folder(line: str, aksara: Run, tmp_path: Pa
     done = aksara("build", cwd=home)
     assert done.returncode == 2
     assert "aksara.toml, line 2" in done.stderr
-    assert "--outside" in done.stderr
+    assert "--allow-outside" in done.stderr
     if "tmp" not in line:
-        assert aksara("build", "--outside", cwd=home).returncode == 0
+        assert aksara("build", "--allow-outside", cwd=home).returncode == 0
         assert aksara("build", "--to", "../p", "--css", "../p/c.css", cwd=home).returncode == 0, "said by hand"
 
 
@@ -221,7 +221,7 @@ def test_nothing_waits_for_what_is_no_file(obstacle: str, aksara: Run, tmp_path:
     runs = [
         ["inspect", odd], ["build", odd], ["languages", odd], ["scan", odd], ["init", odd],
         ["build", "--project", odd], ["build", "a.ttf", "--for-site", odd], ["build", "a.ttf", "--for-file", odd],
-        ["build", "a.ttf", "--licence-file", odd],
+        ["build", "a.ttf", "--publish-licence", odd],
     ]  # fmt: skip
     for arguments in runs:
         done = aksara(*arguments)
@@ -241,7 +241,7 @@ def test_strange_paths_get_a_word(aksara: Run, tmp_path: Path) -> None:
     for arguments in (
         ["inspect", long], ["build", long], ["build", "a.ttf", "--to", long], ["build", "a.ttf", "--css", long],
         ["build", "a.ttf", "--zip", long], ["build", "a.ttf", "--for-site", long], ["scan", long],
-        ["build", "--project", long], ["build", "a.ttf", "--licence-file", long], ["demo", long],
+        ["build", "--project", long], ["build", "a.ttf", "--publish-licence", long], ["demo", long],
         ["build", "a.ttf", "--family", "\udcff"], ["build", "a.ttf", "--for-text", "A\udcff"],
         ["build", "a.ttf", "--stack", "\udcff, serif"], ["build", "a.ttf", "--url", "\udcff/<file>"],
         ["build", "a.ttf", "--licensed-to", "\udcff"],

@@ -249,7 +249,7 @@ def test_several_sites_from_the_same_fonts(aksara: Run, home: Path) -> None:
         ('[licence]\nuntil = "soon"\n', "line 2: 'until' must be a date, as 2028-01-31"),
         ("[licence]\nuntil = 2028-01-31T10:00:00\n", "line 2: 'until' must be a date"),
         ('[licence]\ncss = ".a {"\n', "line 2: .*not whole"),
-        ('[licence]\nfile = "none.txt"\n', "line 2: there is no file 'none.txt'"),
+        ('[licence]\npublish = "none.txt"\n', "line 2: there is no file 'none.txt'"),
         ('[[output]]\nfolder = "x"\n[[output]]\nfolder = "./x"\n', "line 3: two outputs go to the same folder"),
         ('[[output]]\nfamilies = ["Penyu"]\n', "line 2: no .*'Penyu'; did you mean 'Penyu Sans'"),
         ('output = 3\n', r"line 1: 'output' must be a table"),

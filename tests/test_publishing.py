@@ -138,7 +138,7 @@ def test_licence_texts_travel_and_go_with_the_fonts(aksara: Run, fonts: Path, tm
     (fonts / "deep" / "LICENCE.txt").write_text("another")
     (fonts / "deep" / "Licence (1) «é».PDF").write_bytes((fonts / "LICENCE.txt").read_bytes())
     (tmp_path / "contract.txt").write_text("contract")
-    done = aksara("build", fonts, "--for-text", "a", "--licence-file", "contract.txt")
+    done = aksara("build", fonts, "--for-text", "a", "--publish-licence", "contract.txt")
     assert done.returncode == 0, done.stderr
     out = tmp_path / "web-fonts"
     files = manifest_of(out)["licence"]["files"]
@@ -154,9 +154,9 @@ def test_licence_texts_travel_and_go_with_the_fonts(aksara: Run, fonts: Path, tm
     assert sorted(path.name for path in (out / "fonts").glob("*.txt")) == ["LICENCE-2.txt", "LICENCE.txt"]
     # A text of the user's that is in the way is not replaced.
     (out / "fonts/contract.txt").write_text("mine")
-    refused = aksara("build", fonts, "--for-text", "a", "--licence-file", "contract.txt")
+    refused = aksara("build", fonts, "--for-text", "a", "--publish-licence", "contract.txt")
     assert (refused.returncode, (out / "fonts/contract.txt").read_text()) == (2, "mine")
-    assert aksara("build", fonts, "--licence-file", "none.txt").returncode == 3
+    assert aksara("build", fonts, "--publish-licence", "none.txt").returncode == 3
 
 
 def test_a_licence_that_ends_is_told_on_the_day_and_in_no_file(aksara: Run, fonts: Path, tmp_path: Path) -> None:

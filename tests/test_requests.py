@@ -69,7 +69,7 @@ def test_making_a_request_reads_nothing(tmp_path: Path) -> None:
     request = BuildRequest(
         families=(FamilyRequest(fonts=(tmp_path / "nowhere", PathPattern("*.ttf", tmp_path))),),
         characters=CharacterRequest(pages=(tmp_path / "none",), text_files=(tmp_path / "none.txt",)),
-        licence_files=(tmp_path / "none.pdf",),
+        published_licences=(tmp_path / "none.pdf",),
     )
     assert request == request.with_choices()
     (tmp_path / "aksara.toml").write_text('[site]\npages = ["x/*.html"]\n[[family]]\nfonts = ["y/*.ttf"]\n')

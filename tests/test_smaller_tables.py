@@ -180,7 +180,7 @@ def test_the_words_of_a_licence_leave_the_font_where_its_text_travels(beside: st
     (place / "PenyuTest.ttf").write_bytes(small_font(names=NAMES))
     text = {"with the font": place, "above it": place.parent, "elsewhere": other, "given": tmp_path}[beside]
     (text / "LICENCE.txt").write_text("The whole licence.")
-    given = ["--licence-file", text / "LICENCE.txt"] if beside == "given" else []
+    given = ["--publish-licence", text / "LICENCE.txt"] if beside == "given" else []
     done = aksara("build", tmp_path / "seller", *given, "--to", tmp_path / "type", "--format", "sfnt")
     assert done.returncode == 0
     (file,) = (tmp_path / "type" / "fonts").glob("*.ttf")

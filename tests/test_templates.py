@@ -91,4 +91,4 @@ def test_templates_write_only_where_they_may(aksara: Run, tmp_path: Path) -> Non
         '[[family]]\nfonts = ["../a.ttf"]\n[[output.template]]\nfrom = "../a.j2"\nto = "../../out.txt"\n'
     )
     done = aksara("build", "--project", "site/aksara.toml")
-    assert done.returncode == 2 and "outside of the project's folder" in done.stderr
+    assert done.returncode == 2 and "outside the project's folder" in done.stderr

@@ -1,5 +1,12 @@
 """`python -m aksara` is the same as `aksara`."""
 
+import os
+import sys
+
+if sys.path and sys.path[0] in ("", os.getcwd()):  # noqa: PTH109  # nothing may be imported yet
+    # Python has put the current folder there; whatever lies in it is not ours to import.
+    del sys.path[0]
+
 from aksara.cli import main
 
 main()

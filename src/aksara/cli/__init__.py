@@ -20,6 +20,7 @@ from aksara.cli.stopping import Stopped, stoppable, written_so_far
 from aksara.cli.streams import safe_streams, visible
 from aksara.cli.unchanged import unchanged_command
 from aksara.errors import AksaraError
+from aksara.processes import forbid_imports_from_here
 from aksara.threads import is_abandoned_work_left
 
 # Name → what `aksara --help` says of it; the module of the same name holds `command`.
@@ -101,6 +102,7 @@ def main(arguments: list[str] | None = None) -> None:
         # Shells are answered in their own form, which is no text for a screen.
         aksara(prog_name="aksara")
     frugal()
+    forbid_imports_from_here()
     with safe_streams() as out, stoppable():
         status = _status(arguments)
         out.flush()

@@ -53,9 +53,8 @@ from aksara.web.stack import parse_stack
 #: Days before the end of a licence from which on it is mentioned.
 _SOON = 60
 #: Options that are fields of a request as they stand.
-_AS_THEY_ARE = ("folder", "css", "url", "display", "local", "preload", "effort", "archive", "jobs", "licence_files",
-                "variable", "slices", "in_place_of", "all_faces", "cache",
-                "colour_format")  # fmt: skip
+_AS_THEY_ARE = ("folder", "css", "url", "display", "local", "preload", "effort", "archive", "jobs", "cache",
+                "published_licences", "variable", "slices", "in_place_of", "all_faces", "colour_format")  # fmt: skip
 
 
 class AxisLimitType(click.ParamType[AxisLimit]):
@@ -95,8 +94,8 @@ _GROUPS = {
     ),
     "Where does it go?": ("folder", "css", "url", "formats", "templates", "archive"),
     "How do pages load it?": ("stack", "display", "local", "preload", "budget"),
-    "May I?": ("web_licence", "licensed_to", "licence_files"),
-    "How is it made?": ("project", "outside", "effort", "jobs", "cache", "watch", "dry_run"),
+    "May I?": ("web_licence", "licensed_to", "published_licences"),
+    "How is it made?": ("project", "allow_outside", "effort", "jobs", "cache", "watch", "dry_run"),
 }  # fmt: skip
 
 
@@ -245,11 +244,11 @@ _GROUPS = {
 @click.option("--web-licence", is_flag=True, default=None, help="State that you hold a web licence for these fonts.")
 @click.option("--licensed-to", metavar="NAME", help="Who holds the licence; recorded in the fonts.")
 @click.option(
-    "--licence-file",
-    "licence_files",
+    "--publish-licence",
+    "published_licences",
     multiple=True,
     type=click.Path(path_type=Path),
-    help="Publish this licence text beside the fonts, too.",
+    help="Publish this licence text beside the fonts (not your contract: anyone can read it).",
 )
 @click.option(
     "--template",
@@ -267,7 +266,10 @@ _GROUPS = {
     "--jobs", type=click.IntRange(1, 64), metavar="N", help="Faces to make at a time.  [default: one per processor]"
 )
 @click.option(
-    "--outside", is_flag=True, default=None, help="Let the project file write outside of the folder that it is in."
+    "--allow-outside",
+    is_flag=True,
+    default=None,
+    help="Let the project file write outside its folder, and publish texts from there.",
 )
 @click.option("--no-cache", "cache", is_flag=True, flag_value=False, default=None, help="Make everything anew.")
 @click.option("--watch", is_flag=True, help="Build again whenever a font, a page or the project file changes.")
@@ -407,7 +409,7 @@ def _with_options(request: BuildRequest, options: dict[str, Any], outputs: int) 
         choices["characters"] = _characters(given)
         # The pages that link to the style sheet stay those of the project.
         choices["linking_pages"] = request.linking_pages or request.characters.pages
-    if "outside" in given:
+    if "allow_outside" in given:
         choices["within"] = None
     if "exact" in given and "characters" not in choices:
         choices["characters"] = replace(request.characters, exact=True)

@@ -3,12 +3,7 @@
 from __future__ import annotations
 
 import errno
-import os
-from functools import partial
-from http import HTTPStatus
-from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from typing import Any
 
 import click
 from rich.text import Text
@@ -19,12 +14,10 @@ from aksara.cli.work import build_and_write
 from aksara.errors import RequestError
 from aksara.pipeline.request import PROOF_NAME
 from aksara.project import PROJECT_NAME, read_project
+from aksara.proof.serving import ProofServer
 from aksara.sources import is_file, is_folder, is_own_output, printable
 
-_HERE = "127.0.0.1"
 _DEFAULT_FOLDER = Path("web-fonts")
-#: Fonts have types that not every system knows.
-_TYPES = {".woff2": "font/woff2", ".woff": "font/woff", ".ttf": "font/ttf", ".otf": "font/otf"}
 
 
 @click.command("proof")
@@ -43,7 +36,7 @@ def command(ctx: click.Context, folder: Path, port: int, opens: bool, as_json: b
     screen = Screen.of(ctx)
     shown = _folders(folder, screen)
     servers = [_server(each, port if number == 0 else 0) for number, each in enumerate(shown)]
-    addresses = [f"http://{_HERE}:{server.server_address[1]}/{PROOF_NAME}" for server in servers]
+    addresses = [server.address for server in servers]
     if as_json:
         screen.json(
             {"proofs": [{"folder": str(each), "address": at} for each, at in zip(shown, addresses, strict=True)]}
@@ -77,40 +70,16 @@ def _folders(folder: Path, screen: Screen) -> list[Path]:
     )
 
 
-class _Handler(SimpleHTTPRequestHandler):
-    """Files of one folder, to this computer; no lists of folders, nothing that links lead out to."""
-
-    extensions_map = {**SimpleHTTPRequestHandler.extensions_map, **_TYPES}  # noqa: RUF012 (as the class that it is in)
-
-    def send_head(self) -> Any:
-        path = Path(self.translate_path(self.path))
-        if not path.is_file() or not path.resolve().is_relative_to(Path(self.directory).resolve()):
-            self.send_error(HTTPStatus.NOT_FOUND)
-            return None
-        return super().send_head()
-
-    def end_headers(self) -> None:
-        # What is made anew is to be seen.
-        self.send_header("Cache-Control", "no-store")
-        super().end_headers()
-
-    def log_message(self, format: str, *args: Any) -> None:
-        """Nobody needs to read of each request."""
-
-
-def _server(folder: Path, port: int) -> ThreadingHTTPServer:
-    handler = partial(_Handler, directory=os.fspath(folder))
+def _server(folder: Path, port: int) -> ProofServer:
     try:
-        server = ThreadingHTTPServer((_HERE, port), handler)
+        return ProofServer(folder, PROOF_NAME, port)
     except OSError as error:
         if error.errno in (errno.EADDRINUSE, errno.EACCES):
             raise RequestError(f"port {port} is taken; give another with --port, or none for a free one") from error
         raise RequestError(f"no server can be started here ({error.strerror})") from error
-    server.daemon_threads = True
-    return server
 
 
-def _serve(servers: list[ThreadingHTTPServer]) -> None:
+def _serve(servers: list[ProofServer]) -> None:
     """Serve until the program is asked to end."""
     from threading import Thread
 

@@ -23,6 +23,7 @@ from aksara.web.preload import page_url
 
 _SHOWN_MISSING = 20
 _SHOWN_FEATURES = 12
+_SHOWN_TEXTS = 4
 _FEW_PAIRS, _SHOWN_PAIRS = 8, 200
 #: The part of the files' size from which on hints are worth a line.
 _WORTH_TELLING = 0.05
@@ -50,7 +51,7 @@ def report_build(screen: Screen, done: Done) -> None:
         _report_ways_to_cut(screen, done)
         screen.print("", f"Nothing was written (dry run). The output would go to {request.folder}/")
         return
-    _report_written(screen, request, written)
+    _report_written(screen, request, build, written)
     _report_urls(screen, request, build)
     screen.print("")
     _next_steps(screen, done)
@@ -213,8 +214,13 @@ def counts_text(written: Sequence[Written]) -> str:
     return ", ".join(counts)
 
 
-def _report_written(screen: Screen, request: BuildRequest, written: Written) -> None:
+def _report_written(screen: Screen, request: BuildRequest, build: Build, written: Written) -> None:
     screen.print(Text.assemble("Written to ", (f"{request.folder}/", "bold"), f" ({counts_text([written])})"))
+    texts = [str(each["source"]) for each in build.manifest["licence"]["files"]]
+    if texts:
+        more = f" and {len(texts) - _SHOWN_TEXTS} more" if len(texts) > _SHOWN_TEXTS else ""
+        kind = "this licence text" if len(texts) == 1 else "these licence texts"
+        screen.print(f"Published beside the fonts: {kind}, {', '.join(texts[:_SHOWN_TEXTS])}{more}")
 
 
 def _report_urls(screen: Screen, request: BuildRequest, build: Build) -> None:

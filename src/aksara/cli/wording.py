@@ -19,7 +19,7 @@ OPTIONS = {
     "BuildRequest.effort": "--effort",
     "BuildRequest.folder": "--to",
     "BuildRequest.formats": "--format",
-    "BuildRequest.licence_files": "--licence-file",
+    "BuildRequest.published_licences": "--publish-licence",
     "BuildRequest.preload": "--preload",
     "BuildRequest.url": "--url",
     "CharacterRequest.exact": "--exact",
@@ -48,9 +48,9 @@ OPTIONS = {
 
 #: What helps → how it is said behind the message.
 _REMEDIES = {
-    "BuildRequest.licence_files": " (--licence-file)",
+    "BuildRequest.published_licences": " (--publish-licence)",
     "BuildRequest.url": "; leave --url out, and the paths come out right",
-    "BuildRequest.within": " (--outside)",
+    "BuildRequest.within": " (--allow-outside)",
     "FamilyRequest.in_place_of": " (--in-place-of FAMILY)",
     "FamilyRequest.colour_format": " (--colour-format keeps another)",
     "FamilyRequest.name": " (--family NAME)",

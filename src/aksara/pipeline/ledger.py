@@ -71,7 +71,7 @@ def licence_ledger(requests: Sequence[BuildRequest]) -> list[LedgerEntry]:
                 sources = find_sources(font_paths(family), ignore=request.folder)
                 notices: list[Notice] = []
                 faces = identify_fonts(family, read_fonts(sources.fonts), notices)
-            texts = licence_texts(sources.licences, request.licence_files)
+            texts = licence_texts(sources.licences, request.published_licences, request.within)
             names = tuple(dict.fromkeys(file.source for file in texts.files))
             for face, font in faces:
                 folder = printable(str(request.folder))

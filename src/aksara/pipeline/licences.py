@@ -11,7 +11,7 @@ from msgspec import Struct
 from aksara.errors import InputError
 from aksara.limits import MAX_LICENCE_SIZE, MAX_LICENCES
 from aksara.notices import Notice
-from aksara.sources import SourceFile, printable, read_file
+from aksara.sources import SourceFile, printable, read_file, resolved
 from aksara.web.model import LicenceFile
 
 
@@ -29,8 +29,12 @@ class LicenceTexts(Struct, frozen=True):
         return self.for_all or not self.folders.isdisjoint(PurePosixPath(path).parents)
 
 
-def licence_texts(found: Iterable[SourceFile], given: Iterable[Path]) -> LicenceTexts:
-    """The given texts and those found beside the fonts. Raises `InputError` for a given one that cannot be read."""
+def licence_texts(found: Iterable[SourceFile], given: Iterable[Path], within: Path | None = None) -> LicenceTexts:
+    """The given texts and those found beside the fonts. Raises `InputError` for a given one that cannot be read.
+
+    A text that is found counts only where it lies itself: a link that leads out of its folder, and out of `within`, may
+    lead to anything.
+    """
     files: list[LicenceFile] = []
     problems: list[Notice] = []
     folders: set[PurePosixPath] = set()
@@ -46,14 +50,24 @@ def licence_texts(found: Iterable[SourceFile], given: Iterable[Path]) -> Licence
     for number, file in enumerate(found):
         if number >= MAX_LICENCES:
             text = f"more than {MAX_LICENCES} licence texts; name the right ones"
-            problems.append(Notice("", text, "BuildRequest.licence_files"))
+            problems.append(Notice("", text, "BuildRequest.published_licences"))
             break
+        if not _lies_here(file.path, within):
+            text = "a link to another folder, so this licence text was not copied; put a copy in its place"
+            problems.append(Notice(file.name, text, "BuildRequest.published_licences"))
+            continue
         try:
             add(file.name, PurePosixPath(file.name.replace("\\", "/")).name, file.read(MAX_LICENCE_SIZE))
             folders.add(PurePosixPath(file.name).parent)
         except InputError as problem:
             problems.append(Notice("", f"{problem}; the licence text was not copied"))
     return LicenceTexts(tuple(files), frozenset(folders), for_all, tuple(problems))
+
+
+def _lies_here(path: Path, within: Path | None) -> bool:
+    """Whether a file is in the folder in which it was found, or a link leads from there to one below `within`."""
+    real = resolved(path)
+    return real.parent == resolved(path.parent) or (within is not None and real.is_relative_to(resolved(within)))
 
 
 def _safe_name(name: str) -> str:

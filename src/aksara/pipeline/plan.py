@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -19,16 +19,16 @@ from aksara.pipeline.families import Wanted, family_notices, plan_faces, plan_fa
 from aksara.pipeline.font_store import FontStore
 from aksara.pipeline.icons import kept_icons, names_in_sheets, with_icons
 from aksara.pipeline.licences import LicenceTexts, licence_texts
+from aksara.pipeline.permitted_paths import check_output_paths, check_quoted_files, quotes_pages
 from aksara.pipeline.planned import FacePlan, FamilyPlan
 from aksara.pipeline.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
 from aksara.pipeline.recipes import Recipes
 from aksara.pipeline.request import BuildRequest, FamilyRequest
 from aksara.pipeline.reserved import reserved_notices
 from aksara.pipeline.slice_figures import is_compared
-from aksara.pipeline.targets import check_distinct, check_place
 from aksara.pipeline.used_faces import trials
 from aksara.pipeline.variable_fonts import settle
-from aksara.sources import SourceFile, common_folder, find_sources, is_folder, kind_of, printable, resolved
+from aksara.sources import SourceFile, common_folder, find_sources, kind_of, resolved
 from aksara.subsetting import has_visible
 from aksara.subsetting.icons import Icon
 from aksara.text import CharacterSelection
@@ -96,6 +96,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
     notices: list[Notice] = []
     with request.locating():
         check_output_paths(request)
+        check_quoted_files(request)
         groups, texts = _read_families(request, notices)
         if request.characters.icons:
             every = [each for group in groups for each in group.faces]
@@ -105,7 +106,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
             page_folder = common_folder(pages or find_pages_of(request.linking_pages))
             site = _read_site(request, groups) if request.characters.has_site else None
             selection = resolve_characters(request.characters, site)
-        licences = licence_texts(dict.fromkeys(texts), request.licence_files)
+        licences = licence_texts(dict.fromkeys(texts), request.published_licences, request.within)
         notices += licences.notices
         if site is not None:
             from aksara.pipeline.site_needs import site_notices
@@ -216,6 +217,7 @@ def _read_site(request: BuildRequest, groups: Sequence[_Group]) -> SiteUse:
             data=characters.data,
             sheets={request.css_file: ":root { " + " ".join(stacks) + " }"},
             jobs=request.jobs,
+            quoted_within=request.within if quotes_pages(request) else None,
         ),
         cache_of(*(Path(str(path)) for path in (*characters.pages, *characters.data))) if request.cache else None,
     )
@@ -324,40 +326,6 @@ def _check_permissions(plans: Sequence[FacePlan], request: BuildRequest) -> None
         raise errors[0]
     if errors:
         raise InputErrors(errors)
-
-
-def check_output_paths(request: BuildRequest) -> None:
-    """Raise `RequestError` where what is to be written cannot stand where it should."""
-    shown = printable(str(request.folder))
-    try:
-        kind = kind_of(request.folder)
-    except InputError as error:
-        raise RequestError(f"{error.problem}; choose another name", parameter="BuildRequest.folder") from error
-    if kind not in ("folder", "missing"):
-        raise RequestError(f"{shown} is a file, not a folder; give another name", parameter="BuildRequest.folder")
-    places = [(request.css_file, "BuildRequest.css")]
-    places += [(request.archive, "BuildRequest.archive")] if request.archive is not None else []
-    places += [(each.target, "BuildRequest.templates") for each in request.templates]
-    for path, parameter in places:
-        if is_folder(path):
-            raise RequestError(f"{printable(str(path))} is a folder, not a file; add a file name", parameter=parameter)
-        check_place(path, parameter)
-    check_distinct(request.places)
-    if request.within is not None:
-        _check_within(request, resolved(request.within), [(request.folder, "BuildRequest.folder"), *places])
-
-
-def _check_within(request: BuildRequest, within: Path, places: Iterable[tuple[Path, str]]) -> None:
-    """Raise `RequestError` where a file says that something be written outside of the folder that it may speak of."""
-    for path, parameter in places:
-        said_in_file = (parameter, None) in request.locations
-        if said_in_file and not (resolved(path.parent) / path.name).is_relative_to(within):
-            raise RequestError(
-                f"{printable(str(path))} is outside of the project's folder, {printable(str(within))}; "
-                "write inside it, or say yourself that this is meant",
-                parameter=parameter,
-                remedy="BuildRequest.within",
-            )
 
 
 def _check_not_output(paths: Sequence[Path], folder: Path) -> None:

@@ -18,7 +18,7 @@ class PublishedPaths:
     """Shortens the absolute paths of a request to what lies below the folders that they name."""
 
     def __init__(self, request: BuildRequest) -> None:
-        given = [*(path for family in request.families for path in family.fonts), *request.licence_files]
+        given = [*(path for family in request.families for path in family.fonts), *request.published_licences]
         given += [*request.characters.pages, *request.characters.data, *request.characters.text_files]
         folders = {_folder(path) for path in given} | {request.within, request.folder.parent}
         # The longest first: one may lie in another.

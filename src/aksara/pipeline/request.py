@@ -137,10 +137,10 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
     fetch early; `budget` is what a page's first view may fetch, in bytes; `archive` is a ZIP to make of all that is
     written, `templates` are rendered with the manifest; `measured` are system families besides those that are known;
     `linking_pages` are the pages that will refer to the style sheet, if they are not the pages that the characters come
-    from. `all_faces` makes faces that these pages do not use, too. `licence_files` are published besides those that are
-    found. With `cache` what was read and made before is used, and kept in the user's cache folder. `locations` says
-    where parameters are written, if they are in a file; such a file may have come from anywhere, so what it says is
-    written only inside the folder `within`, if one is given.
+    from. `all_faces` makes faces that these pages do not use, too. `published_licences` are texts to publish besides
+    those that are found. With `cache` what was read and made before is used, and kept in the user's cache folder.
+    `locations` says where parameters are written, if they are in a file; such a file may have come from anywhere, so
+    what it names is written, or published as it is, only inside the folder `within`, if one is given.
     """
 
     families: tuple[FamilyRequest, ...]
@@ -151,7 +151,7 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
     characters: CharacterRequest = field(default_factory=CharacterRequest)
     effort: Effort = "normal"
     licence: WebLicence = field(default_factory=WebLicence)
-    licence_files: tuple[Path, ...] = ()
+    published_licences: tuple[Path, ...] = ()
     preload: tuple[str, ...] = ()
     budget: int | None = None
     archive: Path | None = None

@@ -115,7 +115,7 @@ TABLES: dict[str, tuple[Key, ...]] = {
     "licence": (
         _key("web", "switch", "WebLicence.stated", "state that you hold a web licence", "true"),
         _key("holder", "text", "WebLicence.holder", "who holds it", '"Penyu Ferries"'),
-        _key("file", "texts", "BuildRequest.licence_files", "more licence texts to publish beside the fonts",
+        _key("publish", "texts", "BuildRequest.published_licences", "licence texts to publish beside the fonts",
              '["fonts/LICENCE.txt"]'),
         _key("domains", "texts", "WebLicence.domains", "the sites that it covers", '["penyu.example"]'),
         _key("until", "date", "WebLicence.until", "when it ends", "2028-01-31"),

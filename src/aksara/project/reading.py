@@ -32,7 +32,7 @@ from aksara.web.system_families import SystemFamily
 from aksara.web.urls import check_pattern
 
 # What keys were called in earlier versions.
-_RENAMED = {"text": "also"}
+_RENAMED = {"text": "also", "file": "publish"}
 _TYPES: dict[ValueType, tuple[type, ...]] = {
     "text": (str,),
     "texts": (list,),
@@ -194,7 +194,7 @@ class _Project:
                 characters=characters,
                 effort=table.get("effort", "normal"),
                 licence=licence,
-                licence_files=tuple(self.base / name for name in _listed(self._licence_table.get("file", []))),
+                published_licences=tuple(self.base / name for name in _listed(self._licence_table.get("publish", []))),
                 preload=tuple(_listed(table.get("preload", []))),
                 budget=self._size(path, table),
                 archive=self.base / table["zip"] if "zip" in table else None,
@@ -336,10 +336,10 @@ class _Project:
         return table
 
     def _licence(self, table: dict[str, Any]) -> WebLicence:
-        for name in _listed(table.get("file", [])):
+        for name in _listed(table.get("publish", [])):
             if not is_file(self.base / name):
                 folder = printable(str(resolved(self.base)))
-                raise self.problem(("licence", "file"), f"there is no file '{name}' (counted from {folder})")
+                raise self.problem(("licence", "publish"), f"there is no file '{name}' (counted from {folder})")
         with self.at("licence", "css"):
             check_leading_css(table.get("css", ""))
         return WebLicence(

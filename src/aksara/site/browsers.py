@@ -1,6 +1,6 @@
 """Pages as their scripts make them: read in a browser that is installed, by its own computed styles.
 
-Needs the extra `aksara[browser]`, whose library drives the browser. No browser is downloaded.
+Needs the package Playwright (the extra `browser`), which drives the browser. No browser is downloaded.
 """
 
 from __future__ import annotations
@@ -86,7 +86,7 @@ def read_in_browser(pages: Sequence[Path | str]) -> Iterator[PageUse]:
         from playwright.sync_api import Error, sync_playwright
     except ImportError as error:
         raise RequestError(
-            "reading pages in a browser needs one more package: pip install 'aksara[browser]'",
+            "reading pages in a browser needs one more package: pip install playwright",
             parameter="SiteRequest.browser",
         ) from error
     with sync_playwright() as driver:

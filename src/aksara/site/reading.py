@@ -38,6 +38,7 @@ from aksara.site.usage import (
     page_from_json,
     page_to_json,
     site_use,
+    without_samples,
 )
 from aksara.sources import PathPattern, is_folder, pages_at, printable, read_file, resolved
 from aksara.text.neighbours import pairs_in
@@ -57,8 +58,9 @@ class SiteRequest(Struct, frozen=True):
 
     `pages` are read by the cascade if they are HTML, and else for their text alone, as `data` always are; `addresses`
     are those of running sites, whose links are followed within `limits`. With `browser` an installed browser reads the
-    pages, after their scripts have run; nothing of that is kept. `sheets` are style sheets that stand in for
-    files, by path: those that are about to be written.
+    pages, after their scripts have run; nothing of that is kept. `sheets` are style sheets that stand in for files, by
+    path: those that are about to be written. With `quoted_within` only pages below that folder give samples of their
+    text; of others only characters are told.
     """
 
     pages: tuple[Path | PathPattern, ...] = ()
@@ -69,6 +71,7 @@ class SiteRequest(Struct, frozen=True):
     sheets: Mapping[Path, str] = field(default_factory=dict)
     printed: bool = False
     jobs: int = 1
+    quoted_within: Path | None = None
 
 
 class _Task(Struct, frozen=True):
@@ -117,12 +120,17 @@ def read_site(
         done += 1
         on_page(done, len(tasks))
     known.save()
-    read = [pages[task.name] for task in tasks]
+    read = [pages[task.name] if _may_quote(task.path, request) else without_samples(pages[task.name]) for task in tasks]
     for address in request.addresses:
         for page in _read_address(address, request, exchanges):
             read.append(page)
             on_page(len(read), max(len(read), len(tasks)))
     return replace(site_use(read), texts=_read_texts(texts, notices))
+
+
+def _may_quote(path: Path, request: SiteRequest) -> bool:
+    within = request.quoted_within
+    return within is None or resolved(path).is_relative_to(resolved(within))
 
 
 def _look_at(sheets: Mapping[str, Any], files: SheetFiles) -> None:

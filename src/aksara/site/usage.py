@@ -127,6 +127,11 @@ class PageUse(Struct, frozen=True):
     canonical: str = ""
 
 
+def without_samples(page: PageUse) -> PageUse:
+    """The page's use without its texts: only characters are told of it."""
+    return replace(page, faces=tuple(replace(use, samples=()) for use in page.faces))
+
+
 class TextUse(Struct, frozen=True):
     """What a file holds that is no page: a template, data, a catalogue of translations."""
 

@@ -1,0 +1,88 @@
+"""A server for one proof, on this computer alone.
+
+It answers only requests for the host that it was told to be: a page of another site can have its own name resolve to
+127.0.0.1 and read what is served there ("DNS rebinding"). It serves the proof and the fonts beside it, no other file.
+"""
+
+from __future__ import annotations
+
+import re
+from functools import partial
+from http import HTTPStatus
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+from typing import Any
+from urllib.parse import unquote, urlsplit
+
+HOST = "127.0.0.1"
+_FONT_TYPES = {
+    ".woff2": "font/woff2",
+    ".woff": "font/woff",
+    ".ttf": "font/ttf",
+    ".otf": "font/otf",
+    ".svg": "image/svg+xml",
+}
+#: A font in the folder of fonts beside the proof, as Aksara names them.
+_FONT_PATH = re.compile(r"[A-Za-z0-9_-]+/[A-Za-z0-9_-][A-Za-z0-9._-]*")
+#: The proof has its styles and its script inside, and fetches nothing but fonts.
+_POLICY = (
+    "default-src 'none'; style-src 'unsafe-inline'; script-src 'unsafe-inline'; font-src 'self' data:; img-src data:; "
+    "base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+)
+
+
+class ProofServer(ThreadingHTTPServer):
+    """Serves the proof of a name in an output folder. Raises `OSError` where no server can be started at the port."""
+
+    daemon_threads = True
+
+    def __init__(self, folder: Path, proof: str, port: int = 0) -> None:
+        self.proof = proof
+        super().__init__((HOST, port), partial(_Handler, folder=folder, proof=proof))
+
+    @property
+    def address(self) -> str:
+        """The address of the proof."""
+        return f"http://{HOST}:{self.server_address[1]}/{self.proof}"
+
+
+class _Handler(BaseHTTPRequestHandler):
+    timeout = 30
+
+    def __init__(self, *arguments: Any, folder: Path, proof: str) -> None:
+        self._folder = folder
+        self._proof = proof
+        super().__init__(*arguments)
+
+    def do_GET(self) -> None:  # the name that the library calls
+        if self.headers.get("Host", "") != f"{HOST}:{self.connection.getsockname()[1]}":
+            self.send_error(HTTPStatus.MISDIRECTED_REQUEST)
+            return
+        try:
+            data, media_type = self._file(unquote(urlsplit(self.path).path).removeprefix("/"))
+        except (OSError, ValueError):
+            self.send_error(HTTPStatus.NOT_FOUND)
+            return
+        self.send_response(HTTPStatus.OK)
+        self.send_header("Content-Type", media_type)
+        self.send_header("Content-Length", str(len(data)))
+        self.send_header("Content-Security-Policy", _POLICY)
+        self.send_header("X-Content-Type-Options", "nosniff")
+        # A rebuilt proof must be seen at once.
+        self.send_header("Cache-Control", "no-store")
+        self.end_headers()
+        self.wfile.write(data)
+
+    def _file(self, name: str) -> tuple[bytes, str]:
+        """The bytes and type of a file that may be served. Raises `OSError` or `ValueError` for any other."""
+        media_type = "text/html; charset=utf-8" if name == self._proof else ""
+        if _FONT_PATH.fullmatch(name):
+            media_type = _FONT_TYPES.get(Path(name).suffix, "")
+        path = self._folder / name
+        real = path.resolve(strict=True)
+        if not media_type or real != self._folder.resolve() / name or not real.is_file():
+            raise ValueError(name)
+        return real.read_bytes(), media_type
+
+    def log_message(self, format: str, *args: Any) -> None:
+        """Requests are not logged."""
