@@ -225,7 +225,7 @@ def test_servers_that_do_not_answer_are_left(
     change: Change, words: str, site: Path, aksara: Run, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(fetching, "_SILENCE", 0.4)
-    monkeypatch.setattr(fetching, "MAX_ANSWER", 1_000_000)
+    monkeypatch.setattr(fetching, "MAX_ANSWER_SIZE", 1_000_000)
     with serving(site, change) as address:
         done = aksara("check", address, "--json")
     (first, *_) = json.loads(done.stdout)["findings"]

@@ -239,7 +239,7 @@ _HOME = (
 
 
 def test_a_running_site_is_followed(aksara: Run, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(fetching, "MAX_SECONDS", 0.5)
+    monkeypatch.setattr(fetching, "MAX_ANSWER_SECONDS", 0.5)
     pages = {
         "/": _html(_HOME),
         "/index.html": _html(_HOME),

@@ -155,7 +155,7 @@ def test_no_message_tells_what_a_file_outside_holds(said: str, secret: Path, aks
         ('[output]\nfolder = "link"', "outside the project's folder"),
         ('[output]\nfolder = "link/fonts"', "outside the project's folder"),
         ('[output]\nfolder = ".git/hooks"', "version control"), ('[output]\nfolder = ".GIT/hooks"', "version control"),
-        ('[output]\ncss = ".git/hooks/post-checkout"', "version control"), ('[output]\nzip = ".hg/x"', "version control"),
+        ('[output]\ncss = ".git/hooks/x"', "version control"), ('[output]\nzip = ".hg/x"', "version control"),
         ('[output]\ncss = ".htaccess"', "hidden file"), ('[output]\nzip = "web/.profile"', "hidden file"),
         ('[[output.template]]\nfrom = "m.j2"\nto = ".git/hooks/post-checkout"', "version control"),
         ('[[output.template]]\nfrom = "m.j2"\nto = ".bashrc"', "hidden file"),

@@ -23,6 +23,19 @@ MAX_FONT_FILES = 5_000
 #: Licence texts beside the fonts.
 MAX_LICENCES = 40
 
+#: One answer of a server: its bytes as they come and unpacked, the codings around each other, and seconds.
+MAX_ANSWER_SIZE, MAX_CODINGS, MAX_ANSWER_SECONDS = 10_000_000, 4, 30.0
+MAX_REDIRECTS = 8
+#: Characters of an address; browsers and servers take about as many.
+MAX_ADDRESS_LENGTH = 4_096
+#: What is asked of the servers of one site in all, whether it fails or not: requests (redirects count), and seconds.
+MAX_SITE_REQUESTS, MAX_SITE_SECONDS = 5_000, 900.0
+#: Of these: pages, how many links away, and their bytes; style sheets; fonts; addresses that are remembered.
+MAX_SITE_PAGES, MAX_SITE_DEPTH, MAX_SITE_BYTES = 2_000, 20, 500_000_000
+MAX_SITE_SHEETS, MAX_SITE_FONTS, MAX_SITE_LINKS = 300, 500, 20_000
+#: Sitemaps that are read, and how deep their elements may go; real ones have three levels.
+MAX_SITEMAPS, MAX_SITEMAP_DEPTH = 20, 16
+
 #: Members of one ZIP; a delivery of fonts has a few hundred.
 MAX_ZIP_MEMBERS = 20_000
 #: Bytes that the fonts of a ZIP may unpack to: so many, and so many times the size of the ZIP. Half of 669 real fonts

@@ -27,8 +27,8 @@ from aksara.site.defined_faces import DefinedFace, defined_face
 from aksara.site.exchanges import Exchange, Exchanges
 from aksara.site.fetching import Fetcher
 from aksara.site.findings import desired_face
-from aksara.site.servers import is_address, origin_of
 from aksara.site.usage import FaceUse, PageUse, SiteUse
+from aksara.site.web_addresses import is_address, origin_of
 from aksara.web.font_matching import best_match
 
 #: How browsers know `format()` values (CSS Fonts 4, section 4.3.1), and what kind of file each is.

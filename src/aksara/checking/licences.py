@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import UTC, date, datetime
-from urllib.parse import urljoin, urlsplit
+from urllib.parse import urljoin
 
 from aksara.checking.findings import Finding, Place
 from aksara.checking.gathering import CheckedSite
 from aksara.checking.manifests import Manifest
 from aksara.checking.reaching import file_name, shown_address
+from aksara.site.web_addresses import host_of
 from aksara.sources import MANIFEST_NAME
 
 #: Days before the end of a licence from which on it is mentioned.
@@ -53,7 +54,7 @@ def _end(manifest: Manifest, place: Place, today: date) -> Iterator[Finding]:
 
 def _domains(site: CheckedSite, manifest: Manifest, place: Place) -> Iterator[Finding]:
     """Hosts of the site that the licence does not name: those that pages come from, or say that they do."""
-    hosts = {urlsplit(page.canonical or page.address).hostname or "" for page in site.use.pages}
+    hosts = {host_of(page.canonical or page.address) for page in site.use.pages}
     for host in sorted(hosts - {""} if manifest.domains else ()):
         named = any(host == domain or host.endswith(f".{domain.removeprefix('*.')}") for domain in manifest.domains)
         if not named and host not in _TRIAL_HOSTS:

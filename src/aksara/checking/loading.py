@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from aksara.checking.findings import Finding, Place, place_of
 from aksara.checking.gathering import CheckedSite
 from aksara.checking.reaching import FontFile, file_name
-from aksara.site.servers import is_address
 from aksara.site.usage import PageUse, PreloadLink
+from aksara.site.web_addresses import is_address
 
 #: Descriptors that fit an installed font to another one (CSS Fonts 5, section 4).
 _FITTING = ("size-adjust", "ascent-override", "descent-override", "line-gap-override")

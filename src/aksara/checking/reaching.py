@@ -5,7 +5,6 @@ from __future__ import annotations
 import base64
 import binascii
 import os
-import time
 from collections.abc import Mapping
 from functools import cached_property
 from hashlib import sha256
@@ -25,23 +24,21 @@ from aksara.checking.face_rules import (
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.font_facts import FontFacts
 from aksara.errors import InputError
-from aksara.limits import MAX_FILE_SIZE, MAX_MANIFEST_SIZE, MAX_PAGE_SIZE
+from aksara.limits import MAX_FILE_SIZE, MAX_MANIFEST_SIZE, MAX_PAGE_SIZE, MAX_SITE_FONTS
 from aksara.observing import note_folder
 from aksara.site.addresses import SheetFiles
 from aksara.site.decoding import decode_page, decode_style_sheet
 from aksara.site.exchanges import Exchange, Exchanges
 from aksara.site.fetching import Fetcher, NotFetchedError
 from aksara.site.pages import SheetMissingError
-from aksara.site.servers import is_address, origin_of, without_credentials
 from aksara.site.tree import parse_html
 from aksara.site.usage import PageUse
+from aksara.site.web_addresses import AddressError, is_address, origin_of, web_address
 from aksara.sources import is_file, printable, read_file, resolved
 
 #: Fonts in the site's folders that are known by name, to say where a missing one is.
 _MOST_NAMES = 20_000
 _FONT_SUFFIXES = (".woff2", ".woff", ".ttf", ".otf", ".eot", ".ttc")
-#: Fonts that are fetched of one site, and seconds that all of them may take.
-_MOST_FONTS, _MOST_SECONDS = 500, 300.0
 
 
 class FontFile(Struct, frozen=True, eq=False):
@@ -209,7 +206,6 @@ class ServerReach:
         self._cache, self._fetcher, self._exchanges = cache, fetcher, exchanges
         self._known: dict[str, FontFile] = {}
         self._manifests: dict[str, bytes | None] = {}
-        self._end = time.monotonic() + _MOST_SECONDS
 
     def sheet(self, page: PageUse, address: str) -> CheckedSheet:
         """See `Reach`."""
@@ -222,17 +218,15 @@ class ServerReach:
     def font(self, url: str, sheet: CheckedSheet) -> FontFile:
         """See `Reach`."""
         try:
-            address = without_credentials(urljoin(sheet.address, url))
-            if not is_address(address):
-                return FontFile(url, missing="is no web address")
-        except ValueError:
-            return FontFile(url, missing="is no address")
+            address = web_address(url, sheet.address)
+        except AddressError as error:
+            return FontFile(url, missing=str(error))
         if address not in self._known:
             self._known[address] = self._fetch(address)
         return self._known[address]
 
     def _fetch(self, address: str) -> FontFile:
-        if len(self._known) >= _MOST_FONTS or time.monotonic() > self._end:
+        if len(self._known) >= MAX_SITE_FONTS or self._fetcher.is_spent:
             return FontFile(address, unknown=True, address=address)
         # As browsers do for fonts (Fetch, "CORS protocol"); without it servers may answer otherwise.
         headers = {"Origin": shown_origin(self._origin), "Accept": "*/*"}
@@ -245,7 +239,10 @@ class ServerReach:
 
     def is_there(self, address: str) -> bool:
         """See `Reach`."""
-        exchange = self._exchanges.of(without_credentials(address)) if is_address(address) else None
+        try:
+            exchange = self._exchanges.of(web_address(address))
+        except AddressError:
+            return True
         return exchange is None or not exchange.problem
 
     def named(self, name: str) -> list[str]:
@@ -255,7 +252,7 @@ class ServerReach:
 
     def manifest(self, font: FontFile) -> bytes | None:
         """See `Reach`."""
-        place = without_credentials(urljoin(font.address, "../faces.json"))
+        place = web_address("../faces.json", font.address)
         if place not in self._manifests:
             try:
                 self._manifests[place] = self._fetcher.get(place).data

@@ -10,7 +10,7 @@ from aksara.checking.findings import Finding, Place
 from aksara.checking.gathering import CheckedRule, CheckedSite
 from aksara.checking.reaching import CheckedSheet, FontFile, file_name, same_origin, shown_origin
 from aksara.site.exchanges import Exchange
-from aksara.site.servers import origin_of
+from aksara.site.web_addresses import origin_of
 
 _DAY = 86_400
 #: Seconds for which a font whose name has its hash should be kept, and for which other files may be.
@@ -244,8 +244,8 @@ def _age(exchange: Exchange) -> int | None:
         return 0
     for word in words:
         name, _, value = word.partition("=")
-        if name == "max-age" and value.strip('"').isdigit():
-            return int(value.strip('"')[:12])
+        if name == "max-age" and (seconds := value.strip('"')).isascii() and seconds.isdecimal():
+            return int(seconds[:12])
     return _until_expiry(exchange)
 
 

@@ -23,8 +23,8 @@ from aksara.site.findings import (
     unread_sheets,
     unused_faces,
 )
-from aksara.site.servers import without_credentials
 from aksara.site.usage import BROWSER_DEFAULT, FaceUse, Origin
+from aksara.site.web_addresses import web_address
 from aksara.text import format_ranges
 from aksara.text.emoji import is_of_emoji, without_selectors
 from aksara.web.font_matching import describe_missing_face, nearest_of, synthesis
@@ -144,7 +144,7 @@ def _report(screen: Screen, site: SiteUse, address: str) -> None:
                 screen.print(f"  … and {len(lines) - len(shown)} more (-v lists them)")
             screen.print("")
     if not screen.quiet:
-        where = without_credentials(address) if address else _folder(site)
+        where = web_address(address) if address else _folder(site)
         if not screen.verbose and any(not use.hidden for use in site.faces):
             screen.print("The characters themselves: aksara -v scan, or --json")
         screen.print(f"Fonts for just these: aksara build FONTS --for-site {where}")

@@ -13,12 +13,12 @@ if TYPE_CHECKING:
     from aksara.site.exchanges import Exchange, Exchanges
     from aksara.site.icon_classes import icon_names
     from aksara.site.reading import SiteRequest, read_site
-    from aksara.site.servers import check_address, is_address
     from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES
     from aksara.site.usage import FaceUse, PageUse, SiteUse, TextUse
+    from aksara.site.web_addresses import check_address, is_address
 
 _MODULE_OF = {
-    **dict.fromkeys(("check_address", "is_address"), "aksara.site.servers"),
+    **dict.fromkeys(("check_address", "is_address"), "aksara.site.web_addresses"),
     **dict.fromkeys(("PageCache", "cache_of"), "aksara.site.cache"),
     "decode_page": "aksara.site.decoding",
     "icon_names": "aksara.site.icon_classes",

@@ -20,10 +20,10 @@ from aksara.site.defined_faces import DefinedFace, defined_face
 from aksara.site.face_text import best_sample
 from aksara.site.features import requested_features
 from aksara.site.properties import LONGHANDS, Declared
-from aksara.site.servers import without_credentials
 from aksara.site.styles import FaceKey, Style
 from aksara.site.usage import FaceUse, Origin, PageUse
 from aksara.site.values import tokens_of
+from aksara.site.web_addresses import web_address
 from aksara.sources import resolved
 from aksara.text.neighbours import pairs_in
 from aksara.text.sequences import sequences_in
@@ -99,7 +99,7 @@ def read_in_browser(pages: Sequence[Path | str]) -> Iterator[PageUse]:
         with browser:
             for page in pages:
                 address = page if isinstance(page, str) else resolved(page).as_uri()
-                name = without_credentials(page) if isinstance(page, str) else page.as_posix()
+                name = web_address(page) if isinstance(page, str) else page.as_posix()
                 tab = browser.new_page(viewport={"width": 1280, "height": 800})
                 try:
                     tab.goto(address, timeout=_MOST, wait_until="load")

@@ -3,37 +3,45 @@
 from __future__ import annotations
 
 import hashlib
-import time
 from collections import deque
 from collections.abc import Iterator
-from urllib.parse import urldefrag, urljoin, urlsplit
+from contextlib import suppress
+from urllib.parse import urlsplit
 
 from defusedxml.common import DefusedXmlException
-from defusedxml.ElementTree import ParseError, fromstring
+from defusedxml.ElementTree import DefusedXMLParser, ParseError
 from msgspec import Struct
 
+from aksara.limits import (
+    MAX_ADDRESS_LENGTH,
+    MAX_SITE_BYTES,
+    MAX_SITE_DEPTH,
+    MAX_SITE_LINKS,
+    MAX_SITE_PAGES,
+    MAX_SITEMAP_DEPTH,
+    MAX_SITEMAPS,
+)
 from aksara.site.decoding import decode_page
 from aksara.site.fetching import Answer, Fetcher, NotFetchedError
-from aksara.site.servers import origin_of, without_credentials
 from aksara.site.tree import Document, parse_html
+from aksara.site.web_addresses import AddressError, origin_of, web_address
 
 _PAGE_TYPES = frozenset(("text/html", "application/xhtml+xml", ""))
 # What a link of this kind leads to is no page, so it is not asked for.
-_NO_PAGES = frozenset(
+_NO_PAGES = tuple(
     ".7z .avi .avif .bin .bz2 .css .csv .dmg .doc .docx .exe .gif .gz .ico .iso .jpeg .jpg .js .json .mov .mp3 .mp4 "
     ".mpeg .ogg .otf .pdf .png .ppt .pptx .rar .svg .tar .tgz .ttf .txt .wav .webm .webp .woff .woff2 .xls .xlsx .xml "
     ".zip".split()
 )
-_MAX_SITEMAPS, _MAX_ENTRIES = 20, 50_000
 
 
 class CrawlLimits(Struct, frozen=True):
-    """How far links are followed: pages, steps from the first page, bytes and seconds of all answers together."""
+    """How far links are followed: addresses that are asked for, whether a page comes or not, steps from the first page,
+    and bytes of all answers together. What servers may be asked in all is counted with the `Exchanges`."""
 
-    pages: int = 2_000
-    depth: int = 20
-    bytes: int = 500_000_000
-    seconds: float = 900.0
+    pages: int = MAX_SITE_PAGES
+    depth: int = MAX_SITE_DEPTH
+    bytes: int = MAX_SITE_BYTES
 
 
 class CrawledPage(Struct, frozen=True):
@@ -48,20 +56,20 @@ class CrawledPage(Struct, frozen=True):
 def crawl(address: str, fetcher: Fetcher, limits: CrawlLimits) -> Iterator[CrawledPage]:
     """The pages of a site, breadth first, each once. What is not reached within the limits is told at the end."""
     origin = origin_of(address)
-    start = without_credentials(address)
-    end = time.monotonic() + limits.seconds
+    start = web_address(address)
     waiting: deque[tuple[str, int]] = deque([(start, 0)])
     known = {start}
     contents: set[bytes] = set()
     # Nothing is asked of a server whose first page does not come.
     asked_sitemap = False
-    pages = size = 0
+    asked = size = 0
     while waiting:
-        if pages >= limits.pages or size > limits.bytes or time.monotonic() > end:
-            text = f"not all of the site was read: {len(waiting):,} more addresses wait"
-            yield CrawledPage(start, problem=text)
+        if asked >= limits.pages or size > limits.bytes or fetcher.is_spent:
+            count = "1 more address waits" if len(waiting) == 1 else f"{len(waiting):,} more addresses wait"
+            yield CrawledPage(start, problem=f"not all of the site was read: {count}")
             return
         place, depth = waiting.popleft()
+        asked += 1
         try:
             answer = fetcher.get(place, lambda target: origin_of(target) == origin)
         except NotFetchedError as error:
@@ -78,26 +86,21 @@ def crawl(address: str, fetcher: Fetcher, limits: CrawlLimits) -> Iterator[Crawl
         if (digest := hashlib.sha256(answer.data).digest()) in contents:
             continue
         contents.add(digest)
-        pages += 1
         source = decode_page(answer.data, answer.charset)
         yield CrawledPage(answer.address, source, answer.language)
         found = list(_links(parse_html(source), answer.address)) if depth < limits.depth else []
         if not asked_sitemap:
             asked_sitemap = True
-            found += _sitemap(urljoin(start, "/sitemap.xml"), fetcher, origin)
+            found += _sitemap(web_address("/sitemap.xml", start), fetcher, origin)
         for link in found:
-            if link not in known and len(known) < _MAX_ENTRIES and _is_page(link, origin):
+            if link not in known and len(known) < MAX_SITE_LINKS and _is_page(link, origin):
                 known.add(link)
                 waiting.append((link, depth + 1))
 
 
 def _is_page(address: str, origin: str) -> bool:
     """Whether a link may lead to a page of the site."""
-    try:
-        path = urlsplit(address).path.lower()
-        return origin_of(address) == origin and not any(path.endswith(suffix) for suffix in _NO_PAGES)
-    except ValueError:
-        return False
+    return origin_of(address) == origin and not urlsplit(address).path.lower().endswith(_NO_PAGES)
 
 
 def _links(document: Document, address: str) -> Iterator[str]:
@@ -108,8 +111,8 @@ def _links(document: Document, address: str) -> Iterator[str]:
         if not href or element.tag not in ("a", "area", "frame", "iframe", "base"):
             continue
         try:
-            target = without_credentials(urldefrag(urljoin(base, href)).url)
-        except ValueError:
+            target = web_address(href, base)
+        except AddressError:
             continue
         if element.tag == "base":
             base = target
@@ -120,7 +123,7 @@ def _links(document: Document, address: str) -> Iterator[str]:
 def _sitemap(address: str, fetcher: Fetcher, origin: str) -> list[str]:
     """The addresses in a sitemap and in those that it lists; [] where there is none that can be read."""
     waiting, pages, seen = [address], list[str](), set[str]()
-    while waiting and len(seen) < _MAX_SITEMAPS and len(pages) < _MAX_ENTRIES:
+    while waiting and len(seen) < MAX_SITEMAPS and len(pages) < MAX_SITE_LINKS:
         place = waiting.pop()
         if place in seen or origin_of(place) != origin:
             continue
@@ -131,14 +134,43 @@ def _sitemap(address: str, fetcher: Fetcher, origin: str) -> list[str]:
             continue
         kind, found = _entries(answer)
         (waiting if kind == "sitemapindex" else pages).extend(found)
-    return pages[:_MAX_ENTRIES]
+    return pages[:MAX_SITE_LINKS]
 
 
 def _entries(answer: Answer) -> tuple[str, list[str]]:
-    try:
-        root = fromstring(answer.data)
-    except (ParseError, DefusedXmlException, ValueError):
-        return "", []
-    kind = root.tag.rpartition("}")[2]
-    texts = [each.text or "" for each in root.iter() if each.tag.rpartition("}")[2] == "loc"]
-    return kind, [without_credentials(text.strip()) for text in texts if text.strip().startswith("http")]
+    """The kind of a sitemap and the addresses in it; as far as it can be read, and no further than its bounds."""
+    found = _SitemapReader()
+    parser = DefusedXMLParser(target=found)
+    # LookupError: an encoding that does not exist.
+    with suppress(ParseError, DefusedXmlException, ValueError, LookupError):
+        parser.feed(answer.data)
+    return found.kind, found.addresses
+
+
+class _SitemapReader:
+    """Notes what a parser comes upon in a sitemap; nothing else of it is kept."""
+
+    def __init__(self) -> None:
+        self.kind = ""
+        self.addresses: list[str] = []
+        self._depth = 0
+        self._text: str | None = None
+
+    def start(self, tag: str, _: object) -> None:
+        name = tag.rpartition("}")[2]
+        self.kind = self.kind or name
+        self._depth += 1
+        self._text = "" if name == "loc" else None
+        if self._depth > MAX_SITEMAP_DEPTH or len(self.addresses) >= MAX_SITE_LINKS:
+            raise ValueError("the rest is not read")
+
+    def data(self, text: str) -> None:
+        if self._text is not None and len(self._text) <= MAX_ADDRESS_LENGTH:
+            self._text += text
+
+    def end(self, _: str) -> None:
+        self._depth -= 1
+        if self._text is not None:
+            with suppress(AddressError):
+                self.addresses.append(web_address(self._text))
+        self._text = None

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping
 
 from msgspec import Struct, field
 
+from aksara.limits import MAX_SITE_REQUESTS, MAX_SITE_SECONDS
+
 #: Bytes of answers that are kept whole, of all together.
 _MOST_KEPT = 100_000_000
 _OF_FONTS = (b"@font-face", b"font-family")
+#: Headers of one answer that are kept, and characters of each.
+_MOST_HEADERS, _MOST_CHARACTERS = 100, 2_000
 
 
 class Exchange(Struct, frozen=True, kw_only=True, eq=False):
@@ -30,12 +35,28 @@ class Exchange(Struct, frozen=True, kw_only=True, eq=False):
 
 
 class Exchanges:
-    """All of a run, by the address that was asked for. The bytes are kept of answers that speak of fonts."""
+    """All of a run, by the address that was asked for, and what may still be asked (`MAX_SITE_REQUESTS`). The bytes are
+    kept of answers that speak of fonts."""
 
     def __init__(self) -> None:
+        self._end = time.monotonic() + MAX_SITE_SECONDS
+        self._requests = 0
         self._known: dict[str, Exchange] = {}
         self._bodies: dict[str, bytes] = {}
         self._kept = 0
+
+    def count_request(self) -> None:
+        """Count a request that is about to be sent."""
+        self._requests += 1
+
+    @property
+    def why_spent(self) -> str:
+        """Why nothing more may be asked for; "" while something may."""
+        if self._requests >= MAX_SITE_REQUESTS:
+            return f"was not asked for, after {MAX_SITE_REQUESTS:,} requests"
+        if time.monotonic() > self._end:
+            return f"was not asked for, after {MAX_SITE_SECONDS / 60:g} minutes"
+        return ""
 
     def note(self, exchange: Exchange, data: bytes = b"") -> None:
         """Take note of an exchange, and of the bytes that it brought."""
@@ -52,3 +73,9 @@ class Exchanges:
     def body(self, address: str) -> bytes | None:
         """The bytes that came from an address, if they speak of fonts."""
         return self._bodies.get(address)
+
+
+def kept_headers(headers: Mapping[str, str]) -> dict[str, str]:
+    """Headers with their names in small letters, bounded: a server may send any number of them, of any length."""
+    listed = list(headers.items())[:_MOST_HEADERS]
+    return {name.lower()[:_MOST_CHARACTERS]: value[:_MOST_CHARACTERS] for name, value in listed}

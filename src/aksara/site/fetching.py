@@ -1,8 +1,10 @@
-"""Fetching from web servers: one request at a time, bounded in bytes and time, redirects followed a few times only."""
+"""Fetching from web servers: one request at a time, bounded in bytes and time, redirects followed a few times only.
+
+What one site may cost in all is counted with its `Exchanges`.
+"""
 
 from __future__ import annotations
 
-import hashlib
 import time
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
@@ -10,24 +12,24 @@ from http import HTTPStatus
 from threading import Event, Timer
 from types import MappingProxyType, TracebackType
 from typing import Self
-from urllib.parse import urljoin, urlsplit
+from urllib.parse import urlsplit
 
 import httpx
 from msgspec import Struct
 
 from aksara import __version__
+from aksara.limits import MAX_ANSWER_SECONDS, MAX_ANSWER_SIZE, MAX_REDIRECTS, MAX_SITE_SHEETS
 from aksara.site.decoding import decode_style_sheet
-from aksara.site.exchanges import Exchange, Exchanges
+from aksara.site.exchanges import Exchange, Exchanges, kept_headers
 from aksara.site.pages import SheetMissingError
-from aksara.site.servers import origin_of, without_credentials
 from aksara.site.stylesheets import StyleSheet, parse_style_sheet
+from aksara.site.unpacking import ACCEPTED, UnpackingError, unpacked
+from aksara.site.web_addresses import AddressError, origin_of, web_address
 
-#: Bytes of one answer, and seconds that it may take from first to last.
-MAX_ANSWER, MAX_SECONDS = 10_000_000, 30.0
-MAX_REDIRECTS = 8
-#: Style sheets that are fetched for one site.
-MAX_FETCHED_SHEETS = 300
+#: Seconds without a byte.
 _SILENCE = 10.0
+#: Cookies that are sent back; some sites redirect in a circle without.
+_MAX_COOKIES = 50
 _TOO_LONG = "takes longer than {:g} seconds"
 #: What goes wrong between a server and us, a connection that was closed at last included.
 _FAILURES = (httpx.HTTPError, httpx.InvalidURL, httpx.StreamError, ValueError, OSError, RuntimeError)
@@ -73,7 +75,11 @@ class Fetcher:
 
     def _new_client(self) -> httpx.Client:
         return httpx.Client(
-            headers={"User-Agent": f"Aksara/{__version__}", "Accept": "text/html,text/css,*/*;q=0.1"},
+            headers={
+                "User-Agent": f"Aksara/{__version__}",
+                "Accept": "text/html,text/css,*/*;q=0.1",
+                "Accept-Encoding": ACCEPTED,
+            },
             timeout=_SILENCE,
             follow_redirects=False,
             transport=self._transport,
@@ -88,13 +94,13 @@ class Fetcher:
             late.set()
             self._client.close()
 
-        timer = Timer(MAX_SECONDS, end)
+        timer = Timer(MAX_ANSWER_SECONDS, end)
         timer.daemon = True
         timer.start()
         try:
             yield
         except _FAILURES as error:
-            raise NotFetchedError(_TOO_LONG.format(MAX_SECONDS) if late.is_set() else _reason(error)) from error
+            raise NotFetchedError(_TOO_LONG.format(MAX_ANSWER_SECONDS) if late.is_set() else _reason(error)) from error
         finally:
             timer.cancel()
             if self._client.is_closed:
@@ -108,6 +114,11 @@ class Fetcher:
     ) -> None:
         self._client.close()
 
+    @property
+    def is_spent(self) -> bool:
+        """Whether the site has been asked for all that it may be."""
+        return bool(self._exchanges.why_spent)
+
     def get(
         self,
         address: str,
@@ -118,7 +129,10 @@ class Fetcher:
 
         Raises `NotFetchedError`.
         """
-        place = address = without_credentials(address)
+        try:
+            place = address = web_address(address)
+        except AddressError as error:
+            raise NotFetchedError(str(error)) from error
         start = time.monotonic()
         redirects: list[tuple[int, str]] = []
         last: _Response | None = None
@@ -152,35 +166,42 @@ class Fetcher:
             self._exchanges.note(exchange, data)
 
     def _get_once(self, address: str, headers: Mapping[str, str]) -> _Response:
-        end = time.monotonic() + MAX_SECONDS
+        if why := self._exchanges.why_spent:
+            raise NotFetchedError(why)
+        self._exchanges.count_request()
+        end = time.monotonic() + MAX_ANSWER_SECONDS
         auth = self._auth if origin_of(address) == self._origin else None
+        if len(self._client.cookies) > _MAX_COOKIES:
+            self._client.cookies.clear()
         with self._bounded(), self._client.stream("GET", address, auth=auth, headers=dict(headers)) as response:
             parts, size = [], 0
             goes_on = response.is_redirect or response.status_code >= 400
-            for part in () if goes_on else response.iter_bytes():
+            # As it comes: httpx would unpack it whole, however much that is.
+            for part in () if goes_on else response.iter_raw():
                 size += len(part)
-                if size > MAX_ANSWER:
-                    raise NotFetchedError(f"is larger than {MAX_ANSWER / 1e6:g} MB")
+                if size > MAX_ANSWER_SIZE:
+                    raise NotFetchedError(f"is larger than {MAX_ANSWER_SIZE / 1e6:g} MB")
                 if time.monotonic() > end:
-                    raise NotFetchedError(_TOO_LONG.format(MAX_SECONDS))
+                    raise NotFetchedError(_TOO_LONG.format(MAX_ANSWER_SECONDS))
                 parts.append(part)
+            try:
+                data = unpacked(b"".join(parts), response.headers.get("content-encoding", ""), MAX_ANSWER_SIZE)
+            except UnpackingError as error:
+                raise NotFetchedError(str(error)) from error
             kind = response.headers.get("content-type", "").partition(";")[0].strip().lower()
             language = response.headers.get("content-language", "").partition(",")[0].strip()
-            answer = Answer(address, b"".join(parts), kind, response.charset_encoding or "", language)
+            answer = Answer(address, data, kind, response.charset_encoding or "", language)
             location = str(response.headers.get("location", "")) if response.is_redirect else ""
-            seen = {name.lower(): value for name, value in response.headers.items()}
+            seen = kept_headers(response.headers)
             return _Response(response.status_code, seen, location, answer, response.num_bytes_downloaded)
 
 
 def _led_to(place: str, location: str, may_follow: Callable[[str], bool]) -> str:
     """Where a redirect leads. Raises `NotFetchedError` where it must not be followed."""
     try:
-        target = without_credentials(urljoin(place, location))
-        scheme = urlsplit(target).scheme
-    except ValueError as error:
-        raise NotFetchedError("redirects to what is no address") from error
-    if scheme not in ("http", "https"):
-        raise NotFetchedError("redirects to what is no web address")
+        target = web_address(location, place)
+    except AddressError as error:
+        raise NotFetchedError(f"redirects to what {error}") from error
     if not may_follow(target):
         raise NotFetchedError(f"leads to another site, {target}; name that address if it is yours")
     return target
@@ -202,17 +223,13 @@ class FetchedSheets:
     def __init__(self, fetcher: Fetcher) -> None:
         self._fetcher = fetcher
         self._read: dict[str, StyleSheet | str] = {}
-        self.digests: dict[str, str] = {}
 
     def sheet(self, reference: str, base: str) -> StyleSheet:
         """The sheet that a reference means. Raises `SheetMissingError` where it cannot be had."""
         try:
-            address = without_credentials(urljoin(base, reference))
-            scheme = urlsplit(address).scheme
-        except ValueError as error:
-            raise SheetMissingError("is no address") from error
-        if scheme not in ("http", "https"):
-            raise SheetMissingError("is no web address")
+            address = web_address(reference, base)
+        except AddressError as error:
+            raise SheetMissingError(str(error)) from error
         if address not in self._read:
             self._read[address] = self._fetch(address)
         found = self._read[address]
@@ -221,11 +238,10 @@ class FetchedSheets:
         return found
 
     def _fetch(self, address: str) -> StyleSheet | str:
-        if len(self._read) >= MAX_FETCHED_SHEETS:
-            return f"is one of more than {MAX_FETCHED_SHEETS}"
+        if len(self._read) >= MAX_SITE_SHEETS:
+            return f"is one of more than {MAX_SITE_SHEETS}"
         try:
             answer = self._fetcher.get(address)
         except NotFetchedError as error:
             return str(error)
-        self.digests[address] = hashlib.sha256(answer.data).hexdigest()
         return parse_style_sheet(decode_style_sheet(answer.data, answer.charset), answer.address)

@@ -16,10 +16,10 @@ from aksara.site.face_text import FaceText
 from aksara.site.origins import deciding_rule
 from aksara.site.page_text import PageReader
 from aksara.site.selectors import TooMuchWorkError
-from aksara.site.servers import is_address
 from aksara.site.stylesheets import Layer, StyleSheet, parse_style_sheet
 from aksara.site.tree import Document, Element, parse_html
 from aksara.site.usage import PreloadLink
+from aksara.site.web_addresses import host_of
 
 #: Sheets of a page with those that they import, and how deep imports may go.
 MAX_SHEETS, MAX_IMPORT_DEPTH = 500, 16
@@ -232,7 +232,7 @@ def _canonical(document: Document) -> str:
     for element in document.elements:
         if element.tag == "link" and "canonical" in element.attributes.get("rel", "").lower().split():
             href = element.attributes.get("href", "").strip()
-            return href if is_address(href) else ""
+            return href if host_of(href) else ""
     return ""
 
 

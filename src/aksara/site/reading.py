@@ -27,7 +27,6 @@ from aksara.site.decoding import decode_page
 from aksara.site.exchanges import Exchanges
 from aksara.site.fetching import FetchedSheets, Fetcher
 from aksara.site.pages import PageReading, SiteReader
-from aksara.site.servers import check_address
 from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES, file_text
 from aksara.site.usage import (
     FaceUse,
@@ -40,6 +39,7 @@ from aksara.site.usage import (
     site_use,
     without_samples,
 )
+from aksara.site.web_addresses import check_address
 from aksara.sources import PathPattern, is_folder, pages_at, printable, read_file, resolved
 from aksara.text.neighbours import pairs_in
 from aksara.text.sequences import sequences_in
