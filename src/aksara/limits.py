@@ -17,9 +17,15 @@ MAX_PAGE_SIZE = 10_000_000
 MAX_LICENCE_SIZE = 10_000_000
 MAX_PROJECT_SIZE = 1_000_000
 MAX_MANIFEST_SIZE = 20_000_000
+#: Tables of a project file, the builds among them ([[output]]), its keys and values together, and parts of a key.
+MAX_PROJECT_TABLES, MAX_PROJECT_OUTPUTS, MAX_PROJECT_VALUES, MAX_KEY_PARTS = 500, 50, 20_000, 8
+#: Characters of a family's name; menus of programs show some 30.
+MAX_FAMILY_NAME = 200
 #: Pages of a site, and font files of a folder.
 MAX_PAGES = 20_000
 MAX_FONT_FILES = 5_000
+#: Names that are looked at in folders for one path or pattern, and parts of a pattern.
+MAX_LOOKED_AT, MAX_PATTERN_PARTS = 300_000, 64
 #: Licence texts beside the fonts.
 MAX_LICENCES = 40
 

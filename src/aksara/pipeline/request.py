@@ -16,6 +16,7 @@ from aksara.container import EFFORTS, Effort
 from aksara.errors import InputError, Location, RequestError
 from aksara.faces import Style, WebLicence
 from aksara.instancing import Limits
+from aksara.limits import MAX_FAMILY_NAME
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.colour_formats import COLOUR_FORMATS, ColourFormat
 from aksara.pipeline.templates import TemplateRequest
@@ -124,6 +125,11 @@ class FamilyRequest(Struct, frozen=True, kw_only=True):
                 )
         if self.name is not None and not self.name.strip():
             raise RequestError("it is empty; give the name that the CSS shall use", parameter="FamilyRequest.name")
+        if self.name is not None and len(self.name) > MAX_FAMILY_NAME:
+            raise RequestError(
+                f"it has {len(self.name):,} characters; a family's name may have {MAX_FAMILY_NAME}",
+                parameter="FamilyRequest.name",
+            )
 
 
 #: What stands in the output folder, besides the style sheet and the manifest.

@@ -5,6 +5,9 @@ from __future__ import annotations
 import re
 import tomllib
 
+from aksara.errors import RequestError
+from aksara.limits import MAX_KEY_PARTS, MAX_PROJECT_OUTPUTS, MAX_PROJECT_TABLES, MAX_PROJECT_VALUES
+
 KeyPath = tuple[str | int, ...]
 
 # Strings first, so that nothing in them counts; then what opens and closes, and comments.
@@ -35,20 +38,42 @@ def find_lines(text: str) -> dict[KeyPath, int]:
     return lines
 
 
+def check_bounds(text: str) -> None:
+    """Raise `RequestError` for a file with more tables, values or parts of a key than any project has.
+
+    Looked at before it is parsed, for parsing takes a multiple of all these.
+    """
+    plain = _TOKEN.sub(lambda match: "x" if match[0][0] in "\"'" else "" if match[0][0] == "#" else match[0], text)
+    headers = re.findall(r"^[ \t]*\[\[?[ \t]*([^\]\n]{0,80})", plain, re.MULTILINE)
+    outputs = sum(name.strip() == "output" for name in headers)
+    values = plain.count("=") + plain.count(",")
+    parts = max((piece.count(".") + 1 for piece in re.split(r"[^\w\-. \t]", plain)), default=0)
+    for count, most, what in (
+        (len(headers), MAX_PROJECT_TABLES, "tables"),
+        (outputs, MAX_PROJECT_OUTPUTS, "[[output]] tables"),
+        (values, MAX_PROJECT_VALUES, "values"),
+        (parts, MAX_KEY_PARTS, "parts in one key"),
+    ):
+        if count > most:
+            raise RequestError(f"it has more than {most:,} {what}; no project needs so many")
+
+
 def _statements(text: str) -> list[tuple[int, str]]:
     """Headers and keys with their values, each with its line; comments and line ends within a value are gone."""
     found: list[tuple[int, str]] = []
     number, depth, start = 1, 0, 1
     parts: list[str] = []
+    is_blank = True
     for match in _TOKEN.finditer(text.replace("\r\n", "\n") + "\n"):
         token = match[0]
         if token == "\n" and depth == 0:
             if statement := "".join(parts).strip():
                 found.append((start, statement))
-            parts = []
+            parts, is_blank = [], True
         elif not token.startswith("#"):
-            if not "".join(parts).strip():
+            if is_blank:
                 start = number
+            is_blank = is_blank and not token.strip()
             parts.append(token)
             depth += (token in "[{") - (token in "]}")
         number += token.count("\n")

@@ -20,7 +20,7 @@ from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest, Parameter, feature_choice
 from aksara.pipeline.templates import TemplateRequest
 from aksara.project.keys import REPEATED, TABLES, VALUE_TYPES, Key, ValueType
-from aksara.project.lines import KeyPath, find_lines, line_of
+from aksara.project.lines import KeyPath, check_bounds, find_lines, line_of
 from aksara.site import is_address
 from aksara.sizes import parse_size
 from aksara.sources import PathPattern, is_file, kind_of, printable, read_text, resolved
@@ -33,6 +33,8 @@ from aksara.web.urls import check_pattern
 
 # What keys were called in earlier versions.
 _RENAMED = {"text": "also", "file": "publish"}
+#: Bits of a whole number (TOML 1.0, "Integer").
+_MAX_BITS = 63
 _TYPES: dict[ValueType, tuple[type, ...]] = {
     "text": (str,),
     "texts": (list,),
@@ -70,12 +72,16 @@ class _Project:
         self.name = printable(str(path))
         self.base = path.parent
         try:
+            check_bounds(text)
             self.data = tomllib.loads(text)
+        except RequestError as error:
+            raise RequestError(f"{self.name}: {error.problem}") from error
         except ValueError as error:  # also a number of thousands of digits
             raise RequestError(f"{self.name}: this is not valid TOML: {error}") from error
         except RecursionError as error:
             raise RequestError(f"{self.name}: its brackets are nested too deeply") from error
         self.lines = find_lines(text)
+        self._check_numbers((), self.data)
         self._check_tables()
 
     def problem(self, path: KeyPath, text: str) -> RequestError:
@@ -116,6 +122,15 @@ class _Project:
             self._check_table(name, (name,), value)
         if not self.data.get("family"):
             raise RequestError(f'{self.name}: there is no [[family]] in it, so no fonts; add one with fonts = ["…"]')
+
+    def _check_numbers(self, path: KeyPath, value: Any) -> None:
+        """Raise `RequestError` for a whole number that no value can be: written out, it could have millions of
+        digits."""
+        if isinstance(value, int) and value.bit_length() > _MAX_BITS:
+            raise self.problem(path, "this number is too large")
+        pairs = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+        for key, inner in pairs:
+            self._check_numbers((*path, key), inner)
 
     def _check_table(self, table: str, path: KeyPath, value: Any) -> None:
         if table in REPEATED and isinstance(value, list) and all(isinstance(one, dict) for one in value):

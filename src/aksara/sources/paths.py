@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import glob
 import itertools
 import os
 from collections.abc import Collection, Iterable
@@ -13,9 +12,9 @@ from msgspec import Struct
 from aksara.errors import InputError, RequestError
 from aksara.limits import MAX_PAGES
 from aksara.notices import Notice
-from aksara.observing import is_observed, note_folder
 from aksara.sources.files import is_file, kind_of, open_file, printable, resolved
 from aksara.sources.finding import collection_member
+from aksara.sources.patterns import matching_paths
 from aksara.sources.walking import FOREIGN, is_own_output, is_readable, walk
 
 
@@ -100,25 +99,13 @@ def expand(pattern: str, base: Path, *, pages: bool = False) -> list[Path]:
     try:
         if (base / pattern).exists():
             return [base / pattern] if not (pages and (base / pattern).is_dir()) else []
-        _note_folders(base / pattern)
-        # Path.glob knows neither absolute patterns nor "..".
-        names = itertools.islice(glob.iglob(pattern, root_dir=base, recursive=True), MAX_PAGES + 1)  # noqa: PTH207
-        found = sorted(base / name for name in names)
+        passed_over = FOREIGN if pages else ()
+        found = sorted(itertools.islice(matching_paths(pattern, base, passed_over), MAX_PAGES + 1))
     except (OSError, ValueError) as error:
         raise RequestError(f"'{printable(pattern)}' cannot be looked for ({error}); write a plain path") from error
     if len(found) > MAX_PAGES:
         raise RequestError(f"'{printable(pattern)}' matches more than {MAX_PAGES:,} files; name a smaller folder")
     return [path for path in found if is_file(path) and not _is_foreign(path, base)] if pages else found
-
-
-def _note_folders(pattern: Path) -> None:
-    """Tell of the folders in which a pattern may find something: those below the part of it that has no wildcard."""
-    if not is_observed():
-        return
-    plain = next((each for each in pattern.parents if not glob.has_magic(str(each))), Path())
-    for folder, folders, _ in os.walk(plain):
-        folders[:] = [name for name in folders if not name.startswith(".") and name not in FOREIGN]
-        note_folder(Path(folder))
 
 
 def _is_foreign(page: Path, base: Path) -> bool:

@@ -11,6 +11,7 @@ from aksara.errors import InputError
 from aksara.notices import Notice
 from aksara.observing import note_folder
 from aksara.sources.files import printable, read_start, resolved, why_no_file
+from aksara.sources.patterns import LookedAt
 
 #: The manifest that Aksara leaves in its output folder, by which the folder is known and passed over.
 MANIFEST_NAME = "faces.json"
@@ -25,14 +26,16 @@ def walk(folder: Path, notices: list[Notice], ignore: Path | None = None) -> Ite
     """The paths of all files in a folder and its folders, in order.
 
     Hidden files and folders, other people's packages, what Aksara wrote, and `ignore` (a resolved path) are passed
-    over. A folder that cannot be read is told in `notices`.
+    over. A folder that cannot be read is told in `notices`. Raises `RequestError` where there is too much to look at.
     """
 
     def tell(error: OSError) -> None:
         notices.append(_passed_over(Path(error.filename), f"cannot be read ({error.strerror})"))
 
+    looked_at = LookedAt(str(folder))
     for folder_path, folders, files in os.walk(folder, onerror=tell):
         here = Path(folder_path)
+        looked_at.count(len(folders) + len(files) + 1)
         note_folder(here)
         folders[:] = sorted(
             name
