@@ -166,6 +166,10 @@ class Worlds:
         return mask
 
 
+#: Rules that match one element and that every site may have.
+_FEW_RULES = 100
+
+
 class StyleSet:
     """All rules that a tree is styled by, found by what they need. `used` are the custom properties that `style`
     attributes refer to."""
@@ -317,6 +321,8 @@ class Cascade:
     ) -> list[Variant]:
         """The styles that an element, or its pseudo-element, may have; `more` are rules of its own shadow tree."""
         certain, stateful = self.style_set.matches(element, pseudo, above, self.held(NO_STATES))
+        # A few rules for an element are what sites have; many, for many elements, are work without end.
+        self._work.spend(max(len(certain) + len(stateful) - _FEW_RULES, 0) // 2)
         certain += more
         stateful = [match for match in stateful if self._may_match(match, element)]
         own_blocks, own_key = self._own_blocks(element) if not pseudo else ((), ())

@@ -21,6 +21,8 @@ from aksara.site.values import Token, meaningful, readable, split_at_commas, tok
 #: Characters of a sheet, its rules with nested ones, and how deep they may be nested.
 MAX_LENGTH, MAX_RULES, MAX_DEPTH = 10_000_000, 200_000, 24
 _MAX_SELECTOR = 4_000
+#: Characters of all selectors of a sheet whose rules say anything of fonts or text; parsing them takes most of the time.
+_MAX_SELECTOR_TEXT = 1_000_000
 # Steps of an animation that are looked at.
 _MAX_STEPS = 8
 
@@ -141,6 +143,7 @@ class _Parser:
         self.steps: dict[str, list[Declared]] = {}
         self.offset = line_offset
         self.count = 0
+        self.selector_text = 0
         self.imports_allowed = True
 
     def read(self, nodes: Iterable[Token], context: _Context) -> None:
@@ -189,6 +192,10 @@ class _Parser:
         normal, important = _declarations(contents, self.sheet.used)
         animations = _animations(contents)
         if not normal and not important and not animations:
+            return
+        self.selector_text += len(text)
+        if self.selector_text > _MAX_SELECTOR_TEXT:
+            self.sheet.problem = f"only its first {_MAX_SELECTOR_TEXT / 1e6:g} MB of selectors are read"
             return
         selectors = parse_selectors(tokens_of(text))
         if selectors and animations:
