@@ -6,13 +6,12 @@ Nothing here imports what that needs: a build that has nothing to do takes no lo
 from __future__ import annotations
 
 import time
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from contextlib import suppress
 from hashlib import sha256
 from pathlib import Path
-from typing import Any, Self
 
-from msgspec import Struct, to_builtins
+from msgspec import Struct
 
 from aksara.code_stamp import installation_stamp
 from aksara.observing import FileMark, Observed, mark_of, names_in
@@ -20,6 +19,8 @@ from aksara.user_cache import cache_folder, read_entries, thin_out, write_entrie
 
 #: Receipts that are kept, and bytes that one may have.
 _MOST_RECEIPTS, _MOST_BYTES = 200, 50_000_000
+#: The entry in a receipt's file.
+_ENTRY = "receipt"
 #: File systems know times to two seconds, at worst: what changed just before may have changed again unseen.
 _GRAIN = 2_000_000_000
 
@@ -44,19 +45,15 @@ class Outcome(Struct, frozen=True, kw_only=True):
     document: str = ""
     day: str = ""
 
-    @classmethod
-    def from_json(cls, data: Mapping[str, Any]) -> Self:
-        """What was kept. Raises `ValueError`, `TypeError` or `KeyError` for other data."""
-        return cls(
-            status=int(data["status"]),
-            notices=tuple((str(where), str(text)) for where, text in data["notices"]),
-            said=tuple(
-                Line(tuple((str(text), str(style)) for text, style in line["segments"]), bool(line["always"]))
-                for line in data["said"]
-            ),
-            document=str(data["document"]),
-            day=str(data["day"]),
-        )
+
+class Receipt(Struct, frozen=True, kw_only=True):
+    """What a run looked at and wrote: files with their marks and digests, folders with the names in them, and when that
+    was noted (nanoseconds since 1970); and its outcome."""
+
+    kept_at: int
+    files: tuple[tuple[str, FileMark, str], ...]
+    folders: tuple[tuple[str, tuple[str, ...]], ...]
+    outcome: Outcome
 
 
 class Receipts:
@@ -71,14 +68,10 @@ class Receipts:
 
     def last(self) -> Outcome | None:
         """The outcome of the last run, if all that it looked at and wrote is as it was; else None."""
-        kept = read_entries(self._path, installation_stamp(), _MOST_BYTES)
-        try:
-            if not kept or not _is_unchanged(kept):
-                return None
-            told = Outcome.from_json(kept["outcome"])
-        except (KeyError, TypeError, ValueError, AttributeError):
+        kept = read_entries(self._path, installation_stamp(), _MOST_BYTES, Receipt).get(_ENTRY)
+        if kept is None or not _is_unchanged(kept):
             return None
-        return told if told.day in ("", today()) else None
+        return kept.outcome if kept.outcome.day in ("", today()) else None
 
     def keep(self, observed: Observed, written: Iterable[Path], outcome: Outcome) -> None:
         """Keep the outcome of a run that looked at all this, and wrote or removed these files.
@@ -94,13 +87,13 @@ class Receipts:
         for path, before in observed.folders.items():
             if any(path / name not in own | ways for name in before ^ names[path]):
                 return
-        entries = {
-            "kept_at": time.time_ns(),
-            "files": [[str(path), mark_of(path), _digest(path)] for path in sorted(set(inputs) | own)],
-            "folders": [[str(path), sorted(found)] for path, found in sorted(names.items())],
-            "outcome": to_builtins(outcome),
-        }
-        write_entries(self._path, installation_stamp(), entries)
+        receipt = Receipt(
+            kept_at=time.time_ns(),
+            files=tuple((str(path), mark_of(path), _digest(path)) for path in sorted(set(inputs) | own)),
+            folders=tuple((str(path), tuple(sorted(found))) for path, found in sorted(names.items())),
+            outcome=outcome,
+        )
+        write_entries(self._path, installation_stamp(), {_ENTRY: receipt})
         thin_out(self._folder, _MOST_RECEIPTS)
 
 
@@ -109,10 +102,9 @@ def today() -> str:
     return time.strftime("%Y-%m-%d", time.gmtime())
 
 
-def _is_unchanged(kept: dict[str, Any]) -> bool:
-    return all(sorted(names_in(Path(path))) == names for path, names in kept["folders"]) and all(
-        _is_same(Path(path), tuple(mark) if mark else None, digest, kept["kept_at"])
-        for path, mark, digest in kept["files"]
+def _is_unchanged(kept: Receipt) -> bool:
+    return all(names_in(Path(path)) == set(names) for path, names in kept.folders) and all(
+        _is_same(Path(path), mark, digest, kept.kept_at) for path, mark, digest in kept.files
     )
 
 

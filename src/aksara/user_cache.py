@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-import json
 import os
+import stat
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import IO, Any
+from typing import IO, Generic, TypeVar
 
 import platformdirs
+from msgspec import Struct, json
+
+T = TypeVar("T")
 
 
 def cache_folder() -> Path:
@@ -17,25 +20,45 @@ def cache_folder() -> Path:
     return Path(platformdirs.user_cache_dir("aksara", appauthor=False))
 
 
-def read_entries(path: Path, made_by: str, limit: int) -> dict[str, Any]:
-    """The entries in a file of at most so many bytes; {} for none, for a damaged one, or for one made by others."""
+class _File(Struct, Generic[T]):
+    """What a file of entries holds; `made_by` is the state of the code."""
+
+    made_by: str
+    entries: dict[str, T]
+
+
+def read_cached(path: Path, limit: int) -> bytes | None:
+    """The bytes of a file in the cache; None where no regular file of at most so many bytes can be read.
+
+    Anyone may have put anything there: a pipe would wait for ever, a device has no end.
+    """
     try:
-        if path.stat().st_size > limit:
-            return {}
-        data = json.loads(path.read_text(encoding="utf-8", errors="surrogatepass"))
-    except (OSError, ValueError, RecursionError):
-        return {}
-    if not isinstance(data, dict) or data.get("made_by") != made_by:
-        return {}
-    entries = data.get("entries")
-    return entries if isinstance(entries, dict) else {}
+        descriptor = os.open(path, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0))
+        with os.fdopen(descriptor, "rb") as file:
+            status = os.fstat(descriptor)
+            return file.read(limit) if stat.S_ISREG(status.st_mode) and status.st_size <= limit else None
+    except (OSError, ValueError):
+        return None
 
 
-def write_entries(path: Path, made_by: str, entries: Mapping[str, Any]) -> None:
-    """Write them, all at once. A cache that cannot be written is none: nothing fails for it."""
-    text = json.dumps({"made_by": made_by, "entries": dict(entries)}, ensure_ascii=False)
-    with suppress(OSError), written_whole(path) as file:
-        file.write(text.encode(errors="surrogatepass"))
+def read_entries(path: Path, made_by: str, limit: int, kind: type[T]) -> dict[str, T]:
+    """The entries in a file of at most so many bytes, each of this kind; {} for none, for a file that is damaged or has
+    others, or for one made by other code."""
+    data = read_cached(path, limit)
+    if data is None:
+        return {}
+    try:
+        found = json.decode(data, type=_File[kind])  # type: ignore[valid-type]
+    except (ValueError, RecursionError):  # other types than these, too
+        return {}
+    return found.entries if found.made_by == made_by else {}
+
+
+def write_entries(path: Path, made_by: str, entries: Mapping[str, object]) -> None:
+    """Write them, all at once. Errors are ignored: the cache is optional."""
+    # UnicodeError: a name whose bytes are in no encoding.
+    with suppress(OSError, UnicodeError), written_whole(path) as file:
+        file.write(json.encode(_File(made_by, dict(entries))))
 
 
 @contextmanager

@@ -6,11 +6,24 @@ from contextlib import suppress
 from hashlib import sha256
 from pathlib import Path
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from aksara.checking.font_facts import FontFacts, facts_of_font
 from aksara.code_stamp import installation_stamp
+from aksara.errors import RequestError
+from aksara.text import format_ranges
+from aksara.text.ranges import parse_ranges
 from aksara.user_cache import cache_folder, read_entries, write_entries
 
 _MOST_BYTES, _MOST_FILES = 20_000_000, 2_000
+
+
+class _KeptFacts(Struct, frozen=True):
+    """The facts of a file as they are kept: its characters as ranges, which take a hundredth of the room."""
+
+    facts: FontFacts
+    characters: str
 
 
 class FactsCache:
@@ -18,7 +31,7 @@ class FactsCache:
 
     def __init__(self, path: Path | None) -> None:
         self._path = path
-        self._known = read_entries(path, installation_stamp(), _MOST_BYTES) if path is not None else {}
+        self._known = read_entries(path, installation_stamp(), _MOST_BYTES, _KeptFacts) if path is not None else {}
         self._changed = False
 
     @classmethod
@@ -29,10 +42,13 @@ class FactsCache:
     def facts(self, data: bytes, name: str) -> FontFacts:
         """The facts of a file with these bytes."""
         key = sha256(data).hexdigest()
-        with suppress(KeyError, TypeError, ValueError, AttributeError, IndexError):
-            return FontFacts.from_json(self._known[key])
+        if (kept := self._known.get(key)) is not None and kept.facts.sha256 == key:
+            with suppress(RequestError):
+                codes = parse_ranges(kept.characters) if kept.characters else ()
+                return replace(kept.facts, characters=frozenset(codes))
         facts = facts_of_font(data, name)
-        self._known[key], self._changed = facts.as_json(), True
+        ranges = format_ranges(facts.characters)
+        self._known[key], self._changed = _KeptFacts(replace(facts, characters=frozenset()), ranges), True
         return facts
 
     def save(self) -> None:

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from hashlib import sha256
-from typing import Any
 
 from msgspec import Struct
-from msgspec.structs import asdict
 
 from aksara.container import sniff
 from aksara.errors import InputError
@@ -18,9 +15,7 @@ from aksara.subsetting.mending import mended
 from aksara.subsetting.sequences import drawn_as_one
 from aksara.tables import Cmap, Glyf
 from aksara.tables.registry import CLASSES
-from aksara.text import format_ranges
 from aksara.text.emoji import emoji_set, is_joiner, without_selectors
-from aksara.text.ranges import parse_ranges
 from aksara.truetype.glyph_data import contour_count
 
 
@@ -40,21 +35,6 @@ class FontFacts(Struct, frozen=True, kw_only=True):
     characters: frozenset[int] = frozenset()
     forbidden: str = ""
     sequences: frozenset[str] = frozenset()
-
-    def as_json(self) -> dict[str, Any]:
-        """As it is kept."""
-        return {
-            **asdict(self),
-            "characters": format_ranges(self.characters),
-            "sequences": " ".join(sorted(self.sequences)),
-        }
-
-    @classmethod
-    def from_json(cls, data: Mapping[str, Any]) -> FontFacts:
-        """What was kept. Raises `ValueError`, `TypeError` or `KeyError` for other data."""
-        spans = {name: (float(data[name][0]), float(data[name][1])) for name in ("weight", "width")}
-        codes = frozenset(parse_ranges(data["characters"])) if data["characters"] else frozenset()
-        return cls(**{**data, **spans, "characters": codes, "sequences": frozenset(data["sequences"].split())})
 
 
 #: Tables without which browsers refuse a font.

@@ -258,7 +258,7 @@ def _size(plan: BuildPlan, used: Sequence[_Used], ideas: Sequence[_Idea]) -> int
         for part in each.parts
     ]
     drawn = [(font, recipe) for font, recipe in recipes if draws_any(font, recipe.characters)]
-    made = in_threads(plan.request.jobs, lambda pair: plan.store.files(*pair, costs="none"), drawn)
+    made = in_threads(plan.request.jobs, lambda pair: plan.store.files(*pair, costs="none", published=False), drawn)
     return sum(len(result.files[0].data) for result in made)
 
 

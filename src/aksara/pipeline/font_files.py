@@ -6,11 +6,13 @@ The same font and recipe give the same bytes, whatever site they are for.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from aksara.container import Effort, add_metadata
+from aksara.container import Effort, add_metadata, sniff
+from aksara.errors import InputError, OutputError
 from aksara.font import Font
 from aksara.instancing import Limits, narrow
 from aksara.pipeline.compression import choose_variant, estimated_size
@@ -108,6 +110,32 @@ def make_font_files(
             files.append(FontFile(font_format, _file(variant, font_format, recipe)))
         step(font_format)
     return replace(cut, files=tuple(files))
+
+
+def as_if_made(font: Font, recipe: FontRecipe, kept: FontFiles) -> FontFiles | None:
+    """The files that were kept, if they are what `make_font_files` makes; None if they are not.
+
+    What costs much to find out, and decides nothing (`omitted`, `hint_size`), is believed.
+    """
+    with CUTTING:
+        cut, variants = _cut(font, recipe, costs="none")
+    if tuple(file.format for file in kept.files) != recipe.formats:
+        return None
+    for file in kept.files:
+        if not any(_is_of(file, variant, recipe) for variant in variants):
+            return None
+    return replace(cut, files=kept.files, omitted=kept.omitted, hint_size=kept.hint_size)
+
+
+def _is_of(file: FontFile, font: Font, recipe: FontRecipe) -> bool:
+    """Whether a file holds the font, as `_file` makes it."""
+    if file.format == "svg":
+        return file.data == _file(font, "svg", recipe)
+    for metadata in {recipe.metadata, b""} if file.format in ("woff2", "woff") else {b""}:
+        with suppress(OutputError, InputError):
+            verify_file(file.data, font, metadata)
+            return sniff(file.data) == file.format
+    return False
 
 
 def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Sequence[Font]]:

@@ -1,7 +1,11 @@
 """Font files that were made before, kept by all that their bytes depend on: the font, the recipe and the code.
 
 An entry is one file in a folder: a header in JSON, after its length, and the files' bytes. It is written whole or not
-at all, so several builds may use one folder; what cannot be read, or is not what was written, is made anew.
+at all, so several builds may use one folder; what cannot be read, or is not what was written, is made again.
+
+A cache folder may have been restored from anywhere, and hashes beside the bytes prove nothing against somebody who
+wrote both. So the font is cut down again, which takes a fraction of compressing it, and the files are compared with
+that as they are when they are made.
 """
 
 from __future__ import annotations
@@ -15,21 +19,37 @@ from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
-from msgspec.structs import fields
+from msgspec.json import decode as json_decode
+from msgspec.json import encode as json_encode
+from msgspec.structs import fields, replace
 
 from aksara.code_stamp import installation_stamp
+from aksara.errors import RequestError
 from aksara.font import Font
 from aksara.limits import MAX_FILE_SIZE
-from aksara.pipeline.font_files import FontFile, FontFiles, FontRecipe, make_font_files
-from aksara.subsetting import Costs, DroppedTable, OmittedFeature
+from aksara.pipeline.font_files import FontFile, FontFiles, FontRecipe, as_if_made, make_font_files
+from aksara.subsetting import Costs
 from aksara.text import format_ranges
 from aksara.text.ranges import parse_ranges
-from aksara.user_cache import cache_folder, thin_out, written_whole
-from aksara.web.formats import WEB_FORMATS, WebFormat
+from aksara.user_cache import cache_folder, read_cached, thin_out, written_whole
+from aksara.web.formats import WebFormat
 
 _MOST_FILES, _MOST_BYTES = 20_000, 500_000_000
 #: Digits of the header's length.
 _DIGITS = 8
+
+
+#: Entries that were compared in this process, by their path and the SHA-256 of all of it; `--watch` looks at them
+#: often.
+_compared: set[tuple[Path, str]] = set()
+
+
+class _Header(Struct, frozen=True):
+    """Format, bytes and SHA-256 of each file; the characters as ranges; and what else is known of the files."""
+
+    files: tuple[tuple[WebFormat, int, str], ...]
+    characters: str
+    facts: FontFiles
 
 
 class FontStore:
@@ -52,12 +72,22 @@ class FontStore:
         *,
         costs: Costs = "all",
         last: bool = True,
+        published: bool = True,
     ) -> FontFiles:
-        """The font's files, made only if they are not kept (see `make_font_files`)."""
+        """The font's files, compressed only if they are not kept (see `make_font_files`).
+
+        Files of which nothing but the size matters are not `published`; they are taken as they were kept.
+        """
         if self._folder is None:
             return make_font_files(font, recipe, step, costs=costs, last=last)
         path = self._folder / _key(font, recipe, costs)
-        kept = _read(path)
+        entry = read_cached(path, MAX_FILE_SIZE)
+        kept = _parsed(entry) if entry is not None else None
+        if entry is not None and kept is not None and published:
+            mark = (path, sha256(entry).hexdigest())
+            if mark not in _compared:
+                kept = as_if_made(font, recipe, kept)
+                _compared.update([mark] if kept is not None else [])
         if kept is None:
             kept = make_font_files(font, recipe, step, costs=costs, last=last)
             _write(path, kept)
@@ -98,40 +128,28 @@ def _plain(value: Any) -> Any:
 
 
 def _write(path: Path, made: FontFiles) -> None:
-    """Keep an entry, all at once. A store that cannot be written is none: nothing fails for it."""
-    known = {field.name: getattr(made, field.name) for field in fields(made)}
-    known["files"] = [[file.format, len(file.data), sha256(file.data).hexdigest()] for file in made.files]
-    known["characters"] = format_ranges(made.characters)
-    known["features"] = sorted(made.features)
-    for name in ("omitted", "dropped"):
-        known[name] = [[getattr(each, field.name) for field in fields(each)] for each in known[name]]
-    header = json.dumps(known).encode()
+    """Keep an entry, all at once. Errors are ignored: the store is optional."""
+    files = tuple((file.format, len(file.data), sha256(file.data).hexdigest()) for file in made.files)
+    facts = replace(made, files=(), characters=frozenset())
+    header = json_encode(_Header(files, format_ranges(made.characters), facts))
     with suppress(OSError), written_whole(path) as out:
         out.write(f"{len(header):0{_DIGITS}}".encode() + header)
         out.writelines(file.data for file in made.files)
 
 
-def _read(path: Path) -> FontFiles | None:
-    """An entry; None where there is none, or another than was written."""
+def _parsed(data: bytes) -> FontFiles | None:
+    """What an entry holds; None where it is another than was written."""
     try:
-        if path.stat().st_size > MAX_FILE_SIZE:
-            return None
-        data = path.read_bytes()
         end = _DIGITS + int(data[:_DIGITS])
-        known: dict[str, Any] = json.loads(data[_DIGITS:end])
-        files = []
-        for font_format, size, digest in known["files"]:
-            body = data[end : end + size]
-            end += size
-            if sha256(body).hexdigest() != digest or font_format not in WEB_FORMATS:
-                return None
-            files.append(FontFile(font_format, body))
-        known["files"] = tuple(files)
-        known["characters"] = frozenset(parse_ranges(known["characters"])) if known["characters"] else frozenset()
-        known["features"] = frozenset(known["features"])
-        known["omitted"] = tuple(OmittedFeature(*each) for each in known["omitted"])
-        known["dropped"] = tuple(DroppedTable(*each) for each in known["dropped"])
-        known["warnings"] = tuple(known["warnings"])
-        return FontFiles(**known)
-    except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
+        header = json_decode(data[_DIGITS:end], type=_Header)
+        characters = frozenset(parse_ranges(header.characters)) if header.characters else frozenset()
+    except (ValueError, RequestError):  # other types than these, too
         return None
+    files = []
+    for font_format, size, digest in header.files:
+        body = data[end : end + size]
+        end += size
+        if size < 0 or sha256(body).hexdigest() != digest:
+            return None
+        files.append(FontFile(font_format, body))
+    return replace(header.facts, files=tuple(files), characters=characters)

@@ -38,7 +38,7 @@ def sizes_of(faces: Sequence[FacePlan], recipes: Recipes, step: Callable[[FacePl
     def size(face: FacePlan) -> int:
         recipe = recipes.of(face)
         made = recipes.store.files(
-            face.font, replace(recipe, formats=recipe.formats[:1]), lambda _: step(face), costs="none"
+            face.font, replace(recipe, formats=recipe.formats[:1]), lambda _: step(face), costs="none", published=False
         )
         return len(made.files[0].data)
 

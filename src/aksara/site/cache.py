@@ -7,9 +7,12 @@ from __future__ import annotations
 
 import hashlib
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Protocol
+
+from msgspec import Struct, field
 
 from aksara.code_stamp import installation_stamp
+from aksara.site.usage import PageUse
 from aksara.sources import resolved
 from aksara.user_cache import cache_folder, read_entries, write_entries
 
@@ -26,41 +29,49 @@ class SheetDigests(Protocol):
         """Whether a reference leads to no sheet."""
 
 
+class SheetsUsed(Struct, frozen=True):
+    """The style sheets that a page's reading depends on: the SHA-256 of those that were read, by their addresses, and
+    those that were missing (reference, base)."""
+
+    digests: dict[str, str] = field(default_factory=dict)
+    missing: tuple[tuple[str, str], ...] = ()
+
+
+class _Entry(Struct, frozen=True):
+    page: PageUse
+    sheets: SheetsUsed
+
+
 class PageCache:
     """Entries by the key of their page. Without a path nothing is kept."""
 
     def __init__(self, path: Path | None) -> None:
         self._path = path
-        self._known = read_entries(path, installation_stamp(), _MAX_SIZE) if path is not None else {}
-        self._used: dict[str, Any] = {}
+        self._known = read_entries(path, installation_stamp(), _MAX_SIZE, _Entry) if path is not None else {}
+        self._used: dict[str, _Entry] = {}
         self._changed = False
 
-    def get(self, key: str, sheets: SheetDigests) -> dict[str, Any] | None:
+    def get(self, key: str, sheets: SheetDigests) -> PageUse | None:
         """What was found on the page, if its style sheets are still the same."""
         entry = self._known.get(key)
-        if not isinstance(entry, dict):
+        if entry is None:
             return None
-        try:
-            uses = entry["uses"]
-            same = all(sheets.digest(address) == digest for address, digest in uses["sheets"].items())
-            if not same or not all(sheets.is_missing(reference, base) for reference, base in uses["missing"]):
-                return None
-        except (KeyError, TypeError, ValueError, AttributeError):
+        uses = entry.sheets
+        same = all(sheets.digest(address) == digest for address, digest in uses.digests.items())
+        if not same or not all(sheets.is_missing(reference, base) for reference, base in uses.missing):
             return None
         self._used[key] = entry
-        page: dict[str, Any] = entry["page"]
-        return page
+        return entry.page
 
-    def put(self, key: str, page: dict[str, Any], uses: dict[str, Any]) -> None:
-        """Keep what was found; `uses` are the sheets it came from, with their digests, and those that were missing."""
-        if uses:
-            self._used[key] = {"page": page, "uses": uses}
-            self._changed = True
+    def put(self, key: str, page: PageUse, sheets: SheetsUsed) -> None:
+        """Keep what was found, and what it depends on."""
+        self._used[key] = _Entry(page, sheets)
+        self._changed = True
 
     def save(self) -> None:
         """Write what this run used; other entries are of pages that have changed or are gone.
 
-        A cache that cannot be written is none: nothing fails for it.
+        Write errors are ignored: the cache is optional.
         """
         if self._path is None or (not self._changed and len(self._used) == len(self._known)):
             return

@@ -9,7 +9,6 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
-from typing import Any
 from urllib.parse import unquote
 
 from msgspec import Struct, field
@@ -21,7 +20,7 @@ from aksara.notices import Notice
 from aksara.observing import is_observed
 from aksara.site.addresses import SheetFiles
 from aksara.site.browsers import read_in_browser
-from aksara.site.cache import PageCache
+from aksara.site.cache import PageCache, SheetsUsed
 from aksara.site.crawling import CrawlLimits, crawl
 from aksara.site.decoding import decode_page
 from aksara.site.exchanges import Exchanges
@@ -34,9 +33,8 @@ from aksara.site.usage import (
     PageUse,
     SiteUse,
     TextUse,
-    page_from_json,
-    page_to_json,
     site_use,
+    with_name,
     without_samples,
 )
 from aksara.site.web_addresses import check_address
@@ -104,9 +102,9 @@ def read_site(
     keys: dict[str, str] = {}
     for task in tasks:
         keys[task.name] = key = _key(task, printed=request.printed)
-        page = _known_page(task, known.get(key, files[task.root])) if key else None
+        page = known.get(key, files[task.root]) if key else None
         if page is not None:
-            pages[task.name] = page
+            pages[task.name] = with_name(page, task.name)
         else:
             waiting.append(task)
     done = len(pages)
@@ -114,7 +112,7 @@ def read_site(
     for task, page, sheets in _read_all(waiting, request):
         pages[task.name] = page
         if keys[task.name]:
-            known.put(keys[task.name], page_to_json(page), sheets)
+            known.put(keys[task.name], page, sheets)
         if is_observed():
             _look_at(sheets, files[task.root])
         done += 1
@@ -133,20 +131,12 @@ def _may_quote(path: Path, request: SiteRequest) -> bool:
     return within is None or resolved(path).is_relative_to(resolved(within))
 
 
-def _look_at(sheets: Mapping[str, Any], files: SheetFiles) -> None:
+def _look_at(sheets: SheetsUsed, files: SheetFiles) -> None:
     """Look at what another process may have read, so that it is known here what a page depends on."""
-    for address in sheets.get("sheets", ()):
+    for address in sheets.digests:
         files.is_missing(address, address)
-    for reference, base in sheets.get("missing", ()):
+    for reference, base in sheets.missing:
         files.is_missing(reference, base)
-
-
-def _known_page(task: _Task, entry: Mapping[str, Any] | None) -> PageUse | None:
-    """What the cache keeps of a page; None for nothing, or for what is damaged."""
-    try:
-        return page_from_json(task.name, entry) if entry is not None else None
-    except (KeyError, TypeError, ValueError, AttributeError, IndexError):
-        return None
 
 
 def _in_browser(
@@ -234,7 +224,7 @@ def _key(task: _Task, *, printed: bool) -> str:
     return hashlib.sha256("\0".join(parts).encode(errors="surrogateescape") + b"\0" + data).hexdigest()
 
 
-_Done = tuple[_Task, PageUse, dict[str, Any]]
+_Done = tuple[_Task, PageUse, SheetsUsed]
 
 
 def _read_all(tasks: Sequence[_Task], request: SiteRequest) -> Iterator[_Done]:
@@ -249,7 +239,7 @@ def _read_all(tasks: Sequence[_Task], request: SiteRequest) -> Iterator[_Done]:
             try:
                 for page, sheets in pool.map(_read_in_worker, tasks, chunksize=_CHUNK):
                     task, done = tasks[done], done + 1
-                    yield task, page_from_json(task.name, page), sheets
+                    yield task, page, sheets
             except BaseException:
                 pool.shutdown(cancel_futures=True)
                 raise
@@ -265,7 +255,7 @@ class _Readers:
         self._request = request
         self._readers: dict[Path, tuple[SheetFiles, SiteReader]] = {}
 
-    def read(self, task: _Task) -> tuple[PageUse, dict[str, Any]]:
+    def read(self, task: _Task) -> tuple[PageUse, SheetsUsed]:
         """A page's use, and what its reading depends on (see `PageCache.put`)."""
         if task.root not in self._readers:
             files = SheetFiles(task.root, self._request.sheets)
@@ -274,7 +264,7 @@ class _Readers:
         try:
             source = decode_page(read_file(task.path, limit=MAX_PAGE_SIZE))
         except InputError as error:
-            return PageUse(task.name, (), problems=(_reason(error, task.name),)), {}
+            return PageUse(task.name, (), problems=(_reason(error, task.name),)), SheetsUsed()
         own = resolved(task.path).as_uri()
         reading = reader.read(source, own)
         # What is no file of its own stands in the page, though it may have been parsed for another one.
@@ -283,11 +273,8 @@ class _Readers:
         page = _page_use(task.name, reading, lambda url: shown.address(own if url in inside else url))
         addresses = dict.fromkeys(own if sheet.url in inside else sheet.url for sheet in reading.sheets)
         page = replace(page, address=own, root=task.root.as_uri(), sheets=tuple(addresses))
-        sheets = {
-            "sheets": {sheet.url: files.digests[sheet.url] for sheet in reading.sheets if sheet.url not in inside},
-            "missing": [[reference, base] for reference, base, _ in reading.missing],
-        }
-        return page, sheets
+        digests = {sheet.url: files.digests[sheet.url] for sheet in reading.sheets if sheet.url not in inside}
+        return page, SheetsUsed(digests, tuple((reference, base) for reference, base, _ in reading.missing))
 
 
 def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> PageUse:
@@ -349,9 +336,9 @@ def _start_worker(request: SiteRequest) -> None:
     _in_worker[:] = [_Readers(request)]
 
 
-def _read_in_worker(task: _Task) -> tuple[dict[str, Any], dict[str, Any]]:
+def _read_in_worker(task: _Task) -> tuple[PageUse, SheetsUsed]:
     page, sheets = _in_worker[0].read(task)
-    return page_to_json(page), sheets
+    return page, sheets
 
 
 def _read_texts(texts: Sequence[tuple[Path, str]], notices: Sequence[Notice]) -> tuple[TextUse, ...]:

@@ -21,7 +21,8 @@ from aksara.site.values import Token, meaningful, readable, split_at_commas, tok
 #: Characters of a sheet, its rules with nested ones, and how deep they may be nested.
 MAX_LENGTH, MAX_RULES, MAX_DEPTH = 10_000_000, 200_000, 24
 _MAX_SELECTOR = 4_000
-#: Characters of all selectors of a sheet whose rules say anything of fonts or text; parsing them takes most of the time.
+#: Characters of all selectors of a sheet whose rules say anything of fonts or text; parsing them takes most of the
+#: time.
 _MAX_SELECTOR_TEXT = 1_000_000
 # Steps of an animation that are looked at.
 _MAX_STEPS = 8

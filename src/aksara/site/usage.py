@@ -211,68 +211,9 @@ def _best_samples(uses: Sequence[FaceUse], languages: Counter[str]) -> tuple[tup
     return tuple((language, best_sample(texts[language])) for language in ordered)
 
 
-# --- what the cache keeps
-
-
-def page_to_json(use: PageUse) -> dict[str, Any]:
-    """A page's use as the cache keeps it; see `page_from_json`."""
-    return {
-        "faces": [
-            [
-                list(each.face.families), each.face.weight, each.face.style, each.face.width, each.hidden,
-                dict(each.characters), dict(each.languages), list(each.features),
-                [each.origin.line, each.origin.selector, each.origin.sheet, each.origin.sheet_line],
-                each.variations, each.in_headings, "".join(sorted(each.neighbours)),
-                sorted(each.sequences), each.samples,
-            ]
-            for each in use.faces
-        ],
-        "defined": [
-            [each.family, each.weight, each.style, each.width, each.ranges, each.sheet, each.line,
-             each.leans, each.local]
-            for each in use.defined
-        ],
-        "problems": use.problems,
-        "missing": use.missing,
-        "size": use.size,
-        "scripts": use.scripts,
-        "address": use.address,
-        "root": use.root,
-        "sheets": use.sheets,
-        "preloads": [
-            [link.line, link.href, link.address, link.kind, link.media_type, link.crossorigin] for link in use.preloads
-        ],
-        "canonical": use.canonical,
-    }  # fmt: skip
-
-
-def page_from_json(page: str, data: Mapping[str, Any]) -> PageUse:
-    """The use of a page from what `page_to_json` made. Raises `ValueError` or `KeyError` for other data."""
-    faces = []
-    for families, weight, style, width, hidden, characters, languages, features, origin, *more in data["faces"]:
-        variations, in_headings, pairs, sequences, samples = more
-        key = FaceKey(tuple(families), float(weight), str(style), float(width))
-        settings = tuple(tuple((tag, value) for tag, value in each) for each in variations)
-        use = FaceUse(key, bool(hidden), characters, languages, tuple(features), Origin(page, *origin))
-        beside = frozenset(map("".join, zip(pairs[::2], pairs[1::2], strict=True)))
-        use = replace(use, variations=settings, in_headings=int(in_headings), neighbours=beside)
-        texts = tuple((str(language), str(text)) for language, text in samples)
-        faces.append(replace(use, sequences=frozenset(map(str, sequences)), samples=texts))
-    defined = [
-        DefinedFace(family, (weight[0], weight[1]), style, (width[0], width[1]), tuple(map(tuple, ranges)), *rest)
-        for family, weight, style, width, ranges, *rest in data["defined"]
-    ]
-    return PageUse(
-        page,
-        tuple(faces),
-        tuple(defined),
-        tuple(data["problems"]),
-        tuple((reference, reason) for reference, reason in data["missing"]),
-        int(data["size"]),
-        bool(data["scripts"]),
-        str(data["address"]),
-        str(data["root"]),
-        tuple(map(str, data["sheets"])),
-        tuple(PreloadLink(*link) for link in data["preloads"]),
-        str(data["canonical"]),
-    )
+def with_name(use: PageUse, page: str) -> PageUse:
+    """The page under another name: the same file may be given by other paths."""
+    if use.page == page:
+        return use
+    faces = tuple(replace(face, origin=replace(face.origin, page=page)) for face in use.faces)
+    return replace(use, page=page, faces=faces)
