@@ -240,6 +240,25 @@ def chain_of_lookups() -> bytes:
     return sfnt.write({tag: font.raw(tag) for tag in font} | {"GSUB": table}, "\0\1\0\0")
 
 
+def chain_of_subtables() -> bytes:
+    """Each glyph becomes the next one, in a subtable of its own: thousands of ways to divide the glyphs."""
+    lookups, subtables, glyphs = 2, 6_400, 60_000
+    size = 6 + 10 * subtables
+    first = 2 + 2 * lookups
+    tables, made = b"", b""
+    for number in range(lookups):
+        tables += words(7, 0, subtables, *(6 + 2 * subtables + 8 * n for n in range(subtables)))
+        for n in range(subtables):
+            at = first + number * size + 6 + 2 * subtables + 8 * n
+            glyph = 1 + number * subtables + n
+            tables += struct.pack(">HHI", 1, 1, first + lookups * size + len(made) - at)
+            made += words(2, 8, 1, glyph + 1, 1, 1, glyph)
+    offsets = words(lookups, *(first + number * size & 0xFFFF for number in range(lookups)))
+    font = Font.read(small_font({0x41: 1, 0x42: glyphs - 1}, _glyphs(glyphs)))
+    table = _table(offsets + tables + made, lookups, b"liga")
+    return sfnt.write({tag: font.raw(tag) for tag in font} | {"GSUB": table}, "\0\1\0\0")
+
+
 def shared_classes() -> bytes:
     """Contexts that share tables of classes which hold every glyph."""
     count = 2_000
@@ -337,7 +356,8 @@ ATTACKS: dict[str, tuple[Callable[[], bytes], str]] = {
         ".ttf": (
             cmap_4, cmap_12, cmap_13, cmap_variations, names, names_that_differ, repeated_flags,
             repeated_deltas, empty_kerning,
-            kerning_matrices, substitution_chain, chain_of_lookups, shared_classes, shared_pairs, shared_ligatures,
+            kerning_matrices, substitution_chain, chain_of_lookups, chain_of_subtables, shared_classes, shared_pairs,
+            shared_ligatures,
             shared_sequences, shared_rules,
         ),
         ".ttc": (shared_tables,),

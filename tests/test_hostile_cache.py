@@ -81,7 +81,7 @@ def test_entries_of_other_types_are_an_ordinary_miss(runs: Callable[[], dict[str
     made = runs()
     chance = random.Random(1)
     originals = {path: path.read_bytes() for path in _kept(cache)}
-    for _ in range(40):
+    for _ in range(8):
         for path, data in originals.items():
             if path.suffix == ".json":
                 held = json.loads(data)

@@ -37,6 +37,8 @@ class PathPattern(Struct, frozen=True):
         return found
 
 
+#: Characters of a pattern that a message shows.
+_SHOWN = 100
 #: The file that says how a site's fonts are made.
 PROJECT_NAME = "aksara.toml"
 
@@ -102,10 +104,15 @@ def expand(pattern: str, base: Path, *, pages: bool = False) -> list[Path]:
         passed_over = FOREIGN if pages else ()
         found = sorted(itertools.islice(matching_paths(pattern, base, passed_over), MAX_PAGES + 1))
     except (OSError, ValueError) as error:
-        raise RequestError(f"'{printable(pattern)}' cannot be looked for ({error}); write a plain path") from error
+        reason = error.strerror if isinstance(error, OSError) else "no file can have such a name"
+        raise RequestError(f"'{_shown(pattern)}' cannot be looked for ({reason}); write a plain path") from error
     if len(found) > MAX_PAGES:
         raise RequestError(f"'{printable(pattern)}' matches more than {MAX_PAGES:,} files; name a smaller folder")
     return [path for path in found if is_file(path) and not _is_foreign(path, base)] if pages else found
+
+
+def _shown(pattern: str) -> str:
+    return printable(pattern if len(pattern) <= _SHOWN else f"{pattern[: _SHOWN - 1]}…")
 
 
 def _is_foreign(page: Path, base: Path) -> bool:

@@ -22,6 +22,9 @@ _LEAST_GAIN = 80.0
 #: Comparisons of glyphs that finding the best order may take; a twentieth of a second.
 _MOST_COMPARISONS = 40_000_000
 
+#: Parts that are looked at: divisions by glyphs. Each takes two bytes, several times over.
+_MOST_PARTS = 15_000_000
+
 _Numbers = NDArray[np.int64]
 _Values = NDArray[np.uint16]
 
@@ -81,6 +84,9 @@ def _parts(glyphs: _Numbers, divisions: Iterable[Mapping[int, int]]) -> _Values:
         few, many = (place, division) if len(place) < len(division) else (division, place)
         found = [(place[glyph], division[glyph]) for glyph in few if glyph in many]
         if found:
+            if (len(rows) + 1) * len(glyphs) > _MOST_PARTS:
+                # No real font divides its glyphs so often; what would group them takes too much.
+                return np.zeros((0, len(glyphs)), np.uint16)
             row[[at for at, _ in found]] = [part for _, part in found]
             rows[row.tobytes()] = row
     return np.array(list(rows.values()), np.uint16).reshape(len(rows), len(glyphs))

@@ -11,6 +11,7 @@ from msgspec import Struct
 from aksara.binary import Reader
 from aksara.errors import FontError
 from aksara.limits import Work
+from aksara.tables.layout.glyph_sets import common_glyphs
 
 EXTENDED, OLD = "morx", "mort"
 _CONTEXTUAL, _LIGATURE, _NONCONTEXTUAL, _INSERTION = 1, 2, 4, 5
@@ -108,7 +109,7 @@ class _Single(Struct):
 
     def made(self, glyphs: Set[int], work: Work) -> Set[int]:
         work.spend(1 + len(self.substitutes) // 16)
-        return {self.substitutes[glyph] for glyph in self.substitutes.keys() & glyphs}
+        return {self.substitutes[glyph] for glyph in common_glyphs(self.substitutes, glyphs)}
 
 
 class _StateTable(Struct):

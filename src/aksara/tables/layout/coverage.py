@@ -98,7 +98,11 @@ def _of_ranges(reader: OffsetReader, count: int, *, counting: bool) -> dict[int,
     numbers = reader.u16s(3 * count)
     first, last, value = numbers[::3], numbers[1::3], numbers[2::3]
     if not (all(map(le, first, last)) and all(map(lt, last, first[1:]))):
-        return _searched(*(np.array(each, np.int64) for each in (first, last, value)), counting=counting)
+        spans = [np.array(each, np.int64) for each in (first, last, value)]
+        wanted = np.arange(min(first), max(last) + 1)
+        # A few steps of a bisection for each glyph, sixteen at about the price of a number that is read.
+        reader.work.spend(1 + len(wanted) // 16)
+        return _searched(wanted, *spans, counting=counting)
     found: dict[int, int] = {}
     for start, end, number in zip(first, last, value, strict=True):
         glyphs = range(start, end + 1)
@@ -106,9 +110,8 @@ def _of_ranges(reader: OffsetReader, count: int, *, counting: bool) -> dict[int,
     return found
 
 
-def _searched(first: Ints, last: Ints, value: Ints, *, counting: bool) -> dict[int, int]:
-    """The glyphs that bisection finds in these ranges, and their values."""
-    wanted = np.arange(first.min(), last.max() + 1)
+def _searched(wanted: Ints, first: Ints, last: Ints, value: Ints, *, counting: bool) -> dict[int, int]:
+    """Those of the glyphs that bisection finds in these ranges, and their values."""
     low, high, found = np.zeros_like(wanted), np.full_like(wanted, len(first) - 1), np.full_like(wanted, -1)
     while (searching := (low <= high) & (found < 0)).any():
         middle = (low + high) // 2
@@ -127,7 +130,7 @@ def bisected(keys: Sequence[int], values: Sequence[V]) -> dict[int, V]:
     if all(map(lt, keys, keys[1:])):
         return dict(zip(keys, values, strict=True))
     array = np.array(keys, np.int64)
-    found = _searched(array, array, np.arange(len(array)), counting=True)
+    found = _searched(np.unique(array), array, array, np.arange(len(array)), counting=True)
     return {glyph: values[index] for glyph, index in found.items()}
 
 

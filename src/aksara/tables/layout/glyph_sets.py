@@ -23,6 +23,16 @@ class GlyphSet(Struct, frozen=True, eq=False):
         return glyphs - self.listed if self.others else self.listed & glyphs
 
 
+def common_glyphs(named: Mapping[int, object], glyphs: Set[int]) -> Iterator[int]:
+    """The glyphs of a set that a mapping names, in as many steps as the smaller of both has glyphs.
+
+    `named.keys() & glyphs` goes through all of a frozenset, however few the names.
+    """
+    if len(named) <= len(glyphs):
+        return (glyph for glyph in named if glyph in glyphs)
+    return (glyph for glyph in glyphs if glyph in named)
+
+
 #: Glyphs that may come to look otherwise where one of the first set stands in front of one of the second.
 Join = tuple[GlyphSet, GlyphSet]
 

@@ -17,7 +17,7 @@ from typing import Self
 from aksara.errors import BeyondBounds
 from aksara.limits import Work
 from aksara.tables.layout.contexts.context import Pattern
-from aksara.tables.layout.glyph_sets import GlyphSet
+from aksara.tables.layout.glyph_sets import GlyphSet, common_glyphs
 from aksara.tables.layout.gsub.graph import SubstitutionGraph
 
 #: The work is that of reading a large table (bytes); real fonts take a tenth.
@@ -194,7 +194,7 @@ class Closure:
         for number in (*self._everywhere, *self._applied):
             for subtable, awaiting in self._graph.node(number).waiting:
                 # Reverse substitutions have the same inputs for all glyphs around them.
-                sets = {id(each): each for each in map(awaiting.__getitem__, awaiting.keys() & new)}
+                sets = {id(each): each for each in map(awaiting.__getitem__, common_glyphs(awaiting, new))}
                 firsts = set().union(*sets.values())
                 self._work.spend(1 + len(firsts) // _SET)
                 at = self.glyphs if number in self._everywhere else self._applied[number]

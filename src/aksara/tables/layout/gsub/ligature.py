@@ -9,7 +9,7 @@ from typing import Self
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, parse_rows
-from aksara.tables.layout.glyph_sets import Form, GlyphSets, Join
+from aksara.tables.layout.glyph_sets import Form, GlyphSets, Join, common_glyphs
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
@@ -34,7 +34,7 @@ class LigatureSubstitution(Substitution, frozen=True):
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         return {
             ligature
-            for glyph in self.ligatures.keys() & inputs
+            for glyph in common_glyphs(self.ligatures, inputs)
             for rest, ligature in self.ligatures[glyph]
             if all(part in glyphs for part in rest)
         }

@@ -8,7 +8,7 @@ from typing import Self
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, parse_coverage, parse_covered, rows_by_glyph
-from aksara.tables.layout.glyph_sets import Form, GlyphSets, Join, joins_of
+from aksara.tables.layout.glyph_sets import Form, GlyphSets, Join, common_glyphs, joins_of
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
@@ -33,7 +33,7 @@ class ReverseSubstitution(Substitution, frozen=True):
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         if any(around.isdisjoint(glyphs) for around in (*self.backtrack, *self.lookahead)):
             return set()
-        return {self.substitutes[glyph] for glyph in self.substitutes.keys() & inputs}
+        return {self.substitutes[glyph] for glyph in common_glyphs(self.substitutes, inputs)}
 
     def awaited(self) -> Mapping[int, Set[int]]:
         around = frozenset().union(*self.backtrack, *self.lookahead)

@@ -9,7 +9,7 @@ from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, parse_coverage, rows_by_glyph
-from aksara.tables.layout.glyph_sets import Form
+from aksara.tables.layout.glyph_sets import Form, common_glyphs
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
@@ -36,7 +36,7 @@ class SingleSubstitution(Substitution, frozen=True):
         return self.substitutes.keys()
 
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
-        return {self.substitutes[glyph] for glyph in self.substitutes.keys() & inputs}
+        return {self.substitutes[glyph] for glyph in common_glyphs(self.substitutes, inputs)}
 
     def forms(self) -> Iterable[Form]:
         return (Form(glyph, made) for glyph, made in self.substitutes.items())
