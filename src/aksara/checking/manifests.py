@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from datetime import date
-from typing import Any
 
 from msgspec import Struct
 
 from aksara.sources import MANIFEST_MARK, printable
+from aksara.web.built_manifest import read_built_manifest
 
 
 class Manifest(Struct, frozen=True, kw_only=True):
@@ -32,19 +31,15 @@ def read_manifest(data: bytes, folder: str) -> Manifest | None:
     """The manifest in these bytes; None for what is none, or was changed beyond recognition."""
     if not data.startswith(MANIFEST_MARK):
         return None
-    try:
-        contents: dict[str, Any] = json.loads(data)
-        files = [file for family in contents["families"] for face in family["faces"] for file in face["files"]]
-        licence = contents["licence"]
-        until = licence.get("until")
-        return Manifest(
-            folder=folder,
-            families=tuple(str(family["family"]) for family in contents["families"]),
-            digests={str(file["path"]).rpartition("/")[2]: str(file["sha256"]) for file in files},
-            sheet=printable(str(contents["css"])).rpartition("/")[2],
-            sheet_digest=str(contents["css_sha256"]),
-            domains=tuple(printable(str(domain)) for domain in licence.get("domains", ())),
-            until=date.fromisoformat(until) if until else None,
-        )
-    except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
+    built = read_built_manifest(data)
+    if built is None:
         return None
+    return Manifest(
+        folder=folder,
+        families=tuple(family.family for family in built.families),
+        digests={file.path.rpartition("/")[2]: file.sha256 for file in built.fonts},
+        sheet=printable(built.css).rpartition("/")[2],
+        sheet_digest=built.css_sha256,
+        domains=tuple(map(printable, built.licence.domains)),
+        until=built.licence.until,
+    )

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Mapping, Sequence
-from typing import Any
+from contextlib import suppress
 
 from msgspec.structs import replace
 
@@ -28,6 +27,7 @@ from aksara.text import CharacterSelection, find_language
 from aksara.text.emoji import is_of_emoji
 from aksara.text.neighbours import pairs_in
 from aksara.text.ranges import parse_ranges
+from aksara.web.built_manifest import BuiltFamily, read_built_manifest
 
 #: The part of all views that pages have whose text is known; the rest are pages to come.
 _KNOWN = 0.9
@@ -150,27 +150,22 @@ def _last_slices(request: BuildRequest) -> dict[str, dict[str, frozenset[int]]]:
     """
     asked = {family.name: str(family.slices) for family in request.families}
     try:
-        contents = json.loads(read_file(request.folder / MANIFEST_NAME, limit=MAX_MANIFEST_SIZE))
-        return {
-            str(family["family"]): _slices_in(family)
-            for family in contents["families"]
-            if family["slices"]["asked"] == asked.get(family["family"], asked.get(None))
-        }
-    except (InputError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
+        built = read_built_manifest(read_file(request.folder / MANIFEST_NAME, limit=MAX_MANIFEST_SIZE))
+    except InputError:
         return {}
+    return {
+        family.family: _slices_in(family)
+        for family in (built.families if built is not None else ())
+        if family.slices is not None and family.slices.asked == asked.get(family.family, asked.get(None))
+    }
 
 
-def _slices_in(family: Mapping[str, Any]) -> dict[str, frozenset[int]]:
+def _slices_in(family: BuiltFamily) -> dict[str, frozenset[int]]:
     found: dict[str, frozenset[int]] = {}
-    for face in family["faces"]:
-        for part in face["slices"]:
-            name = part["name"]
-            if isinstance(name, str) and _NAME.fullmatch(name) and (name in found or len(found) < MOST_SLICES):
-                try:
-                    codes = frozenset(parse_ranges(part["unicode_range"]))
-                except RequestError:
-                    continue
-                found[name] = found.get(name, frozenset()) | codes
+    for part in (part for face in family.faces for part in face.slices):
+        if _NAME.fullmatch(part.name) and (part.name in found or len(found) < MOST_SLICES):
+            with suppress(RequestError):
+                found[part.name] = found.get(part.name, frozenset()) | parse_ranges(part.unicode_range)
     taken = frozenset[int]()
     for name, codes in found.items():
         found[name], taken = codes - taken, taken | codes

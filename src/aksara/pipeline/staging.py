@@ -16,11 +16,14 @@ import time
 from collections.abc import Iterator, Mapping, Set
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import Any
 
-from aksara.errors import OutputError
-from aksara.pipeline.targets import Listed, files_listed
-from aksara.sources import printable
+from msgspec import Struct
+from msgspec.json import decode
+
+from aksara.errors import InputError, OutputError
+from aksara.limits import MAX_MANIFEST_SIZE
+from aksara.pipeline.targets import Listed, digests_by_name
+from aksara.sources import printable, read_file
 
 try:
     import fcntl
@@ -32,6 +35,12 @@ _LIST = "files.json"
 _OWN_NAME = re.compile(r"\d+(\.before)?|files\.json")
 #: Seconds that a build waits for another one to write, which takes moments, and between looks at it.
 _PATIENCE, _PAUSE = 30, 0.1
+
+
+class _FileList(Struct, frozen=True):
+    """Files beside the fonts that were there or were to come: name → SHA-256s."""
+
+    files: dict[str, list[str]]
 
 
 @contextmanager
@@ -96,11 +105,11 @@ def is_staged(path: Path) -> bool:
 
 def listed_by(staging: Path) -> Mapping[str, Set[str]]:
     """The files beside the fonts that a killed build knew as its own."""
-    return files_listed(staging / _LIST, _of_list)
-
-
-def _of_list(contents: Any) -> list[tuple[str, str]]:
-    return [(name, digest) for name, digests in contents["files"].items() for digest in digests]
+    try:
+        kept = decode(read_file(staging / _LIST, limit=MAX_MANIFEST_SIZE), type=_FileList)
+    except (InputError, ValueError, RecursionError):  # damaged: nothing is known
+        return {}
+    return digests_by_name((name, digest) for name, digests in kept.files.items() for digest in digests)
 
 
 def _is_staging(path: Path) -> bool:

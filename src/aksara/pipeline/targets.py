@@ -6,7 +6,6 @@ manifest has of them. A file's mark counts only at its very start and only for i
 
 from __future__ import annotations
 
-import json
 import os
 import re
 import stat
@@ -14,7 +13,7 @@ from collections.abc import Iterable, Mapping, Sequence, Set
 from contextlib import suppress
 from hashlib import sha256
 from pathlib import Path
-from typing import Any, Literal
+from typing import Literal
 
 from msgspec import Struct
 
@@ -23,6 +22,7 @@ from aksara.errors import InputError, OutputError, RequestError
 from aksara.limits import MAX_MANIFEST_SIZE
 from aksara.pipeline.request import FONTS_FOLDER
 from aksara.sources import MANIFEST_MARK, MANIFEST_NAME, is_own_archive, printable, read_file, read_start, resolved
+from aksara.web.built_manifest import BuiltManifest, read_built_manifest
 from aksara.web.css import MARK
 
 #: What a file that is written is.
@@ -106,12 +106,9 @@ def check_place(path: Path, parameter: str) -> bool:
 
 def _rendered_before(folder: Path) -> dict[Path, str]:
     """What an earlier build rendered of templates: paths and hashes, as its manifest has them."""
-    try:
-        contents = json.loads(read_file(folder / MANIFEST_NAME, limit=MAX_MANIFEST_SIZE))
-        found = [(str(each["path"]), str(each["sha256"])) for each in contents["templates"]]
-        return {resolved(folder / path): digest for path, digest in found}
-    except (InputError, OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
-        return {}
+    built = _built_in(folder)
+    found = built.templates if built is not None else ()
+    return {resolved(folder / file.path): file.sha256 for file in found}
 
 
 def _check_target(file: OutputFile, listed: Listed, rendered: Mapping[Path, str]) -> None:
@@ -172,29 +169,28 @@ def digest_of(path: Path) -> str:
 
 def listed_in(folder: Path) -> dict[str, set[str]]:
     """The files beside the fonts, as the manifest in an output folder has them."""
-    return files_listed(folder / MANIFEST_NAME, _of_manifest)
-
-
-def files_listed(path: Path, read: Any) -> dict[str, set[str]]:
-    """What `read` finds in a JSON file, names and hashes; nothing, where the file is not there or damaged.
-
-    Such a file may have been changed by anyone; what is no plain name is left out.
-    """
-    try:
-        found: list[tuple[str, str]] = list(read(json.loads(read_file(path, limit=MAX_MANIFEST_SIZE))))
-    except (InputError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
+    if (built := _built_in(folder)) is None:
         return {}
-    listed: dict[str, set[str]] = {}
-    for name, digest in found:
-        if isinstance(name, str) and _PLAIN_NAME.fullmatch(name):
-            listed.setdefault(name, set()).add(str(digest))
-    return listed
+    prefix = f"{FONTS_FOLDER}/"
+    return digests_by_name(
+        (file.path.removeprefix(prefix), file.sha256) for file in (*built.fonts, *built.licence.files)
+    )
 
 
-def _of_manifest(contents: Any) -> list[tuple[str, str]]:
-    files = [file for family in contents["families"] for face in family["faces"] for file in face["files"]]
-    files += [file for file in contents["licence"]["files"] if isinstance(file, dict)]
-    return [(file["path"].removeprefix(f"{FONTS_FOLDER}/"), file["sha256"]) for file in files if "sha256" in file]
+def _built_in(folder: Path) -> BuiltManifest | None:
+    with suppress(InputError):
+        return read_built_manifest(read_file(folder / MANIFEST_NAME, limit=MAX_MANIFEST_SIZE))
+    return None
+
+
+def digests_by_name(files: Iterable[tuple[str, str]]) -> dict[str, set[str]]:
+    """Names and hashes, by name. They come from a file that anyone may have changed: what is no plain name is left
+    out."""
+    found: dict[str, set[str]] = {}
+    for name, digest in files:
+        if _PLAIN_NAME.fullmatch(name) and digest:
+            found.setdefault(name, set()).add(digest)
+    return found
 
 
 def stale_files(folder: Path, listed: Listed, kept: Set[Path]) -> list[Path]:

@@ -1,0 +1,77 @@
+"""The manifest that a build has left, as far as it is read again: by the next build, and by checks.
+
+Between the two anyone may have changed it. What does not have these types is no manifest.
+"""
+
+from __future__ import annotations
+
+from datetime import date
+
+from msgspec import Struct, field
+from msgspec.json import decode
+
+
+class BuiltFile(Struct, frozen=True):
+    """A file beside the fonts, or one made of a template: its path from the manifest, and its SHA-256."""
+
+    path: str = ""
+    sha256: str = ""
+
+
+class BuiltSlice(Struct, frozen=True):
+    """A slice of a face: its name, and its characters as in `unicode-range`."""
+
+    name: str = ""
+    unicode_range: str = ""
+
+
+class BuiltFace(Struct, frozen=True):
+    """A face, its files in all slices and formats."""
+
+    files: tuple[BuiltFile, ...] = ()
+    slices: tuple[BuiltSlice, ...] = ()
+
+
+class BuiltCut(Struct, frozen=True):
+    """How a family is cut into slices: the way that was `asked` for."""
+
+    asked: str = ""
+
+
+class BuiltFamily(Struct, frozen=True):
+    """A family with its faces; `slices` is None where it is not cut."""
+
+    family: str = ""
+    faces: tuple[BuiltFace, ...] = ()
+    slices: BuiltCut | None = None
+
+
+class BuiltLicence(Struct, frozen=True):
+    """The texts beside the fonts, the sites that the licence covers, and the day on which it ends."""
+
+    files: tuple[BuiltFile, ...] = ()
+    domains: tuple[str, ...] = ()
+    until: date | None = None
+
+
+class BuiltManifest(Struct, frozen=True):
+    """The manifest; `css` is the path of the style sheet from its folder, `css_sha256` the SHA-256 of that."""
+
+    css: str = ""
+    css_sha256: str = ""
+    families: tuple[BuiltFamily, ...] = ()
+    licence: BuiltLicence = field(default_factory=BuiltLicence)
+    templates: tuple[BuiltFile, ...] = ()
+
+    @property
+    def fonts(self) -> list[BuiltFile]:
+        """The font files of all faces."""
+        return [file for family in self.families for face in family.faces for file in face.files]
+
+
+def read_built_manifest(data: bytes) -> BuiltManifest | None:
+    """The manifest in these bytes; None for what is none."""
+    try:
+        return decode(data, type=BuiltManifest)
+    except (ValueError, RecursionError):  # other types than these, too
+        return None
