@@ -34,6 +34,20 @@ from aksara.subsetting.sequences import drawn_as_one, with_sequences_only
 from aksara.svg_fonts import svg_font
 from aksara.text.sequences import Sequences
 from attacks import zipped
+from cases_of_strangers import (
+    cache_files,
+    font_entries,
+    in_slices,
+    manifests,
+    project_files,
+    servers,
+    use_cache_file,
+    use_everything,
+    use_font_entry,
+    use_manifest,
+    use_project,
+    use_server,
+)
 from fonts import DEMO_FONTS, SYSTEM, small_font
 from mutation import changed_bytes, mutants, spliced
 from test_apple_tables import CONTEXT, INSERTION, LIGATURE, SINGLE, apple_font
@@ -210,6 +224,14 @@ def _zips(seed: int) -> Iterator[bytes]:
         yield changed_bytes(whole, chance)
 
 
+def _in_folder(use: Callable[[bytes, Path], None]) -> Callable[[bytes], None]:
+    def used(data: bytes) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            use(data, Path(folder))
+
+    return used
+
+
 def _pages(seed: int) -> Iterator[bytes]:
     texts = [path.read_text() for path in sorted((_DEMO / "site").rglob("*")) if path.suffix in (".html", ".css")]
     sheets = [text for text in texts if not text.startswith("<")]
@@ -227,6 +249,29 @@ def _projects(seed: int) -> Iterator[bytes]:
 
 
 _KANNADA, _ARABIC = frozenset(range(0xC80, 0xCB0)), frozenset((0x628, 0x627, 0x644, 0x647, 0x64E))
+#: Whole builds: fonts of every kind in all formats, and what else comes from strangers.
+OF_STRANGERS = {
+    "variable in all formats": Kind(_fonts(lambda: _cut(KARLA, frozenset(map(ord, "ABé")))), use_everything),
+    "blends in all formats": Kind(
+        _fonts(lambda: subset(with_postscript_outlines(), set(_TEXT)).font.write("sfnt")), use_everything
+    ),
+    "postscript in all formats": Kind(
+        _fonts(lambda: _cut(DEMO_FONTS[0].with_name("PenyuSlab-Regular.otf"))), use_everything
+    ),
+    "paints in all formats": Kind(
+        _fonts(lambda: subset(painted_font(), set(map(ord, "ABCQRSTUVab"))).font.write("sfnt"), "COLR", "CPAL", "fvar",
+               "gvar", "glyf"), use_everything
+    ),
+    "morphing in all formats": Kind(
+        _fonts(lambda: apple_font(SINGLE, CONTEXT, LIGATURE, INSERTION), "morx", "kern", "glyf", "loca"), use_everything
+    ),
+    "boxes in slices": Kind(_fonts(lambda: _cut(DEMO_FONTS[0])), _in_folder(in_slices)),
+    "project values": Kind(project_files, _in_folder(use_project)),
+    "manifests": Kind(manifests, _in_folder(use_manifest)),
+    "cache files": Kind(cache_files, _in_folder(use_cache_file)),
+    "font entries": Kind(font_entries, _in_folder(use_font_entry)),
+    "servers": Kind(servers, _in_folder(use_server)),
+}  # fmt: skip
 #: Fonts whose damage is in tables that a font can do without.
 DRAWN = _drawn_fonts()
 KINDS: dict[str, Kind] = {
@@ -248,6 +293,7 @@ KINDS: dict[str, Kind] = {
     "pages": Kind(_pages, _use_page),
     "projects": Kind(_projects, _use_project),
     **DRAWN,
+    **OF_STRANGERS,
 }
 
 

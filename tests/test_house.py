@@ -73,7 +73,8 @@ ROOMS: dict[str, set[str]] = {
     "project": {"sources", "container", "text", "font", "slicing", "instancing", "faces", "web", "site", "pipeline"},
 }
 ROOMS["cli"] = {*ROOMS, "__init__"}
-ROOMS["__main__"] = {"cli"}
+ROOMS["starting"] = {"cli"}
+ROOMS["__main__"] = {"starting"}
 
 
 def _room(path: Path) -> str:

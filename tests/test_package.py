@@ -42,7 +42,7 @@ def test_nothing_lacks_and_nothing_is_too_much(built: tuple[Path, Path]) -> None
     assert inside == _source_files()
     assert f"Version: {__version__}" in about["METADATA"] and "License-Expression: MIT" in about["METADATA"]
     assert "Aksara contributors" in about["LICENSE"] and "UNICODE LICENSE" in about["LICENCE-UNICODE.txt"]
-    assert "aksara = aksara.cli:main" in about["entry_points.txt"]
+    assert "aksara = aksara.starting:main" in about["entry_points.txt"]
     with tarfile.open(archive) as packed:
         names = {name.partition("/")[2] for name in packed.getnames()}
     assert {f"src/{name}" for name in _source_files()} <= names

@@ -185,6 +185,21 @@ def test_watching_builds_again_after_each_change_until_it_is_stopped(project: Pa
         wait_for("not built: fonts/PenyuSans-Bold.ttf: the font is damaged")
         font.write_bytes(whole)
         assert "fonts/PenyuSans-Bold.ttf changed: nothing new" in next_build()
+        # Site generators remove their folder and make it again.
+        pages = {path: path.read_text() for path in (project / "site").glob("*.html")}
+        for path in pages:
+            path.unlink()
+        kept = (project / "site").rename(project / "gone")
+        time.sleep(0.3)
+        (project / "site").mkdir()
+        for path in kept.iterdir():
+            path.rename(project / "site" / path.name)
+        for path, text in pages.items():
+            path.write_text(text.replace("</p>", " Q</p>", 1))
+        assert "site" in next_build()
+        time.sleep(1)
+        page.write_text(page.read_text().replace("</p>", " ñ</p>", 1))
+        assert "site/index.html changed: " in next_build(), "later saves in the new folder"
         process.send_signal(signal.SIGINT)
         assert process.wait(60) == 0
     finally:

@@ -7,6 +7,6 @@ if sys.path and sys.path[0] in ("", os.getcwd()):  # noqa: PTH109  # nothing may
     # Python has put the current folder there; whatever lies in it is not ours to import.
     del sys.path[0]
 
-from aksara.cli import main
+from aksara.starting import main
 
 main()

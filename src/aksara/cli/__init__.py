@@ -16,7 +16,7 @@ import click
 
 from aksara import __version__
 from aksara.cli.memory import frugal
-from aksara.cli.stopping import Stopped, stoppable, written_so_far
+from aksara.cli.stopping import Stopped, stoppable, unanswered_stop, written_so_far
 from aksara.cli.streams import safe_streams, visible
 from aksara.cli.unchanged import unchanged_command
 from aksara.errors import AksaraError
@@ -134,6 +134,9 @@ def _status(arguments: list[str] | None) -> int:
     except (MemoryError, RecursionError) as error:
         _tell(f"an input is too large or too deeply nested ({type(error).__name__}); give other fonts")
         return AksaraError.exit_status
+    if (number := unanswered_stop()) is not None:
+        _tell(f"stopped; {written_so_far()}")
+        return 128 + number
     return status if isinstance(status, int) else 0
 
 

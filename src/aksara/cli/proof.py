@@ -9,7 +9,7 @@ import click
 from rich.text import Text
 
 from aksara.cli.screen import Screen
-from aksara.cli.stopping import Stopped
+from aksara.cli.stopping import Stopped, answered
 from aksara.cli.work import build_and_write
 from aksara.errors import RequestError
 from aksara.pipeline.request import PROOF_NAME
@@ -88,7 +88,7 @@ def _serve(servers: list[ProofServer]) -> None:
     try:
         servers[0].serve_forever()
     except Stopped:
-        pass
+        answered()
     finally:
         for server in servers:
             server.server_close()

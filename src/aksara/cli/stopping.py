@@ -23,13 +23,19 @@ class Stopped(KeyboardInterrupt):
 
 
 class _Stops:
-    """`held` is whether signals wait; `waiting` the one that does."""
+    """`held` is whether signals wait; `waiting` the one that does; `unanswered` the last one that came.
+
+    `Stopped` may be raised where Python swallows it, in a callback of an import for instance; then the program goes on,
+    but must not end as if nobody had asked.
+    """
 
     def __init__(self) -> None:
         self.held = False
         self.waiting: int | None = None
+        self.unanswered: int | None = None
 
     def handle(self, number: int, _: FrameType | None) -> None:
+        self.unanswered = number
         # Whoever asks twice means it.
         if self.held and self.waiting is None:
             self.waiting = number
@@ -55,11 +61,22 @@ def written_so_far() -> str:
     )
 
 
+def answered() -> None:
+    """A signal has ended what it was meant to end, and the program ends in peace."""
+    _stops.unanswered = None
+
+
+def unanswered_stop() -> int | None:
+    """The signal that asked the program to end and was lost; None for none."""
+    return _stops.unanswered
+
+
 @contextmanager
 def stoppable() -> Iterator[None]:
     """Signals that ask the program to end raise `Stopped` inside."""
     before = {}
     _written.clear()
+    _stops.unanswered = None
     try:
         for number in _SIGNALS:
             # What was ignored from the start, as by nohup, stays so.
@@ -76,7 +93,12 @@ def stoppable() -> Iterator[None]:
 
 @contextmanager
 def undisturbed() -> Iterator[None]:
-    """Signals wait until the end of what is done inside, which takes a moment and must be whole."""
+    """Signals wait until the end of what is done inside, which takes a moment and must be whole.
+
+    Raises `Stopped` at once where one came before.
+    """
+    if _stops.unanswered is not None:
+        raise Stopped(_stops.unanswered)
     _stops.held, _stops.waiting = True, None
     try:
         yield

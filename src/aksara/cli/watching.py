@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+import stat
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from pathlib import Path
 
 from aksara.cli.report import counts_text
 from aksara.cli.screen import Screen
-from aksara.cli.stopping import Stopped
+from aksara.cli.stopping import Stopped, answered
 from aksara.cli.wording import error_text
 from aksara.errors import AksaraError
 from aksara.observing import Observed, mark_of, names_in, observe
@@ -46,6 +47,7 @@ def watch(build: Callable[[], Sequence[Written]], screen: Screen) -> None:
             if not before:
                 screen.say("Waiting for changes; Ctrl-C ends it")
             before = _next_changes(observed, own)
+    answered()
 
 
 def _next_changes(observed: Observed, own: set[Path]) -> list[str]:
@@ -70,11 +72,35 @@ def _moments(observed: Observed) -> Iterator[None]:
 
     yield
     folders = {path.parent for path in observed.files} | observed.folders.keys()
-    there = sorted(str(folder) for folder in folders if folder.is_dir())
-    for _ in watch_folders(
-        *there, watch_filter=None, debounce=_QUIET, rust_timeout=_LOOK, yield_on_timeout=True, recursive=False
-    ):
+    while True:
+        there = _marks(folders)
+        if not there:
+            time.sleep(_LOOK / 1000)
+            yield
+            continue
+        with suppress(FileNotFoundError):  # one may go just now
+            for _ in watch_folders(
+                *sorted(map(str, there)), watch_filter=None, debounce=_QUIET, rust_timeout=_LOOK,
+                yield_on_timeout=True, recursive=False,
+            ):  # fmt: skip
+                yield
+                # A folder that is made again has the old one's name, but nobody tells of changes in it.
+                if _marks(folders) != there:
+                    break
+            else:
+                return
         yield
+
+
+def _marks(folders: Iterable[Path]) -> dict[Path, tuple[int, int]]:
+    """Which folders there are, each known by its place on disk."""
+    found = {}
+    for folder in folders:
+        with suppress(OSError, ValueError):
+            status = folder.stat()
+            if stat.S_ISDIR(status.st_mode):
+                found[folder] = (status.st_dev, status.st_ino)
+    return found
 
 
 def _changes(observed: Observed, own: set[Path]) -> list[str]:

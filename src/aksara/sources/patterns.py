@@ -16,7 +16,7 @@ from msgspec import Struct
 
 from aksara.errors import RequestError
 from aksara.limits import MAX_LOOKED_AT, MAX_PATTERN_PARTS
-from aksara.observing import note_folder
+from aksara.observing import note_file, note_folder
 from aksara.sources.files import printable
 
 _ANY_FOLDERS = "**"
@@ -97,6 +97,7 @@ def _walk(
         try:
             status = folder.stat()
         except OSError:
+            note_file(folder)
             continue
         if (mark := (status.st_dev, status.st_ino, places)) in visited:
             continue
@@ -104,8 +105,11 @@ def _walk(
         looked_at.count(1)
         for place in sorted(places - {len(parts)}):
             part = parts[place]
-            if part.matcher is None and part.text != _ANY_FOLDERS and (folder / part.text).exists():
-                waiting.append((folder / part.text, frozenset((place + 1,))))
+            if part.matcher is None and part.text != _ANY_FOLDERS:
+                if (folder / part.text).exists():
+                    waiting.append((folder / part.text, frozenset((place + 1,))))
+                else:
+                    note_file(folder / part.text)
         searched = [place for place in places if place < len(parts) and _needs_names(parts[place])]
         if not searched or not folder.is_dir():
             continue

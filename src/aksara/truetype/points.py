@@ -111,7 +111,9 @@ def decode_simple(glyphs: list[bytes], glyph_ids: list[int]) -> Points:
     dx = _unpack_steps(data, flags, np.repeat(x_starts, per_glyph) + running_sum(x_sizes, per_glyph) - x_sizes, _X)
     y_starts = x_starts + x_total
     dy = _unpack_steps(data, flags, np.repeat(y_starts, per_glyph) + running_sum(y_sizes, per_glyph) - y_sizes, _Y)
-    overlap = (flags[starts_of(per_glyph)] & OVERLAP_SIMPLE) != 0 if len(flags) else np.zeros(len(glyphs), bool)
+    overlap = np.zeros(len(glyphs), bool)
+    drawn = per_glyph > 0
+    overlap[drawn] = (flags[starts_of(per_glyph)[drawn]] & OVERLAP_SIMPLE) != 0
     header = (10 + 2 * contours).tolist()
     instructions = [g[h + 2 : f] for g, h, f in zip(glyphs, header, flag_starts.tolist(), strict=True)]
     return Points(contours, counts, (flags & ON_CURVE) != 0, dx, dy, overlap, instructions)
@@ -132,7 +134,8 @@ def _shapes(data: Bytes, base: Ints, sizes: Ints, glyph_ids: list[int]) -> tuple
     _refuse(header + 2 > sizes, glyph_ids, "its list of contours runs past its end")
     last_points = _words(data, ramp(base + 10, 2 * contours)[::2])
     counts = np.diff(last_points, prepend=0)
-    first = starts_of(contours)
+    # A glyph may have a header and no contour.
+    first = starts_of(contours)[contours > 0]
     counts[first] = last_points[first] + 1
     if len(counts) and counts.min() <= 0:
         # A contour of no points can be neither drawn nor coded.
