@@ -12,7 +12,8 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from aksara.container import Effort, add_metadata, sniff
-from aksara.errors import InputError, OutputError
+from aksara.container.woff2.glyf import transform
+from aksara.errors import InputError, OutputError, located
 from aksara.font import Font
 from aksara.instancing import Limits, narrow
 from aksara.pipeline.compression import choose_variant, estimated_size
@@ -20,7 +21,7 @@ from aksara.pipeline.verify import verify_file, verify_svg
 from aksara.subsetting import Costs, DroppedTable, FeatureChoice, OmittedFeature, SubsetOptions, needed_glyphs, subset
 from aksara.subsetting.glyph_order import GlyphOrder
 from aksara.subsetting.renaming import renamed
-from aksara.tables import Colr
+from aksara.tables import Colr, Glyf, Head, Loca, Maxp
 from aksara.threads import COMPRESSION, CUTTING
 from aksara.web.formats import WebFormat
 
@@ -156,6 +157,11 @@ def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Se
             warnings.append(
                 f"limiting its axes saves nothing: the file is about {more}% larger than with the whole axes"
             )
+    if "woff2" not in recipe.formats and Glyf.TAG in cut.font:
+        with located(table=Glyf.TAG):
+            # A WOFF2 is made of points; the other formats copy outlines as they are, cut short or not, and browsers
+            # refuse those.
+            transform({tag: cut.font.raw(tag) for tag in (Glyf.TAG, Loca.TAG, Head.TAG, Maxp.TAG)})
     if "svg" in recipe.formats and cut.font.is_variable:
         warnings.append("an SVG font cannot vary: it has the font's default")
     if "eot" in recipe.formats and font.flavour == "OTTO":

@@ -36,7 +36,7 @@ def mended(font: Font) -> tuple[Font, list[str]]:
         for glyph, box in boxes_of.items():
             glyphs[glyph] = with_box(glyphs[glyph], box)
         tables.append(Glyf(glyphs))
-        said.append(f"the boxes of {_listed(boxes_of)} were turned round; they are computed anew")
+        said.append(f"the boxes of {_listed(boxes_of)} are reversed; they are computed again")
     for old, new in (
         (head := font.table(Head), _head(font, head)),
         (hhea := font.table(Hhea), replace(hhea, version=_VERSION, metric_data_format=0)),

@@ -38,8 +38,14 @@ _ANY = rb"(?:" + rb"|".join((_MOVES, _LINES, _CURVES, _FLEXES, _STEMS, _MASKS, r
 # The first operator that empties the stack may have the glyph's width before its numbers.
 _FIRST = rb"n?(?:" + rb"|".join((_MOVES, _STEMS, _MASKS)) + rb")"
 _GLYPH = re.compile(rb"(?:" + _FIRST + _ANY + rb"*+)?+(?:n{0,5}\x0e)", re.DOTALL)
-#: Operators that reckon with numbers: how many there are is known only by running them.
-_RECKONING = re.compile(rb"\x0c[^\x00\x22-\x25]", re.DOTALL)
+#: Arithmetic and conditional operators (sections 4.4 and 4.6): how many numbers each takes and leaves. Of those that
+#: the section has besides (put, get, random, index, roll) browsers take none.
+_ARITHMETIC = {
+    **dict.fromkeys((3, 4, 10, 11, 12, 15, 24), (2, 1)),
+    **dict.fromkeys((5, 9, 14, 26), (1, 1)),
+    **{18: (1, 0), 22: (4, 1), 27: (1, 2), 28: (2, 2)},
+}
+_RECKONING = re.compile(rb"\x0c([^\x00\x22-\x25])", re.DOTALL)
 
 
 def check_charstring(charstring: bytes, masks: Iterable[tuple[int, int]], stems: int) -> None:
@@ -56,8 +62,29 @@ def check_charstring(charstring: bytes, masks: Iterable[tuple[int, int]], stems:
     # A number never stands across a mask, so the parts can be put together before they are read.
     joined = b"".join((*parts, charstring[at:]))
     plain = _NUMBER.sub(b"n", joined) if _DOUBTFUL.search(joined) is None else _TOKEN.sub(_plain, joined)
-    if _GLYPH.fullmatch(plain) is None and _RECKONING.search(plain) is None:
+    if parts and not stems:
+        raise FontError("it has a hint mask, but no stems")
+    if _RECKONING.search(plain) is not None:
+        plain = _reckoned(plain)
+    if _GLYPH.fullmatch(plain) is None:
         raise FontError("an operator of its outline does not have the numbers that it takes")
+
+
+def _reckoned(plain: bytes) -> bytes:
+    """The charstring with the numbers that its arithmetic operators leave in place of those that they take."""
+    out = bytearray()
+    at = 0
+    for match in _RECKONING.finditer(plain):
+        out += plain[at : match.start()]
+        at = match.end()
+        takes, leaves = _ARITHMETIC.get(match[1][0], (-1, 0))
+        if takes < 0:
+            raise FontError(f"it has the operator 12 {match[1][0]}, which browsers do not take")
+        if not out.endswith(b"n" * takes):
+            raise FontError("an operator of its outline does not have the numbers that it takes")
+        del out[len(out) - takes :]
+        out += b"n" * leaves
+    return bytes(out) + plain[at:]
 
 
 def _plain(token: re.Match[bytes]) -> bytes:
