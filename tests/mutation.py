@@ -7,7 +7,11 @@ import random
 import re
 from collections.abc import Iterator, Sequence
 
+from msgspec.structs import replace
+
 from aksara.container import sfnt
+from aksara.font import Font
+from aksara.tables import Cff
 
 _WORDS = (0, 1, 2, 3, 0x7F, 0x80, 0xFF, 0x100, 0x7FFF, 0x8000, 0xFFFE, 0xFFFF)
 
@@ -54,6 +58,39 @@ def _changed(table: bytes, chance: random.Random) -> tuple[str, bytes]:
         return f"{length} more at {at}", table[:at] + table[at : at + length] + table[at:]
     length = chance.choice((2, 4, 8, 32))
     return f"{length} zeros at {at}", table[:at] + bytes(min(length, size - at)) + table[at + length :]
+
+
+def charstring_mutants(data: bytes, seed: int) -> Iterator[tuple[str, bytes]]:
+    """Copies of a font with PostScript outlines, in each of which one charstring has other operators or numbers."""
+    chance = random.Random(seed)
+    font = Font.read(data)
+    cff = font.table(Cff)
+    while True:
+        charstrings = list(cff.charstrings)
+        place = chance.randrange(len(charstrings))
+        changed = bytearray(charstrings[place])
+        for _ in range(chance.choice((1, 1, 2))):
+            at = chance.randrange(len(changed) + 1)
+            inserted = chance.choice(
+                (b"\x0c" + bytes((chance.randrange(45),)), bytes((chance.randrange(32),)), b"\x8b" * 9)
+            )
+            changed[at : at + chance.choice((0, 0, 1, 3))] = chance.choice((escaped, plain, b"\x8b" * 9))
+        charstrings[place] = bytes(changed)
+        yield (
+            f"charstring {place}: {changed.hex()}",
+            font.with_tables([replace(cff, charstrings=charstrings)]).write("sfnt"),
+        )
+
+
+def loca_mutants(data: bytes, seed: int) -> Iterator[tuple[str, bytes]]:
+    """Copies of a font with TrueType outlines whose 'loca' is a little too short, and often 'glyf', too."""
+    chance = random.Random(seed)
+    flavour, tables = sfnt.read(data)
+    while True:
+        loca, glyf = tables["loca"], tables["glyf"]
+        shorter = loca[: -chance.choice((1, 2, 4))]
+        end = chance.choice((len(glyf), chance.randrange(len(glyf))))
+        yield f"loca {len(shorter)}, glyf {end}", sfnt.write(tables | {"loca": shorter, "glyf": glyf[:end]}, flavour)
 
 
 def changed_bytes(data: bytes, chance: random.Random) -> bytes:

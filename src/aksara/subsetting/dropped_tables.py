@@ -12,6 +12,10 @@ from aksara.sizes import format_size
 from aksara.tables.registry import CLASSES, UNKNOWN, reason_to_drop
 from aksara.tables.subsetting import SubsetScope
 
+_COLOUR_TABLES = frozenset({"COLR", "CPAL", "SVG ", "sbix", "CBDT", "CBLC"})
+#: Browsers differ here: without a palette, Chromium draws the layers of 'COLR' in magenta.
+_WITHOUT_COLOURS = "glyphs lose their colours, and those without an outline of their own are blank"
+
 
 class DroppedTable(Struct, frozen=True):
     """A table that was left out: its tag, its size in bytes, and the reason in words."""
@@ -58,7 +62,6 @@ def damaged_tables(font: Font, dropped: set[str], known: Sequence[FontError] = (
             warnings += (f"{defect}; text may look different there" for defect in defects)
         except FontError as error:
             damaged.add(tag)
-            warnings.append(
-                f"table '{tag}' is damaged ({error.problem}) and left out, as browsers do; text may lack what it does"
-            )
+            lost = _WITHOUT_COLOURS if tag in _COLOUR_TABLES else "text may lack what it does"
+            warnings.append(f"table '{tag}' is damaged ({error.problem}) and left out; {lost}")
     return damaged, warnings

@@ -80,8 +80,8 @@ class Glyf(Table, frozen=True):
 
     def _kept(self, old: int | None, glyphs: GlyphMap, *, hints: bool) -> bytes:
         glyph = self.glyphs[old] if old is not None else b""
-        # A glyph without contours may have a header, a box and a program. It draws nothing, and a WOFF2 has no place for
-        # its box (section 5.1): readers other than those of browsers refuse one that has it.
+        # A glyph without contours may have a header, a box and a program. It draws nothing, and a WOFF2 has no place
+        # for its box (section 5.1): readers other than those of browsers refuse one that has it.
         if not glyph or old is None or glyph_data.contour_count(glyph) == 0:
             return b""
         if self.is_composite(old):

@@ -117,7 +117,7 @@ class Gdef(ComparedByField, Table, frozen=True):
             try:
                 return parse(at) if at is not None else None
             except FontError as error:
-                defects.append(f"GDEF: a part is damaged ({error.problem}) and left out, as browsers do")
+                defects.append(f"GDEF: a part is damaged ({error.problem}) and left out")
                 return None
 
         return cls(

@@ -88,7 +88,7 @@ def _parse_lookup(reader: OffsetReader | None, layout: LookupFormat, defects: li
                 subtables.append(at.once(layout.parsers[subtable_type]))
         except FontError as error:
             error.lookup, error.subtable, error.table = number, index, layout.tag
-            defects.append(f"{error.where} is damaged ({error.problem}) and left out, as browsers do")
+            defects.append(f"{error.where} is damaged ({error.problem}) and left out")
     return Lookup(lookup_type, flags, tuple(subtables), mark_set)
 
 
