@@ -71,15 +71,11 @@ def charstring_mutants(data: bytes, seed: int) -> Iterator[tuple[str, bytes]]:
         changed = bytearray(charstrings[place])
         for _ in range(chance.choice((1, 1, 2))):
             at = chance.randrange(len(changed) + 1)
-            inserted = chance.choice(
-                (b"\x0c" + bytes((chance.randrange(45),)), bytes((chance.randrange(32),)), b"\x8b" * 9)
-            )
+            escaped, plain = b"\x0c" + bytes((chance.randrange(45),)), bytes((chance.randrange(32),))
             changed[at : at + chance.choice((0, 0, 1, 3))] = chance.choice((escaped, plain, b"\x8b" * 9))
         charstrings[place] = bytes(changed)
-        yield (
-            f"charstring {place}: {changed.hex()}",
-            font.with_tables([replace(cff, charstrings=charstrings)]).write("sfnt"),
-        )
+        whole = font.with_tables([replace(cff, charstrings=charstrings)])
+        yield f"charstring {place}: {changed.hex()}", whole.write("sfnt")
 
 
 def loca_mutants(data: bytes, seed: int) -> Iterator[tuple[str, bytes]]:
