@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from playwright.sync_api import Browser
 
-from aksara.errors import RequestError, UnsupportedFont
+from aksara.errors import FontError, RequestError, UnsupportedFont
 from aksara.font import Font, open_font
 from aksara.instancing import AxisLimit, Limits, advances_at_places, narrow
 from aksara.instancing.limits import AxisChange
@@ -287,6 +287,15 @@ def test_limits_that_cannot_be(limits: Limits, said: str) -> None:
         narrow(open_font(KARLA), limits)
     with pytest.raises(RequestError, match="the font is static"):
         narrow(open_font(LIBERATION[0]), limits)
+
+
+def test_two_axes_of_one_tag_are_no_font() -> None:
+    font = open_font(PENYU)
+    fvar = font.raw("fvar")
+    start, size = (int.from_bytes(fvar[at : at + 2], "big") for at in (4, 10))
+    doubled = fvar[: start + size] + fvar[start : start + 4] + fvar[start + size + 4 :]
+    with pytest.raises(FontError, match="it has two axes"):
+        font.with_data({"fvar": doubled}).table(Fvar)
 
 
 def test_axes_that_depend_on_one_another_stay_whole() -> None:

@@ -101,6 +101,9 @@ class Fvar(Table, frozen=True):
             axis = VariationAxis.read(reader.at(at), "an axis")
             if not axis.minimum <= axis.default <= axis.maximum:
                 raise FontError(f"the default of axis '{axis.tag}' is not between its least and its most", offset=at)
+            if any(axis.tag == other.tag for other in axes):
+                # Style sheets, and all that is worked out here, name axes by their tags.
+                raise FontError(f"it has two axes '{axis.tag}'", offset=at)
             axes.append(axis)
         return cls(tuple(axes), _parse_instances(reader, header))
 
