@@ -95,7 +95,7 @@ class Fvar(Table, frozen=True):
         header = _Header.read(reader, "the header of 'fvar'")
         if header.axis_count > MAX_AXES:
             raise FontError(f"it claims {header.axis_count} axes, more than any font has", offset=8)
-        axes = []
+        axes: list[VariationAxis] = []
         for number in range(header.axis_count):
             at = header.axes_offset + number * header.axis_size
             axis = VariationAxis.read(reader.at(at), "an axis")
