@@ -26,10 +26,10 @@ from aksara.faces import font_variation
 from aksara.font import Font
 from aksara.instancing import AxisLimit
 from aksara.pipeline import BuildRequest, CharacterRequest, FamilyRequest, make_plan, run
-from aksara.pipeline.font_files import FontRecipe, make_font_files
-from aksara.pipeline.font_store import FontStore
-from aksara.pipeline.slices import _last_slices
-from aksara.pipeline.targets import listed_in
+from aksara.pipeline.making.font_files import FontRecipe, make_font_files
+from aksara.pipeline.making.font_store import FontStore
+from aksara.pipeline.planning.slices import _last_slices
+from aksara.pipeline.writing.targets import listed_in
 from aksara.project import read_project
 from aksara.project.keys import REPEATED, TABLES
 from aksara.receipts import Receipt

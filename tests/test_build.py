@@ -15,8 +15,8 @@ import aksara
 from aksara.errors import OutputError
 from aksara.font import Font, open_font
 from aksara.pipeline import BuildRequest, write_output
-from aksara.pipeline import output as output_module
-from aksara.pipeline.targets import OutputFile
+from aksara.pipeline.writing import output as output_module
+from aksara.pipeline.writing.targets import OutputFile
 from aksara.sizes import format_size
 from conftest import Run, watched_page
 from fonts import DEMO_FONTS, LIBERATION, box, small_font

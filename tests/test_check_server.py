@@ -18,7 +18,7 @@ from typing import Any
 import pytest
 from msgspec import Struct, field
 
-from aksara.site import fetching
+from aksara.site.access import fetching
 from conftest import Run
 
 _TYPES = {".html": "text/html; charset=utf-8", ".css": "text/css", ".woff2": "font/woff2", ".woff": "font/woff",

@@ -13,7 +13,7 @@ from aksara import BuildRequest, CharacterRequest, FamilyRequest, make_plan, run
 from aksara.errors import InputError
 from aksara.faces import WebLicence, identify
 from aksara.font import open_font
-from aksara.pipeline.font_files import technology_of
+from aksara.pipeline.making.font_files import technology_of
 from aksara.text import parse_ranges
 from aksara.web.css import rule
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice

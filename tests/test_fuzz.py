@@ -16,7 +16,7 @@ from playwright.sync_api import Browser
 from aksara.container import woff2
 from aksara.errors import AksaraError
 from aksara.font import Font
-from aksara.pipeline.font_files import FontRecipe, make_font_files
+from aksara.pipeline.making.font_files import FontRecipe, make_font_files
 from aksara.subsetting import FeatureChoice, subset
 from cases import DRAWN, KINDS, OF_STRANGERS, sources
 from conftest import watched_page

@@ -9,7 +9,7 @@ import freetype
 import pytest
 
 from aksara.font import Font
-from aksara.pipeline.font_files import FontRecipe, make_font_files
+from aksara.pipeline.making.font_files import FontRecipe, make_font_files
 from aksara.subsetting import FeatureChoice, Subset, SubsetOptions, subset
 from aksara.tables.hinting import FontProgram
 from aksara.truetype.programs import ProgramUse, without_functions

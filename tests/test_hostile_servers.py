@@ -17,7 +17,7 @@ import pytest
 from msgspec import Struct, field
 
 from aksara.limits import MAX_ANSWER_SIZE, MAX_SITE_PAGES
-from aksara.site.unpacking import UnpackingError, unpacked
+from aksara.site.access.unpacking import UnpackingError, unpacked
 from aksara.site.web_addresses import AddressError, origin_of, web_address
 from conftest import Run
 from sandbox import Sandbox

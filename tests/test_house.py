@@ -70,7 +70,19 @@ ROOMS: dict[str, set[str]] = {
         "svg_fonts",
         "site",
     },
-    "project": {"sources", "container", "text", "font", "slicing", "instancing", "faces", "web", "site", "pipeline"},
+    "project": {
+        "sources",
+        "container",
+        "text",
+        "font",
+        "tables",
+        "slicing",
+        "instancing",
+        "faces",
+        "web",
+        "site",
+        "pipeline",
+    },
 }
 ROOMS["cli"] = {*ROOMS, "__init__"}
 ROOMS["starting"] = {"cli"}
@@ -103,6 +115,29 @@ def test_imports_go_down_the_house_only() -> None:
         if target not in GROUND | {_room(path)} | ROOMS.get(_room(path), set())
     ]
     assert not wrong, "\n".join(wrong)
+
+
+# Rooms within a room: each may import those before it, and the modules beside them, which put them together.
+INNER_ROOMS = {
+    "site": ("css", "page", "access"),
+    "pipeline": ("making", "writing", "planning", "trials", "publishing"),
+    "checking": ("checks",),
+}
+
+
+@pytest.mark.parametrize("room", INNER_ROOMS)
+def test_imports_go_down_within_a_room_too(room: str) -> None:
+    order = INNER_ROOMS[room]
+    assert {path.name for path in (SOURCE / room).iterdir() if path.is_dir() and path.name != "__pycache__"} == set(
+        order
+    )
+    for place, inner in enumerate(order):
+        for path in (SOURCE / room / inner).glob("*.py"):
+            for name in _module_imports(path, {_module(each): each for each in SOURCE.rglob("*.py")}):
+                first, _, rest = name.removeprefix("aksara.").partition(".")
+                target = rest.partition(".")[0]
+                if first == room and target in order:
+                    assert order.index(target) <= place, f"{path.name} in {inner} imports {name}"
 
 
 def test_no_module_imports_in_a_circle() -> None:

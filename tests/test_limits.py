@@ -18,8 +18,8 @@ from aksara import BuildRequest, CharacterRequest, FamilyRequest, make_plan, run
 from aksara.cli import work
 from aksara.errors import InputError, OutputError, RequestError
 from aksara.font import Font
-from aksara.pipeline import font_store
-from aksara.pipeline.font_files import FontFiles, FontRecipe
+from aksara.pipeline.making import font_store
+from aksara.pipeline.making.font_files import FontFiles, FontRecipe
 from aksara.sources import archive, files, find_sources, finding, paths
 from conftest import Run, manifest_of
 from fonts import DEMO_FONTS, small_font

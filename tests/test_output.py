@@ -22,7 +22,7 @@ import pytest
 from aksara.cli.stopping import Stopped, note_written, stoppable, undisturbed, written_so_far
 from aksara.errors import InputError
 from aksara.pipeline import write_output
-from aksara.pipeline.targets import PROOF_MARK, OutputFile
+from aksara.pipeline.writing.targets import PROOF_MARK, OutputFile
 from aksara.sources import read_file
 from aksara.threads import in_threads, is_abandoned_work_left
 from attacks import layout_table, zipped
@@ -114,7 +114,9 @@ def test_a_killed_build_is_mended_by_the_next(tmp_path: Path) -> None:
 def test_a_build_waits_for_another_one(tmp_path: Path) -> None:
     out = tmp_path / "out"
     write_output(_files(out, ["Bold"], "old"), out)
-    code = "import sys, time; from pathlib import Path; from aksara.pipeline.staging import alone_in, staging_in\n"
+    code = (
+        "import sys, time; from pathlib import Path; from aksara.pipeline.writing.staging import alone_in, staging_in\n"
+    )
     code += "out = Path(sys.argv[1])\nwith alone_in(out), staging_in(out, {}) as staging:\n"
     code += "    print(staging, flush=True); time.sleep(2); print(staging.is_dir(), flush=True)"
     with subprocess.Popen([sys.executable, "-c", code, out], stdout=subprocess.PIPE, text=True) as other:

@@ -15,7 +15,8 @@ from pathlib import Path
 import pytest
 
 from aksara.demo import copy_demo
-from aksara.pipeline import font_store, make_plan, run
+from aksara.pipeline import make_plan, run
+from aksara.pipeline.making import font_store
 from aksara.project import read_project
 from aksara.user_cache import thin_out
 from conftest import Run

@@ -18,7 +18,7 @@ import pytest
 from playwright.sync_api import Browser
 
 from aksara.demo import copy_demo
-from aksara.site import crawling, fetching
+from aksara.site.access import crawling, fetching
 from aksara.text import parse_ranges
 from conftest import Run
 from fonts import DEMO_FONTS

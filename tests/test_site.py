@@ -10,10 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from aksara.site import SiteRequest, SiteUse, cache_of, read_site, reading
-from aksara.site.counter_styles import PREDEFINED, write_number
-from aksara.site.media import World, parse_media
-from aksara.site.text_transform import transform_text
-from aksara.site.texts import file_text
+from aksara.site.css.counter_styles import PREDEFINED, write_number
+from aksara.site.css.media import World, parse_media
+from aksara.site.page.text_transform import transform_text
+from aksara.site.text_files import file_text
 
 #: Family, weight and style → its characters; hidden ones stand under "hidden".
 Shown = dict[str, str]
@@ -359,7 +359,7 @@ def test_a_page_is_read_again_only_when_something_has_changed(tmp_path: Path, mo
         return summary(read_site(SiteRequest((site,)), cache_of(site)))
 
     assert read() == {BOLD: "a"}
-    parse = "aksara.site.pages.parse_html"
+    parse = "aksara.site.page.pages.parse_html"
     with monkeypatch.context() as patch:
         patch.setattr(parse, lambda _: pytest.fail("nothing has changed"))
         assert read() == {BOLD: "a"}

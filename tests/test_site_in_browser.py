@@ -11,8 +11,8 @@ from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
 from playwright.sync_api import Browser, Page
 
-from aksara.site.pages import SheetMissingError, SiteReader
-from aksara.site.stylesheets import StyleSheet
+from aksara.site.css.stylesheets import StyleSheet
+from aksara.site.page.pages import SheetMissingError, SiteReader
 
 # Every text with the style of what it is in, as the browser computes it, in each frame.
 _SCRIPT = """

@@ -22,8 +22,8 @@ from aksara.slicing.cut import Material, cut_characters
 from aksara.slicing.cutting import RULE_BYTES, cheapest, cost_of
 from aksara.slicing.interactions import Interactions
 from aksara.slicing.kinds import kind_of
+from aksara.slicing.slice_choice import WAYS
 from aksara.slicing.views import View, language_views, page_views
-from aksara.slicing.ways import WAYS
 from aksara.slicing.weights import Sizes, font_sizes
 from aksara.subsetting import FeatureChoice, SubsetOptions, subset
 from aksara.tables import Kern

@@ -18,7 +18,7 @@ from aksara.container import EFFORTS, woff
 from aksara.container.woff import deflate, deflate_fast, deflate_hard
 from aksara.font import Font, open_font
 from aksara.offsets import OffsetReader, serialize
-from aksara.pipeline.font_files import FontRecipe, make_font_files
+from aksara.pipeline.making.font_files import FontRecipe, make_font_files
 from aksara.subsetting import FeatureChoice, SubsetOptions, subset
 from aksara.subsetting.glyph_order import ordered_glyphs
 from aksara.tables import Gpos, Name

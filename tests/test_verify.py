@@ -11,9 +11,9 @@ from aksara.container import FontFormat
 from aksara.errors import OutputError
 from aksara.faces import WebLicence, web_metadata
 from aksara.font import Font, open_font
-from aksara.pipeline import font_files
-from aksara.pipeline.font_files import FontRecipe, make_font_files
-from aksara.pipeline.verify import verify_file
+from aksara.pipeline.making import font_files
+from aksara.pipeline.making.font_files import FontRecipe, make_font_files
+from aksara.pipeline.making.verification import verify_file
 from aksara.subsetting import FeatureChoice, subset
 from aksara.tables import Cmap, Glyf
 from aksara.truetype.glyph_data import first_difference

@@ -30,8 +30,8 @@ from aksara.container import FontFormat
 from aksara.container.woff import deflate
 from aksara.font import Font
 from aksara.instancing import AxisLimit, narrow
-from aksara.pipeline.compression import choose_variant
-from aksara.pipeline.verify import verify_file
+from aksara.pipeline.making.compression import choose_variant
+from aksara.pipeline.making.verification import verify_file
 from aksara.subsetting import SubsetOptions, subset
 from aksara.tables import Fvar
 from bench_makers import against_makers, fetched, where_bytes_go, where_it_comes_from

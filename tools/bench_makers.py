@@ -14,7 +14,7 @@ from pathlib import Path
 
 from aksara.container import Effort
 from aksara.font import Font
-from aksara.pipeline.compression import choose_variant
+from aksara.pipeline.making.compression import choose_variant
 from aksara.subsetting import FeatureChoice, SubsetOptions, subset
 from aksara.tables import Glyf, Loca, Post
 from aksara.tables.glyph_map import GlyphMap

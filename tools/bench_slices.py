@@ -16,11 +16,11 @@ from aksara.container import woff2
 from aksara.font import Font
 from aksara.pipeline import make_plan, run
 from aksara.pipeline.characters import CharacterRequest
-from aksara.pipeline.font_files import FontRecipe, make_font_files
+from aksara.pipeline.making.font_files import FontRecipe, make_font_files
 from aksara.pipeline.request import BuildRequest, FamilyRequest
-from aksara.pipeline.slice_figures import view_sizes
+from aksara.pipeline.trials.slice_figures import view_sizes
 from aksara.slicing.cutting import REQUEST_BYTES
-from aksara.slicing.ways import WAYS
+from aksara.slicing.slice_choice import WAYS
 from aksara.subsetting import FeatureChoice
 from bench_makers import fetched
 

@@ -17,7 +17,7 @@ from collections import Counter
 from pathlib import Path
 
 from aksara.errors import RequestError
-from aksara.site.texts import file_text
+from aksara.site.text_files import file_text
 from aksara.text import find_language
 
 # Rarer characters, and those beyond this many (of ideographs all are equally wide), weigh nothing.

@@ -20,7 +20,7 @@ from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 
-from aksara.site.texts import file_text
+from aksara.site.text_files import file_text
 
 _ENTRY = re.compile(r"\(u'((?:\\u[0-9a-f]{4})+)',")
 _PARTS = 10_000_000

@@ -9,8 +9,8 @@ from itertools import islice
 import tinycss2
 from msgspec import Struct, field
 
-from aksara.site.properties import LONGHANDS
-from aksara.site.values import Token, meaningful, value_text
+from aksara.site.css.properties import LONGHANDS
+from aksara.site.css.values import Token, meaningful, value_text
 
 # Comments and strings, in which nothing is a rule, and what opens one.
 _PIECES = re.compile(

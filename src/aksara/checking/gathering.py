@@ -23,9 +23,9 @@ from aksara.checking.reaching import (
     font_inside,
     is_template,
 )
-from aksara.site.defined_faces import DefinedFace, defined_face
-from aksara.site.exchanges import Exchange, Exchanges
-from aksara.site.fetching import Fetcher
+from aksara.site.access.exchanges import Exchange, Exchanges
+from aksara.site.access.fetching import Fetcher
+from aksara.site.css.defined_faces import DefinedFace, defined_face
 from aksara.site.findings import desired_face
 from aksara.site.usage import FaceUse, PageUse, SiteUse
 from aksara.site.web_addresses import is_address, origin_of

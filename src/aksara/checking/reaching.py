@@ -26,11 +26,11 @@ from aksara.checking.font_facts import FontFacts
 from aksara.errors import InputError
 from aksara.limits import MAX_FILE_SIZE, MAX_MANIFEST_SIZE, MAX_PAGE_SIZE, MAX_SITE_FONTS
 from aksara.observing import note_folder
-from aksara.site.addresses import SheetFiles
-from aksara.site.decoding import decode_page, decode_style_sheet
-from aksara.site.exchanges import Exchange, Exchanges
-from aksara.site.fetching import Fetcher, NotFetchedError
-from aksara.site.pages import SheetMissingError
+from aksara.site.access.decoding import decode_page, decode_style_sheet
+from aksara.site.access.exchanges import Exchange, Exchanges
+from aksara.site.access.fetching import Fetcher, NotFetchedError
+from aksara.site.access.files import SheetFiles
+from aksara.site.page.pages import SheetMissingError
 from aksara.site.tree import parse_html
 from aksara.site.usage import PageUse
 from aksara.site.web_addresses import AddressError, is_address, origin_of, web_address

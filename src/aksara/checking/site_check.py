@@ -7,18 +7,18 @@ from collections.abc import Callable, Iterable, Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
+from aksara.checking.checks.files import file_findings
+from aksara.checking.checks.licences import licence_findings
+from aksara.checking.checks.loading import loading_findings
+from aksara.checking.checks.rules import rule_findings
+from aksara.checking.checks.server import server_findings
+from aksara.checking.checks.use import use_findings
 from aksara.checking.facts_cache import FactsCache
-from aksara.checking.files import file_findings
 from aksara.checking.findings import Finding, most_harmful_first
 from aksara.checking.first_views import FirstView, weigh_first_views
 from aksara.checking.gathering import CheckedSite, gather
-from aksara.checking.licences import licence_findings
-from aksara.checking.loading import loading_findings
 from aksara.checking.manifests import Manifest
-from aksara.checking.rules import rule_findings
-from aksara.checking.server import server_findings
-from aksara.checking.use import use_findings
-from aksara.site.exchanges import Exchanges
+from aksara.site.access.exchanges import Exchanges
 from aksara.site.usage import SiteUse
 
 #: What looks for findings, the most harmful first. A new kind is a function here.

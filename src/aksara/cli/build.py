@@ -28,7 +28,8 @@ from aksara.notices import Notice
 from aksara.observing import observe
 from aksara.pipeline import Written
 from aksara.pipeline.characters import CharacterRequest
-from aksara.pipeline.colour_formats import COLOUR_FORMATS
+from aksara.pipeline.planning.colour_formats import COLOUR_FORMATS
+from aksara.pipeline.publishing.templates import TemplateRequest
 from aksara.pipeline.request import (
     DISPLAYS,
     VARIABLE,
@@ -38,12 +39,11 @@ from aksara.pipeline.request import (
     Parameter,
     feature_choice,
 )
-from aksara.pipeline.templates import TemplateRequest
 from aksara.project import PROJECT_NAME, measured_beside, read_project
 from aksara.receipts import Line, Outcome, today
 from aksara.site import is_address
 from aksara.sizes import parse_size
-from aksara.slicing.ways import WAYS, Slices, parse_slices
+from aksara.slicing.slice_choice import WAYS, Slices, parse_slices
 from aksara.sources import is_file
 from aksara.text.emoji import EMOJI_SETS
 from aksara.web.font_matching import parse_desired_face

@@ -10,7 +10,7 @@ import click
 from msgspec.structs import replace
 from rich.text import Text
 
-from aksara.checking.built import built_findings
+from aksara.checking.checks.built import built_findings
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.findings import LEVELS, Finding, Level, Place, most_harmful_first
 from aksara.checking.first_views import FirstView

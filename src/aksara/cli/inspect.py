@@ -28,7 +28,7 @@ from aksara.web.css import range_value, style_value
 from aksara.web.manifest import face_identity
 
 if TYPE_CHECKING:
-    from aksara.pipeline.ledger import LedgerEntry
+    from aksara.project.ledger import LedgerEntry
 
 _CONTAINERS = {"sfnt": "desktop font", "woff": "WOFF", "woff2": "WOFF2", "eot": "EOT"}
 #: From so many files on, it is said at once that they are being read.
@@ -280,7 +280,7 @@ def _faces_text(group: Sequence[FontReport], *, alone: bool) -> Text:
 
 def _fonts_of(project: Path) -> list[Path]:
     """The fonts that a project names."""
-    from aksara.pipeline.reading import font_paths  # most look at fonts themselves
+    from aksara.pipeline.planning.reading import font_paths  # most look at fonts themselves
     from aksara.project import read_project
 
     families = [family for request in read_project(project)[:1] for family in request.families]
@@ -289,8 +289,8 @@ def _fonts_of(project: Path) -> list[Path]:
 
 def _show_ledger(screen: Screen, projects: Sequence[Path], *, as_json: bool) -> None:
     """Which fonts are used under which licence."""
-    from aksara.pipeline.ledger import licence_ledger  # most look at fonts themselves
     from aksara.project import read_project
+    from aksara.project.ledger import licence_ledger  # most look at fonts themselves
 
     entries = licence_ledger([request for path in projects for request in read_project(path)])
     if as_json:

@@ -140,7 +140,7 @@ def _report_ways_to_cut(screen: Screen, done: Done) -> None:
     """What page views would fetch of each family, cut in whichever way."""
     if all(family.slices is None for family in done.plan.families):
         return
-    from aksara.pipeline.slice_ways import ways_to_cut
+    from aksara.pipeline.trials.slicing_comparison import ways_to_cut
 
     option = OPTIONS["FamilyRequest.slices"]
     for family, web in zip(done.plan.families, done.build.families, strict=True):

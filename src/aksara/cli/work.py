@@ -36,10 +36,10 @@ def build_all(requests: Sequence[BuildRequest], screen: Screen) -> list[tuple[Bu
     builds = []
     with bar:
         for plan in plans:
-            task = bar.add_task("", total=plan.file_count)
+            task = bar.add_task("", total=None)
 
             def step(event: Step, task: TaskID = task) -> None:
-                bar.update(task, completed=event.done, description=event.label)
+                bar.update(task, total=event.total, completed=event.done, description=event.label)
 
             builds.append(run(plan, step))
     return list(zip(plans, builds, strict=True))

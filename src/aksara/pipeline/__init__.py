@@ -1,13 +1,13 @@
 """A whole build: what is asked for, the plan, the work, and the files, written all at once."""
 
-from aksara.pipeline.budget import Budget, Saving
 from aksara.pipeline.characters import CharacterRequest
-from aksara.pipeline.output import Written, write_output
-from aksara.pipeline.plan import BuildPlan, make_plan
-from aksara.pipeline.planned import FacePlan, FamilyPlan
+from aksara.pipeline.planning.plan import BuildPlan, make_plan
+from aksara.pipeline.planning.planned import FacePlan, FamilyPlan
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest
 from aksara.pipeline.runner import Build, Progress, run
-from aksara.pipeline.targets import OutputFile
+from aksara.pipeline.trials.budget import Budget, Saving
+from aksara.pipeline.writing.output import Written, write_output
+from aksara.pipeline.writing.targets import OutputFile
 
 __all__ = [
     "Budget",

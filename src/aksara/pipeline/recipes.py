@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from typing import Self
+
 from msgspec import Struct, field
 from msgspec.structs import replace
 
 from aksara.faces import web_metadata
-from aksara.pipeline.font_files import FontRecipe
-from aksara.pipeline.font_store import FontStore
-from aksara.pipeline.licences import LicenceTexts
-from aksara.pipeline.planned import FacePart, FacePlan
+from aksara.pipeline.making.font_files import FontRecipe
+from aksara.pipeline.making.font_store import FontStore
+from aksara.pipeline.planning.licences import LicenceTexts
+from aksara.pipeline.planning.plan import BuildPlan
+from aksara.pipeline.planning.planned import FacePart, FacePlan
 from aksara.pipeline.request import BuildRequest
 
 
@@ -19,6 +22,12 @@ class Recipes(Struct, frozen=True):
     request: BuildRequest
     licences: LicenceTexts
     store: FontStore = field(default_factory=FontStore)
+
+    @classmethod
+    def of_plan(cls, plan: BuildPlan) -> Self:
+        """Those of a build, with the store that its request allows."""
+        store = FontStore.of_user() if plan.request.cache else FontStore()
+        return cls(plan.request, plan.licences, store)
 
     def of_part(self, plan: FacePlan, part: FacePart) -> FontRecipe:
         """The recipe of a slice of a face."""

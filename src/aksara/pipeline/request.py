@@ -18,9 +18,9 @@ from aksara.faces import Style, WebLicence
 from aksara.instancing import Limits
 from aksara.limits import MAX_FAMILY_NAME
 from aksara.pipeline.characters import CharacterRequest
-from aksara.pipeline.colour_formats import COLOUR_FORMATS, ColourFormat
-from aksara.pipeline.templates import TemplateRequest
-from aksara.slicing.ways import Slices, check_slices
+from aksara.pipeline.planning.colour_formats import COLOUR_FORMATS, ColourFormat
+from aksara.pipeline.publishing.templates import TemplateRequest
+from aksara.slicing.slice_choice import Slices, check_slices
 from aksara.sources import MANIFEST_NAME, PathPattern
 from aksara.subsetting import FeatureChoice
 from aksara.web.font_matching import DesiredFace

@@ -18,20 +18,21 @@ from aksara import __version__
 from aksara.errors import RequestError
 from aksara.faces import Face, font_palettes
 from aksara.notices import Notice
-from aksara.pipeline.archive import archive_file
-from aksara.pipeline.budget import Budget, check_budgets
-from aksara.pipeline.font_files import FontFiles
-from aksara.pipeline.plan import BuildPlan
-from aksara.pipeline.planned import FacePart, FacePlan, FamilyPlan
-from aksara.pipeline.proofs import family_proofs
-from aksara.pipeline.published import PublishedPaths
+from aksara.pipeline.making.font_files import FontFiles
+from aksara.pipeline.planning.plan import BuildPlan
+from aksara.pipeline.planning.planned import FacePart, FacePlan, FamilyPlan
+from aksara.pipeline.publishing.archive import archive_file
+from aksara.pipeline.publishing.proofs import family_proofs
+from aksara.pipeline.publishing.published_paths import PublishedPaths
+from aksara.pipeline.publishing.templates import render_templates
+from aksara.pipeline.publishing.web_faces import web_face
+from aksara.pipeline.recipes import Recipes
 from aksara.pipeline.request import PROOF_NAME
-from aksara.pipeline.slice_figures import cut_family, is_compared, saves, shares_of, without_slices
-from aksara.pipeline.targets import OutputFile, OutputKind
-from aksara.pipeline.templates import render_templates
-from aksara.pipeline.used_faces import weigh_used_faces
-from aksara.pipeline.ways import way_taken
-from aksara.pipeline.web_faces import web_face
+from aksara.pipeline.trials.budget import Budget, check_budgets
+from aksara.pipeline.trials.slice_figures import cut_family, is_compared, saves, shares_of, without_slices
+from aksara.pipeline.trials.used_faces import trials, weigh_used_faces
+from aksara.pipeline.trials.variable_or_static import way_taken
+from aksara.pipeline.writing.targets import OutputFile, OutputKind
 from aksara.proof import proof_page
 from aksara.sources import MANIFEST_NAME, printable
 from aksara.subsetting import DroppedTable
@@ -79,9 +80,9 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
 
     Raises `OutputError` where a made file is not as it must be.
     """
-    request, recipes = plan.request, plan.recipes
-    steps = _Steps(plan.file_count, on_progress)
-    plan, made, whole = _without_useless_slices(plan, _make_all(plan, steps), steps)
+    request, recipes = plan.request, Recipes.of_plan(plan)
+    steps = _Steps(_file_count(plan), on_progress)
+    plan, made, whole = _without_useless_slices(plan, recipes, _make_all(plan, recipes, steps), steps)
     families = _web_families(plan, made)
     families = tuple(
         replace(
@@ -105,8 +106,8 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
     )
     notices += _url_notices(targets, request.css_file)
     preload = preloads(families, request.preload, request.css_file, _most_written(plan))
-    budgets = check_budgets(plan, families)
-    plan.store.thin_out()
+    budgets = check_budgets(plan, families, recipes)
+    recipes.store.thin_out()
     sheet = style_sheet(families, version=__version__, licence=licence)
     manifest = build_manifest(
         published,
@@ -155,9 +156,19 @@ class _Steps:
             self._on_progress(Progress(self._done, self._total, f"{face.face.family} {face.face.label}"))
 
 
-def _make_all(plan: BuildPlan, steps: _Steps) -> list[list[FontFiles]]:
+def _file_count(plan: BuildPlan) -> int:
+    """How many font files will be made, with those of the other ways, whose size alone is wanted."""
+    written = sum(
+        (len(family.parts(place)) + is_compared(family)) * len(plan.request.formats_for(variable=face.face.is_variable))
+        for family in plan.families
+        for place, face in enumerate(family.faces)
+    )
+    others = sum(len(family.other_way.faces) for family in plan.families if family.other_way is not None)
+    return written + others + sum(len(trials(family)) for family in plan.families)
+
+
+def _make_all(plan: BuildPlan, recipes: Recipes, steps: _Steps) -> list[list[FontFiles]]:
     """The files of every face, in the order of the plan; of each of its slices, in their order."""
-    recipes = plan.recipes
     parts = [
         (face, part, number, len(parts))
         for family in plan.families
@@ -186,7 +197,7 @@ def _make_all(plan: BuildPlan, steps: _Steps) -> list[list[FontFiles]]:
 
 
 def _without_useless_slices(
-    plan: BuildPlan, made: list[list[FontFiles]], steps: _Steps
+    plan: BuildPlan, recipes: Recipes, made: list[list[FontFiles]], steps: _Steps
 ) -> tuple[BuildPlan, list[list[FontFiles]], dict[str, list[int]]]:
     """The plan and its files, families in one file a face where slices turn out to save nothing; and the bytes of each
     face of those that were made to compare."""
@@ -195,7 +206,7 @@ def _without_useless_slices(
     for family in plan.families:
         parts = [next(results) for _ in family.faces]
         if family.slices is not None and is_compared(family):
-            whole = _make_whole(plan, family, steps)
+            whole = _make_whole(family, recipes, steps)
             sizes[family.name] = [len(each.files[0].data) for each in whole]
             if not saves(family, parts, whole):
                 family, parts = without_slices(family), [[each] for each in whole]  # noqa: PLW2901
@@ -204,13 +215,11 @@ def _without_useless_slices(
     return replace(plan, families=tuple(families)), files, sizes
 
 
-def _make_whole(plan: BuildPlan, family: FamilyPlan, steps: _Steps) -> list[FontFiles]:
-    recipes = plan.recipes
-
+def _make_whole(family: FamilyPlan, recipes: Recipes, steps: _Steps) -> list[FontFiles]:
     def make(face: FacePlan) -> FontFiles:
         return recipes.store.files(face.font, recipes.of(face), lambda _: steps(face))
 
-    return in_threads(plan.request.jobs, make, family.faces)
+    return in_threads(recipes.request.jobs, make, family.faces)
 
 
 def _web_families(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple[WebFamily, ...]:

@@ -18,7 +18,7 @@ from aksara.font import open_fonts
 from aksara.limits import MAX_PAGE_SIZE
 from aksara.notices import Notice
 from aksara.project.keys import TABLES
-from aksara.site.decoding import decode_page
+from aksara.site.access.decoding import decode_page
 from aksara.site.tree import languages_of
 from aksara.sources import (
     PROJECT_NAME,

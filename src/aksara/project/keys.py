@@ -8,9 +8,9 @@ from msgspec import Struct
 
 from aksara.container import EFFORTS
 from aksara.faces import STYLES
-from aksara.pipeline.colour_formats import COLOUR_FORMATS
+from aksara.pipeline.planning.colour_formats import COLOUR_FORMATS
 from aksara.pipeline.request import DISPLAYS, VARIABLE
-from aksara.slicing.ways import WAYS
+from aksara.slicing.slice_choice import WAYS
 from aksara.web.formats import WEB_FORMATS
 
 ValueType = Literal["text", "texts", "size", "number", "switch", "date", "axes", "slices", "palettes", "tables"]

@@ -17,8 +17,8 @@ from aksara.faces import WebLicence
 from aksara.instancing import AxisLimit
 from aksara.limits import MAX_PROJECT_SIZE
 from aksara.pipeline.characters import CharacterRequest
+from aksara.pipeline.publishing.templates import TemplateRequest
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest, Parameter, feature_choice
-from aksara.pipeline.templates import TemplateRequest
 from aksara.project.keys import REPEATED, TABLES, VALUE_TYPES, Key, ValueType
 from aksara.project.lines import KeyPath, check_bounds, find_lines, line_of
 from aksara.site import is_address

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from aksara.project.keys import REPEATED, TABLES, WORDS, Key
-from aksara.slicing.ways import MOST_SLICES
+from aksara.slicing.slice_choice import MOST_SLICES
 
 _TEXT = {"type": "string"}
 

@@ -8,23 +8,23 @@ from typing import TYPE_CHECKING
 from aksara.importing import on_demand
 
 if TYPE_CHECKING:
+    from aksara.site.access.decoding import decode_page
+    from aksara.site.access.exchanges import Exchange, Exchanges
     from aksara.site.cache import PageCache, cache_of
-    from aksara.site.decoding import decode_page
-    from aksara.site.exchanges import Exchange, Exchanges
     from aksara.site.icon_classes import icon_names
     from aksara.site.reading import SiteRequest, read_site
-    from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES
+    from aksara.site.text_files import PAGE_SUFFIXES, TEXT_SUFFIXES
     from aksara.site.usage import FaceUse, PageUse, SiteUse, TextUse
     from aksara.site.web_addresses import check_address, is_address
 
 _MODULE_OF = {
     **dict.fromkeys(("check_address", "is_address"), "aksara.site.web_addresses"),
     **dict.fromkeys(("PageCache", "cache_of"), "aksara.site.cache"),
-    "decode_page": "aksara.site.decoding",
+    "decode_page": "aksara.site.access.decoding",
     "icon_names": "aksara.site.icon_classes",
-    **dict.fromkeys(("Exchange", "Exchanges"), "aksara.site.exchanges"),
+    **dict.fromkeys(("Exchange", "Exchanges"), "aksara.site.access.exchanges"),
     **dict.fromkeys(("SiteRequest", "read_site"), "aksara.site.reading"),
-    **dict.fromkeys(("PAGE_SUFFIXES", "TEXT_SUFFIXES"), "aksara.site.texts"),
+    **dict.fromkeys(("PAGE_SUFFIXES", "TEXT_SUFFIXES"), "aksara.site.text_files"),
     **dict.fromkeys(("FaceUse", "PageUse", "SiteUse", "TextUse"), "aksara.site.usage"),
 }
 

@@ -9,8 +9,8 @@ from difflib import get_close_matches
 from msgspec import Struct
 
 from aksara.faces import Style
-from aksara.site.defined_faces import DefinedFace
-from aksara.site.styles import FaceKey
+from aksara.site.css.defined_faces import DefinedFace
+from aksara.site.css.styles import FaceKey
 from aksara.site.usage import FaceUse, PageUse, SiteUse
 from aksara.web.font_matching import DesiredFace, best_match, missing_faces
 from aksara.web.syntax import GENERIC_FAMILIES

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 
 import tinycss2
 
-from aksara.site.values import Token, readable
+from aksara.site.css.values import Token, readable
 from aksara.text.sequences import ICON_NAME, is_private_use
 
 #: Characters of a style sheet that are read; the rest is passed over.

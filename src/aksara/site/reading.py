@@ -18,15 +18,15 @@ from aksara.errors import InputError
 from aksara.limits import MAX_PAGE_SIZE
 from aksara.notices import Notice
 from aksara.observing import is_observed
-from aksara.site.addresses import SheetFiles
-from aksara.site.browsers import read_in_browser
+from aksara.site.access.browsers import read_in_browser
+from aksara.site.access.crawling import CrawlLimits, crawl
+from aksara.site.access.decoding import decode_page
+from aksara.site.access.exchanges import Exchanges
+from aksara.site.access.fetching import FetchedSheets, Fetcher
+from aksara.site.access.files import SheetFiles
 from aksara.site.cache import PageCache, SheetsUsed
-from aksara.site.crawling import CrawlLimits, crawl
-from aksara.site.decoding import decode_page
-from aksara.site.exchanges import Exchanges
-from aksara.site.fetching import FetchedSheets, Fetcher
-from aksara.site.pages import PageReading, SiteReader
-from aksara.site.texts import PAGE_SUFFIXES, TEXT_SUFFIXES, file_text
+from aksara.site.page.pages import PageReading, SiteReader
+from aksara.site.text_files import PAGE_SUFFIXES, TEXT_SUFFIXES, file_text
 from aksara.site.usage import (
     FaceUse,
     Origin,

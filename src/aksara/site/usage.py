@@ -9,9 +9,9 @@ from typing import Any
 from msgspec import Struct, field
 from msgspec.structs import asdict, replace
 
-from aksara.site.defined_faces import DefinedFace
-from aksara.site.face_text import best_sample
-from aksara.site.styles import FaceKey
+from aksara.site.css.defined_faces import DefinedFace
+from aksara.site.css.styles import FaceKey
+from aksara.site.page.face_text import best_sample
 from aksara.text import format_ranges
 from aksara.text.emoji import is_of_emoji, without_selectors
 

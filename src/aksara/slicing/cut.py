@@ -14,9 +14,9 @@ from aksara.slicing.interactions import Interaction
 from aksara.slicing.kinds import CORE, SYMBOLS, kind_of
 from aksara.slicing.naming import slice_names
 from aksara.slicing.schemes import by_language, by_script
+from aksara.slicing.slice_choice import Slices
 from aksara.slicing.togetherness import Components, parted
 from aksara.slicing.views import View, language_views
-from aksara.slicing.ways import Slices
 from aksara.slicing.weights import Sizes
 from aksara.text import covered_languages, find_language
 

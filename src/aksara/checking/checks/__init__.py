@@ -1,0 +1,1 @@
+"""Findings, a module for each kind of thing that is looked at."""

@@ -1,0 +1,155 @@
+"""Font files that were made before, kept by all that their bytes depend on: the font, the recipe and the code.
+
+An entry is one file in a folder: a header in JSON, after its length, and the files' bytes. It is written whole or not
+at all, so several builds may use one folder; what cannot be read, or is not what was written, is made again.
+
+A cache folder may have been restored from anywhere, and hashes beside the bytes prove nothing against somebody who
+wrote both. So the font is cut down again, which takes a fraction of compressing it, and the files are compared with
+that as they are when they are made.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Callable, Mapping, Set
+from contextlib import suppress
+from hashlib import sha256
+from pathlib import Path
+from typing import Any
+
+from msgspec import Struct
+from msgspec.json import decode as json_decode
+from msgspec.json import encode as json_encode
+from msgspec.structs import fields, replace
+
+from aksara.code_stamp import installation_stamp
+from aksara.errors import RequestError
+from aksara.font import Font
+from aksara.limits import MAX_FILE_SIZE
+from aksara.pipeline.making.font_files import FontFile, FontFiles, FontRecipe, as_if_made, make_font_files
+from aksara.subsetting import Costs
+from aksara.text import format_ranges
+from aksara.text.ranges import parse_ranges
+from aksara.user_cache import cache_folder, read_cached, thin_out, written_whole
+from aksara.web.formats import WebFormat
+
+_MOST_FILES, _MOST_BYTES = 20_000, 500_000_000
+#: Digits of the header's length.
+_DIGITS = 8
+
+
+#: Entries that were compared in this process, by their path and the SHA-256 of all of it; `--watch` looks at them
+#: often.
+_compared: set[tuple[Path, str]] = set()
+
+
+class _Header(Struct, frozen=True):
+    """Format, bytes and SHA-256 of each file; the characters as ranges; and what else is known of the files."""
+
+    files: tuple[tuple[WebFormat, int, str], ...]
+    characters: str
+    facts: FontFiles
+
+
+class FontStore:
+    """The store in a folder; without one nothing is kept."""
+
+    def __init__(self, folder: Path | None = None) -> None:
+        self._folder = folder
+        self._has_grown = False
+
+    @classmethod
+    def of_user(cls) -> FontStore:
+        """The one in the user's cache folder."""
+        return cls(cache_folder() / "fonts")
+
+    def files(
+        self,
+        font: Font,
+        recipe: FontRecipe,
+        step: Callable[[WebFormat], None] = lambda _: None,
+        *,
+        costs: Costs = "all",
+        last: bool = True,
+        published: bool = True,
+    ) -> FontFiles:
+        """The font's files, compressed only if they are not kept (see `make_font_files`).
+
+        Files of which nothing but the size matters are not `published`; they are taken as they were kept.
+        """
+        if self._folder is None:
+            return make_font_files(font, recipe, step, costs=costs, last=last)
+        path = self._folder / _key(font, recipe, costs)
+        entry = read_cached(path, MAX_FILE_SIZE)
+        kept = _parsed(entry) if entry is not None else None
+        if entry is not None and kept is not None and published:
+            mark = (path, sha256(entry).hexdigest())
+            if mark not in _compared:
+                kept = as_if_made(font, recipe, kept)
+                _compared.update([mark] if kept is not None else [])
+        if kept is None:
+            kept = make_font_files(font, recipe, step, costs=costs, last=last)
+            _write(path, kept)
+            self._has_grown = True
+            return kept
+        with suppress(OSError):
+            # What was used longest ago goes first.
+            os.utime(path)
+        for font_format in recipe.formats:
+            step(font_format)
+        if last:
+            font.forget()
+        return kept
+
+    def thin_out(self) -> None:
+        """Remove what was used longest ago, if there is too much."""
+        if self._folder is not None and self._has_grown:
+            thin_out(self._folder, _MOST_FILES, _MOST_BYTES)
+
+
+def _key(font: Font, recipe: FontRecipe, costs: Costs) -> str:
+    parts = (installation_stamp(), font.digest, font.container, costs, _plain(recipe))
+    digest = sha256(json.dumps(parts).encode()).hexdigest()
+    return f"{digest[:2]}/{digest[2:]}"
+
+
+def _plain(value: Any) -> Any:
+    """A value as JSON, the same for equal ones."""
+    if isinstance(value, Struct):
+        return {field.name: _plain(getattr(value, field.name)) for field in fields(value)}
+    if isinstance(value, Mapping):
+        return sorted([key, _plain(each)] for key, each in value.items())
+    if isinstance(value, Set):
+        return sorted(value)
+    if isinstance(value, tuple):
+        return [_plain(each) for each in value]
+    return value.decode("latin-1") if isinstance(value, bytes) else value
+
+
+def _write(path: Path, made: FontFiles) -> None:
+    """Keep an entry, all at once. Errors are ignored: the store is optional."""
+    files = tuple((file.format, len(file.data), sha256(file.data).hexdigest()) for file in made.files)
+    facts = replace(made, files=(), characters=frozenset())
+    header = json_encode(_Header(files, format_ranges(made.characters), facts))
+    with suppress(OSError), written_whole(path) as out:
+        out.write(f"{len(header):0{_DIGITS}}".encode() + header)
+        out.writelines(file.data for file in made.files)
+
+
+def _parsed(data: bytes) -> FontFiles | None:
+    """What an entry holds; None where it is another than was written."""
+    try:
+        end = _DIGITS + int(data[:_DIGITS])
+        header = json_decode(data[_DIGITS:end], type=_Header)
+        characters = frozenset(parse_ranges(header.characters)) if header.characters else frozenset()
+    except (ValueError, RequestError):  # other types than these, too
+        return None
+    files = []
+    for font_format, size, digest in header.files:
+        body = data[end : end + size]
+        end += size
+        if size < 0 or sha256(body).hexdigest() != digest:
+            return None
+        files.append(FontFile(font_format, body))
+    return replace(header.facts, files=tuple(files), characters=characters)

@@ -1,0 +1,294 @@
+"""Planning families: faces with their characters, stacks, fallback faces, and what is missing."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Sequence
+from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from aksara.errors import located
+from aksara.faces import embedding, generic_family, identify, names_for_local
+from aksara.notices import Notice
+from aksara.pipeline.planning.metric_samples import sampled_metrics
+from aksara.pipeline.planning.planned import FacePlan, FamilyPlan, OtherWay
+from aksara.pipeline.planning.reading import FacesOfFonts
+from aksara.pipeline.planning.variable_fonts import SettledFace, other_way, variation_left
+from aksara.pipeline.request import FamilyRequest
+from aksara.subsetting import draws_any, has_visible
+from aksara.subsetting.sequences import drawn_as_one, with_sequences_only
+from aksara.tables import Name
+from aksara.tables.name import COPYRIGHT
+from aksara.text import CharacterSelection, Frequencies, frequencies_for, text_frequencies
+from aksara.text.sequences import Sequences
+from aksara.web.fallback import fallback_faces
+from aksara.web.font_matching import DesiredFace, best_match, describe_missing_face, missing_faces, synthesis
+from aksara.web.stack import close_stack, complete_stack
+from aksara.web.syntax import GENERIC_FAMILIES
+from aksara.web.system_families import SystemFamily
+
+if TYPE_CHECKING:
+    from aksara.pipeline.planning.site_needs import FaceNeed, FamilyNeeds
+    from aksara.site.usage import Origin
+
+#: Emoji that are named one by one.
+_NAMED = 6
+# What the elements strong and em ask for of any family that has more than one face.
+_STANDARD = (DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "italic"))
+
+
+class Share(Struct, frozen=True):
+    """What one face gets: characters (None: all), sequences (None: all), which characters no page shows yet, how many
+    are written in it."""
+
+    characters: frozenset[int] | None
+    sequences: Sequences | None = None
+    letters: frozenset[int] = frozenset()
+    written: int = 0
+
+
+class Wanted(Struct, frozen=True):
+    """What is wanted of a family's faces: the same `characters` of all of them (None: every one), or what the site
+    `needs` of each. `besides` are characters that every face gets; with `all_faces` those are made, too, that the site
+    does not ask for. So with `sequences`, which are those that every face gets where there are needs."""
+
+    characters: frozenset[int] | None
+    sequences: Sequences | None = None
+    needs: FamilyNeeds | None = None
+    besides: frozenset[int] = frozenset()
+    all_faces: bool = False
+
+    def of_faces(self, faces: Sequence[SettledFace]) -> list[Share | None]:
+        """What each face gets; None for one that is not to be made."""
+        if self.needs is None:
+            return [Share(self.characters, self.sequences) for _ in faces]
+        shares: dict[int, list[FaceNeed]] = {}
+        for need in self.needs.faces if faces else ():
+            match = best_match([each.face for each in faces], need.desired)
+            place = next(place for place, each in enumerate(faces) if each.face is match)
+            shares.setdefault(place, []).append(need)
+        return [self._share(shares.get(place, ())) for place in range(len(faces))]
+
+    def _share(self, needs: Sequence[FaceNeed]) -> Share | None:
+        if not needs:
+            return Share(self.of_all, self._sequences_of(self.needs.faces)) if self.all_faces and self.needs else None
+        shown = self.besides.union(*(need.shown for need in needs))
+        letters = frozenset().union(*(need.letters for need in needs)) - shown
+        return Share(shown | letters, self._sequences_of(needs), letters, sum(need.written for need in needs))
+
+    def _sequences_of(self, needs: Iterable[FaceNeed]) -> Sequences | None:
+        if self.sequences is None:
+            return None
+        return self.sequences | Sequences(frozenset().union(*(need.sequences for need in needs)))
+
+    @property
+    def of_all(self) -> frozenset[int] | None:
+        """What every face would get if nothing were known of faces."""
+        if self.needs is None:
+            return self.characters
+        return self.besides.union(*(need.characters for need in self.needs.faces))
+
+
+def plan_faces(
+    request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wanted, notices: list[Notice]
+) -> list[FacePlan]:
+    """Those faces that are wanted and have any of the characters."""
+    static = [each for each in faces if not each.font.is_variable]
+    # What is installed under a variable font's names may be any of its instances.
+    names = dict(zip(map(id, static), names_for_local([(each.face, each.font) for each in static]), strict=True))
+    plans = []
+    for each, share in zip(faces, wanted.of_faces(faces), strict=True):
+        font = each.font
+        if share is None:
+            continue
+        if not draws_any(font, share.characters):
+            empty = has_visible(font, share.characters)
+            text = "draws nothing for the characters asked for: their glyphs are empty"
+            notices.append(Notice(font.path, f"{text if empty else 'has none of the characters asked for'}; left out"))
+            continue
+        local = names.get(id(each), ()) if request.local else ()
+        if request.local and not local:
+            text = "its names could mean another face, so no installed copy of it is tried (local)"
+            notices.append(Notice(font.path, text))
+        plans.append(_plan_face(each, request, share, local))
+        notices += _in_parts(plans[-1])
+        # Parsed tables take many times their bytes, and all fonts of the build stay in memory.
+        font.forget()
+    return plans
+
+
+def plan_unused(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wanted) -> list[FacePlan]:
+    """The faces that are not wanted, as they would be made if they were."""
+    found = []
+    for each, share in zip(faces, wanted.of_faces(faces), strict=True):
+        if share is None and draws_any(each.font, wanted.of_all):
+            found.append(_plan_face(each, request, Share(wanted.of_all, wanted.sequences), ()))
+        each.font.forget()
+    return found
+
+
+def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local: tuple[str, ...]) -> FacePlan:
+    font = settled.font
+    with located(file=font.path):
+        metrics, samples = sampled_metrics(settled)
+        emoji: dict[str, bool] = {}
+        if share.sequences is not None:
+            emoji = drawn_as_one(font, share.sequences.asked)
+            font = with_sequences_only(font, share.sequences, request.features)
+    return FacePlan(
+        face=settled.face,
+        font=font,
+        source=settled.font,
+        permission=embedding(settled.font),
+        characters=share.characters,
+        request=request,
+        metrics=metrics,
+        axes=settled.axes,
+        variation=variation_left(settled),
+        samples=samples,
+        local=local,
+        written=share.written,
+        letters=share.letters,
+        sequences=share.sequences,
+        emoji=emoji,
+    )
+
+
+def plan_families(
+    request: FamilyRequest,
+    faces: FacesOfFonts,
+    plans: Iterable[FacePlan],
+    unused: Sequence[FacePlan],
+    selection: CharacterSelection,
+    wanted: Wanted,
+    measured: Sequence[SystemFamily] = (),
+) -> list[FamilyPlan]:
+    """The planned faces family by family; `faces` are all that there are, planned or not."""
+    members: dict[str, list[FacePlan]] = defaultdict(list)
+    for plan in sorted(plans, key=lambda plan: plan.face.sort_key):
+        members[plan.face.family].append(plan)
+    known: dict[str, frozenset[int]] = defaultdict(frozenset)
+    for face, font in faces:
+        known[face.family] |= font.characters.keys()
+    return [
+        _family(name, each, unused, request, known[name], selection, wanted, measured) for name, each in members.items()
+    ]
+
+
+def _family(
+    name: str,
+    members: list[FacePlan],
+    unused: Sequence[FacePlan],
+    request: FamilyRequest,
+    known: frozenset[int],
+    selection: CharacterSelection,
+    wanted: Wanted,
+    measured: Sequence[SystemFamily],
+) -> FamilyPlan:
+    faces = [member.face for member in members]
+    regular = next(member for member in members if member.face is best_match(faces, DesiredFace()))
+    generic = generic_family(regular.font)
+    frequencies = _frequencies(members, selection, wanted)
+    if request.stack is not None:
+        stack = complete_stack(request.stack, generic)
+    else:
+        stack = close_stack(generic, regular.metrics, frequencies, measured)
+    names = [member.font.find(Name) for member in members]
+    notices = dict.fromkeys(filter(None, (table.get(COPYRIGHT) for table in names if table is not None)))
+    desired = request.uses or (_STANDARD if len(members) > 1 else ())
+    for member in members:
+        member.font.forget()
+    return FamilyPlan(
+        name=name,
+        faces=tuple(members),
+        stack=stack,
+        generic=generic,
+        notice="\n   ".join(notices),
+        request=request,
+        known=known,
+        fallbacks=fallback_faces(
+            name, [each for member in members for each in member.samples], stack, frequencies, measured
+        ),
+        missing_faces=tuple(missing_faces(faces, desired)),
+        other_way=_other_way(members, request, wanted),
+        needs=wanted.needs,
+        unused=tuple(
+            sorted((each for each in unused if each.face.family == name), key=lambda each: each.face.sort_key)
+        ),
+    )
+
+
+def _other_way(members: Sequence[FacePlan], request: FamilyRequest, wanted: Wanted) -> OtherWay | None:
+    """What else could become of the family's variable fonts."""
+    of_variable = [member for member in members if member.font.is_variable]
+    if not of_variable:
+        return None
+    name = members[0].face.family
+    fonts = {id(member.source): member.source for member in of_variable}.values()
+    faces_of_fonts = [(replace(identify(font), family=name), font) for font in fonts]
+    faces_of_fonts += [(member.face, member.source) for member in members if not member.font.is_variable]
+    found = other_way(request, faces_of_fonts)
+    if found is None:
+        return None
+    variable, uses, settled = found
+    faces = tuple(plan_faces(request, settled, wanted, []))
+    if [(face.face, face.axes) for face in faces] == [(face.face, face.axes) for face in of_variable]:
+        return None
+    return OtherWay(variable=variable, uses=uses, faces=faces, instead_of=tuple(of_variable))
+
+
+def _in_parts(plan: FacePlan) -> Iterator[Notice]:
+    """Sequences of emoji that are asked for and that the font draws in parts."""
+    if found := [sequence for sequence, is_one in plan.emoji.items() if not is_one]:
+        one = len(found) == 1
+        listed = ", ".join(found[:_NAMED]) + (f" and {len(found) - _NAMED:,} more" if len(found) > _NAMED else "")
+        what = "an emoji that it does not have whole" if one else f"{len(found):,} emoji that it does not have whole"
+        yield Notice(plan.font.path, f"{what}: {listed}; readers see {'its' if one else 'their'} parts side by side")
+
+
+def family_notices(family: FamilyPlan) -> list[Notice]:
+    """Faces that the site asks for and that are missing, and families of the stack without metrics."""
+    return [*_missing_face_notices(family), *_stack_notices(family)]
+
+
+def _missing_face_notices(family: FamilyPlan) -> list[Notice]:
+    """What was asked for is reported one by one; what only might have been, in a line."""
+    if family.request.uses:
+        origins = {need.desired: need.origin for need in family.needs.faces} if family.needs is not None else {}
+        return [
+            Notice(family.name, describe_missing_face(*missing) + _asked_at(origins.get(missing[0])))
+            for missing in family.missing_faces
+        ]
+    # Where another weight is there in that style, browsers take it as it is.
+    labels = ", ".join(desired.label for desired, nearest in family.missing_faces if synthesis(desired, nearest))
+    text = f"has no {labels}; browsers slant or thicken another face where <em> or <strong> asks for one"
+    return [Notice(family.name, text)] if labels else []
+
+
+def _asked_at(origin: Origin | None) -> str:
+    if origin is None:
+        return ""
+    rule = f", {origin.selector}" if origin.selector else ""
+    return f" ({origin.page}:{origin.line}{rule})"
+
+
+def _stack_notices(family: FamilyPlan) -> list[Notice]:
+    """Families that the user wants in the stack and whose metrics are not known."""
+    matched = {face.on.casefold() for face in family.fallbacks}
+    plain = [name for name in family.stack if name not in GENERIC_FAMILIES and name.casefold() not in matched]
+    if family.request.stack is None or not plain:
+        return []
+    text = f"the metrics of {', '.join(plain)} are not known for this text, so lines may move when the web font loads"
+    return [Notice(family.name, text)]
+
+
+def _frequencies(members: Sequence[FacePlan], selection: CharacterSelection, wanted: Wanted) -> Frequencies:
+    """How often each kept character is written, as far as it is known, else in the languages that can be."""
+    served = {code for member in members for code in member.metrics.widths}
+    kept = served if wanted.of_all is None else served & wanted.of_all
+    # A handful of letters makes no language: then as in those of the whole font.
+    of_family = text_frequencies(wanted.needs.counts) if wanted.needs is not None else {}
+    known = of_family or selection.frequencies or frequencies_for(kept) or frequencies_for(served)
+    return {code: share for code, share in known.items() if code in kept}

@@ -1,0 +1,72 @@
+"""The icons that a build keeps: found by name in its fonts and in the style sheets beside them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from contextlib import suppress
+from difflib import get_close_matches
+
+from msgspec.structs import replace
+
+from aksara.errors import InputError, RequestError
+from aksara.pipeline.characters import CharacterRequest
+from aksara.pipeline.planning.planned import FamilyPlan
+from aksara.pipeline.planning.reading import FacesOfFonts
+from aksara.sources import SourceFile
+from aksara.subsetting.icons import Icon, font_icons
+from aksara.text.sequences import is_private_use
+
+#: Bytes of a style sheet that may name icons.
+_MAX_SHEET = 4_000_000
+
+
+def names_in_sheets(sheets: Iterable[SourceFile], faces: FacesOfFonts) -> dict[str, int]:
+    """The names of icons in style sheets, with their characters; read only where fonts have such characters."""
+    if not any(map(is_private_use, (code for _, font in faces for code in font.characters))):
+        return {}
+    from aksara.site import decode_page, icon_names
+
+    found: dict[str, int] = {}
+    for sheet in sheets:
+        with suppress(InputError):
+            found = icon_names(decode_page(sheet.read(_MAX_SHEET))) | found
+    return found
+
+
+def with_icons(request: CharacterRequest, faces: FacesOfFonts, named: Mapping[str, int]) -> CharacterRequest:
+    """The request with the texts and characters that it takes to show its icons.
+
+    Raises `RequestError` for a name that no font has.
+    """
+    fonts = [font_icons(font, named) for _, font in faces]
+    texts = []
+    for name in request.icons:
+        found = [icons[name] for icons in fonts if name in icons]
+        if not found:
+            raise _unknown(name, {each for icons in fonts for each in icons})
+        # As a text of its own, a name is asked for as an icon.
+        texts += [name for icon in found if icon.is_spelled]
+        texts += [chr(icon.character) for icon in found if icon.character is not None]
+    return replace(request, texts=(*request.texts, *dict.fromkeys(texts)))
+
+
+def _unknown(name: str, known: set[str]) -> RequestError:
+    near = get_close_matches(name, sorted(known), 1, 0.6)
+    hint = f"did you mean {near[0]}?" if near else f"there are {len(known):,}" if known else "no font here has icons"
+    return RequestError(f"no font here has an icon called {name}; {hint}", parameter="CharacterRequest.icons")
+
+
+def kept_icons(families: Sequence[FamilyPlan], named: Mapping[str, int]) -> dict[str, dict[str, Icon]]:
+    """The icons that are asked for, by family, where not all characters are kept."""
+    found: dict[str, dict[str, Icon]] = {}
+    for family in families:
+        for face in family.faces:
+            if face.characters is None or face.sequences is None:
+                continue
+            for name, icon in font_icons(face.source, named).items():
+                has_character = icon.character in face.characters
+                if has_character or (icon.is_spelled and name in face.sequences.asked):
+                    kept = icon if has_character else replace(icon, character=None)
+                    found.setdefault(family.name, {}).setdefault(name, kept)
+            face.source.forget()
+    return {name: dict(sorted(icons.items())) for name, icons in found.items()}

@@ -1,0 +1,84 @@
+"""What each page of a site sets in which face of a family: what a view of it fetches."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+
+from msgspec import Struct
+
+from aksara.errors import RequestError
+from aksara.pipeline.planning.planned import FamilyPlan, PageView
+from aksara.pipeline.planning.site_needs import OF_A_LANGUAGE, find_needs
+from aksara.site import SiteUse
+from aksara.site.usage import FaceUse, PageUse
+from aksara.text import find_language
+from aksara.web.font_matching import DesiredFace, best_match
+
+
+class SiteViews(Struct, frozen=True):
+    """The views of each family by its name, the languages of the site's text (tags), and every two characters that
+    stand beside each other in it."""
+
+    of_family: Mapping[str, tuple[PageView, ...]]
+    languages: tuple[str, ...]
+    neighbours: frozenset[str]
+
+
+def site_views(site: SiteUse, families: Sequence[FamilyPlan]) -> SiteViews:
+    """The views of all pages of a site. What its data hold counts for what stands beside what."""
+    known = {family.name: family.known for family in families}
+    in_place_of: dict[str, str] = {}
+    for family in families:
+        for other in family.request.in_place_of:
+            in_place_of.setdefault(other, family.name)
+    found: dict[str, list[PageView]] = {name: [] for name in known}
+    languages: Counter[str] = Counter()
+    for page in site.pages:
+        uses = tuple(use for use in page.faces if not use.hidden)
+        counts = _languages_of(uses)
+        languages.update(counts)
+        language = max(sorted(counts), key=lambda tag: counts[tag]) if counts else ""
+        needs = find_needs(SiteUse((page,), uses), known, in_place_of, exact=True)
+        for family in families:
+            if family.name in needs:
+                shown = _by_face(family, [(need.desired, need.shown) for need in needs[family.name].faces])
+            else:
+                # Nothing names the family yet: it may come to be that of all running text.
+                shown = _by_face(family, [(DesiredFace(), _all_text(page))]) if family.needs is None else {}
+            if shown:
+                found[family.name].append(PageView(page=page.page, language=language, shown=shown))
+    neighbours = frozenset[str]().union(
+        *(use.neighbours for use in site.faces), *(text.neighbours for text in site.texts)
+    )
+    return SiteViews(
+        {name: tuple(views) for name, views in found.items()},
+        tuple(tag for tag, count in languages.most_common() if count >= OF_A_LANGUAGE),
+        neighbours,
+    )
+
+
+def _by_face(family: FamilyPlan, asked: Sequence[tuple[DesiredFace, frozenset[int]]]) -> dict[int, frozenset[int]]:
+    faces = [plan.face for plan in family.faces]
+    shown: dict[int, frozenset[int]] = {}
+    for desired, codes in asked:
+        match = best_match(faces, desired)
+        place = next(place for place, face in enumerate(faces) if face is match)
+        shown[place] = shown.get(place, frozenset()) | codes
+    return shown
+
+
+def _all_text(page: PageUse) -> frozenset[int]:
+    return frozenset().union(*(use.codes for use in page.faces if not use.hidden))
+
+
+def _languages_of(uses: Sequence[FaceUse]) -> Counter[str]:
+    """Characters in each known language."""
+    counts: Counter[str] = Counter()
+    for use in uses:
+        for tag, count in use.languages.items():
+            try:
+                counts[find_language(tag).tag] += count
+            except RequestError:
+                continue
+    return counts

@@ -1,0 +1,327 @@
+"""The plan of a build: what its request means once fonts, texts and pages are read. Nothing is written."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from aksara.errors import InputError, InputErrors, RequestError
+from aksara.faces import refusal
+from aksara.notices import Notice
+from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_characters, sequences_besides
+from aksara.pipeline.planning.colour_formats import with_one_format
+from aksara.pipeline.planning.families import Wanted, family_notices, plan_faces, plan_families, plan_unused
+from aksara.pipeline.planning.icons import kept_icons, names_in_sheets, with_icons
+from aksara.pipeline.planning.licences import LicenceTexts, licence_texts
+from aksara.pipeline.planning.permitted_paths import check_output_paths, check_quoted_files, quotes_pages
+from aksara.pipeline.planning.planned import FacePlan, FamilyPlan
+from aksara.pipeline.planning.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
+from aksara.pipeline.planning.reserved_names import reserved_notices
+from aksara.pipeline.planning.variable_fonts import settle
+from aksara.pipeline.request import BuildRequest, FamilyRequest
+from aksara.sources import SourceFile, common_folder, find_sources, kind_of, resolved
+from aksara.subsetting import has_visible
+from aksara.subsetting.icons import Icon
+from aksara.text import CharacterSelection
+from aksara.text.emoji import PRESENTATION_SELECTORS, ZWJ
+from aksara.web.css import property_names
+from aksara.web.font_matching import named_face
+from aksara.web.formats import OLD_FORMATS, SERVES
+from aksara.web.syntax import string
+
+# What a site needs is imported where there is one: most builds have none.
+if TYPE_CHECKING:
+    from aksara.pipeline.planning.site_needs import FamilyNeeds
+    from aksara.site import SiteUse
+
+
+class BuildPlan(Struct, frozen=True, kw_only=True):
+    """What a build will do.
+
+    `selection` is what the request's characters come to; `missing` are those that no font has. `page_folder` is the
+    folder from which pages refer to the style sheet, if it is known; `licences` the texts that travel with the fonts,
+    `icons` are the named ones of each family. `site` is what the pages show,
+    where there are any.
+    """
+
+    request: BuildRequest
+    families: tuple[FamilyPlan, ...]
+    selection: CharacterSelection
+    missing: frozenset[int]
+    page_folder: Path | None
+    licences: LicenceTexts
+    notices: tuple[Notice, ...]
+    icons: Mapping[str, Mapping[str, Icon]]
+    site: SiteUse | None = None
+
+    @property
+    def faces(self) -> list[FacePlan]:
+        """Those of all families."""
+        return [face for family in self.families for face in family.faces]
+
+
+def make_plan(request: BuildRequest) -> BuildPlan:
+    """Read fonts, texts and pages, and decide what becomes of them.
+
+    Raises `InputError` (or a subclass) for fonts that cannot be used or that
+    have none of the characters, `RequestError` where the request does not fit them.
+    """
+    notices: list[Notice] = []
+    with request.locating():
+        check_output_paths(request)
+        check_quoted_files(request)
+        groups, texts = _read_families(request, notices)
+        if request.characters.icons:
+            every = [each for group in groups for each in group.faces]
+            request = replace(request, characters=with_icons(request.characters, every, _names_of_icons(groups)))
+        with request.locating_inputs("CharacterRequest.pages"):
+            pages = find_pages_of(request.characters.pages)
+            page_folder = common_folder(pages or find_pages_of(request.linking_pages))
+            site = _read_site(request, groups) if request.characters.has_site else None
+            selection = resolve_characters(request.characters, site)
+        licences = licence_texts(dict.fromkeys(texts), request.published_licences, request.within)
+        notices += licences.notices
+        if site is not None:
+            from aksara.pipeline.planning.site_needs import site_notices
+
+            notices += site_notices(site)
+        families = _plan_all(request, groups, site, selection, notices)
+        if any(family.request.slices not in ("none", 1) for family in families):
+            families = _sliced(families, request, site, selection, notices)
+        for text in request.preload:
+            named_face(families, text)  # an error now and not after all faces are made
+    notices += [notice for family in families for notice in family_notices(family)]
+    notices += reserved_notices(families, licences)
+    notices += [Notice("", SERVES[each]) for each in OLD_FORMATS if each in (request.formats or ())]
+    missing = _asked_of(families, request, selection).difference(*(family.known for family in families))
+    missing = frozenset(code for code in missing if chr(code) not in PRESENTATION_SELECTORS + ZWJ)
+    return BuildPlan(
+        request=request,
+        families=tuple(families),
+        selection=selection,
+        missing=missing,
+        page_folder=page_folder,
+        licences=licences,
+        notices=tuple(notices),
+        icons=kept_icons(families, _names_of_icons(groups)),
+        site=site,
+    )
+
+
+def _names_of_icons(groups: Sequence[_Group]) -> dict[str, int]:
+    """Names that style sheets beside the fonts give to characters."""
+    return names_in_sheets(
+        dict.fromkeys(sheet for group in groups for sheet in group.sheets),
+        [each for group in groups for each in group.faces],
+    )
+
+
+def _sliced(
+    families: list[FamilyPlan],
+    request: BuildRequest,
+    site: SiteUse | None,
+    selection: CharacterSelection,
+    notices: list[Notice],
+) -> list[FamilyPlan]:
+    """The families with their slices, if there may be any: most builds know of no pages, nor of several languages."""
+    asked = any(family.request.slices != "auto" for family in families)
+    if not asked and site is None and len(selection.languages) < 2:
+        return families
+    from aksara.pipeline.planning.slices import slice_families
+
+    return slice_families(families, request, site, selection, notices)
+
+
+def _asked_of(families: Sequence[FamilyPlan], request: BuildRequest, selection: CharacterSelection) -> frozenset[int]:
+    """The characters that these families should have; what the site shows in others is not asked of them."""
+    needs = [family.needs for family in families if family.needs is not None]
+    if not needs:
+        return selection.characters or frozenset()
+    return asked_besides(request.characters).union(*(face.shown for each in needs for face in each.faces))
+
+
+class _Group(Struct, frozen=True):
+    """The faces of one family, or of several that one request is for, and the style sheets beside the fonts; `index` is
+    the request's."""
+
+    index: int
+    request: FamilyRequest
+    faces: FacesOfFonts
+    sheets: tuple[SourceFile, ...]
+
+    @property
+    def names(self) -> list[str]:
+        """The families, in the order of their names."""
+        return sorted({face.family for face, _ in self.faces}, key=lambda name: (name.casefold(), name))
+
+
+def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[list[_Group], list[SourceFile]]:
+    """The faces of each family request, and the licence texts found beside them."""
+    texts: list[SourceFile] = []
+    paths: list[str] = []
+    groups: list[_Group] = []
+    for index, family in enumerate(request.families):
+        with request.locating(index):
+            given = font_paths(family)
+            _check_not_output(given, request.folder)
+            sources = find_sources(given, ignore=request.folder)
+            fonts = [with_one_format(font, family.colour_format, notices) for font in read_fonts(sources.fonts)]
+            faces = identify_fonts(family, fonts, notices)
+        texts += sources.licences
+        notices += sources.notices
+        paths += [font.path for font in fonts]
+        groups.append(_Group(index, family, faces, sources.sheets))
+    check_overrides(request, paths)
+    return groups, texts
+
+
+def _read_site(request: BuildRequest, groups: Sequence[_Group]) -> SiteUse:
+    """What the pages show. In place of the style sheet that this build writes they get one that names the families."""
+    from aksara.site import SiteRequest, cache_of, read_site
+
+    names = [name for group in groups for name in group.names]
+    stacks = [f"{variable}: {string(name)};" for variable, name in zip(property_names(names), names, strict=True)]
+    characters = request.characters
+    return read_site(
+        SiteRequest(
+            pages=characters.pages,
+            addresses=characters.addresses,
+            data=characters.data,
+            sheets={request.css_file: ":root { " + " ".join(stacks) + " }"},
+            jobs=request.jobs,
+            quoted_within=request.within if quotes_pages(request) else None,
+        ),
+        cache_of(*(Path(str(path)) for path in (*characters.pages, *characters.data))) if request.cache else None,
+    )
+
+
+def _plan_all(
+    request: BuildRequest,
+    groups: Sequence[_Group],
+    site: SiteUse | None,
+    selection: CharacterSelection,
+    notices: list[Notice],
+) -> list[FamilyPlan]:
+    wanted = _wanted(request, groups, site, selection, notices)
+    planned: list[tuple[_Group, list[FacePlan], list[FacePlan], Wanted]] = []
+    for group in _by_family(groups) if site is not None else groups:
+        of_group = wanted.get(group.names[0]) or _same_for_all(request, site, selection)
+        family = _with_needs(group.request, of_group.needs)
+        with request.locating(group.index):
+            settled = settle(family, group.faces, notices)
+        plans = plan_faces(family, settled, of_group, notices)
+        unused = plan_unused(family, settled, of_group) if plans else []
+        planned.append((replace(group, request=family), plans, unused, of_group))
+    if not any(plans for _, plans, _, _ in planned):
+        has_some = any(has_visible(font, selection.characters) for group in groups for _, font in group.faces)
+        problem = (
+            "the fonts have characters of those asked for, but draw nothing for them: their glyphs are empty"
+            if has_some
+            else "none of the fonts has any of the characters asked for"
+        )
+        raise InputError(f"{problem}; ask for others, or give other fonts")
+    _check_permissions([plan for _, plans, _, _ in planned for plan in plans], request)
+    families: list[FamilyPlan] = []
+    for group, plans, unused, of_group in planned:
+        families += plan_families(group.request, group.faces, plans, unused, selection, of_group, request.measured)
+    _check_names(families)
+    return families
+
+
+def _by_family(groups: Sequence[_Group]) -> Iterator[_Group]:
+    for group in groups:
+        for name in group.names:
+            faces = [(face, font) for face, font in group.faces if face.family == name]
+            yield replace(group, faces=faces)
+
+
+def _wanted(
+    request: BuildRequest,
+    groups: Sequence[_Group],
+    site: SiteUse | None,
+    selection: CharacterSelection,
+    notices: list[Notice],
+) -> dict[str, Wanted]:
+    """What is wanted of each family by its name, where the site says anything of it."""
+    if site is None or not site.pages:
+        return {}
+    from aksara.pipeline.planning.site_needs import find_needs, unnamed_family
+
+    known: dict[str, frozenset[int]] = {}
+    in_place_of: dict[str, str] = {}
+    for group in groups:
+        for face, font in group.faces:
+            known[face.family] = known.get(face.family, frozenset()) | font.characters.keys()
+        in_place_of |= dict.fromkeys(group.request.in_place_of, group.names[0])
+    needs = find_needs(site, known, in_place_of, exact=request.characters.exact)
+    besides, sequences = asked_besides(request.characters), sequences_besides(request.characters)
+    for name in known:
+        if name not in needs:
+            notices.append(Notice(name, unnamed_family(site, known), "FamilyRequest.in_place_of"))
+    return {
+        name: Wanted(selection.characters, sequences, found, besides, request.all_faces)
+        for name, found in needs.items()
+    }
+
+
+def _same_for_all(request: BuildRequest, site: SiteUse | None, selection: CharacterSelection) -> Wanted:
+    """What is wanted of a family of which the site says nothing: all its text, whatever face it is in."""
+    if site is None or selection.characters is None or request.characters.exact:
+        return Wanted(selection.characters, selection.sequences)
+    from aksara.pipeline.planning.site_needs import letters_to_come
+
+    return Wanted(selection.characters | letters_to_come(site), selection.sequences)
+
+
+def _with_needs(request: FamilyRequest, needs: FamilyNeeds | None) -> FamilyRequest:
+    """The request with the weights, styles and features that the site asks for, where it does not say them itself."""
+    if needs is None:
+        return request
+    features = request.features
+    more = features.more | (needs.features - features.without)
+    return replace(request, uses=request.uses or needs.uses, features=replace(features, more=more))
+
+
+def _check_permissions(plans: Sequence[FacePlan], request: BuildRequest) -> None:
+    """Refuse fonts that forbid web use themselves, unless the user has stated that a web licence is held."""
+    if request.licence.stated:
+        return
+    refused: dict[tuple[str, str], list[FacePlan]] = defaultdict(list)
+    for plan in plans:
+        if plan.permission.forbids_web_fonts:
+            refused[plan.face.family, plan.permission.words].append(plan)
+    errors = [
+        refusal(family, members[0].permission, [plan.font.path for plan in members])
+        for (family, _), members in refused.items()
+    ]
+    if len(errors) == 1:
+        raise errors[0]
+    if errors:
+        raise InputErrors(errors)
+
+
+def _check_not_output(paths: Sequence[Path], folder: Path) -> None:
+    for path in paths:
+        if kind_of(path) == "folder" and resolved(path) == resolved(folder):
+            raise RequestError(
+                f"{path}: the fonts are in this folder, so the output must go elsewhere; "
+                f"give another, as {path / 'web-fonts'}",
+                parameter="BuildRequest.folder",
+            )
+
+
+def _check_names(families: Sequence[FamilyPlan]) -> None:
+    """Raise `RequestError` for a family that two requests make."""
+    seen: set[str] = set()
+    for family in families:
+        if family.name in seen:
+            raise RequestError(
+                f"two of the families asked for are called {family.name}; put their fonts into one, or rename one",
+                parameter="FamilyRequest.name",
+            )
+        seen.add(family.name)

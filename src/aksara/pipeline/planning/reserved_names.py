@@ -1,0 +1,46 @@
+"""Families whose name is reserved by their licence for the unchanged fonts: what to say of them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from pathlib import PurePosixPath
+
+from aksara.faces.reserved import reserved_names
+from aksara.font import Font
+from aksara.notices import Notice
+from aksara.pipeline.planning.licences import LicenceTexts
+from aksara.pipeline.planning.planned import FamilyPlan
+from aksara.tables import Name
+from aksara.tables.name import COPYRIGHT, LICENCE
+
+#: Texts that are not read for it: what these hold is no plain text.
+_NOT_PLAIN = frozenset({".pdf", ".doc", ".docx", ".rtf"})
+
+
+def reserved_notices(families: Sequence[FamilyPlan], licences: LicenceTexts) -> Iterator[Notice]:
+    """A notice for each family that is still called by a reserved name."""
+    beside = [
+        (file.name, file.data.decode("utf-8", "replace"))
+        for file in licences.files
+        if PurePosixPath(file.name).suffix.lower() not in _NOT_PLAIN
+    ]
+    for family in families:
+        texts = [*beside, *(text for face in family.faces for text in _of_font(face.font))]
+        taken = [each for each in reserved_names(texts) if each.is_in(family.name)]
+        if taken:
+            first = taken[0]
+            yield Notice(
+                family.name,
+                f"its licence reserves the name {first.name} for the unchanged fonts (\u201c{first.clause}\u201d, "
+                f"{first.source}), and fonts that are cut down are changed ones; give them another name, which is "
+                "written into the fonts, too, or ask their maker",
+                "FamilyRequest.name",
+            )
+
+
+def _of_font(font: Font) -> list[tuple[str, str]]:
+    names = font.find(Name)
+    if names is None:
+        return []
+    where = PurePosixPath(font.path.replace("\\", "/")).name
+    return [(where, text) for name_id in (COPYRIGHT, LICENCE) if (text := names.get(name_id))]

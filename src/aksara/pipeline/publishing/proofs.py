@@ -1,0 +1,158 @@
+"""What the proof shows of each family: what was made, and how the site uses it."""
+
+from __future__ import annotations
+
+import unicodedata
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from typing import TYPE_CHECKING
+
+from aksara.faces import feature_name
+from aksara.pipeline.planning.plan import BuildPlan
+from aksara.pipeline.planning.planned import FamilyPlan
+from aksara.pipeline.publishing.published_paths import PublishedPaths
+from aksara.pipeline.trials.slice_figures import view_sizes
+from aksara.proof.content import AskedFace, FamilyProof, FeatureText, LackingCharacter, PageSize
+from aksara.subsetting.feature_letters import letters_of_features
+from aksara.web.font_matching import DesiredFace, best_match, missing_faces
+from aksara.web.model import WebFamily
+
+if TYPE_CHECKING:
+    from aksara.site import SiteUse
+
+#: Characters that are told, and pages of each.
+_MOST_LACKING, _MOST_PAGES = 60, 3
+#: What text shows even where nobody would look for it, or what cannot be turned off.
+_NOT_SHOWN = frozenset(
+    "ccmp locl rlig mark mkmk abvm blwm dist curs rclt rvrn rand mset stch ltra ltrm rtla rtlm init medi fina isol "
+    "med2 fin2 fin3 nukt akhn rphf rkrf pref blwf abvf half pstf vatu cjct cfar pres abvs blws psts haln ljmo vjmo "
+    "tjmo vert vrt2 vkrn chws vchw halt vhal numr dnom".split()
+)
+_KERNED = "AVATAR. To Wave, LTd"
+#: Letters that stand for a feature.
+_LETTERS = 14
+#: Words of the site that show a feature, and how long they are together.
+_WORDS, _LONGEST = 3, 24
+
+
+def family_proofs(plan: BuildPlan, families: Sequence[WebFamily]) -> list[FamilyProof]:
+    """The proof of each family; `families` are as they are published."""
+    shown = PublishedPaths(plan.request)
+    return [_proof(plan, family, web, shown) for family, web in zip(plan.families, families, strict=True)]
+
+
+def _proof(plan: BuildPlan, family: FamilyPlan, web: WebFamily, shown: PublishedPaths) -> FamilyProof:
+    needs = family.needs
+    texts = _texts(family)
+    return FamilyProof(
+        web=web,
+        asked=_asked(family, web),
+        texts=texts,
+        languages=plan.selection.languages,
+        counts=needs.counts if needs is not None else {},
+        lacking=_lacking(plan, family, shown) if plan.site is not None and needs is not None else (),
+        pages=tuple(
+            PageSize(shown.text(page), size.size, size.files) for page, size in view_sizes(family, web).items()
+        ),
+        features=_features(family, web, [text for each in texts.values() for _, text in each]),
+        widths=tuple(face.metrics.widths for face in family.faces),
+        budget=plan.request.budget,
+        measured=plan.request.measured,
+    )
+
+
+def _texts(family: FamilyPlan) -> dict[int, tuple[tuple[str, str], ...]]:
+    """The site's texts by the place of the face that they are set in."""
+    found: dict[int, tuple[tuple[str, str], ...]] = {}
+    if family.needs is None:
+        return found
+    faces = [plan.face for plan in family.faces]
+    for need in family.needs.faces:
+        match = best_match(faces, need.desired)
+        place = next(place for place, face in enumerate(faces) if face is match)
+        found[place] = found.get(place, ()) + need.samples
+    return found
+
+
+def _asked(family: FamilyPlan, web: WebFamily) -> tuple[AskedFace, ...]:
+    """The weights and styles that the site or the request asks for; where neither says any, those that there are."""
+    faces = [face.face for face in web.faces]
+    written: Mapping[DesiredFace, int] = (
+        {need.desired: need.written for need in family.needs.faces} if family.needs is not None else {}
+    )
+    desired = dict.fromkeys((*written, *family.request.uses))
+    if not desired and len(faces) > 1:
+        desired = {DesiredFace(face.weight, face.style, face.width): None for face in faces if not face.is_variable}
+    found = []
+    for each in desired:
+        missing = missing_faces(faces, [each])
+        face = missing[0][1] if missing else best_match(faces, each)
+        found.append(AskedFace(desired=each, written=written.get(each, 0), face=face, is_real=not missing))
+    # What is there as it is, upright and of regular weight, no browser would fake.
+    return tuple(each for each in found if not (each.is_real and each.desired == DesiredFace() and len(found) == 1))
+
+
+def _lacking(plan: BuildPlan, family: FamilyPlan, shown: PublishedPaths) -> tuple[LackingCharacter, ...]:
+    """Characters that pages write in the family and no font of it has."""
+    if family.needs is None or plan.site is None:
+        return ()
+    shown_codes = frozenset[int]().union(*(need.shown for need in family.needs.faces))
+    # What only steers others is not seen to lack.
+    codes = {code for code in shown_codes & plan.missing if unicodedata.category(chr(code))[0] not in "CZ"}
+    names = {family.name.casefold(), *(name.casefold() for name in family.request.in_place_of)}
+    counts: Counter[int] = Counter()
+    pages: dict[int, dict[str, None]] = {code: {} for code in codes}
+    for page, character, count in _written(plan.site, names):
+        if character in pages:
+            counts[character] += count
+            pages[character][page] = None
+    found = [
+        LackingCharacter(code, counts[code], tuple(shown.text(page) for page in list(pages[code])[:_MOST_PAGES]))
+        for code in sorted(codes, key=lambda code: (-counts[code], code))
+    ]
+    return tuple(found[:_MOST_LACKING])
+
+
+def _written(site: SiteUse, families: set[str]) -> Iterable[tuple[str, int, int]]:
+    """Which page writes which character in one of these families, and how often."""
+    for page in site.pages:
+        for use in page.faces:
+            if not use.hidden and any(name.casefold() in families for name in use.face.families):
+                for character, count in use.characters.items():
+                    yield page.page, ord(character), count
+
+
+def _features(family: FamilyPlan, web: WebFamily, texts: Sequence[str]) -> tuple[FeatureText, ...]:
+    """The kept features that can be seen on and off, each with words that show it."""
+    place, plan = next(
+        (place, plan)
+        for place, plan in enumerate(family.faces)
+        if plan.face is best_match([each.face for each in family.faces], DesiredFace())
+    )
+    tags = [tag for tag in web.faces[place].features if tag not in _NOT_SHOWN]
+    characters = web.faces[place].characters
+    found = []
+    for tag, letters in letters_of_features(plan.font, tags, characters).items():
+        text = _shown(letters, texts) if letters else _settable(_KERNED, characters) if tag == "kern" else ""
+        if text:
+            found.append(FeatureText(tag, feature_name(tag), text))
+    plan.font.forget()
+    return tuple(found)
+
+
+def _shown(letters: Sequence[str], texts: Sequence[str]) -> str:
+    """Words of the site in which the feature does something, else the letters that it changes."""
+    if all(len(each) == 1 for each in letters) and any(each.isdigit() for each in letters):
+        return "0123456789" if {*"0123456789"} <= {*letters} else " ".join(letters[:_LETTERS])
+    joined = [each for each in letters if len(each) > 1]
+    words = dict.fromkeys(word for text in texts for word in text.split())
+    found: list[str] = []
+    for word in words:
+        if any(each in word for each in joined or letters) and len(" ".join([*found, word])) <= _LONGEST:
+            found.append(word)
+    return " ".join(found[:_WORDS]) or " ".join((joined or list(letters))[:_LETTERS])
+
+
+def _settable(text: str, characters: frozenset[int]) -> str:
+    """Those words of a text that can be set."""
+    return " ".join(word for word in text.split() if all(ord(character) in characters for character in word))

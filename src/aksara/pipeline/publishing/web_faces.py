@@ -1,0 +1,94 @@
+"""Faces as the style sheet tells of them: what was made, with names, URLs and Unicode ranges."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence, Set
+from types import MappingProxyType
+
+from aksara.faces import feature_name
+from aksara.pipeline.making.font_files import FontFiles
+from aksara.pipeline.planning.planned import FacePart, FacePlan
+from aksara.pipeline.request import BuildRequest
+from aksara.text import bridged, covered_languages, find_language, format_intervals
+from aksara.web.formats import WebFormat
+from aksara.web.model import FeatureCost, WebFace, WebFile, WebSlice, file_name
+from aksara.web.urls import font_url
+
+#: Languages that a comment names; more are counted.
+_NAMED = 4
+
+
+def web_face(
+    plan: FacePlan,
+    made: Sequence[tuple[FacePart, FontFiles]],
+    request: BuildRequest,
+    *,
+    known: Set[int],
+    selected_languages: Sequence[str],
+    shares: Mapping[str, float] = MappingProxyType({}),
+) -> WebFace:
+    """The face with the files that were made of each of its slices.
+
+    `known` are the characters that any font of its family has, `selected_languages` the tags that were asked for,
+    `shares` the part of page views that fetch a slice, by its name.
+    """
+    slices = []
+    for part, files in made:
+        # Of several slices none claims what another one has, though shaping may need it here, too.
+        codes = files.characters if len(made) == 1 or part.characters is None else part.characters
+        slices.append(
+            WebSlice(
+                part.name,
+                codes,
+                format_intervals(bridged(codes, known)),
+                tuple(_web_file(plan, part.name, file.format, file.data, request) for file in files.files),
+                shares.get(part.name),
+            )
+        )
+    first = made[0][1]
+    languages = tuple(
+        language.tag for language in covered_languages(frozenset().union(*(part.characters for part in slices)))
+    )
+    return WebFace(
+        face=plan.face,
+        source_size=plan.font.size,
+        source_characters=len(plan.font.characters),
+        slices=tuple(slices),
+        flavour=first.flavour,
+        permission=plan.permission.words,
+        features=tuple(sorted(frozenset().union(*(files.features for _, files in made)))),
+        omitted=_costs(first, slices[0].files),
+        hint_size=sum(files.hint_size for _, files in made),
+        languages=languages,
+        described=_described(languages, selected_languages),
+        local=plan.local,
+        variation=plan.variation,
+        technologies=tuple(dict.fromkeys(files.technology for _, files in made if files.technology)),
+        lines=plan.metrics.lines,
+        windows_lines=plan.metrics.windows_lines,
+        sequences=tuple(sequence for sequence, is_one in plan.emoji.items() if is_one),
+    )
+
+
+def _web_file(plan: FacePlan, part: str, font_format: WebFormat, data: bytes, request: BuildRequest) -> WebFile:
+    name = file_name(plan.face, part, font_format, data)
+    return WebFile(name, font_format, data, font_url(request.url, request.css_file, request.fonts_folder / name))
+
+
+def _costs(made: FontFiles, files: Sequence[WebFile]) -> tuple[FeatureCost, ...]:
+    """What the omitted features would cost in the first of the files: as much as the rest, compressed."""
+    share = len(files[0].data) / made.table_size if files else 1.0
+    return tuple(
+        FeatureCost(each.tag, feature_name(each.tag), each.glyphs, round(each.size * share)) for each in made.omitted
+    )
+
+
+def _described(covered: Sequence[str], asked: Sequence[str]) -> str:
+    """The languages that were asked for and are there, by name; else how many there are."""
+    wanted = [language for language in map(find_language, asked) if language.tag in covered]
+    names = [language.name for language in wanted]
+    if names:
+        return (
+            ", ".join(names) if len(names) <= _NAMED else f"{', '.join(names[:_NAMED])} and {len(names) - _NAMED} more"
+        )
+    return f"{len(covered)} languages" if len(covered) > 1 and not asked else ""

@@ -1,0 +1,1 @@
+"""What would come of other choices, found out by making it."""

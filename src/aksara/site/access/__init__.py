@@ -1,0 +1,1 @@
+"""How files and servers of a site are reached, within bounds."""

@@ -1,0 +1,1 @@
+"""The part of CSS that touches fonts and text: parsed, cascaded and computed."""

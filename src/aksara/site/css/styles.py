@@ -1,0 +1,199 @@
+"""Computed styles: what the winning declarations come to, given the parent's (CSS Cascade 5, sections 4 and 7)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from functools import cached_property
+
+from msgspec import Struct
+
+from aksara.site.css.declarations import parse_pending
+from aksara.site.css.properties import LONGHANDS, Declared, Pending, Value, Wide
+from aksara.site.css.values import resolve_custom, substitute
+
+_PLACES = {name: place for place, name in enumerate(LONGHANDS)}
+_INHERITED = [longhand.inherited for longhand in LONGHANDS.values()]
+_INITIAL = tuple(longhand.initial for longhand in LONGHANDS.values())
+# Styles with their parents and rules that are kept for the next pages.
+_MAX_COMPUTED = 50_000
+_WEIGHT, _DISPLAY = _PLACES["font-weight"], _PLACES["display"]
+
+#: Where a block of declarations stands in the cascade; greater ones win (CSS Cascade 5, section 6.1). Importance and
+#: origin, whether it is a `style` attribute, layer, specificity, order.
+Priority = tuple[int, int, int, tuple[int, int, int], int]
+#: Origins, as they rank among normal declarations.
+BROWSER, HINTS, AUTHOR = 0, 1, 2
+AUTHOR_IMPORTANT, BROWSER_IMPORTANT = 3, 4
+
+
+class Block(Struct, frozen=True, eq=False):
+    """Declarations of one rule, all normal or all important."""
+
+    priority: Priority
+    declared: Declared
+
+
+class FaceKey(Struct, frozen=True):
+    """The face that a text asks for: families in their order, weight, style and width (in percent)."""
+
+    families: tuple[str, ...]
+    weight: float
+    style: str
+    width: float
+
+
+class Style(Struct, eq=False, dict=True):
+    """A computed style. Equal ones are one object (see `Styles`). `hidden`: here or above `display` is `none`."""
+
+    values: tuple[Value, ...]
+    custom: Mapping[str, str]
+    hidden: bool
+
+    def __getitem__(self, name: str) -> Value:
+        return self.values[_PLACES[name]]
+
+    @cached_property
+    def face(self) -> FaceKey:
+        """The face that it asks for."""
+        style = self["font-style"]
+        return FaceKey(self["font-family"], self["font-weight"], style, self["font-stretch"])
+
+    @cached_property
+    def transforms(self) -> tuple[str, ...]:
+        """The keywords of `text-transform`."""
+        words: tuple[str, ...] = self["text-transform"]
+        return words
+
+    @cached_property
+    def is_plain(self) -> bool:
+        """Whether text is drawn as it is written, and nothing is added."""
+        return (
+            not self.transforms
+            and self["-webkit-text-security"] == "none"
+            and self["font-variant-caps"] in ("normal", "titling-caps")
+            and self["hyphens"] != "auto"
+        )
+
+    @cached_property
+    def display(self) -> str:
+        """`display`, for short."""
+        return str(self["display"])
+
+    @cached_property
+    def is_list_item(self) -> bool:
+        """Whether it has a marker."""
+        return "list-item" in self.display
+
+    @cached_property
+    def collapses(self) -> bool:
+        """Whether white space in it becomes one space."""
+        return bool(self["white-space"] == "collapse")
+
+    @cached_property
+    def is_inline(self) -> bool:
+        """Whether it stands in a line of text, as far as that is known without layout."""
+        return self.display.startswith(("inline", "contents", "ruby"))
+
+
+class Styles:
+    """Computes styles, each once."""
+
+    def __init__(self) -> None:
+        self._known: dict[tuple[object, ...], Style] = {}
+        self._custom: dict[tuple[tuple[str, str], ...], Mapping[str, str]] = {(): {}}
+        self._computed: dict[tuple[object, ...], Style] = {}
+        self.initial = self._intern(_INITIAL, {}, hidden=False)
+
+    def trim(self) -> None:
+        """Forget everything if it has become much. To be called between pages: no style may be in use."""
+        if len(self._computed) > _MAX_COMPUTED:
+            self._known.clear()
+            self._custom = {(): {}}
+            self._computed.clear()
+            self.initial = self._intern(_INITIAL, {}, hidden=False)
+
+    def compute(self, parent: Style, blocks: Sequence[Block], key: tuple[object, ...]) -> Style:
+        """The style that the blocks make, in any order; `key` stands for them, and must differ where they do."""
+        whole = (id(parent), key)
+        found = self._computed.get(whole)
+        if found is None:
+            found = self._computed[whole] = self._compute(parent, sorted(blocks, key=lambda block: block.priority))
+        return found
+
+    def _compute(self, parent: Style, blocks: Sequence[Block]) -> Style:
+        declared: Declared = {}
+        for block in blocks:
+            declared.update(block.declared)
+        if any(value in (Wide.REVERT, Wide.REVERT_LAYER) for value in declared.values() if isinstance(value, Wide)):
+            declared = {name: _rolled_back(name, blocks) for name in declared}
+        variables = {name: value for name, value in declared.items() if name.startswith("--")}
+        custom = resolve_custom(variables, parent.custom) if variables else parent.custom
+        values = [
+            above if inherited else initial
+            for above, inherited, initial in zip(parent.values, _INHERITED, _INITIAL, strict=True)
+        ]
+        for name, value in declared.items():
+            if (place := _PLACES.get(name)) is not None:
+                values[place] = _specified(name, value, custom, parent.values[place])
+        values[_WEIGHT] = _relative_weight(values[_WEIGHT], parent.values[_WEIGHT])
+        hidden = parent.hidden or values[_DISPLAY] == "none"
+        return self._intern(tuple(values), custom, hidden=hidden)
+
+    def _intern(self, values: tuple[Value, ...], custom: Mapping[str, str], *, hidden: bool) -> Style:
+        listed = tuple(sorted(custom.items()))
+        custom = self._custom.setdefault(listed, custom)
+        key = (values, id(custom), hidden)
+        found = self._known.get(key)
+        if found is None:
+            found = self._known[key] = Style(values, custom, hidden)
+        return found
+
+
+def _specified(name: str, value: Value, custom: Mapping[str, str], inherited: Value) -> Value:
+    """A declared value with its variables in place and CSS-wide keywords resolved."""
+    if isinstance(value, Pending):
+        text = substitute(value.text, custom)
+        parsed = None if text is None else parse_pending(value, name, text)
+        # What turns out to be no value, or still has a `var()`, counts as `unset` (CSS Variables 1, section 3.1).
+        value = Wide.UNSET if parsed is None or isinstance(parsed, Pending) else parsed
+    if not isinstance(value, Wide):
+        return value
+    longhand = LONGHANDS[name]
+    inherits = value is Wide.INHERIT or (value is not Wide.INITIAL and longhand.inherited)
+    return inherited if inherits else longhand.initial
+
+
+def _rolled_back(name: str, blocks: Sequence[Block]) -> Value:
+    """The value of a property for which `revert` or `revert-layer` may have won (CSS Cascade 5, section 7.3)."""
+    said = [(block.priority, block.declared[name]) for block in blocks if name in block.declared]
+    while said:
+        priority, value = said.pop()
+        if value is Wide.REVERT:
+            while said and _origin(said[-1][0]) == _origin(priority):
+                said.pop()
+        elif value is Wide.REVERT_LAYER:
+            # All of the layer goes: what is normal in it, too, where something important is rolled back.
+            layer = _layer(priority)
+            said = [each for each in said if _layer(each[0]) != layer]
+        else:
+            return value
+    return Wide.UNSET
+
+
+def _layer(priority: Priority) -> tuple[bool, int, int]:
+    """Origin, attribute and layer. The layers of important declarations rank the other way round."""
+    important = priority[0] in (AUTHOR_IMPORTANT, BROWSER_IMPORTANT)
+    return _origin(priority), priority[1], -priority[2] if important else priority[2]
+
+
+def _origin(priority: Priority) -> bool:
+    return priority[0] in (BROWSER, BROWSER_IMPORTANT)
+
+
+def _relative_weight(weight: Value, inherited: float) -> float:
+    """What `bolder` and `lighter` come to (CSS Fonts 4, section 2.2)."""
+    if weight == "bolder":
+        return 400.0 if inherited < 350 else 700.0 if inherited < 550 else max(900.0, inherited)
+    if weight == "lighter":
+        return min(inherited, 100.0) if inherited < 550 else 400.0 if inherited < 750 else 700.0
+    return float(weight)

@@ -1,0 +1,292 @@
+"""Pages: their style sheets found and put together, their text read by face."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator, Sequence
+from typing import Protocol
+from urllib.parse import urljoin
+
+from msgspec import Struct, field
+
+from aksara.site.css.cascade import AppliedSheet, StyleSet, Worlds
+from aksara.site.css.counter_styles import CounterStyle
+from aksara.site.css.defined_faces import DefinedFace
+from aksara.site.css.selectors import TooMuchWorkError
+from aksara.site.css.stylesheets import Layer, StyleSheet, parse_style_sheet
+from aksara.site.page.face_text import FaceText
+from aksara.site.page.origins import deciding_rule
+from aksara.site.page.page_text import PageReader
+from aksara.site.tree import Document, Element, parse_html
+from aksara.site.usage import PreloadLink
+from aksara.site.web_addresses import host_of
+
+#: Sheets of a page with those that they import, and how deep imports may go.
+MAX_SHEETS, MAX_IMPORT_DEPTH = 500, 16
+_CACHED_SETS, _CACHED_SHEETS = 32, 1000
+_FONT_NAME = re.compile(r"\.(?:woff2?|ttf|otf|eot)(?:[?#]|$)", re.IGNORECASE)
+_VARIABLE = re.compile(r"var\(\s*(--[^\s,)]{1,200})")
+
+
+class SheetMissingError(Exception):
+    """A style sheet cannot be had. The message says why, to follow its address: "is not there"."""
+
+
+class SheetSource(Protocol):
+    """Where style sheets come from."""
+
+    def sheet(self, reference: str, base: str) -> StyleSheet:
+        """The sheet that `reference` means in a page or sheet at `base`. Raises `SheetMissingError`."""
+
+
+class PageReading(Struct):
+    """What a page shows, by face, and which faces its style sheets define.
+
+    `origins` go with the faces: the line in the page, then selector, sheet and line of the rule that asks for the face.
+    `sheets` are those that were read, `missing` those that could not be (reference, base, and why), `problems` what
+    else was left out, each with the sheet that it is of ("": the page). `size` counts the characters that are shown;
+    `scripts`: there are some that may show more. `preloads` are links that have fonts fetched early, `canonical` is the
+    address that the page says it has.
+    """
+
+    document: Document
+    faces: list[FaceText]
+    origins: list[tuple[int, str, str, int]] = field(default_factory=list)
+    defined: list[DefinedFace] = field(default_factory=list)
+    sheets: list[StyleSheet] = field(default_factory=list)
+    missing: list[tuple[str, str, str]] = field(default_factory=list)
+    problems: list[tuple[str, str]] = field(default_factory=list)
+    size: int = 0
+    scripts: bool = False
+    preloads: list[PreloadLink] = field(default_factory=list)
+    canonical: str = ""
+
+
+class SiteReader:
+    """Reads pages that share style sheets. `printed`: what is printed counts, too."""
+
+    def __init__(self, source: SheetSource, *, printed: bool = False) -> None:
+        self._source = source
+        self._printed = printed
+        # Pages mostly have the same sheets, whose rules are indexed once.
+        self._sets: dict[tuple[object, ...], StyleSet] = {}
+        self._own_sheets: dict[tuple[str, int, str], StyleSheet] = {}
+
+    def read(self, source: str, address: str, language: str = "") -> PageReading:
+        """The page with that source; `address` is where it is, `language` what the server says of it."""
+        document = parse_html(source)
+        reading = PageReading(document, [])
+        if document.cut:
+            reading.problems.append(("", document.cut))
+        base = _base(document, address)
+        applied = self._applied(reading, document.root, base, address)
+        shadows = list(_shadow_tops(document.elements))
+        of_shadows = [self._applied(reading, top, base, address) for top in shadows]
+        everything = [each for sheets in (applied, *of_shadows) for each in sheets]
+        reading.sheets = list(dict.fromkeys(each.sheet for each in everything))
+        reading.problems += [(sheet.url, sheet.problem) for sheet in reading.sheets if sheet.problem]
+        reading.defined = list(dict.fromkeys(face for sheet in reading.sheets for face in sheet.faces))
+        reading.preloads = list(_preload_links(document, base))
+        reading.canonical = _canonical(document)
+        reading.scripts = any(element.tag == "script" for element in document.elements)
+        used = _used_in_attributes(document.elements)
+        style_set = self._style_set(applied, everything, used, quirks=document.quirks)
+        reader = PageReader(
+            style_set,
+            {
+                id(top): self._style_set(sheets, everything, used, quirks=False)
+                for top, sheets in zip(shadows, of_shadows, strict=True)
+            },
+            *_named(reading.sheets),
+            language or _language(document.elements),
+        )
+        try:
+            reading.faces = reader.read(document.root)
+        except TooMuchWorkError:
+            reading.faces = list(reader.found.values())
+            reading.problems.append(("", "its selectors would take too long to match; only the first part was read"))
+        reading.origins = [
+            (document.line_of(face.element), *deciding_rule(face.element, style_set)) for face in reading.faces
+        ]
+        shown = (text for face in reading.faces if not face.hidden for texts in face.texts.values() for text in texts)
+        reading.size = sum(len(text) - text.count(" ") for text in shown)
+        return reading
+
+    def _style_set(
+        self,
+        applied: Sequence[AppliedSheet],
+        everything: Sequence[AppliedSheet],
+        used: frozenset[str],
+        *,
+        quirks: bool,
+    ) -> StyleSet:
+        key = (
+            quirks,
+            used,
+            tuple((id(each.sheet), each.media, each.layer) for each in applied),
+            tuple((id(each.sheet), each.media) for each in everything),
+        )
+        found = self._sets.get(key)
+        if found is not None:
+            found.styles.trim()
+        else:
+            if len(self._sets) >= _CACHED_SETS:
+                self._sets.clear()
+            worlds = Worlds(everything, printed=self._printed)
+            found = self._sets[key] = StyleSet(applied, worlds, quirks=quirks, used=used)
+        return found
+
+    def _applied(self, reading: PageReading, top: Element, base: str, address: str) -> list[AppliedSheet]:
+        """The sheets of a tree, in order, with what they import in front of each."""
+        result: list[AppliedSheet] = []
+        preferred = ""
+        for element in top.descendants():
+            if len(result) >= MAX_SHEETS:
+                break
+            if element.tag not in ("style", "link"):
+                continue
+            title = element.attributes.get("title", "").strip()
+            if title and (element.tag == "style" or _is_style_sheet(element)):
+                # Of sheets with titles only those of the first apply (CSSOM, "preferred CSS style sheet set name").
+                preferred = preferred or title
+                if title != preferred:
+                    continue
+            media = (element.attributes["media"],) if element.attributes.get("media", "").strip() else ()
+            if element.tag == "style" and _is_css(element):
+                sheet = self._own_sheet(element, reading.document, address)
+                result += self._with_imports(reading, sheet, media, (), base, ())
+            elif element.tag == "link" and _is_style_sheet(element):
+                linked = self._sheet(reading, element.attributes["href"], base)
+                if linked is not None:
+                    result += self._with_imports(reading, linked, media, (), linked.url, ())
+        return result[:MAX_SHEETS]
+
+    def _own_sheet(self, element: Element, document: Document, address: str) -> StyleSheet:
+        """A `style` element's sheet; the same text on other pages of the folder, at the same line, is parsed once, and
+        has the address of the first of them."""
+        line = max(document.line_of(element), 1)
+        key = element.text, line, address.rpartition("/")[0]
+        found = self._own_sheets.get(key)
+        if found is None:
+            if len(self._own_sheets) >= _CACHED_SHEETS:
+                self._own_sheets.clear()
+            found = self._own_sheets[key] = parse_style_sheet(element.text, address, first_line=line)
+        return found
+
+    def _sheet(self, reading: PageReading, reference: str, base: str) -> StyleSheet | None:
+        try:
+            return self._source.sheet(reference.strip(), base)
+        except SheetMissingError as error:
+            reading.missing.append((reference.strip(), base, str(error)))
+            return None
+
+    def _with_imports(
+        self,
+        reading: PageReading,
+        sheet: StyleSheet,
+        media: tuple[str, ...],
+        layer: Layer,
+        base: str,
+        above: tuple[int, ...],
+    ) -> list[AppliedSheet]:
+        result: list[AppliedSheet] = []
+        if id(sheet) in above or len(above) > MAX_IMPORT_DEPTH:
+            return result
+        for each in sheet.imports:
+            if len(result) >= MAX_SHEETS:
+                break
+            imported = self._sheet(reading, each.url, base)
+            if imported is not None:
+                inner = (*layer, *(each.layer or ()))
+                inside = (*above, id(sheet))
+                result += self._with_imports(reading, imported, (*media, *each.media), inner, imported.url, inside)
+        return [*result[:MAX_SHEETS], AppliedSheet(sheet, media, layer)]
+
+
+def _preload_links(document: Document, base: str) -> Iterator[PreloadLink]:
+    """The links that preload fonts, or would if they said what they are for (HTML, "preload")."""
+    for element in document.elements:
+        words = element.attributes.get("rel", "").lower().split()
+        if element.tag != "link" or "preload" not in words:
+            continue
+        href = element.attributes.get("href", "").strip()
+        kind = element.attributes.get("as", "").strip().lower()
+        if not href or (kind != "font" and not _FONT_NAME.search(href)):
+            continue
+        try:
+            address = urljoin(base, href)
+        except ValueError:
+            address = ""
+        yield PreloadLink(
+            document.line_of(element),
+            href,
+            address,
+            kind,
+            element.attributes.get("type", "").strip().lower(),
+            "crossorigin" in element.attributes,
+        )
+
+
+def _canonical(document: Document) -> str:
+    """The address that a page says it has (RFC 6596)."""
+    for element in document.elements:
+        if element.tag == "link" and "canonical" in element.attributes.get("rel", "").lower().split():
+            href = element.attributes.get("href", "").strip()
+            return href if host_of(href) else ""
+    return ""
+
+
+def _named(
+    sheets: Sequence[StyleSheet],
+) -> tuple[dict[str, CounterStyle], dict[str, dict[str, dict[str, tuple[int, ...]]]]]:
+    """The counter styles and feature values of all sheets; later ones win."""
+    styles: dict[str, CounterStyle] = {}
+    values: dict[str, dict[str, dict[str, tuple[int, ...]]]] = {}
+    for sheet in sheets:
+        styles |= sheet.counter_styles
+        values |= sheet.feature_values
+    return styles, values
+
+
+def _used_in_attributes(elements: Sequence[Element]) -> frozenset[str]:
+    """The custom properties that `style` attributes refer to; those in their own values as well."""
+    texts = (element.attributes.get("style", "") for element in elements)
+    return frozenset(match[1] for text in texts if "var(" in text for match in _VARIABLE.finditer(text))
+
+
+def _shadow_tops(elements: Iterable[Element]) -> Iterator[Element]:
+    for element in elements:
+        if element.shadow is not None:
+            yield element.shadow
+            yield from _shadow_tops(element.shadow.descendants())
+
+
+def _is_css(element: Element) -> bool:
+    return element.attributes.get("type", "").strip().lower() in ("", "text/css")
+
+
+def _is_style_sheet(element: Element) -> bool:
+    """Whether a `link` is a style sheet that applies; alternate ones do only when a reader chooses them."""
+    words = element.attributes.get("rel", "").lower().split()
+    if "stylesheet" not in words or not element.attributes.get("href", "").strip() or not _is_css(element):
+        return False
+    return "alternate" not in words and "disabled" not in element.attributes
+
+
+def _base(document: Document, address: str) -> str:
+    """The address from which the page's references count."""
+    for element in document.elements:
+        if element.tag == "base" and element.attributes.get("href", "").strip():
+            try:
+                return urljoin(address, element.attributes["href"].strip())
+            except ValueError:
+                break
+    return address
+
+
+def _language(elements: Sequence[Element]) -> str:
+    """The language that a `meta` element says, for what says none itself."""
+    for element in elements:
+        if element.tag == "meta" and element.attributes.get("http-equiv", "").lower() == "content-language":
+            return element.attributes.get("content", "").split(",")[0].strip()
+    return ""
