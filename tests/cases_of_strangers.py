@@ -6,13 +6,11 @@ See `cases`, which lists them.
 from __future__ import annotations
 
 import gzip
-import http.server
 import json
 import os
 import random
-import threading
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -38,6 +36,7 @@ from aksara.sources import MANIFEST_MARK
 from aksara.subsetting import FeatureChoice
 from aksara.user_cache import read_entries
 from fonts import DEMO_FONTS, small_font
+from servers import Answer, answering
 
 _DEMO = DEMO_FONTS[0].parent.parent
 _ALL = FeatureChoice(everything=True)
@@ -163,15 +162,15 @@ _ODD: tuple[Any, ...] = (
 )
 
 
-def bent(value: Any, chance: random.Random) -> Any:
-    """The value with another one somewhere in it."""
+def bent(value: Any, chance: random.Random, odd: Sequence[Any] = _ODD) -> Any:
+    """The value with one of the odd ones somewhere in it."""
     if isinstance(value, dict) and value and chance.random() < 0.93:
         name = chance.choice(list(value))
-        return {**value, name: bent(value[name], chance)}
+        return {**value, name: bent(value[name], chance, odd)}
     if isinstance(value, list) and value and chance.random() < 0.93:
         place = chance.randrange(len(value))
-        return [*value[:place], bent(value[place], chance), *value[place + 1 :]]
-    return chance.choice(_ODD)
+        return [*value[:place], bent(value[place], chance, odd), *value[place + 1 :]]
+    return chance.choice(odd)
 
 
 def manifests(seed: int) -> Iterator[bytes]:
@@ -339,9 +338,9 @@ def use_server(data: bytes, folder: Path) -> None:
 
 @contextmanager
 def _serving(chance: random.Random) -> Iterator[str]:
-    answers: dict[str, tuple[int, dict[str, str], bytes]] = {}
+    answers: dict[str, Answer] = {}
 
-    def answer(path: str) -> tuple[int, dict[str, str], bytes]:
+    def answer(path: str) -> Answer:
         if path not in answers:
             body = chance.choice(_BODIES if chance.random() < 0.8 else (os.urandom(9), small_font()))
             pack: Callable[[bytes], bytes] = chance.choice(
@@ -352,23 +351,5 @@ def _serving(chance: random.Random) -> Iterator[str]:
             answers[path] = status, words, pack(body)
         return answers[path]
 
-    class Handler(http.server.BaseHTTPRequestHandler):
-        def do_GET(self) -> None:
-            status, headers, body = answer(self.path)
-            self.send_response(status)
-            for name, value in ({"Content-Type": "text/html", "Content-Length": str(len(body))} | headers).items():
-                self.send_header(name, value)
-            self.end_headers()
-            self.wfile.write(body)
-
-        def log_message(self, *_: Any) -> None:
-            """Nothing."""
-
-    server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), Handler)
-    server.daemon_threads = True
-    threading.Thread(target=server.serve_forever, args=(0.01,), daemon=True).start()
-    try:
-        yield f"http://127.0.0.1:{server.server_address[1]}"
-    finally:
-        server.shutdown()
-        server.server_close()
+    with answering(answer) as address:
+        yield address

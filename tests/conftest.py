@@ -20,6 +20,7 @@ from hypothesis import settings
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from aksara.cli import main
+from aksara.processes import SAFE_PATH
 from fonts import DEMO_FONTS
 
 # Chromium as a reader has it, but without hinting: automatic hinting depends on which letters a font holds,
@@ -69,7 +70,8 @@ def aksara(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Run:
         out, messages, status = io.StringIO(), io.StringIO(), 0
         with monkeypatch.context() as patch, redirect_stdout(out), redirect_stderr(messages):
             patch.chdir(cwd)
-            for name, value in ({"COLUMNS": "160"} | environment).items():
+            # The program sets the last one for the processes that it starts; those of tests shall not get it.
+            for name, value in ({"COLUMNS": "160", SAFE_PATH: "1"} | environment).items():
                 patch.setenv(name, value)
             try:
                 main([*map(str, arguments)])

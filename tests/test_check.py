@@ -89,7 +89,7 @@ def test_the_document_has_every_kind_of_finding() -> None:
     root = Path(__file__).parent.parent
     written = {
         kind
-        for path in (root / "src/aksara/checking").glob("*.py")
+        for path in (root / "src/aksara/checking").rglob("*.py")
         for kind in re.findall(r'kind="([a-z-]+)"', path.read_text())
     }
     listed = set(re.findall(r"`([a-z]+(?:-[a-z]+)+)`", (root / "docs/checking.md").read_text()))

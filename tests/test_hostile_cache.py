@@ -8,11 +8,11 @@ import random
 from collections.abc import Callable
 from hashlib import sha256
 from pathlib import Path
-from typing import Any
 
 import pytest
 
 from aksara.code_stamp import installation_stamp
+from cases_of_strangers import bent
 from conftest import Run
 from fonts import small_font
 
@@ -66,15 +66,8 @@ def test_nothing_waits_for_what_is_no_file(runs: Callable[[], dict[str, bytes]],
         assert runs() == made
 
 
-def _bent(value: Any, chance: random.Random) -> Any:
-    """The value with something of another type somewhere in it."""
-    if isinstance(value, dict) and value and chance.random() < 0.9:
-        name = chance.choice(list(value))
-        return {**value, name: _bent(value[name], chance)}
-    if isinstance(value, list) and value and chance.random() < 0.9:
-        place = chance.randrange(len(value))
-        return [*value[:place], _bent(value[place], chance), *value[place + 1 :]]
-    return chance.choice([{"?": [None]}, [[{}]]])  # of no type that is kept
+#: Of no type that is kept.
+_WRONG = ({"?": [None]}, [[{}]])
 
 
 def test_entries_of_other_types_are_an_ordinary_miss(runs: Callable[[], dict[str, bytes]], cache: Path) -> None:
@@ -85,12 +78,12 @@ def test_entries_of_other_types_are_an_ordinary_miss(runs: Callable[[], dict[str
         for path, data in originals.items():
             if path.suffix == ".json":
                 held = json.loads(data)
-                bent = _bent(held["entries"], chance) if chance.random() < 0.8 else _bent(held, chance)
-                whole = {"made_by": installation_stamp(), "entries": bent} if chance.random() < 0.8 else bent
+                changed = bent(held["entries"], chance, _WRONG) if chance.random() < 0.8 else bent(held, chance, _WRONG)
+                whole = {"made_by": installation_stamp(), "entries": changed} if chance.random() < 0.8 else changed
                 path.write_bytes(json.dumps(whole).encode())
             else:
                 size = int(data[:8])
-                header = json.dumps(_bent(json.loads(data[8 : 8 + size]), chance)).encode()
+                header = json.dumps(bent(json.loads(data[8 : 8 + size]), chance, _WRONG)).encode()
                 path.write_bytes(f"{len(header):08}".encode() + header + data[8 + size :])
         assert runs() == made
 

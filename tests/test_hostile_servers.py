@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 import gzip
-import http.server
 import itertools
-import threading
 import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
 
 import brotli
 import pytest
@@ -21,6 +18,7 @@ from aksara.site.access.unpacking import UnpackingError, unpacked
 from aksara.site.web_addresses import AddressError, origin_of, web_address
 from conftest import Run
 from sandbox import Sandbox
+from servers import Answer, answering
 
 #: What a run may take besides the program's own memory, and seconds of a processor.
 _MEMORY, _SECONDS = 150_000_000, 30
@@ -36,8 +34,8 @@ class Site(Struct):
     `asked` counts requests.
     """
 
-    answers: dict[str, tuple[int, dict[str, str], bytes]] = field(default_factory=dict)
-    otherwise: tuple[int, dict[str, str], bytes] = (404, {}, b"")
+    answers: dict[str, Answer] = field(default_factory=dict)
+    otherwise: Answer = (404, {}, b"")
     asked: int = 0
 
 
@@ -45,29 +43,12 @@ class Site(Struct):
 def served(site: Site) -> Iterator[str]:
     """The site on a server; its address."""
 
-    class Handler(http.server.BaseHTTPRequestHandler):
-        protocol_version = "HTTP/1.1"
+    def answer(path: str) -> Answer:
+        site.asked += 1
+        return site.answers.get(path.partition("?")[0], site.otherwise)
 
-        def do_GET(self) -> None:
-            site.asked += 1
-            status, headers, body = site.answers.get(self.path.partition("?")[0], site.otherwise)
-            self.send_response(status)
-            for name, value in ({"Content-Type": "text/html", "Content-Length": str(len(body))} | headers).items():
-                self.send_header(name, value)
-            self.end_headers()
-            self.wfile.write(body)
-
-        def log_message(self, *_: Any) -> None:
-            """Nothing."""
-
-    server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), Handler)
-    server.daemon_threads = True
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    try:
-        yield f"http://127.0.0.1:{server.server_address[1]}"
-    finally:
-        server.shutdown()
-        server.server_close()
+    with answering(answer) as address:
+        yield address
 
 
 @pytest.fixture(scope="module")
@@ -104,7 +85,7 @@ def test_compressed_answers_are_counted_as_they_are_unpacked(sandbox: Sandbox, t
         for answers, statuses in (({"/": bomb}, (3,)), ({"/": (200, {}, sound), "/bomb": bomb}, (0, 1))):
             with served(Site(answers)) as address:
                 for command in ("scan", "check"):
-                    done = sandbox.run(command, address, cwd=tmp_path, seconds=_SECONDS)
+                    done = sandbox.run(command, address, cwd=tmp_path, seconds=_SECONDS, wait=300)
                     assert done.status in statuses and done.is_clean, (name, command, done)
                     assert done.memory < _MEMORY, (name, command, done.memory)
                     assert "give other fonts" not in done.messages, done.messages
@@ -134,7 +115,7 @@ def test_pages_that_fail_count(sandbox: Sandbox, tmp_path: Path) -> None:
     for otherwise in ((404, {}, b""), (302, {"Location": "/gone"}, b"")):
         site = Site({"/": (200, {}, b"<p>Hello" + links), "/gone": (410, {}, b"")}, otherwise)
         with served(site) as address:
-            done = sandbox.run("scan", address, cwd=tmp_path, seconds=_SECONDS)
+            done = sandbox.run("scan", address, cwd=tmp_path, seconds=_SECONDS, wait=300)
         assert done.status == 0 and "not all of the site was read" in done.messages, done
         assert MAX_SITE_PAGES < site.asked <= 2 * MAX_SITE_PAGES + 10 and done.memory < _MEMORY
 
@@ -153,7 +134,7 @@ def test_pages_that_fail_count(sandbox: Sandbox, tmp_path: Path) -> None:
 def test_sitemaps_are_bounded(sitemap: bytes, sandbox: Sandbox, tmp_path: Path) -> None:
     site = Site({"/": (200, {}, b"<p>Hello"), "/sitemap.xml": (200, {}, sitemap[:MAX_ANSWER_SIZE])})
     with served(site) as address:
-        done = sandbox.run("scan", address, cwd=tmp_path, seconds=_SECONDS)
+        done = sandbox.run("scan", address, cwd=tmp_path, seconds=_SECONDS, wait=300)
     assert done.status == 0 and done.is_clean, (done.status, done.messages[-300:])
     assert done.memory < _MEMORY
 

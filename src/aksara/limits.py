@@ -20,7 +20,7 @@ MAX_MANIFEST_SIZE = 20_000_000
 #: Tables of a project file, the builds among them ([[output]]), its keys and values together, and parts of a key.
 MAX_PROJECT_TABLES, MAX_PROJECT_OUTPUTS, MAX_PROJECT_VALUES, MAX_KEY_PARTS = 500, 50, 20_000, 8
 #: Characters of a family's name; menus of programs show some 30.
-MAX_FAMILY_NAME = 200
+MAX_FAMILY_NAME = 1_000
 #: Pages of a site, and font files of a folder.
 MAX_PAGES = 20_000
 MAX_FONT_FILES = 5_000
