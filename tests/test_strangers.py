@@ -35,7 +35,7 @@ def _project(folder: Path, text: str) -> Path:
 def test_no_module_beside_the_project_is_imported(start: list[str], tmp_path: Path) -> None:
     _project(tmp_path, '[site]\npages = ["*.html"]\n[[output.template]]\nfrom = "m.j2"\nto = "out.txt"')
     (tmp_path / "m.j2").write_text("{{ families[0].family }} {{ 1234 | bytes }}")
-    for number in range(50):  # so many are read in several processes
+    for number in range(50):  # enough pages to be read in several processes
         (tmp_path / f"{number}.html").write_text(f"<p style='font-family: Kotak'>{number} A")
     for name in ("aksara", "json", "random", "jinja2", "typing", "multiprocessing"):
         (tmp_path / f"{name}.py").write_text(f"open('ran-{name}', 'w')\nraise SystemExit(7)")
@@ -211,3 +211,10 @@ def test_the_proof_is_served_to_its_own_address_alone(aksara: Run, tmp_path: Pat
     finally:
         server.shutdown()
         server.server_close()
+
+
+def test_a_folder_above_may_have_any_name(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "cvs/.sites").mkdir(parents=True)
+    home = _project(tmp_path / "cvs/.sites/home", '[output]\nfolder = "type"')
+    done = aksara("build", cwd=home)
+    assert done.returncode == 0, done.stderr

@@ -28,7 +28,7 @@ class _File(Struct, Generic[T]):
 
 
 def read_cached(path: Path, limit: int) -> bytes | None:
-    """The bytes of a file in the cache; None where no regular file of at most so many bytes can be read.
+    """The bytes of a file in the cache; None for anything but a regular file within the limit.
 
     Anyone may have put anything there: a pipe would wait for ever, a device has no end.
     """
@@ -42,8 +42,8 @@ def read_cached(path: Path, limit: int) -> bytes | None:
 
 
 def read_entries(path: Path, made_by: str, limit: int, kind: type[T]) -> dict[str, T]:
-    """The entries in a file of at most so many bytes, each of this kind; {} for none, for a file that is damaged or has
-    others, or for one made by other code."""
+    """The entries in a file of at most `limit` bytes, each of this kind; {} for a file that is missing or damaged, has
+    entries of another kind, or was made by other code."""
     data = read_cached(path, limit)
     if data is None:
         return {}

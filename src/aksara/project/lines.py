@@ -55,7 +55,7 @@ def check_bounds(text: str) -> None:
         (parts, MAX_KEY_PARTS, "parts in one key"),
     ):
         if count > most:
-            raise RequestError(f"it has more than {most:,} {what}; no project needs so many")
+            raise RequestError(f"it has more than {most:,} {what}; split it into several project files")
 
 
 def _statements(text: str) -> list[tuple[int, str]]:

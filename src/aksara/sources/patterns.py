@@ -32,7 +32,7 @@ class LookedAt:
         self._left = MAX_LOOKED_AT
 
     def count(self, number: int) -> None:
-        """Count so many names."""
+        """Count names that are looked at."""
         self._left -= number
         if self._left < 0:
             raise RequestError(

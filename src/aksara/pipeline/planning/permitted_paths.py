@@ -15,7 +15,7 @@ from aksara.pipeline.writing.targets import check_distinct, check_place
 from aksara.sources import is_folder, kind_of, printable, resolved
 
 #: Folders of version control, whose files are run or obeyed (`.git/hooks`); compared without regard to case.
-_VERSION_CONTROL = frozenset({".git", ".hg", ".svn", ".bzr", ".jj", "_darcs", "cvs", ".fslckout"})
+_VERSION_CONTROL = frozenset({".git", ".hg", ".svn", ".bzr", ".jj", "_darcs"})
 
 
 def check_output_paths(request: BuildRequest) -> None:
