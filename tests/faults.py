@@ -79,13 +79,13 @@ remove_displays = _css("font-display: swap;\n", "", 0)
 
 #: Fault → what breaks the site, the kind of the first finding, and words of what is said.
 FAULTS: dict[str, tuple[Break, str, str]] = {
-    "a file is gone": (_remove("PenyuSans-Regular.*"), "font-missing", "is not there"),
-    "one of two files is gone": (_remove("PenyuSans-Bold.*.woff2"), "font-missing", "browsers take the next source"),
+    "a file is gone": (_remove("PenyuSans-Regular.*"), "font-missing", "is missing"),
+    "one of two files is gone": (_remove("PenyuSans-Bold.*.woff2"), "font-missing", "take the next source"),
     "a folder too far up": (_css(r'url\("fonts/PenyuSans-R', 'url("../fonts/PenyuSans-R', 2), "font-missing",
                             "paths in a style sheet count from the style sheet"),
     "a path from the page": (_css(r'url\("fonts/', 'url("type/fonts/', 0), "font-missing", 'write url("fonts/'),
     "capitals": (_css(r'url\("fonts/PenyuSans-Regular', 'url("fonts/penyusans-regular', 2), "font-missing",
-                 "names count capitals"),
+                 "capitals count"),
     "a number sign": (
         _all(_css(r"PenyuSans-Regular\.", "Penyu#Sans.", 2),
              lambda site: [path.rename(path.with_name(path.name.replace("PenyuSans-Regular.", "Penyu#Sans.")))
@@ -102,18 +102,18 @@ FAULTS: dict[str, tuple[Break, str, str]] = {
     "the better format last": (_css(r'(url\("[^"]*woff2"\) format\("woff2"\)),\s*(url\("[^"]*"\) format\("woff"\))',
                                     r"\2, \1"), "better-format-later", "put the WOFF2 first"),
     "a weight that is none": (_css("font-weight: 400;", "font-weight: bolder;"), "descriptor-ignored",
-                              "is no weight of a face"),
+                              "is not the weight of a face"),
     "a display that is none": (_css("font-display: swap;", "font-display: fast;"), "descriptor-ignored", "is none of"),
     "a missing semicolon": (_css("font-style: normal;", "font-style normal"), "declaration-broken",
-                            "is no declaration"),
+                            "not a declaration"),
     "two rules for one face": (
         lambda site: (site / "type/faces.css").write_text((text := (site / "type/faces.css").read_text())
                                                           + text[text.index("@font-face") : text.index("}") + 1]),
-        "rule-hidden", "the same weight"),
+        "rule-hidden", "repeats this rule"),
     "a weight said of the wrong face": (_css(r"font-weight: 700;", "font-weight: 400;"), "weight-contradicts-file",
-                                        "of weight 700"),
-    "a font that is cut short": (_font(lambda data: data[: len(data) // 2]), "font-damaged", "is damaged"),
-    "a font that is a page": (_font(lambda data: b"<!doctype html><h1>Not found</h1>"), "font-damaged", "is no font"),
+                                        "has weight 700"),
+    "a font that is cut short": (_font(lambda data: data[: len(data) // 2]), "font-damaged", "damaged: "),
+    "a font that is a page": (_font(lambda data: b"<!doctype html><h1>Not found</h1>"), "font-damaged", "not a font"),
     "a font as text": (_font(lambda data: data.replace(b"\n", b"\r\n").replace(b"\0", b" ")), "font-damaged",
                        "damaged"),
     "a WOFF called WOFF2": (
@@ -121,18 +121,18 @@ FAULTS: dict[str, tuple[Break, str, str]] = {
                                  next((site / "type/fonts").glob("PenyuSans-Regular.*.woff2"))),
         "format-contradicts-file", "which is a WOFF"),
     "a weight of another file": (_css(r"font-weight: 700;\n  font-display", "font-weight: 300;\n  font-display"),
-                                 "weight-contradicts-file", "of weight 700"),
+                                 "weight-contradicts-file", "has weight 700"),
     "a style of another file": (_css(r"font-style: italic;(\n  font-weight: 400)", r"font-style: normal;\1"),
                                 "style-contradicts-file", "is italic"),
-    "a range of another script": (_css(r"unicode-range: [^;]*;", "unicode-range: U+900-97F;"), "range-contradicts-file",
-                                  "no character of this range"),
+    "a range of another script": (_css(r"unicode-range: [^;]*;", "unicode-range: U+900-97F;"), "range-hides-characters",
+                                  "and the file has"),
     "a family misspelt": (
         lambda site: [path.write_text(path.read_text().replace("var(--penyu-slab, serif)", '"Penyu Slap", serif'))
                       for path in site.glob("*.css")],
         "family-undefined", "write Penyu Slab"),
-    "a character that lacks": (_page("</h1>", " ☂ Ж</h1>"), "characters-missing", "U+2602 umbrella"),
+    "a character that lacks": (_page("</h1>", " ☂ Ж</h1>"), "characters-missing", "U+0416 cyrillic"),
     "a style sheet that is gone": (lambda site: (site / "type/faces.css").unlink(), "sheet-missing",
-                                   "faces.css is not there"),
+                                   "faces.css is missing"),
     "a preload without crossorigin": (
         lambda site: _preload(site, 'as="font"'),
         "preload-without-crossorigin", "fetched twice"),
@@ -143,7 +143,7 @@ FAULTS: dict[str, tuple[Break, str, str]] = {
                               'write font-family: "Penyu 2 Sans"'),
     "a family in a page without quotes": (
         _append("h2 { font-family: 7 Islands; }"),
-        "family-without-quotes", "put names that have digits or signs in quotes"),
+        "family-without-quotes", "put names with digits or signs in quotes"),
     "a blank in an address": (
         _all(_css(r"fonts/PenyuSans-Regular\.", "fonts/Penyu Sans.", 2),
              lambda site: [path.rename(path.with_name(path.name.replace("PenyuSans-Regular.", "Penyu Sans.")))
@@ -157,18 +157,19 @@ FAULTS: dict[str, tuple[Break, str, str]] = {
     "plain HTTP": (_css(r'url\("fonts/PenyuSans-Regular', 'url("http://penyu.example/PenyuSans-Regular', 2),
                    "mixed-content", "browsers block it"),
     "a width that is none": (_css(r"font-style: normal;\n", "font-style: normal;\n  font-stretch: wide;\n"),
-                             "descriptor-ignored", "is no width"),
+                             "descriptor-ignored", "is not the width"),
     "a width of another file": (_css(r"font-style: normal;\n", "font-style: normal;\n  font-stretch: 75%;\n"),
                                 "width-contradicts-file", "100%"),
     "a range that hides": (_css(r"unicode-range: U\+20-21, [^;]*;", "unicode-range: U+20-7E, U+1EA0-1EF9;"),
-                           "range-hides-characters", "leaves out"),
+                           "range-hides-characters", "does not include"),
     "a range that is none": (_css(r"unicode-range: [^;]*;", "unicode-range: A-Z;"), "descriptor-ignored",
-                             "is no range"),
+                             "is not a list of ranges"),
     "a range that claims a script": (_css(r"unicode-range: U\+20-21", "unicode-range: U+4E00-9FFF, U+20-21"),
-                                     "range-claims-too-much", "for nothing"),
+                                     "range-claims-too-much", "cannot use it"),
     "an unknown descriptor": (_css("font-display: swap;", "font-display: swap; font-smoothing: auto;"),
-                              "descriptor-ignored", "no descriptor"),
-    "a style that is none": (_css("font-style: normal;", "font-style: upright;"), "descriptor-ignored", "no style"),
+                              "descriptor-ignored", "not a descriptor"),
+    "a style that is none": (_css("font-style: normal;", "font-style: upright;"), "descriptor-ignored",
+                             "is not the style"),
     "a desktop font served": (
         _all(lambda site: shutil.copy(DEMO_FONTS[0].with_name("PenyuSans-Regular.ttf"), site / "type/fonts/a.ttf"),
              _css(r'src: url\("fonts/PenyuSans-Regular[^;]*;', 'src: url("fonts/a.ttf") format("truetype");')),
@@ -197,7 +198,7 @@ FAULTS: dict[str, tuple[Break, str, str]] = {
         "fallback-missing", "Penyu Slab on"),
     "a variable font without its range": (_css(r"  font-weight: 300 800;\n", ""), "weight-range-missing", "300 to 800"),
     "a template": (_css(r'url\("fonts/PenyuSans-Regular[^"]*woff2"\)', 'url("{{ static }}/a.woff2")'),
-                   "url-is-template", "made by a template"),
+                   "url-is-template", "a template completes"),
     "a data: font cut short": (
         _css(r'url\("fonts/PenyuSans-Regular[^;]*;', 'url("data:font/woff2;base64,d09GMgABAAAAA") format("woff2");'),
         "font-missing", "is cut short"),
@@ -211,10 +212,10 @@ FAULTS: dict[str, tuple[Break, str, str]] = {
         "preload-misses", "most text of the page"),
     "an import that leads nowhere": (
         lambda site: (site / "penyu.css").write_text('@import "lost.css";' + (site / "penyu.css").read_text()),
-        "sheet-missing", "lost.css is not there"),
+        "sheet-missing", "lost.css is missing"),
     "a preload of an old file": (
         _page("</head>", '<link rel="preload" as="font" href="type/fonts/Old.00000000.woff2" crossorigin></head>'),
-        "preload-unused", "asked for in vain"),
+        "preload-outdated", "get an error"),
 }  # fmt: skip
 
 

@@ -11,7 +11,9 @@ from typing import Any
 
 import pytest
 
-from aksara.checking.face_rules import face_rules_in
+from aksara.checking.describing import with_tables
+from aksara.checking.kinds import KINDS
+from aksara.site.css.face_rules import face_rules_in
 from conftest import Run
 from faults import FAULTS, SOUND, remove_displays
 
@@ -33,9 +35,9 @@ def test_each_fault_is_found_and_named_first(name: str, site: Path, aksara: Run)
     assert findings, "nothing was found"
     first = findings[0]
     assert first["kind"] == kind, findings[:3]
-    assert words in " ".join((first["problem"], first["effect"], first["advice"])), first
+    assert words in " ".join((first["problem"], first["effect"], first["remedy"])), first
     assert done.returncode == (first["level"] == "error")
-    assert all(each[part] for each in findings for part in ("path", "problem", "effect", "advice"))
+    assert all(each[part] for each in findings for part in ("file", "problem", "effect", "remedy"))
 
 
 @pytest.mark.parametrize("name", SOUND)
@@ -54,8 +56,8 @@ def test_a_sound_site_has_no_faults(site: Path, aksara: Run) -> None:
 def test_levels_and_what_code_hosts_read(site: Path, aksara: Run) -> None:
     remove_displays(site)
     assert aksara("check", "site").returncode == 0
-    done = aksara("check", "site", "--level", "hint")
-    assert done.returncode == 1 and "no font-display" in done.stdout
+    done = aksara("check", "site", "--level", "note")
+    assert done.returncode == 1 and "font-display is missing" in done.stdout
     (run,) = json.loads(aksara("check", "site", "--sarif").stdout)["runs"]
     result, changed = run["results"]
     assert (result["ruleId"], result["level"]) == ("display-missing", "note")
@@ -85,16 +87,18 @@ def test_rules_are_read_as_they_stand(sheet: str, families: list[str], sources: 
     assert sum(len(rule.errors) for rule in rules) == errors
 
 
-def test_the_document_has_every_kind_of_finding() -> None:
+def test_the_document_and_what_code_hosts_read_come_from_the_table_of_kinds() -> None:
     root = Path(__file__).parent.parent
-    written = {
+    text = (root / "docs/checking.md").read_text()
+    assert with_tables(text) == text, "run make schemas"
+    assert all(f"`{name}`" in text for name in KINDS) and len(KINDS) > 50
+    assert {kind for _, kind, _ in FAULTS.values()} <= KINDS.keys()
+    used = {
         kind
-        for path in (root / "src/aksara/checking").rglob("*.py")
-        for kind in re.findall(r'kind="([a-z-]+)"', path.read_text())
+        for path in (root / "src/aksara").rglob("*.py")
+        for kind in re.findall(r'finding\(\s*"([a-z-]+)"', path.read_text())
     }
-    listed = set(re.findall(r"`([a-z]+(?:-[a-z]+)+)`", (root / "docs/checking.md").read_text()))
-    assert len(written) > 20 and written == listed & written
-    assert {kind for _, kind, _ in FAULTS.values()} <= written
+    assert used == KINDS.keys(), "a kind that nothing finds, or one that is not in the table"
 
 
 @pytest.fixture
@@ -115,7 +119,7 @@ def test_a_project_is_checked_with_what_it_has_built(project: Path, aksara: Run)
     page = project / "site/index.html"
     text = page.read_text()
     page.write_text(text.replace("</p>", " ferry</p>", 1))
-    assert [(each["kind"], each["level"]) for each in check("--built")] == [("build-outdated", "hint")]
+    assert [(each["kind"], each["level"]) for each in check("--built")] == [("build-outdated", "note")]
     page.write_text(text.replace("</p>", " Ж <i style='font-weight: 900'>ferry</i></p>", 1))
     lacking = {(each["kind"], each["level"]) for each in check()}
     assert lacking == {("characters-missing", "error"), ("face-missing", "error")}, "its own faces must not be faked"
@@ -127,7 +131,7 @@ def test_a_project_is_checked_with_what_it_has_built(project: Path, aksara: Run)
     assert outdated["kind"] == "build-outdated" and "faces.css" in outdated["problem"]
     (project / "notes.json").write_text('{"title": "Ферри"}')
     toml.write_text(toml.read_text().replace("[site]\n", '[site]\ndata = ["notes.json"]\n'))
-    assert any(each["path"].endswith("notes.json") and "U+0424" in each["problem"] for each in check())
+    assert any(each["file"].endswith("notes.json") and "U+0424" in each["problem"] for each in check())
 
 
 @pytest.mark.parametrize(
@@ -164,5 +168,5 @@ def test_sites_that_mean_harm_are_bounded(tmp_path: Path, aksara: Run) -> None:
     done = aksara("check", "site", "--json")
     found = json.loads(done.stdout)["findings"]
     assert done.returncode == 1 and "font-missing" in {each["kind"] for each in found}
-    assert "secret.woff2" not in {each["path"] for each in found}, "nothing outside of the site is read"
+    assert "secret.woff2" not in {each["file"] for each in found}, "nothing outside of the site is read"
     assert all(len(each["problem"]) < 400 for each in found)

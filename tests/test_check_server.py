@@ -140,7 +140,7 @@ FAULTS: dict[str, tuple[Change, str, str]] = {
         "font-damaged", "perhaps a page"),
     "a page for every path": (
         _answer(r"\.(css|woff2?|json)$", body=_PAGE, status=200, headers={"Content-Type": "text/html"}),
-        "sheet-type-wrong", "answers every address with a page"),
+        "sheet-type-wrong", "answer every address with a page"),
     "a style sheet as text": (_headers("faces.css", Content_Type="text/plain"), "sheet-type-wrong", "as text/css"),
     "a style sheet without a type": (_headers("faces.css", Content_Type=""), "sheet-type-wrong", "as text/css"),
     "a style sheet kept for a year": (_headers("faces.css", Cache_Control=_FOR_LONG), "sheet-kept-long", "365 days"),
@@ -153,7 +153,7 @@ FAULTS: dict[str, tuple[Change, str, str]] = {
     "fonts that are not kept": (_headers("woff", Cache_Control="no-store"), "font-kept-shortly", "immutable"),
     "fonts kept for an hour": (_headers("woff", Cache_Control="max-age=3600"), "font-kept-shortly", "1 hour only"),
     "nothing is said of keeping": (_headers("woff", Cache_Control=""), "font-kept-shortly", "does not say"),
-    "fonts compressed twice": (_twice, "font-compressed-twice", "compressed already"),
+    "fonts compressed twice": (_twice, "font-compressed-twice", "although it is compressed"),
     "an answer that ends early": (
         lambda response: _answer("Regular.*woff2$", length=len(response.body) + 100)(response),
         "font-missing", "ends before all of it has come"),
@@ -168,7 +168,7 @@ def test_each_fault_of_a_server_is_found_and_named_first(name: str, site: Path, 
     findings = json.loads(done.stdout)["findings"]
     assert findings, done.stderr
     assert findings[0]["kind"] == kind, findings[:3]
-    assert any(words in f"{each['problem']} {each['advice']}" for each in findings if each["kind"] == kind), findings[
+    assert any(words in f"{each['problem']} {each['remedy']}" for each in findings if each["kind"] == kind), findings[
         :3
     ]
 
@@ -199,7 +199,7 @@ def test_fonts_on_another_host_need_its_leave(site: Path, aksara: Run) -> None:
 
     refused = check()
     assert {each["kind"] for each in refused} == {"font-not-allowed"} and refused[0]["level"] == "error"
-    assert "Access-Control-Allow-Origin: http://127.0.0.1:" in refused[0]["advice"]
+    assert "Access-Control-Allow-Origin: http://127.0.0.1:" in refused[0]["remedy"]
     assert check(Access_Control_Allow_Origin="*") == []
     assert check(Access_Control_Allow_Origin="https://other.example")[0]["kind"] == "font-not-allowed"
 
@@ -209,7 +209,7 @@ def test_old_copies_of_a_build_are_told(sound: Path, site: Path, aksara: Run) ->
     with serving(site) as address:
         done = aksara("check", address, "--json", cwd=sound)
     (stale,) = [each for each in json.loads(done.stdout)["findings"] if each["kind"] == "stale-copy"]
-    assert stale["path"].endswith("/type/faces.css") and "last build of the project" in stale["problem"]
+    assert stale["file"].endswith("/type/faces.css") and "last build of the project" in stale["problem"]
 
 
 @pytest.mark.parametrize(

@@ -33,6 +33,7 @@ GROUND = {
     "records",
     "offsets",
     "truetype",
+    "phrases",
     "sizes",
     "data",
     "",
@@ -121,7 +122,7 @@ def test_imports_go_down_the_house_only() -> None:
 INNER_ROOMS = {
     "site": ("css", "page", "access"),
     "pipeline": ("making", "writing", "planning", "trials", "publishing"),
-    "checking": ("checks",),
+    "checking": ("kinds", "checks"),
 }
 
 

@@ -231,7 +231,7 @@ def test_style_sheets_are_found_as_pages_ask_for_them(tmp_path: Path) -> None:
     assert summary(use) == {"Foo 400 italic": "ab", "Times New Roman 300 normal": "c"}
     assert dict(use.pages[0].missing) == {
         "../../secret.css": "is outside of the site's folder, so it was not read",
-        "gone.css": "is not there",
+        "gone.css": "is missing",
         "https://elsewhere.example/x.css": "is on another host, so it was not read",
     }
     assert [(face.family, face.sheet, face.line) for face in use.defined] == [("Foo", f"{site}/css/main.css", 1)]

@@ -1,14 +1,21 @@
-"""Write docs/aksara.schema.json, the JSON Schema of the project file, from the list of its keys: `make schemas`."""
+"""Write what in docs/ is made of the code's own tables: `make schemas`.
+
+docs/aksara.schema.json is the JSON Schema of the project file, docs/checking.md has the kinds of findings.
+"""
 
 from __future__ import annotations
 
 import json
 from pathlib import Path
 
+from aksara.checking.describing import with_tables
 from aksara.project import project_schema
 
-PLACE = Path(__file__).resolve().parent.parent / "docs" / "aksara.schema.json"
+DOCS = Path(__file__).resolve().parent.parent / "docs"
 
 
 if __name__ == "__main__":
-    PLACE.write_text(json.dumps(project_schema(), indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+    schema = json.dumps(project_schema(), indent=1, ensure_ascii=False) + "\n"
+    (DOCS / "aksara.schema.json").write_text(schema, encoding="utf-8")
+    checking = DOCS / "checking.md"
+    checking.write_text(with_tables(checking.read_text(encoding="utf-8")), encoding="utf-8")

@@ -26,6 +26,8 @@ MAX_PAGES = 20_000
 MAX_FONT_FILES = 5_000
 #: Names that are looked at in folders for one path or pattern, and parts of a pattern.
 MAX_LOOKED_AT, MAX_PATTERN_PARTS = 300_000, 64
+#: Files of a library that are counted, to say how many were not read.
+MAX_LIBRARY_FILES = 20_000
 #: Licence texts beside the fonts.
 MAX_LICENCES = 40
 

@@ -1,21 +1,23 @@
-"""`Finding`: what is wrong, where, what a reader sees because of it, and what to do."""
+"""`Finding`: what is wrong, where, what readers see because of it, and what to do."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Any, Literal, get_args
+from typing import Any
 
 from msgspec import Struct
-from msgspec.structs import asdict
+from msgspec.structs import replace
 
+from aksara.checking.kinds import KINDS, LEVELS, Level
 from aksara.site.usage import Origin
+from aksara.text import format_ranges
 
-Level = Literal["error", "warning", "hint"]
-LEVELS: tuple[Level, ...] = get_args(Level)
+#: Longest part of a style sheet that a sentence quotes.
+_QUOTED = 80
 
 
 class Place(Struct, frozen=True):
-    """Where it is: a file or an address as users know it, a line (0: the whole), and the rule or selector."""
+    """A file or an address as users know it, a line (0: the whole file), and the rule or selector there."""
 
     path: str
     line: int = 0
@@ -34,27 +36,85 @@ def place_of(origin: Origin) -> Place:
 
 
 class Finding(Struct, frozen=True, kw_only=True):
-    """`kind` names what it is ("font-missing"), `problem`, `effect` and `advice` are sentences without a full stop."""
+    """A finding of a kind in the table of `kinds`, as sentences without a full stop and as data."""
 
     kind: str
     level: Level
     place: Place
     problem: str
+    #: What readers see because of it.
     effect: str
-    advice: str
+    #: What to do.
+    remedy: str
+    #: The first page on which it shows, if that is known.
+    page: str = ""
+    family: str = ""
+    #: The face's label ("Bold Italic").
+    face: str = ""
+    #: Code points that it is about.
+    characters: tuple[int, ...] = ()
+    #: The URL that it is about, as it is written.
+    address: str = ""
 
     def as_json(self) -> dict[str, Any]:
-        """For JSON outputs (docs/formats.md)."""
+        """For JSON outputs (docs/checking.md)."""
         return {
             "kind": self.kind,
             "level": self.level,
-            **asdict(self.place),
+            "file": self.place.path,
+            "line": self.place.line,
+            "rule": self.place.rule,
+            "page": self.page,
+            "family": self.family,
+            "face": self.face,
+            "characters": format_ranges(self.characters) if self.characters else "",
+            "address": self.address,
             "problem": self.problem,
             "effect": self.effect,
-            "advice": self.advice,
+            "remedy": self.remedy,
         }
+
+
+def finding(
+    kind: str,
+    place: Place,
+    case: str = "",
+    *,
+    page: str = "",
+    family: str = "",
+    face: str = "",
+    characters: Iterable[int] = (),
+    address: str = "",
+    **values: object,
+) -> Finding:
+    """A finding with the sentences of its kind, or of a `case` of it, in which `values` and the data are put in."""
+    described = KINDS[kind].case(case)
+    said = {"family": family, "face": face, "address": shortened(address), "page": page, **values}
+    return Finding(
+        kind=kind,
+        level=described.level,
+        place=place,
+        problem=described.problem.format_map(said),
+        effect=described.effect.format_map(said),
+        remedy=described.remedy.format_map(said),
+        page=page,
+        family=family,
+        face=face,
+        characters=tuple(characters),
+        address=address,
+    )
+
+
+def with_level(found: Finding, level: Level) -> Finding:
+    """The finding at another level."""
+    return replace(found, level=level)
 
 
 def most_harmful_first(findings: Iterable[Finding]) -> list[Finding]:
     """Each once, by level, in the order in which they were found."""
-    return sorted(dict.fromkeys(findings), key=lambda finding: LEVELS.index(finding.level))
+    return sorted(dict.fromkeys(findings), key=lambda each: LEVELS.index(each.level))
+
+
+def shortened(text: str) -> str:
+    """A piece of a style sheet, short enough for a sentence."""
+    return text if len(text) <= _QUOTED else f"{text[:60]}…{text[-15:]}"

@@ -16,6 +16,7 @@ from aksara.subsetting.sequences import drawn_as_one
 from aksara.tables import Cmap, Glyf
 from aksara.tables.registry import CLASSES
 from aksara.text.emoji import emoji_set, is_joiner, without_selectors
+from aksara.text.sequences import is_private_use
 from aksara.truetype.glyph_data import contour_count
 
 
@@ -35,6 +36,12 @@ class FontFacts(Struct, frozen=True, kw_only=True):
     characters: frozenset[int] = frozenset()
     forbidden: str = ""
     sequences: frozenset[str] = frozenset()
+
+    @property
+    def is_of_icons(self) -> bool:
+        """Whether most of its characters are for private use."""
+        drawn = [code for code in self.characters if code > 0x20]
+        return sum(map(is_private_use, drawn)) > len(drawn) / 2
 
 
 #: Tables without which browsers refuse a font.

@@ -10,7 +10,6 @@ from functools import cached_property
 
 from msgspec import Struct
 
-from aksara.checking.face_rules import FaceRule, Source
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.findings import Place
 from aksara.checking.manifests import Manifest, read_manifest
@@ -26,7 +25,8 @@ from aksara.checking.reaching import (
 from aksara.site.access.exchanges import Exchange, Exchanges
 from aksara.site.access.fetching import Fetcher
 from aksara.site.css.defined_faces import DefinedFace, defined_face
-from aksara.site.findings import desired_face
+from aksara.site.css.face_rules import FaceRule, Source
+from aksara.site.findings import desired_face, leading_family
 from aksara.site.usage import FaceUse, PageUse, SiteUse
 from aksara.site.web_addresses import is_address, origin_of
 from aksara.web.font_matching import best_match
@@ -84,12 +84,30 @@ class CheckedSite(Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def by_family(self) -> dict[str, list[CheckedRule]]:
-        """The rules that make a face, by family, without regard to case."""
+        """The rules in style sheets of pages that make a face, by family, without regard to case."""
+        return self._families(loaded=True)
+
+    @cached_property
+    def not_loaded(self) -> dict[str, list[CheckedRule]]:
+        """The same of style sheets that no page loads."""
+        return self._families(loaded=False)
+
+    def _families(self, *, loaded: bool) -> dict[str, list[CheckedRule]]:
         found: dict[str, list[CheckedRule]] = {}
         for rule in self.rules:
-            if rule.defined is not None:
+            if rule.defined is not None and (rule.sheet.address in self._loaded) == loaded:
                 found.setdefault(rule.defined.family.casefold(), []).append(rule)
         return found
+
+    @cached_property
+    def _loaded(self) -> frozenset[str]:
+        return frozenset(address for page in self.use.pages for address in page.sheets)
+
+    def is_icon_family(self, family: str) -> bool:
+        """Whether a family shows icons: most of its characters are for private use."""
+        files = (rule.served for rule in self.by_family.get(family.casefold(), ()))
+        known = [file.facts for file in files if file is not None and file.facts is not None]
+        return bool(known) and all(facts.is_of_icons for facts in known)
 
     def rules_of(self, page: PageUse) -> list[CheckedRule]:
         """The rules in the style sheets of a page."""
@@ -99,9 +117,7 @@ class CheckedSite(Struct, frozen=True, eq=False, dict=True):
     def rules_for(self, use: FaceUse) -> list[CheckedRule] | None:
         """The rules of the face that a browser takes for text; [] where no rule defines any of its families, None where
         it is not known what is in their files."""
-        rules = next(
-            (self.by_family[each.casefold()] for each in use.face.families if each.casefold() in self.by_family), []
-        )
+        rules = self.by_family.get(leading_family(use.face, self.by_family).casefold(), [])
         faces = [rule.defined for rule in rules if rule.defined is not None]
         if not faces:
             return []
@@ -156,12 +172,18 @@ def gather(use: SiteUse, cache: FactsCache, exchanges: Exchanges | None = None) 
                 if address not in sheets:
                     sheets[address] = reach.sheet(page, address)
                     reaches[address] = reach
+        for loose in use.loose_sheets:
+            folder = roots.get(loose.root)
+            if not isinstance(folder, FolderReach):
+                folder = roots[loose.root] = FolderReach(loose.root, cache)
+            reaches[loose.address] = folder
+            sheets.setdefault(loose.address, folder.loose_sheet(loose.address))
         rules = []
         for sheet in sheets.values():
             reach = reaches[sheet.address]
             for rule in sheet.rules:
                 files = tuple(_file(source, sheet, reach, cache) for source in rule.sources)
-                rules.append(CheckedRule(sheet, rule, files, defined_face(rule.content, sheet.shown, rule.line)))
+                rules.append(CheckedRule(sheet, rule, files, defined_face(rule, sheet.shown)))
         manifests = tuple(_manifests(rules, reaches))
     cache.save()
     return CheckedSite(use, tuple(sheets.values()), tuple(rules), reaches, manifests, exchanges)

@@ -7,7 +7,9 @@ from datetime import date
 
 from msgspec import Struct
 
+from aksara.errors import RequestError
 from aksara.sources import MANIFEST_MARK, printable
+from aksara.text.ranges import parse_ranges
 from aksara.web.built_manifest import read_built_manifest
 
 
@@ -25,6 +27,8 @@ class Manifest(Struct, frozen=True, kw_only=True):
     sheet_digest: str
     domains: tuple[str, ...]
     until: date | None
+    #: Of each family the characters that its desktop fonts did not have when it was built.
+    never_had: Mapping[str, frozenset[int]]
 
 
 def read_manifest(data: bytes, folder: str) -> Manifest | None:
@@ -42,4 +46,12 @@ def read_manifest(data: bytes, folder: str) -> Manifest | None:
         sheet_digest=built.css_sha256,
         domains=tuple(map(printable, built.licence.domains)),
         until=built.licence.until,
+        never_had={family.family: _codes(family.missing_characters) for family in built.families},
     )
+
+
+def _codes(ranges: str) -> frozenset[int]:
+    try:
+        return frozenset(parse_ranges(ranges)) if ranges else frozenset()
+    except RequestError:  # someone changed it
+        return frozenset()

@@ -14,13 +14,6 @@ from urllib.parse import quote, unquote, unquote_to_bytes, urljoin, urlsplit
 
 from msgspec import Struct, field
 
-from aksara.checking.face_rules import (
-    BrokenFamily,
-    FaceRule,
-    broken_families_in,
-    face_rules_in,
-    font_properties_in,
-)
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.font_facts import FontFacts
 from aksara.errors import InputError
@@ -30,7 +23,15 @@ from aksara.site.access.decoding import decode_page, decode_style_sheet
 from aksara.site.access.exchanges import Exchange, Exchanges
 from aksara.site.access.fetching import Fetcher, NotFetchedError
 from aksara.site.access.files import SheetFiles
-from aksara.site.page.pages import SheetMissingError
+from aksara.site.css.face_rules import (
+    BrokenFamily,
+    FaceRule,
+    broken_families_in,
+    face_rules_in,
+    font_properties_in,
+)
+from aksara.site.css.font_classes import classes_in, font_classes_in
+from aksara.site.page.pages import SheetMissingError, SheetOutsideError
 from aksara.site.tree import parse_html
 from aksara.site.usage import PageUse
 from aksara.site.web_addresses import AddressError, is_address, origin_of, web_address
@@ -73,6 +74,9 @@ class CheckedSheet(Struct, frozen=True, eq=False):
     properties: frozenset[str] = frozenset()
     sha256: str = ""
     exchange: Exchange | None = None
+    #: The classes in its selectors, and the lines of those whose rules name a font.
+    classes: frozenset[str] = frozenset()
+    font_classes: Mapping[str, int] = field(default_factory=dict)
 
     @classmethod
     def of(cls, address: str, shown: str, data: bytes, exchange: Exchange | None = None, *, is_page: bool) -> Self:
@@ -91,6 +95,8 @@ class CheckedSheet(Struct, frozen=True, eq=False):
             frozenset().union(*(defined for _, defined in named)),
             "" if is_page else sha256(data).hexdigest(),
             exchange,
+            frozenset().union(*(classes_in(text) for text, _ in texts)),
+            {name: each for text, line in texts for name, each in font_classes_in(text, line).items()},
         )
 
 
@@ -145,12 +151,24 @@ class FolderReach:
             return CheckedSheet(address, printable(shown))
         return CheckedSheet.of(address, shown, data, is_page=address == page.address)
 
+    def loose_sheet(self, address: str) -> CheckedSheet:
+        """A style sheet that no page loads."""
+        shown = printable(os.path.relpath(path_of(address)))
+        try:
+            data = read_file(path_of(address), limit=MAX_PAGE_SIZE)
+        except InputError:
+            return CheckedSheet(address, shown)
+        return CheckedSheet.of(address, shown, data, is_page=False)
+
     def font(self, url: str, sheet: CheckedSheet) -> FontFile:
         """See `Reach`."""
         if is_elsewhere(url):
             return FontFile(url, unknown=True)
         try:
             path = self._files.resolve(without_query(url), sheet.address)
+        except SheetOutsideError as error:
+            # What lies outside of the folder is not read; that it is there can be said.
+            return FontFile(url, unknown=True) if is_file(error.path) else FontFile(url, missing="is missing")
         except SheetMissingError as error:
             return FontFile(url, missing=str(error))
         if path not in self._known:
@@ -314,6 +332,11 @@ def same_origin(one: str, other: str) -> bool:
 
 def way_to(address: str, sheet: CheckedSheet) -> str:
     """The URL by which a style sheet reaches a file of its site."""
+    return way_between(sheet.address, address)
+
+
+def way_between(base: str, address: str) -> str:
+    """The URL by which a page or style sheet at `base` reaches a file of its site."""
     if is_address(address):
         return address
-    return quote(Path(os.path.relpath(path_of(address), path_of(sheet.address).parent)).as_posix())
+    return quote(Path(os.path.relpath(path_of(address), path_of(base).parent)).as_posix())

@@ -7,12 +7,14 @@ from collections.abc import Callable, Iterable, Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
+from aksara.checking.checks.characters import character_findings
+from aksara.checking.checks.faces import face_findings
+from aksara.checking.checks.families import family_findings
 from aksara.checking.checks.files import file_findings
 from aksara.checking.checks.licences import licence_findings
 from aksara.checking.checks.loading import loading_findings
 from aksara.checking.checks.rules import rule_findings
 from aksara.checking.checks.server import server_findings
-from aksara.checking.checks.use import use_findings
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.findings import Finding, most_harmful_first
 from aksara.checking.first_views import FirstView, weigh_first_views
@@ -23,7 +25,8 @@ from aksara.site.usage import SiteUse
 
 #: What looks for findings, the most harmful first. A new kind is a function here.
 CHECKS: tuple[Callable[[CheckedSite], Iterator[Finding]], ...] = (
-    rule_findings, file_findings, server_findings, use_findings, loading_findings, licence_findings
+    rule_findings, file_findings, server_findings, family_findings, character_findings, face_findings,
+    loading_findings, licence_findings,
 )  # fmt: skip
 
 

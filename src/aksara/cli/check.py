@@ -12,8 +12,9 @@ from rich.text import Text
 
 from aksara.checking.checks.built import built_findings
 from aksara.checking.facts_cache import FactsCache
-from aksara.checking.findings import LEVELS, Finding, Level, Place, most_harmful_first
+from aksara.checking.findings import Finding, Place, most_harmful_first
 from aksara.checking.first_views import FirstView
+from aksara.checking.kinds import LEVELS, Level
 from aksara.checking.manifests import Manifest, read_manifest
 from aksara.checking.site_check import check_site
 from aksara.cli.sarif import sarif_document
@@ -31,7 +32,7 @@ from aksara.site import Exchanges
 from aksara.sizes import format_size
 from aksara.sources import MANIFEST_NAME, is_file, read_file
 
-_STYLES: dict[Level, str] = {"error": "bold red", "warning": "bold yellow", "hint": "bold"}
+_STYLES: dict[Level, str] = {"error": "bold red", "warning": "bold yellow", "note": "bold"}
 #: Pages whose first view is shown; the heaviest come first.
 _SHOWN_VIEWS = 10
 #: Places of which the same is said; more are counted.
@@ -171,7 +172,7 @@ def _findings(found: Sequence[Finding]) -> Iterator[Line]:
         for text in (
             finding.problem,
             f"What readers see: {finding.effect}",
-            f"What to do: {finding.advice}",
+            f"What to do: {finding.remedy}",
         ):
             yield Line(((f"  {text}", ""),), always=True)
         yield Line((("", ""),), always=True)

@@ -15,11 +15,14 @@ from aksara.site import Exchanges, SiteRequest, SiteUse, cache_of, is_address, r
 from aksara.sources import is_file
 
 
-def site_request(paths: Sequence[str], command: str, *, jobs: int) -> tuple[SiteRequest, list[BuildRequest]]:
+def site_request(
+    paths: Sequence[str], command: str, *, jobs: int, exclude: tuple[str, ...] = ()
+) -> tuple[SiteRequest, list[BuildRequest]]:
     """The pages at these paths and addresses; without any those of the project, whose builds come along."""
     if paths:
         files = tuple(Path(path) for path in paths if not is_address(path))
-        return SiteRequest(files, tuple(filter(is_address, paths)), jobs=jobs), []
+        whole = command == "check"
+        return SiteRequest(files, tuple(filter(is_address, paths)), jobs=jobs, exclude=exclude, whole=whole), []
     if not is_file(Path(PROJECT_NAME)):
         raise RequestError(f"there is no {PROJECT_NAME} here; name the pages, as aksara {command} FOLDER")
     builds = read_project(Path(PROJECT_NAME))

@@ -11,9 +11,8 @@ from msgspec import Struct
 from msgspec.structs import fields
 
 from aksara.errors import RequestError
-from aksara.notices import Notice
 from aksara.site import check_address
-from aksara.sources import PathPattern, kind_of, pages_at, read_text
+from aksara.sources import PathPattern, kind_of, read_text
 from aksara.text import CharacterSelection, find_language, named_characters, select_characters
 from aksara.text.emoji import emoji_set
 from aksara.text.ranges import parse_ranges
@@ -74,15 +73,14 @@ class CharacterRequest(Struct, frozen=True, kw_only=True):
         return bool(self.pages or self.addresses or self.data)
 
 
-def find_pages_of(paths: Iterable[Path | PathPattern]) -> list[Path]:
+def find_pages_of(paths: Iterable[Path | PathPattern], exclude: Iterable[str] = ()) -> list[Path]:
     """The files of the pages asked for, each once. Raises `RequestError` where one has none."""
     if not (paths := list(paths)):
         return []
-    from aksara.site import TEXT_SUFFIXES  # most builds read no site
+    from aksara.site.finding_files import files_of_pages  # most builds read no site
 
-    notices: list[Notice] = []  # whoever reads the pages reports them
     try:
-        return list(dict.fromkeys(page for path in paths for page in pages_at(path, TEXT_SUFFIXES, notices)))
+        return files_of_pages(paths, exclude)
     except RequestError as error:
         error.parameter = "CharacterRequest.pages"
         raise

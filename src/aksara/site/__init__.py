@@ -13,7 +13,6 @@ if TYPE_CHECKING:
     from aksara.site.cache import PageCache, cache_of
     from aksara.site.icon_classes import icon_names
     from aksara.site.reading import SiteRequest, read_site
-    from aksara.site.text_files import PAGE_SUFFIXES, TEXT_SUFFIXES
     from aksara.site.usage import FaceUse, PageUse, SiteUse, TextUse
     from aksara.site.web_addresses import check_address, is_address
 
@@ -24,13 +23,10 @@ _MODULE_OF = {
     "icon_names": "aksara.site.icon_classes",
     **dict.fromkeys(("Exchange", "Exchanges"), "aksara.site.access.exchanges"),
     **dict.fromkeys(("SiteRequest", "read_site"), "aksara.site.reading"),
-    **dict.fromkeys(("PAGE_SUFFIXES", "TEXT_SUFFIXES"), "aksara.site.text_files"),
     **dict.fromkeys(("FaceUse", "PageUse", "SiteUse", "TextUse"), "aksara.site.usage"),
 }
 
 __all__ = [
-    "PAGE_SUFFIXES",
-    "TEXT_SUFFIXES",
     "Exchange",
     "Exchanges",
     "FaceUse",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Container, Iterable, Mapping, Sequence
 from difflib import get_close_matches
 
 from msgspec import Struct
@@ -13,7 +13,7 @@ from aksara.site.css.defined_faces import DefinedFace
 from aksara.site.css.styles import FaceKey
 from aksara.site.usage import FaceUse, PageUse, SiteUse
 from aksara.web.font_matching import DesiredFace, best_match, missing_faces
-from aksara.web.syntax import GENERIC_FAMILIES
+from aksara.web.syntax import CSS_WIDE, GENERIC_FAMILIES
 
 #: A page that has scripts and shows fewer characters than this is made by them.
 NEARLY_EMPTY = 80
@@ -55,6 +55,12 @@ class UndefinedFamily(Struct, frozen=True):
     use: FaceUse
 
 
+def is_common(family: str) -> bool:
+    """Whether a family is a generic one, or one that operating systems have."""
+    key = family.casefold()
+    return key in _INSTALLED or key in GENERIC_FAMILIES or key in CSS_WIDE
+
+
 def desired_face(face: FaceKey) -> DesiredFace:
     """What a text asks of its family."""
     styles: dict[str, Style] = {"italic": "italic", "oblique": "oblique"}
@@ -76,6 +82,17 @@ def desired_faces(use: FaceUse) -> list[DesiredFace]:
     return list(dict.fromkeys(found))
 
 
+def leading_family(face: FaceKey, defined: Container[str]) -> str:
+    """The first family of a list, if its name in small letters is among the defined ones; "" if one that computers
+    have, or a generic one, comes before it: then text is shown in that."""
+    for family in face.families:
+        if family.casefold() in defined:
+            return family
+        if is_common(family):
+            break
+    return ""
+
+
 def by_family(defined: Iterable[DefinedFace]) -> dict[str, list[DefinedFace]]:
     """Defined faces by the name of their family, without regard to case."""
     families: dict[str, list[DefinedFace]] = {}
@@ -89,8 +106,8 @@ def replaced_faces(site: SiteUse) -> list[ReplacedFace]:
     families = by_family(site.defined)
     found = []
     for use in site.faces:
-        name = next((each for each in use.face.families if each.casefold() in families), None)
-        if name is not None and not use.hidden:
+        name = leading_family(use.face, families)
+        if name and not use.hidden:
             missing = missing_faces(families[name.casefold()], [desired_face(use.face)])
             found += [ReplacedFace(name, desired, nearest, use) for desired, nearest in missing]
     return found
@@ -104,7 +121,7 @@ def undefined_families(site: SiteUse) -> list[UndefinedFamily]:
     for use in site.faces:
         for name in use.face.families:
             key = name.casefold()
-            if key in families or key in _INSTALLED or key in GENERIC_FAMILIES or use.hidden:
+            if key in families or is_common(name) or use.hidden:
                 break
             near = get_close_matches(key, families, 1, 0.75)
             found.setdefault(key, UndefinedFamily(name, names[near[0]] if near else "", use))

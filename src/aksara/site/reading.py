@@ -25,20 +25,25 @@ from aksara.site.access.exchanges import Exchanges
 from aksara.site.access.fetching import FetchedSheets, Fetcher
 from aksara.site.access.files import SheetFiles
 from aksara.site.cache import PageCache, SheetsUsed
+from aksara.site.finding_files import FoundFiles, PageTask, find_files
 from aksara.site.page.pages import PageReading, SiteReader
-from aksara.site.text_files import PAGE_SUFFIXES, TEXT_SUFFIXES, file_text
+from aksara.site.page.templates import template_markup
+from aksara.site.script_fonts import fonts_in_script
+from aksara.site.text_files import file_text
 from aksara.site.usage import (
     FaceUse,
+    LooseSheet,
     Origin,
     PageUse,
     SiteUse,
     TextUse,
+    merge_faces,
     site_use,
     with_name,
     without_samples,
 )
 from aksara.site.web_addresses import check_address
-from aksara.sources import PathPattern, is_folder, pages_at, printable, read_file, resolved
+from aksara.sources import PathPattern, printable, read_file, resolved
 from aksara.text.neighbours import pairs_in
 from aksara.text.sequences import sequences_in
 
@@ -46,38 +51,33 @@ from aksara.text.sequences import sequences_in
 _WORTH_PROCESSES = 40
 _CHUNK = 8
 _ADVICE = "; check the address, and that the server runs"
-_SCRIPTS = (".js", ".mjs", ".cjs", ".ts")
-# Bytes of a script from which on it is a library, or several in one.
-_LIBRARY = 200_000
 
 
 class SiteRequest(Struct, frozen=True):
-    """What is asked of a site: pages, templates and data at some paths. `printed`: what is printed counts, too.
+    """What is asked of a site."""
 
-    `pages` are read by the cascade if they are HTML, and else for their text alone, as `data` always are; `addresses`
-    are those of running sites, whose links are followed within `limits`. With `browser` an installed browser reads the
-    pages, after their scripts have run; nothing of that is kept. `sheets` are style sheets that stand in for files, by
-    path: those that are about to be written. With `quoted_within` only pages below that folder give samples of their
-    text; of others only characters are told.
-    """
-
+    #: Pages are read by the cascade, templates too, and other files for their text alone.
     pages: tuple[Path | PathPattern, ...] = ()
+    #: Of running sites, whose links are followed within `limits`.
     addresses: tuple[str, ...] = ()
     limits: CrawlLimits = field(default_factory=CrawlLimits)
+    #: An installed browser reads the pages, after their scripts have run; nothing of that is kept.
     browser: bool = False
+    #: Files that are read for their text alone, pages too.
     data: tuple[Path | PathPattern, ...] = ()
+    #: Style sheets that stand in for files, by path: those that are about to be written.
     sheets: Mapping[Path, str] = field(default_factory=dict)
+    #: What shows only in print counts, too.
     printed: bool = False
     jobs: int = 1
+    #: Only pages below this folder give samples of their text; of others only characters are told.
     quoted_within: Path | None = None
-
-
-class _Task(Struct, frozen=True):
-    """A page to read: its file, what it is called, and the folder of its site."""
-
-    path: Path
-    name: str
-    root: Path
+    #: Patterns of files and folders that are not read.
+    exclude: tuple[str, ...] = ()
+    #: The folder from which addresses with a slash at their start count, if it is not the one that is given.
+    root: Path | None = None
+    #: Tell style sheets that no page loads, and families that scripts name, too.
+    whole: bool = False
 
 
 def read_site(
@@ -92,13 +92,14 @@ def read_site(
     read are in the result, with a word.
     """
     notices: list[Notice] = []
-    tasks, texts = _find(request, notices)
+    found = find_files(request.pages, request.data, request.exclude, request.root, notices, sheets_alone=request.whole)
+    tasks = found.tasks
     if request.browser:
-        return _in_browser(tasks, _read_texts(texts, notices), request, on_page)
+        return _in_browser(tasks, _read_texts(found, notices), request, on_page)
     pages: dict[str, PageUse] = {}
-    waiting: list[_Task] = []
+    waiting: list[PageTask] = []
     known = cache or PageCache(None)
-    files = {task.root: SheetFiles(task.root, request.sheets) for task in tasks}
+    files = {task.root: SheetFiles(task.root, request.sheets, root_is_set=request.root is not None) for task in tasks}
     keys: dict[str, str] = {}
     for task in tasks:
         keys[task.name] = key = _key(task, printed=request.printed)
@@ -123,7 +124,32 @@ def read_site(
         for page in _read_address(address, request, exchanges):
             read.append(page)
             on_page(len(read), max(len(read), len(tasks)))
-    return replace(site_use(read), texts=_read_texts(texts, notices))
+    site = replace(
+        site_use(read),
+        texts=_read_texts(found, notices),
+        contents=tuple(each.summary for each in found.contents),
+        languages=tuple(dict.fromkeys(tag for each in found.contents for tag in each.languages)),
+    )
+    return _whole(site, found) if request.whole else site
+
+
+def _whole(site: SiteUse, found: FoundFiles) -> SiteUse:
+    """The site with what no page loads."""
+    loaded = {address for page in site.pages for address in page.sheets}
+    loose = {
+        resolved(path).as_uri(): resolved(each.root).as_uri() for each in found.contents for path in each.sheets
+    }  # fmt: skip
+    fonts = [font for page in site.pages for font in page.script_fonts]
+    for path in dict.fromkeys(path for each in found.contents for path in each.scripts):
+        try:
+            fonts += fonts_in_script(decode_page(read_file(path, limit=MAX_PAGE_SIZE)), printable(path.as_posix()))
+        except InputError:
+            continue
+    return replace(
+        site,
+        loose_sheets=tuple(LooseSheet(address, root) for address, root in loose.items() if address not in loaded),
+        script_fonts=tuple(fonts),
+    )
 
 
 def _may_quote(path: Path, request: SiteRequest) -> bool:
@@ -140,7 +166,7 @@ def _look_at(sheets: SheetsUsed, files: SheetFiles) -> None:
 
 
 def _in_browser(
-    tasks: Sequence[_Task], texts: tuple[TextUse, ...], request: SiteRequest, on_page: Callable[[int, int], None]
+    tasks: Sequence[PageTask], texts: tuple[TextUse, ...], request: SiteRequest, on_page: Callable[[int, int], None]
 ) -> SiteUse:
     """The pages as a browser shows them; of running sites those that links lead to."""
     places: list[Path | str] = [task.path for task in tasks]
@@ -172,62 +198,20 @@ def _read_address(address: str, request: SiteRequest, exchanges: Exchanges | Non
                 yield replace(use, address=page.address, sheets=addresses)
 
 
-def _find(request: SiteRequest, notices: list[Notice]) -> tuple[list[_Task], list[tuple[Path, str]]]:
-    """The pages to read, and the files that are text alone, each once; what cannot be read is told in `notices`."""
-    tasks: dict[Path, _Task] = {}
-    texts: dict[Path, str] = {}
-    for where in request.pages:
-        root = _root_of(where)
-        for path in pages_at(where, TEXT_SUFFIXES, notices):
-            name = printable(path.as_posix())
-            if path.suffix.lower() in PAGE_SUFFIXES:
-                tasks.setdefault(resolved(path), _Task(path, name, root))
-            elif not _is_passed_over(path, where):
-                texts.setdefault(resolved(path), name)
-    for where in request.data:
-        for path in pages_at(where, TEXT_SUFFIXES, notices):
-            texts.setdefault(resolved(path), printable(path.as_posix()))
-    return list(tasks.values()), list(texts.items())
-
-
-def _is_passed_over(path: Path, where: Path | PathPattern) -> bool:
-    """Style sheets are read where pages link to them. Of scripts that were not asked for by name those of libraries
-    would bring the languages of the whole world."""
-    suffix = path.suffix.lower()
-    if suffix == ".css":
-        return True
-    if suffix not in _SCRIPTS or where == path:
-        return False
-    try:
-        return ".min." in path.name or path.stat().st_size > _LIBRARY
-    except OSError:
-        return False
-
-
-def _root_of(where: Path | PathPattern) -> Path:
-    """The folder of the site: the one that is given, or the one from which paths count."""
-    if isinstance(where, PathPattern):
-        return resolved(where.base)
-    if is_folder(where):
-        return resolved(where)
-    here = Path.cwd()
-    return here if resolved(where).is_relative_to(here) else resolved(where).parent
-
-
-def _key(task: _Task, *, printed: bool) -> str:
+def _key(task: PageTask, *, printed: bool) -> str:
     """What a page's reading depends on, besides its style sheets; "" for a file that cannot be read."""
     try:
         data = read_file(task.path, limit=MAX_PAGE_SIZE)
     except InputError:
         return ""
-    parts = (str(resolved(task.path)), str(task.root), str(printed))
+    parts = (str(resolved(task.path)), str(task.root), str(printed), str(task.template), *task.sheets)
     return hashlib.sha256("\0".join(parts).encode(errors="surrogateescape") + b"\0" + data).hexdigest()
 
 
-_Done = tuple[_Task, PageUse, SheetsUsed]
+_Done = tuple[PageTask, PageUse, SheetsUsed]
 
 
-def _read_all(tasks: Sequence[_Task], request: SiteRequest) -> Iterator[_Done]:
+def _read_all(tasks: Sequence[PageTask], request: SiteRequest) -> Iterator[_Done]:
     if request.jobs < 2 or len(tasks) < _WORTH_PROCESSES:
         readers = _Readers(request)
         for task in tasks:
@@ -255,40 +239,38 @@ class _Readers:
         self._request = request
         self._readers: dict[Path, tuple[SheetFiles, SiteReader]] = {}
 
-    def read(self, task: _Task) -> tuple[PageUse, SheetsUsed]:
+    def read(self, task: PageTask) -> tuple[PageUse, SheetsUsed]:
         """A page's use, and what its reading depends on (see `PageCache.put`)."""
         if task.root not in self._readers:
-            files = SheetFiles(task.root, self._request.sheets)
+            root_is_set = self._request.root is not None
+            files = SheetFiles(task.root, self._request.sheets, root_is_set=root_is_set)
             self._readers[task.root] = files, SiteReader(files, printed=self._request.printed)
         files, reader = self._readers[task.root]
         try:
             source = decode_page(read_file(task.path, limit=MAX_PAGE_SIZE))
+            source = template_markup(source, task.path.suffix) if task.template else source
         except InputError as error:
             return PageUse(task.name, (), problems=(_reason(error, task.name),)), SheetsUsed()
         own = resolved(task.path).as_uri()
-        reading = reader.read(source, own)
+        reading = reader.read(source, own, instead=task.sheets)
         # What is no file of its own stands in the page, though it may have been parsed for another one.
         inside = {sheet.url for sheet in reading.sheets if sheet.url not in files.digests}
         shown = _Shown(task)
         page = _page_use(task.name, reading, lambda url: shown.address(own if url in inside else url))
         addresses = dict.fromkeys(own if sheet.url in inside else sheet.url for sheet in reading.sheets)
         page = replace(page, address=own, root=task.root.as_uri(), sheets=tuple(addresses))
+        if task.template:
+            # Where its links lead is known once it is rendered.
+            page = replace(page, template=True, missing=(), preloads=())
         digests = {sheet.url: files.digests[sheet.url] for sheet in reading.sheets if sheet.url not in inside}
         return page, SheetsUsed(digests, tuple((reference, base) for reference, base, _ in reading.missing))
 
 
 def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> PageUse:
     """What was read of a page, with addresses of style sheets as they are shown."""
-    faces = []
-    for found, (line, selector, sheet, sheet_line) in zip(reading.faces, reading.origins, strict=True):
-        characters = found.characters()
-        if characters:
-            origin = Origin(name, line, selector, shown(sheet) if sheet else "", sheet_line)
-            features = tuple(sorted(found.features))
-            use = FaceUse(found.face, found.hidden, characters, found.languages(), features, origin)
-            use = replace(use, variations=tuple(sorted(found.variations)), in_headings=found.in_headings)
-            use = replace(use, neighbours=found.neighbours(), sequences=found.sequences())
-            faces.append(replace(use, samples=found.samples()))
+    faces = list(_face_uses(name, reading, shown))
+    if reading.inner:
+        faces = list(merge_faces([*faces, *(use for each in reading.inner for use in _face_uses(name, each, shown))]))
     problems = [(f"{shown(place)}: " if place else "") + problem for place, problem in reading.problems]
     return PageUse(
         name,
@@ -300,7 +282,23 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
         reading.scripts,
         preloads=tuple(reading.preloads),
         canonical=reading.canonical,
+        classes=reading.classes,
+        script_fonts=tuple(
+            font for line, text in reading.own_scripts for font in fonts_in_script(text, name, max(line, 1))
+        ),
     )
+
+
+def _face_uses(name: str, reading: PageReading, shown: Callable[[str], str]) -> Iterator[FaceUse]:
+    for found, (line, selector, sheet, sheet_line) in zip(reading.faces, reading.origins, strict=True):
+        characters = found.characters()
+        if characters:
+            origin = Origin(name, line, selector, shown(sheet) if sheet else "", sheet_line)
+            features = tuple(sorted(found.features))
+            use = FaceUse(found.face, found.hidden, characters, found.languages(), features, origin)
+            use = replace(use, variations=tuple(sorted(found.variations)), in_headings=found.in_headings)
+            use = replace(use, neighbours=found.neighbours(), sequences=found.sequences())
+            yield replace(use, samples=found.samples())
 
 
 def _reason(error: InputError, name: str) -> str:
@@ -310,7 +308,7 @@ def _reason(error: InputError, name: str) -> str:
 class _Shown:
     """Addresses of style sheets as users wrote them: counted from the folder that they gave."""
 
-    def __init__(self, task: _Task) -> None:
+    def __init__(self, task: PageTask) -> None:
         self._root, self._name = task.root, task.name
         path = resolved(task.path)
         inner = path.relative_to(task.root).as_posix() if path.is_relative_to(task.root) else ""
@@ -336,22 +334,24 @@ def _start_worker(request: SiteRequest) -> None:
     _in_worker[:] = [_Readers(request)]
 
 
-def _read_in_worker(task: _Task) -> tuple[PageUse, SheetsUsed]:
+def _read_in_worker(task: PageTask) -> tuple[PageUse, SheetsUsed]:
     page, sheets = _in_worker[0].read(task)
     return page, sheets
 
 
-def _read_texts(texts: Sequence[tuple[Path, str]], notices: Sequence[Notice]) -> tuple[TextUse, ...]:
-    """The text of files that are no pages; and what was passed over, with a word."""
-    passed_over = (TextUse(notice.where, {}, problem=notice.text) for notice in notices)
-    return (*passed_over, *(_text_use(path, name) for path, name in texts))
+def _read_texts(found: FoundFiles, notices: Sequence[Notice]) -> tuple[TextUse, ...]:
+    """The text of files that are no pages; and what was skipped, with a word."""
+    skipped = (TextUse(notice.where, {}, problem=notice.text) for notice in notices)
+    return (*skipped, *(_text_use(path, name, by_chance=name in found.by_chance) for path, name in found.texts))
 
 
-def _text_use(path: Path, name: str) -> TextUse:
+def _text_use(path: Path, name: str, *, by_chance: bool) -> TextUse:
     """The text of a file that is no page."""
     try:
         text = file_text(decode_page(read_file(path, limit=MAX_PAGE_SIZE)), path.suffix)
     except InputError as error:
-        return TextUse(name, {}, problem=_reason(error, name))
+        return TextUse(name, {}, problem=_reason(error, name), by_chance=by_chance)
     characters = Counter(character for character in text if character >= " " and not character.isspace())
-    return TextUse(name, characters, neighbours=pairs_in(text), sequences=sequences_in([text], words=True))
+    return TextUse(
+        name, characters, neighbours=pairs_in(text), sequences=sequences_in([text], words=True), by_chance=by_chance
+    )

@@ -12,16 +12,16 @@ import re
 from collections.abc import Callable, Iterator
 from typing import Any
 
+from aksara.site.contents import PAGE_SUFFIXES, TEMPLATE_SUFFIXES
+from aksara.site.page.templates import EXPRESSIONS
+from aksara.site.spans import find_spans, without
 from aksara.site.tree import parse_html
 
 _MAX_DEPTH = 64
 _STRING = re.compile(r"\"((?:[^\"\\\n]|\\.)*)\"|'((?:[^'\\\n]|\\.)*)'|`((?:[^`\\]|\\.)*)`")
 _SCRIPT_COMMENT = re.compile(r"/\*.*?\*/|(?<![:\"'\w])//[^\n]*", re.DOTALL)
-# Tags and expressions of the common kinds of templates; strings in them may be shown.
-_EXPRESSION = re.compile(
-    r"\{\{.*?\}\}|\{%.*?%\}|\{#.*?#\}|<\?(?:php|=).*?(?:\?>|\Z)|<%.*?%>|\$\{[^}]*\}|<#.*?>|\{[A-Za-z_@/:#!][^{}\n]*\}",
-    re.DOTALL,
-)
+#: Expressions of components, in a line.
+_BRACES = re.compile(r"\{[A-Za-z_@/:#!][^{}\n]*\}")
 _ESCAPE = re.compile(r"\\u\{([0-9A-Fa-f]{1,6})\}|\\u([0-9A-Fa-f]{4})|\\x([0-9A-Fa-f]{2})|\\(.)", re.DOTALL)
 _CSS_ESCAPE = re.compile(r"\\([0-9A-Fa-f]{1,6})[ \t\n\r\f]?")
 _SHOWN_ATTRIBUTES = ("alt", "title", "placeholder", "value", "label", "summary", "aria-label", "content")
@@ -34,14 +34,9 @@ def file_text(source: str, suffix: str) -> str:
 
 def _markup(source: str) -> str:
     """Text and shown attributes of HTML, SVG and templates; scripts count by their strings."""
-    strings: list[str] = []
-
-    def step_over(match: re.Match[str]) -> str:
-        if not match[0].startswith(("{#", "<#")):
-            strings.append(_strings(match[0]))
-        return " "
-
-    document = parse_html(_EXPRESSION.sub(step_over, source))
+    expressions = list(find_spans(source, EXPRESSIONS, to_the_end=("<?php",)))
+    strings = [_strings(source[start:end]) for start, end in expressions if not source.startswith(("{#", "<#"), start)]
+    document = parse_html(_BRACES.sub(" ", without(source, iter(expressions))))
     words: list[str] = []
     for element in document.root.everything():
         if element.tag == "style":
@@ -166,6 +161,5 @@ _KINDS: dict[str, Callable[[str], str]] = {
     ),
 }  # fmt: skip
 
-#: Files that are pages, and all that may hold text of a site, by suffix.
-PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".shtml"))
-TEXT_SUFFIXES = frozenset(_KINDS) | PAGE_SUFFIXES | {".txt", ".toml"}
+#: All files that may hold text of a site, by suffix.
+TEXT_SUFFIXES = frozenset(_KINDS) | PAGE_SUFFIXES | TEMPLATE_SUFFIXES | {".txt", ".toml"}

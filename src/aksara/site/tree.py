@@ -239,9 +239,22 @@ class _Builder:
             child.parent = made
 
 
+_BEFORE_DOCTYPE = re.compile(r"\s*(<!--|<\?)")
+_DOCTYPE = re.compile(r"\s*<!doctype\s+([^>]*)>", re.IGNORECASE)
+
+
 def _is_quirky(source: str) -> bool:
     """Whether it has no doctype, or one that old browsers were written for (HTML, "the initial insertion mode")."""
-    match = re.match(r"\s*(?:<!--.*?-->\s*|<\?.*?>\s*)*<!doctype\s+([^>]*)>", source, re.IGNORECASE | re.DOTALL)
+    start = 0
+    # Comments, and what parsers take for some, may stand before it. One expression for all of this would try every way
+    # to divide them.
+    while (match := _BEFORE_DOCTYPE.match(source, start)) is not None:
+        closer = "-->" if match[1] == "<!--" else ">"
+        end = source.find(closer, match.end())
+        if end < 0:
+            return True
+        start = end + len(closer)
+    match = _DOCTYPE.match(source, start)
     if match is None:
         return True
     doctype = " ".join(match[1].lower().split())

@@ -104,6 +104,21 @@ class PreloadLink(Struct, frozen=True):
     crossorigin: bool
 
 
+class ScriptFont(Struct, frozen=True):
+    """A family that a script sets text in: nothing can follow it."""
+
+    family: str
+    path: str
+    line: int
+
+
+class LooseSheet(Struct, frozen=True):
+    """A style sheet of the site's folder that no page loads: its address, and that of the folder."""
+
+    address: str
+    root: str
+
+
 class PageUse(Struct, frozen=True):
     """What a page shows. `defined` are the faces that its style sheets define, `problems` what could not be read of it,
     `missing` the addresses of style sheets that could not, each with the reason.
@@ -125,6 +140,12 @@ class PageUse(Struct, frozen=True):
     sheets: tuple[str, ...] = ()
     preloads: tuple[PreloadLink, ...] = ()
     canonical: str = ""
+    #: It is a template, whose text is that of its own words.
+    template: bool = False
+    #: The classes of its elements.
+    classes: frozenset[str] = frozenset()
+    #: Families that its own scripts name, with their lines.
+    script_fonts: tuple[ScriptFont, ...] = ()
 
 
 def without_samples(page: PageUse) -> PageUse:
@@ -140,6 +161,8 @@ class TextUse(Struct, frozen=True):
     problem: str = ""
     neighbours: frozenset[str] = frozenset()
     sequences: frozenset[str] = frozenset()
+    #: It was found in a folder and not named: its strings may be for its own use only.
+    by_chance: bool = False
 
 
 class SiteUse(Struct, frozen=True):
@@ -149,6 +172,14 @@ class SiteUse(Struct, frozen=True):
     faces: tuple[FaceUse, ...] = field(default=())
     defined: tuple[DefinedFace, ...] = field(default=())
     texts: tuple[TextUse, ...] = field(default=())
+    #: Style sheets that no page loads, where these were asked for.
+    loose_sheets: tuple[LooseSheet, ...] = ()
+    #: Families that scripts name.
+    script_fonts: tuple[ScriptFont, ...] = ()
+    #: What was read of each folder, and what was not, in a line.
+    contents: tuple[str, ...] = ()
+    #: The languages of catalogues of translations.
+    languages: tuple[str, ...] = ()
 
 
 def site_use(pages: Sequence[PageUse]) -> SiteUse:

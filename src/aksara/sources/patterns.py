@@ -9,7 +9,7 @@ from __future__ import annotations
 import fnmatch
 import os
 import re
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from pathlib import Path
 
 from msgspec import Struct
@@ -51,6 +51,41 @@ class _Part(Struct, frozen=True):
         if self.matcher is None:
             return False
         return bool(self.matcher.match(name)) and (self.text.startswith(".") or not name.startswith("."))
+
+
+class PathFilter:
+    """Patterns of paths in a folder that are left out: "vendor" (a name anywhere), "docs/old/**", "*.draft.html"."""
+
+    def __init__(self, patterns: Iterable[str]) -> None:
+        """Raises `RequestError` for a pattern that takes too much."""
+        self._names: list[re.Pattern[str]] = []
+        self._paths: list[re.Pattern[str]] = []
+        for pattern in patterns:
+            if len(pattern) > 4 * MAX_PATTERN_PARTS * MAX_PATTERN_PARTS or pattern.count("/") > MAX_PATTERN_PARTS:
+                raise RequestError(f"'{printable(pattern[:80])}…': this pattern is too long; write a plain path")
+            parts = [part for part in pattern.replace(os.sep, "/").split("/") if part not in ("", ".")]
+            if len(parts) == 1 and parts[0] != _ANY_FOLDERS:
+                self._names.append(re.compile(fnmatch.translate(parts[0])))
+            elif parts:
+                self._paths.append(re.compile(_path_expression(parts)))
+
+    def matches(self, path: str) -> bool:
+        """Whether a path, which counts from the folder and has "/" between its parts, is left out."""
+        name = path.rpartition("/")[2]
+        return any(each.match(name) for each in self._names) or any(each.fullmatch(path) for each in self._paths)
+
+
+def _path_expression(parts: Sequence[str]) -> str:
+    """A regular expression of a pattern with slashes; `**` at its end means the folder with all that it holds."""
+    whole = ""
+    for number, part in enumerate(parts):
+        last = number == len(parts) - 1
+        if part != _ANY_FOLDERS:
+            translated = fnmatch.translate(part).removeprefix("(?s:").removesuffix(r")\Z").replace(".*", "[^/]*")
+            whole += translated + ("" if last or (number == len(parts) - 2 and parts[-1] == _ANY_FOLDERS) else "/")
+        else:
+            whole += "(?:/.*)?" if last else "(?:[^/]+/)*"
+    return whole
 
 
 def has_magic(pattern: str) -> bool:

@@ -44,6 +44,8 @@ class BuiltFamily(Struct, frozen=True):
     family: str = ""
     faces: tuple[BuiltFace, ...] = ()
     slices: BuiltCut | None = None
+    #: As in `unicode-range`: characters that were asked for and that no font of the family has.
+    missing_characters: str = ""
 
 
 class BuiltLicence(Struct, frozen=True):

@@ -11,10 +11,12 @@ from aksara.errors import RequestError
 GENERIC_FAMILIES = frozenset(
     {
         *("serif", "sans-serif", "monospace", "cursive", "fantasy", "system-ui", "math", "emoji"),
-        *("ui-serif", "ui-sans-serif", "ui-monospace", "ui-rounded"),
+        *("ui-serif", "ui-sans-serif", "ui-monospace", "ui-rounded", "fangsong"),
     }
 )
-_RESERVED = frozenset({"inherit", "initial", "unset", "revert", "revert-layer", "default", "none"})
+#: Values that all properties have (CSS Cascade 5, section 7.3).
+CSS_WIDE = frozenset({"inherit", "initial", "unset", "revert", "revert-layer"})
+_RESERVED = CSS_WIDE | {"default", "none"}
 _CSS = "WebLicence.css"
 _IDENTIFIER = re.compile(r"[A-Za-z][A-Za-z0-9-]*")
 

@@ -6,8 +6,10 @@ import re
 from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 
-from aksara.checking.findings import Finding, Level, Place
+from aksara.checking.findings import Finding, Place, finding
 from aksara.errors import InputError
+from aksara.phrases import listed
+from aksara.sizes import format_size
 from aksara.sources import printable, read_file
 
 #: Files that are named one by one.
@@ -26,23 +28,22 @@ def built_findings(folder: Path, files: Iterable[tuple[Path, bytes]], also: Iter
     stale = [(path, data, _read(path)) for path, data in files]
     stale = [(path, data, there) for path, data, there in stale if there != data]
     if served := [each for each in stale if each[0] not in lesser and not _is_alike(each[1], each[2])]:
-        effect = "readers see the site with older fonts, or with rules that name fonts that are gone"
-        yield _finding(folder, served, "error", effect)
+        yield _outdated(folder, served, "")
     elif stale:
-        yield _finding(folder, stale, "hint", "nothing: fonts are right, and fallback faces as good as right")
+        yield _outdated(folder, stale, "alike")
 
 
-def _finding(folder: Path, stale: Sequence[tuple[Path, bytes, bytes | None]], level: Level, effect: str) -> Finding:
+def _outdated(folder: Path, stale: Sequence[tuple[Path, bytes, bytes | None]], case: str) -> Finding:
     names = [f"{path.name}{' (missing)' if there is None else ''}" for path, _, there in stale]
-    more = f" and {len(names) - _NAMED} more" if len(names) > _NAMED else ""
-    return Finding(
-        kind="build-outdated",
-        level=level,
-        place=Place(f"{printable(str(folder))}/"),
-        problem=f"the project would make other files: {', '.join(names[:_NAMED])}{more}",
-        effect=effect,
-        advice="run aksara build, and publish what it writes",
-    )
+    return finding("build-outdated", Place(f"{printable(str(folder))}/"), case, listed=listed(names, _NAMED))
+
+
+def budget_findings(folder: Path, budgets: Iterable[tuple[str, int, int]]) -> Iterator[Finding]:
+    """First views that fetch more than they may: what fetches, its bytes, and the limit."""
+    for what, size, limit in budgets:
+        if size > limit:
+            problem = f"{what} fetches {format_size(size)}, and the budget is {format_size(limit)}"
+            yield finding("budget-missed", Place(f"{printable(str(folder))}/"), problem=problem)
 
 
 def _read(path: Path) -> bytes | None:

@@ -5,8 +5,9 @@ from __future__ import annotations
 import unicodedata
 from collections.abc import Iterator
 from functools import cache
+from typing import Any
 
-from aksara.checking.findings import Finding, Place
+from aksara.checking.findings import Finding, Place, finding
 from aksara.checking.gathering import FORMATS, CheckedRule, CheckedSite, kind_of
 from aksara.checking.reaching import FontFile
 from aksara.sizes import format_size
@@ -14,6 +15,8 @@ from aksara.sizes import format_size
 #: Characters that a range may claim in vain, besides as many as the file has twice over: blocks are not cut to fonts.
 _MOST_CLAIMED = 200
 _LONG = 10_000
+#: How far the weight of a rule may be from the font's: foundries number their weights differently.
+_NEAR_WEIGHT = 50
 _SUFFIXES = {"woff2": ("woff2",), "woff": ("woff",), "ttf": ("sfnt",), "otf": ("sfnt",), "ttc": ("collection",)}
 
 
@@ -31,7 +34,7 @@ def file_findings(site: CheckedSite) -> Iterator[Finding]:
                 yield from _suffix(file)
                 yield from _permission(file)
             if file is rule.served:
-                yield from _weight(rule, file)
+                yield from _weight(rule, file, alone=_is_alone(rule, site))
                 yield from _ranges(rule, file)
         yield from _uncompressed(rule)
 
@@ -40,15 +43,13 @@ def _damage(rule: CheckedRule, file: FontFile) -> Iterator[Finding]:
     facts = file.facts
     if facts is None or not facts.problem:
         return
-    what = "is no font" if not facts.container else f"is damaged: {facts.problem}"
-    others = rule.served is not None
-    yield Finding(
-        kind="font-damaged",
-        level="warning" if others else "error",
-        place=Place(file.shown),
-        problem=f"{what}" + ("" if facts.container else " (perhaps a page that says that there is none)"),
-        effect="browsers refuse it" + ("" if others else f", and text in {rule.rule.family} is shown in another font"),
-        advice="make it anew from the desktop font, and copy it as it is, not as text",
+    what = f"damaged: {facts.problem}" if facts.container else "not a font, but perhaps a page that says “not found”"
+    yield finding(
+        "font-damaged",
+        Place(file.shown),
+        "another works" if rule.served is not None else "",
+        family=rule.rule.family,
+        problem=what,
     )
 
 
@@ -56,101 +57,72 @@ def _suffix(file: FontFile) -> Iterator[Finding]:
     suffix = file.shown.rpartition(".")[2].lower()
     facts = file.facts
     if facts is not None and facts.container and suffix in _SUFFIXES and facts.container not in _SUFFIXES[suffix]:
-        yield Finding(
-            kind="suffix-contradicts-file",
-            level="warning",
-            place=Place(file.shown),
-            problem=f"is not what its suffix says, but {kind_of(facts.container)}",
-            effect="servers send it with the wrong type, which some hosts refuse",
-            advice="name it after what it is, and say so in format()",
-        )
+        yield finding("suffix-contradicts-file", Place(file.shown), container=kind_of(facts.container))
 
 
 def _permission(file: FontFile) -> Iterator[Finding]:
     if file.facts is not None and file.facts.forbidden:
-        yield Finding(
-            kind="font-forbids-web",
-            level="warning",
-            place=Place(file.shown),
-            problem=f"the font says that it may not be embedded ({file.facts.forbidden})",
-            effect="nothing that readers see; the licence may be broken",
-            advice="ask the seller for a web licence, or take another font",
-        )
+        yield finding("font-forbids-web", Place(file.shown), reason=file.facts.forbidden)
 
 
-def _weight(rule: CheckedRule, file: FontFile) -> Iterator[Finding]:
+def _weight(rule: CheckedRule, file: FontFile, *, alone: bool) -> Iterator[Finding]:
     """A weight, style or width that is not the font's own."""
     facts, face = file.facts, rule.defined
     if facts is None or face is None or facts.problem:
         return
+    of: dict[str, Any] = {"family": face.family, "face": face.label, "file": file.shown}
     low, high = face.weight
     own_low, own_high = facts.weight
-    if high < own_low - 50 or low > own_high + 50:
+    if high < own_low - _NEAR_WEIGHT or low > own_high + _NEAR_WEIGHT:
         own = f"{own_low:g}" if own_low == own_high else f"{own_low:g} to {own_high:g}"
-        yield Finding(
-            kind="weight-contradicts-file",
-            level="error",
-            place=rule.place("font-weight"),
-            problem=f"the rule says weight {low:g}, {file.shown} is of weight {own}",
-            effect="text comes out lighter or heavier than is asked for, or is thickened once more",
-            advice=f"write font-weight: {own.replace(' to ', ' ')}",
+        yield finding(
+            "weight-contradicts-file",
+            rule.place("font-weight"),
+            "alone" if alone else "",
+            **of,
+            written=f"{low:g}",
+            own=own,
+            right=own.replace(" to ", " "),
         )
     elif own_low < own_high and low == high and "font-weight" not in rule.rule.descriptors:
-        yield Finding(
-            kind="weight-range-missing",
-            level="warning",
-            place=rule.place(),
-            problem=f"the font is variable, with weights from {own_low:g} to {own_high:g}, and the rule says none",
-            effect="other weights are faked by the browser instead of being taken from the font",
-            advice=f"add font-weight: {own_low:g} {own_high:g}",
-        )
+        yield finding("weight-range-missing", rule.place(), **of, low=f"{own_low:g}", high=f"{own_high:g}")
     if face.width[1] < facts.width[0] - 5 or face.width[0] > facts.width[1] + 5:
         low, high = facts.width
-        own = f"{low:g}%" if low == high else f"{low:g}% {high:g}%"
-        yield Finding(
-            kind="width-contradicts-file",
-            level="error",
-            place=rule.place("font-stretch"),
-            problem=f"the rule says width {face.width[0]:g}%, {file.shown} is {own.replace(' ', ' to ')} wide",
-            effect="text that asks for one width is shown in another",
-            advice=f"write font-stretch: {own}",
+        right = f"{low:g}%" if low == high else f"{low:g}% {high:g}%"
+        yield finding(
+            "width-contradicts-file",
+            rule.place("font-stretch"),
+            **of,
+            written=f"{face.width[0]:g}",
+            own=right.replace(" ", " to "),
+            right=right,
         )
     if (facts.style == "normal") != (face.style == "normal") and not face.leans:
-        yield Finding(
-            kind="style-contradicts-file",
-            level="error",
-            place=rule.place("font-style"),
-            problem=f"the rule says {face.style}, {file.shown} is {facts.style}",
-            effect="upright text is slanted, or italic text is upright or slanted twice",
-            advice=f"write font-style: {facts.style}",
+        case = "alone" if alone else ""
+        yield finding(
+            "style-contradicts-file", rule.place("font-style"), case, **of, written=face.style, own=facts.style
         )
 
 
 def _ranges(rule: CheckedRule, file: FontFile) -> Iterator[Finding]:
-    """A range of which the file has nothing."""
+    """A range of which the file has nothing, or little."""
     facts, face = file.facts, rule.defined
     if facts is None or face is None or facts.problem or not face.ranges or not facts.characters:
         return
+    of: dict[str, Any] = {"family": face.family, "face": face.label, "file": file.shown}
     claimed = sum(_assigned(max(first, 0x21), min(last, 0x10FFFF)) for first, last in face.ranges)
-    had = sum(face.serves(code) for code in facts.characters)
-    if had and claimed > _MOST_CLAIMED + 2 * had:
-        yield Finding(
-            kind="range-claims-too-much",
-            level="hint",
-            place=rule.place("unicode-range"),
-            problem=f"the range names {claimed:,} characters, of which {file.shown} has {had:,}",
-            effect="for other text of this range the file is fetched for nothing",
-            advice="name the characters that the file has, no more",
-        )
-    if not had:
-        yield Finding(
-            kind="range-contradicts-file",
-            level="error",
-            place=rule.place("unicode-range"),
-            problem=f"{file.shown} has no character of this range",
-            effect="the file is fetched for such text and cannot show it",
-            advice="put the range of this file here, or leave unicode-range out",
-        )
+    own = sum(face.serves(code) for code in facts.characters)
+    if own and claimed > _MOST_CLAIMED + 2 * own:
+        yield finding("range-claims-too-much", rule.place("unicode-range"), **of, claimed=claimed, own=own)
+    if not own:
+        yield finding("range-contradicts-file", rule.place("unicode-range"), **of)
+
+
+def _is_alone(rule: CheckedRule, site: CheckedSite) -> bool:
+    """Whether a family has one face: people define one family for each weight, too."""
+    rules = site.by_family.get(rule.defined.family.casefold(), []) if rule.defined is not None else []
+    faces = {(each.defined.weight, each.defined.style, each.defined.width) for each in rules if each.defined}
+    return len(faces) < 2
 
 
 @cache
@@ -164,11 +136,5 @@ def _assigned(first: int, last: int) -> int:
 def _uncompressed(rule: CheckedRule) -> Iterator[Finding]:
     file = rule.served
     if file is not None and file.facts is not None and file.facts.container == "sfnt":
-        yield Finding(
-            kind="font-uncompressed",
-            level="warning",
-            place=rule.place("src"),
-            problem=f"{file.shown} is a plain TTF or OTF of {format_size(file.facts.size)}",
-            effect="every reader fetches about twice the bytes that a WOFF2 would take, or more",
-            advice="make a WOFF2 of it: aksara build",
-        )
+        size = format_size(file.facts.size)
+        yield finding("font-uncompressed", rule.place("src"), family=rule.rule.family, file=file.shown, size=size)

@@ -6,10 +6,11 @@ from collections.abc import Iterator
 from datetime import UTC, date, datetime
 from urllib.parse import urljoin
 
-from aksara.checking.findings import Finding, Place
+from aksara.checking.findings import Finding, Place, finding
 from aksara.checking.gathering import CheckedSite
 from aksara.checking.manifests import Manifest
 from aksara.checking.reaching import file_name, shown_address
+from aksara.phrases import count_of
 from aksara.site.web_addresses import host_of
 from aksara.sources import MANIFEST_NAME
 
@@ -33,23 +34,9 @@ def _end(manifest: Manifest, place: Place, today: date) -> Iterator[Finding]:
         return
     days = (manifest.until - today).days
     if days < 0:
-        yield Finding(
-            kind="licence-ended",
-            level="error",
-            place=place,
-            problem=f"the licence of the fonts ended on {manifest.until}",
-            effect="nothing that readers see; the fonts may not be published any more",
-            advice="renew it, and set until in aksara.toml; or take the fonts off the site",
-        )
+        yield finding("licence-ended", place, date=manifest.until)
     elif days <= _SOON:
-        yield Finding(
-            kind="licence-ends-soon",
-            level="hint",
-            place=place,
-            problem=f"the licence of the fonts ends on {manifest.until}, in {days} days",
-            effect="nothing yet",
-            advice="renew it, and set until in aksara.toml",
-        )
+        yield finding("licence-ends-soon", place, date=manifest.until, days=count_of(days, "day"))
 
 
 def _domains(site: CheckedSite, manifest: Manifest, place: Place) -> Iterator[Finding]:
@@ -58,14 +45,7 @@ def _domains(site: CheckedSite, manifest: Manifest, place: Place) -> Iterator[Fi
     for host in sorted(hosts - {""} if manifest.domains else ()):
         named = any(host == domain or host.endswith(f".{domain.removeprefix('*.')}") for domain in manifest.domains)
         if not named and host not in _TRIAL_HOSTS:
-            yield Finding(
-                kind="licence-for-other-domains",
-                level="warning",
-                place=place,
-                problem=f"the licence of the fonts is for {', '.join(manifest.domains)}, and the site is on {host}",
-                effect="nothing that readers see; the licence may be broken",
-                advice="ask the seller for one that names it, and set domains in aksara.toml",
-            )
+            yield finding("licence-for-other-domains", place, domains=", ".join(manifest.domains), host=host)
 
 
 def _changed(site: CheckedSite, manifest: Manifest) -> Iterator[Finding]:
@@ -79,22 +59,8 @@ def _changed(site: CheckedSite, manifest: Manifest) -> Iterator[Finding]:
                 continue
             if manifest.digests.get(name, file.facts.sha256) != file.facts.sha256:
                 told.add(name)
-                yield Finding(
-                    kind="file-changed",
-                    level="warning",
-                    place=Place(file.shown),
-                    problem=f"is not the file that the build made, by its hash in {MANIFEST_NAME}",
-                    effect="browsers that have the old file under this name go on showing it",
-                    advice="build anew, and copy all files as they are",
-                )
+                yield finding("file-changed", Place(file.shown))
     for sheet in site.sheets:
         at_home = urljoin(manifest.folder, manifest.sheet) == sheet.address
         if at_home and sheet.sha256 and sheet.sha256 != manifest.sheet_digest:
-            yield Finding(
-                kind="sheet-changed",
-                level="hint",
-                place=Place(sheet.shown),
-                problem=f"was changed after the build, by its hash in {MANIFEST_NAME}",
-                effect="nothing by itself; the next build overwrites it",
-                advice="change aksara.toml, and build anew",
-            )
+            yield finding("sheet-changed", Place(sheet.shown))

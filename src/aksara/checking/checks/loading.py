@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import re
+from collections.abc import Iterable, Iterator
+from typing import Any
 
-from aksara.checking.findings import Finding, Place, place_of
+from aksara.checking.findings import Finding, Place, finding, place_of
 from aksara.checking.gathering import CheckedSite
-from aksara.checking.reaching import FontFile, file_name
+from aksara.checking.reaching import FontFile, file_name, is_template
+from aksara.phrases import listed
 from aksara.site.usage import PageUse, PreloadLink
 from aksara.site.web_addresses import is_address
 
 #: Descriptors that fit an installed font to another one (CSS Fonts 5, section 4).
 _FITTING = ("size-adjust", "ascent-override", "descent-override", "line-gap-override")
+_TAKE_ADDRESS = "take the address from the style sheet, or remove the link"
+#: The hash in the name of a file that a build made.
+_HASH = re.compile(r"[.-][0-9a-f]{8,}(?=\.[a-z0-9]+$)")
 
 
 def loading_findings(site: CheckedSite) -> Iterator[Finding]:
@@ -23,40 +29,38 @@ def loading_findings(site: CheckedSite) -> Iterator[Finding]:
 
 
 def _preloads(site: CheckedSite, page: PageUse) -> Iterator[Finding]:
-    """Links that fetch twice, what is not there, or what the page does not show."""
+    """Links that fetch twice, what is missing, or what the page does not show."""
     named = {file.address for rule in site.rules_of(page) for _, file in rule.sources if file.address}
     shown = {file.address: count for file, count in site.fetched_by(page).items() if file.address}
     for link in page.preloads:
+        if is_template(link.href):
+            continue
         place = Place(page.page, link.line, "link rel=preload")
         yield from _attributes(link, place)
         reach = site.reaches.get(page.address)
         if reach is None or (page.root and is_address(link.address)):
             continue
-        effect = "it is fetched for nothing, before what the page needs"
-        advice = "take the address from the style sheet, or remove the link"
+        of: dict[str, Any] = {"page": page.page, "address": link.href}
         if link.address not in named and not reach.is_there(link.address):
-            problem = f"{link.href} is preloaded, and is not there"
-            effect = "it is asked for in vain, before what the page needs"
-        elif link.address not in named:
-            problem = f"{link.href} is preloaded, and no rule of the page's style sheets names it"
-        elif shown and link.address not in shown:
-            problem = f"{link.href} is preloaded, and no text of this page is shown with it"
-            advice = f"preload {file_name(_main(shown))}, or nothing"
-        else:
-            continue
-        yield Finding(
-            kind="preload-unused", level="warning", place=place, problem=problem, effect=effect, advice=advice
-        )
+            now = _name_now(link, named)
+            yield finding("preload-outdated", place, "renamed" if now else "", **of, now=now)
+        elif link.address not in named and not page.missing:
+            reason = "no rule of the page's style sheets names it"
+            yield finding("preload-unused", place, **of, reason=reason, remedy=_TAKE_ADDRESS)
+        elif shown and link.address in named and link.address not in shown:
+            remedy = f"preload {file_name(_main(shown))}, or nothing"
+            yield finding("preload-unused", place, **of, reason="no text of this page is shown with it", remedy=remedy)
     fetched = {link.address for link in page.preloads if link.kind == "font"}
     if fetched & shown.keys() and (main := _main(shown)) not in fetched:
-        yield Finding(
-            kind="preload-misses",
-            level="hint",
-            place=Place(page.page, page.preloads[0].line, "link rel=preload"),
-            problem=f"most text of the page is in {file_name(main)}, which is not among what is preloaded",
-            effect="that text changes its font last",
-            advice=f"preload {file_name(main)}",
-        )
+        place = Place(page.page, page.preloads[0].line, "link rel=preload")
+        yield finding("preload-misses", place, page=page.page, file=file_name(main))
+
+
+def _name_now(link: PreloadLink, named: Iterable[str]) -> str:
+    """The file that has the name of a missing one but for its hash; "" if there is none."""
+    missing = _HASH.sub("", file_name(link.address))
+    same = sorted(each for each in named if _HASH.sub("", file_name(each)) == missing)
+    return file_name(same[0]) if same else ""
 
 
 def _main(shown: dict[str, int]) -> str:
@@ -66,23 +70,9 @@ def _main(shown: dict[str, int]) -> str:
 
 def _attributes(link: PreloadLink, place: Place) -> Iterator[Finding]:
     if link.kind != "font":
-        yield Finding(
-            kind="preload-without-kind",
-            level="warning",
-            place=place,
-            problem=f'{link.href} is preloaded without as="font"',
-            effect="the font is fetched twice, or not early at all",
-            advice='add as="font" type="font/woff2" crossorigin',
-        )
+        yield finding("preload-without-kind", place, page=place.path, address=link.href)
     elif not link.crossorigin:
-        yield Finding(
-            kind="preload-without-crossorigin",
-            level="warning",
-            place=place,
-            problem=f"{link.href} is preloaded without crossorigin",
-            effect="the font is fetched twice: fonts are always fetched with CORS",
-            advice="add crossorigin",
-        )
+        yield finding("preload-without-crossorigin", place, page=place.path, address=link.href)
 
 
 def _fallbacks(site: CheckedSite) -> Iterator[Finding]:
@@ -100,13 +90,9 @@ def _fallbacks(site: CheckedSite) -> Iterator[Finding]:
             continue
         if found := [name for key, name in fitted.items() if key.startswith(own)]:
             told.add(families)
-            yield Finding(
-                kind="fallback-missing",
-                level="warning",
-                place=place_of(use.origin),
-                problem=f"the list {', '.join(families)} lacks {found[0]}, which the style sheet has for it",
-                effect="lines break anew and the page jumps when the font comes",
-                advice=f"write {found[0]} behind {families[names.index(own)]}",
+            behind = families[names.index(own)]
+            yield finding(
+                "fallback-missing", place_of(use.origin), family=found[0], families=", ".join(families), behind=behind
             )
 
 
@@ -124,13 +110,5 @@ def _slices(site: CheckedSite) -> Iterator[Finding]:
         unused = [rule for rule in sliced if rule.defined is not None and rule.served not in fetched
                   and (rule.defined.weight, rule.defined.style, rule.defined.width) in used]  # fmt: skip
         if unused:
-            names = ", ".join(file_name(rule.served.shown) for rule in unused[:3] if rule.served is not None)
-            more = f" and {len(unused) - 3} more" if len(unused) > 3 else ""
-            yield Finding(
-                kind="slice-unused",
-                level="hint",
-                place=unused[0].place("unicode-range"),
-                problem=f"no page shows a character of {names}{more}",
-                effect="nothing: browsers do not fetch it",
-                advice="keep it for text to come, or remove the rule and its file",
-            )
+            files = [file_name(rule.served.shown) for rule in unused if rule.served is not None]
+            yield finding("slice-unused", unused[0].place("unicode-range"), files=listed(files, 3))

@@ -8,34 +8,22 @@ from urllib.parse import quote
 
 from msgspec.structs import replace
 
-from aksara.checking.face_rules import Descriptor, Source
-from aksara.checking.findings import Finding, Place
-from aksara.checking.gathering import (
-    FORMATS,
-    CheckedRule,
-    CheckedSite,
-    kind_of,
-)
+from aksara.checking.checks.descriptors import default_of, is_descriptor, why_ignored
+from aksara.checking.findings import Finding, Place, finding, shortened
+from aksara.checking.gathering import FORMATS, CheckedRule, CheckedSite, kind_of
 from aksara.checking.reaching import CheckedSheet, FontFile, file_name, is_template, way_to, without_query
+from aksara.phrases import count_of
 from aksara.site.css.defined_faces import DefinedFace
-from aksara.site.css.values import meaningful, quantity
+from aksara.site.css.face_rules import Source
 
-_KNOWN = frozenset(
-    "font-family src font-style font-weight font-stretch font-width unicode-range font-display size-adjust "
-    "ascent-override descent-override line-gap-override font-feature-settings font-variation-settings "
-    "font-language-override font-named-instance subscript-position-override superscript-position-override "
-    "subscript-size-override superscript-size-override".split()
-)
-_DISPLAYS = ("auto", "block", "swap", "fallback", "optional")
-_RANGE = re.compile(r"u\+(?:[0-9a-f]{1,6}(?:-[0-9a-f]{1,6})?|[0-9a-f]{0,5}\?{1,6})", re.IGNORECASE)
 _OLD_FORMATS = ("embedded-opentype", "svg")
 #: A sign for an encoded character without one behind it, and the characters that browsers encode themselves.
 _BROKEN_PERCENT = re.compile(r"%(?![0-9a-fA-F]{2})")
 _TO_ENCODE = frozenset(' "<>\\^`{|}')
-_WIDTHS = frozenset(
-    "normal ultra-condensed extra-condensed condensed semi-condensed semi-expanded expanded extra-expanded "
-    "ultra-expanded auto".split()
-)
+#: The share of a font's characters that a later rule may leave it, and hide it all the same.
+_MOST_LEFT = 0.1
+#: Suffixes of fonts, to find the one that a misspelt suffix means.
+_SUFFIXES = ("woff2", "woff", "ttf", "otf", "eot")
 
 
 def rule_findings(site: CheckedSite) -> Iterator[Finding]:
@@ -58,47 +46,42 @@ def _ignored_rule(rule: CheckedRule) -> Iterator[Finding]:
     if rule.defined is not None and rule.rule.sources:
         return
     family, src = (rule.rule.descriptors.get(name) for name in ("font-family", "src"))
+    if any(is_template(each.text) for each in (family, src) if each is not None):
+        return
     if family is not None and family.value and not rule.rule.family:
-        problem = f"{_short(family.text)} is no name of a family without quotes"
-        advice = f'write font-family: "{_short(family.text)}"'
+        problem = f"{shortened(family.text)} is not a family name without quotes"
+        remedy = f'write font-family: "{shortened(family.text)}"'
     elif not rule.rule.family:
-        problem, advice = "the rule names no family", "add font-family with the name that your text asks for"
+        problem, remedy = "the rule names no family", "add font-family with the name that your text asks for"
     elif src is None:
-        problem, advice = "the rule names no file", 'add src: url("…") format("woff2")'
+        problem, remedy = "the rule names no file", 'add src: url("…") format("woff2")'
     elif any(token.type == "error" and token.kind == "bad-url" for token in src.value):
-        problem = "an address without quotes has a blank, a quote or a bracket in it"
-        advice = 'put it in quotes: src: url("…") format("woff2")'
+        problem = "an address without quotes contains a blank, a quote or a bracket"
+        remedy = 'put it in quotes: src: url("…") format("woff2")'
     else:
-        problem, advice = "the sources of the rule cannot be read", 'write src: url("…") format("woff2"), with quotes'
-    yield Finding(
-        kind="rule-ignored",
-        level="error",
-        place=rule.place("src"),
-        problem=problem,
-        effect="browsers ignore it, and text in it is shown in another font",
-        advice=advice,
-    )
+        problem, remedy = "the sources of the rule cannot be read", 'write src: url("…") format("woff2"), with quotes'
+    yield finding("rule-ignored", rule.place("src"), family=rule.rule.family, problem=problem, remedy=remedy)
 
 
 def _missing_files(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
-    for source, file in rule.sources:
-        # Files for old browsers, which others pass over, are nobody's loss.
-        if not file.missing or source.format.lower() in _OLD_FORMATS:
-            continue
-        others = rule.served is not None
-        effect = (
-            "browsers take the next source, after an answer that there is no such file"
-            if others
-            else f"text in {rule.rule.family or 'it'} is shown in another font"
-        )
-        yield Finding(
-            kind="font-missing",
-            level="warning" if others else "error",
-            place=rule.place("src"),
-            problem=f'url("{_short(source.url)}") {file.missing}',
-            effect=effect,
-            advice=_where_it_is(source, rule, site),
-        )
+    """Files that are missing: once a rule."""
+    # Files for old browsers, which others pass over, are nobody's loss.
+    missing = [
+        (source, file) for source, file in rule.sources if file.missing and source.format.lower() not in _OLD_FORMATS
+    ]
+    if not missing:
+        return
+    source, file = missing[0]
+    more = f"; so {'is' if len(missing) == 2 else 'are'} {count_of(len(missing) - 1, 'other source')} of this rule"
+    yield finding(
+        "font-missing",
+        rule.place("src"),
+        "another works" if rule.served is not None else "",
+        family=rule.rule.family or "this family",
+        address=source.url,
+        reason=file.missing + (more if len(missing) > 1 and file.missing == "is missing" else ""),
+        remedy=_where_it_is(source, rule, site),
+    )
 
 
 def _where_it_is(source: Source, rule: CheckedRule, site: CheckedSite) -> str:
@@ -106,17 +89,26 @@ def _where_it_is(source: Source, rule: CheckedRule, site: CheckedSite) -> str:
     reach = site.reaches[rule.sheet.address]
     sign = next((each for each in "#?" if each in source.url), "")
     if sign and reach.named(source.url.rpartition("/")[2]):
-        return f"the file's name has a {sign} in it: write {quote(sign)} for it, or rename the file"
+        return f"the file's name contains {sign}: write {quote(sign)} for it, or rename the file"
     plain, name = without_query(source.url), file_name(source.url)
     found = reach.named(name)
     if not found:
-        return "put the font there, or correct the path; no font of that name is known in the site"
+        return _other_suffix(name, rule, site) or "put the font there, or correct the path; no file here has that name"
     url, known = way_to(found[0], rule.sheet), file_name(found[0])
     if name != known:
-        return f'the file is called {known}, and names count capitals: write url("{url}")'
+        return f'the file is called {known}, and capitals count: write url("{url}")'
     folder = found[0].split("/")[-2]
     counted = "" if plain.startswith("/") else " (paths in a style sheet count from the style sheet, not from the page)"
-    return f'a font of that name is in {folder}/: write url("{url}"){counted}'
+    return f'a file of that name is in {folder}/: write url("{url}"){counted}'
+
+
+def _other_suffix(name: str, rule: CheckedRule, site: CheckedSite) -> str:
+    """The file that only the suffix of a name misses."""
+    stem = name.rpartition(".")[0]
+    for suffix in _SUFFIXES if stem else ():
+        if found := site.reaches[rule.sheet.address].named(f"{stem}.{suffix}"):
+            return f'there is a {file_name(found[0])}: write url("{way_to(found[0], rule.sheet)}")'
+    return ""
 
 
 def _mixed(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
@@ -126,29 +118,20 @@ def _mixed(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
         url = file.address or source.url
         if not url.lower().startswith("http://") or any(place.startswith("http://") for place in places):
             continue
-        served = any(place.startswith("https://") for place in places)
-        yield Finding(
-            kind="mixed-content",
-            level="error" if served else "warning",
-            place=rule.place("src"),
-            problem=f'url("{_short(source.url)}") is fetched by plain HTTP',
-            effect="pages that come by HTTPS do not get it: browsers block it, and text is shown in another font",
-            advice="write https:, or a path without a host",
-        )
+        case = "" if any(place.startswith("https://") for place in places) else "in a folder"
+        yield finding("mixed-content", rule.place("src"), case, family=rule.rule.family, address=source.url)
 
 
 def _broken_families(sheet: CheckedSheet) -> Iterator[Finding]:
-    """Families that pages ask for in vain, since browsers drop the declaration (CSS Fonts 4, section 2.1)."""
+    """Families that have no effect, since browsers drop the declaration (CSS Fonts 4, section 2.1)."""
     for broken in sheet.broken_families:
         first = broken.text.split(",")[0].strip()
         quoted = f'"{first}"' if first and not first.startswith(('"', "'")) else first or '"…"'
-        yield Finding(
-            kind="family-without-quotes",
-            level="error",
-            place=Place(sheet.shown, broken.line, "font-family"),
-            problem=f"font-family: {_short(broken.text)} is no list of families",
-            effect="browsers ignore it, and text is shown in the font of the element around it",
-            advice=f"put names that have digits or signs in quotes: {_short(quoted)}",
+        yield finding(
+            "family-without-quotes",
+            Place(sheet.shown, broken.line, "font-family"),
+            written=shortened(broken.text),
+            quoted=shortened(quoted),
         )
 
 
@@ -159,19 +142,22 @@ def _characters_of_urls(rule: CheckedRule) -> Iterator[Finding]:
         if is_template(url) or url.lower().startswith("data:"):
             continue
         broken = _BROKEN_PERCENT.search(url)
-        found = "%" if broken else next((each for each in url if each in _TO_ENCODE or not " " < each < "\x7f"), "")
-        if not found:
+        sign = "%" if broken else next((each for each in url if _is_to_encode(each)), "")
+        if not sign:
             continue
         right = _BROKEN_PERCENT.sub("%25", url)
-        right = "".join(quote(each) if each in _TO_ENCODE or not " " < each < "\x7f" else each for each in right)
-        yield Finding(
-            kind="url-needs-encoding",
-            level="warning" if broken else "hint",
-            place=rule.place("src"),
-            problem=f'url("{_short(url)}") has {"a blank" if found == " " else found} in it, which is not encoded',
-            effect="some servers and caches answer that there is no such file",
-            advice=f'write url("{_short(right)}"), or rename the file',
+        yield finding(
+            "url-needs-encoding",
+            rule.place("src"),
+            "percent sign" if broken else "",
+            address=url,
+            sign="a blank" if sign == " " else sign,
+            right=shortened("".join(quote(each) if _is_to_encode(each) else each for each in right)),
         )
+
+
+def _is_to_encode(character: str) -> bool:
+    return character in _TO_ENCODE or not " " < character < "\x7f"
 
 
 def _formats(rule: CheckedRule) -> Iterator[Finding]:
@@ -181,34 +167,27 @@ def _formats(rule: CheckedRule) -> Iterator[Finding]:
         known = FORMATS.get(source.format.lower())
         if source.format and known is None and source.format.lower() not in _OLD_FORMATS:
             right = _format_of(file)
-            yield Finding(
-                kind="format-unknown",
-                level="warning" if rule.served is not None else "error",
-                place=rule.place("src"),
-                problem=f'format("{source.format}") is none that browsers know',
-                effect="browsers pass this source over"
-                + ("" if rule.served is not None else f", and text in {rule.rule.family} is shown in another font"),
-                advice=f'write format("{right}")' if right else 'write format("woff2"), or what the file is',
+            yield finding(
+                "format-unknown",
+                rule.place("src"),
+                "another works" if rule.served is not None else "",
+                family=rule.rule.family,
+                written=shortened(source.format),
+                remedy=f'write format("{right}")' if right else 'write format("woff2"), or what the file is',
             )
         elif known is not None and file.facts is not None and file.facts.container not in ("", *known):
-            yield Finding(
-                kind="format-contradicts-file",
-                level="warning",
-                place=rule.place("src"),
-                problem=f'format("{source.format}") is said of {file.shown}, which is {kind_of(file.facts.container)}',
-                effect="browsers that cannot read it fetch it in vain, and others may pass it over",
-                advice=f'write format("{_format_of(file)}")',
+            yield finding(
+                "format-contradicts-file",
+                rule.place("src"),
+                family=rule.rule.family,
+                written=source.format,
+                file=file.shown,
+                container=kind_of(file.facts.container),
+                right=_format_of(file),
             )
     order = [file.facts.container for _, file in sources if file.facts is not None and not file.facts.problem]
     if "woff2" in order and order[0] != "woff2":
-        yield Finding(
-            kind="better-format-later",
-            level="warning",
-            place=rule.place("src"),
-            problem=f"the WOFF2 stands behind {kind_of(order[0])} of the same face",
-            effect="browsers take the first that they know, so every reader fetches the larger file",
-            advice="put the WOFF2 first",
-        )
+        yield finding("better-format-later", rule.place("src"), family=rule.rule.family, container=kind_of(order[0]))
 
 
 def _format_of(file: FontFile) -> str:
@@ -218,82 +197,27 @@ def _format_of(file: FontFile) -> str:
 
 def _ignored_descriptors(rule: CheckedRule) -> Iterator[Finding]:
     for line, _ in rule.rule.errors:
-        yield Finding(
-            kind="declaration-broken",
-            level="error" if rule.defined is None else "warning",
-            place=replace(rule.place(), line=line),
-            problem="what stands here is no declaration",
-            effect="browsers ignore it, up to the next semicolon",
-            advice="look for a colon or a semicolon that lacks, here or in the line above",
-        )
+        case = "whole rule" if rule.defined is None else ""
+        yield finding("declaration-broken", replace(rule.place(), line=line), case, family=rule.rule.family)
     for said in rule.rule.descriptors.values():
-        if said.name.startswith("--"):
-            continue
-        problem = _problem_of(said)
-        if problem:
-            yield Finding(
-                kind="descriptor-ignored",
-                level="warning",
-                place=rule.place(said.name),
-                problem=f"{said.name}: {_short(said.text)} {problem}",
-                effect=f"browsers ignore it{_default_of(said.name)}",
-                advice="correct it, or leave it out",
+        reason = why_ignored(said)
+        if reason and not is_template(said.text):
+            yield finding(
+                "descriptor-ignored",
+                rule.place(said.name),
+                "" if is_descriptor(said.name) else "unknown",
+                family=rule.rule.family,
+                name=said.name,
+                written=shortened(said.text),
+                reason=reason,
+                default=default_of(said.name),
             )
-
-
-def _default_of(name: str) -> str:
-    defaults = {"font-weight": "400", "font-style": "normal", "font-stretch": "normal"}
-    return f" and take the face for {defaults[name]}" if name in defaults else ""
-
-
-def _problem_of(said: Descriptor) -> str:
-    """What a browser does not understand of a descriptor; "" for nothing."""
-    words = meaningful(said.value)
-    texts = [word.lower_value if word.type == "ident" else "" for word in words]
-    numbers = [number[0] for number in map(quantity, words) if number is not None]
-    if said.name not in _KNOWN:
-        return "is no descriptor of @font-face"
-    if said.name == "font-weight":
-        right = (
-            bool(words)
-            and len(words) <= 2
-            and all(
-                text in ("normal", "bold", "auto") or (word.type == "number" and 1 <= word.value <= 1000)
-                for text, word in zip(texts, words, strict=True)
-            )
-        )
-        return "" if right else "is no weight of a face: write 1 to 1000, normal, bold, or two of these"
-    if said.name == "font-display":
-        return "" if len(words) == 1 and texts[0] in _DISPLAYS else f"is none of {', '.join(_DISPLAYS)}"
-    if said.name == "font-style":
-        right = texts[:1] in (["normal"], ["italic"], ["auto"]) and len(words) == 1
-        right = right or (texts[:1] == ["oblique"] and len(numbers) == len(words) - 1 <= 2)
-        return "" if right else "is no style of a face: write normal, italic, oblique, or oblique with angles"
-    if said.name in ("font-stretch", "font-width"):
-        right = (
-            bool(words)
-            and len(words) <= 2
-            and all(text in _WIDTHS or word.type == "percentage" for text, word in zip(texts, words, strict=True))
-        )
-        return "" if right else "is no width of a face: write a percentage or a keyword such as condensed"
-    if said.name == "unicode-range":
-        parts = [part.strip() for part in said.text.split(",")]
-        right = all(_RANGE.fullmatch(part.replace(" ", "")) for part in parts)
-        return "" if right else "is no range of characters: write U+20-7E, U+A0"
-    return ""
 
 
 def _templates(rule: CheckedRule) -> Iterator[Finding]:
     for source, _ in rule.sources:
         if is_template(source.url):
-            yield Finding(
-                kind="url-is-template",
-                level="hint",
-                place=rule.place("src"),
-                problem=f"{_short(source.url)} is made by a template, so where it leads is not checked",
-                effect="if a server sends it as it stands, no font comes",
-                advice="check the page that is served",
-            )
+            yield finding("url-is-template", rule.place("src"), family=rule.rule.family, address=source.url)
 
 
 def _hidden_rules(site: CheckedSite) -> Iterator[Finding]:
@@ -307,16 +231,24 @@ def _hidden_rules(site: CheckedSite) -> Iterator[Finding]:
                 continue
             key = (rule.sheet.address, face.weight, face.style, face.leans, face.width)
             before = last.get(key)
-            if before is not None and before.defined is not None and _within(before.defined, face):
-                yield Finding(
-                    kind="rule-hidden",
-                    level="warning",
-                    place=before.place(),
-                    problem=f"line {rule.rule.line} has a rule for the same weight, style, width and characters",
-                    effect="only the later one is used where its font has the character",
-                    advice="remove one of them, or correct its weight or style",
-                )
+            same = before is not None and [each for each, _ in before.sources] == [each for each, _ in rule.sources]
+            if before is not None and (same or _hides(rule, before)):
+                place = before.place()
+                case = "same" if same else ""
+                yield finding("rule-hidden", place, case, family=face.family, face=face.label, line=rule.rule.line)
             last[key] = rule
+
+
+def _hides(later: CheckedRule, earlier: CheckedRule) -> bool:
+    """Whether next to nothing of an earlier rule's font is shown: one face may be made of several files on purpose."""
+    one, other = earlier.defined, later.defined
+    if one is None or other is None or not _within(one, other):
+        return False
+    facts = [rule.served.facts if rule.served is not None else None for rule in (earlier, later)]
+    if facts[0] is None or facts[1] is None:
+        return True
+    own = {code for code in facts[0].characters if one.serves(code)}
+    return len(own - facts[1].characters) <= _MOST_LEFT * len(own)
 
 
 def _within(one: DefinedFace, other: DefinedFace) -> bool:
@@ -326,7 +258,3 @@ def _within(one: DefinedFace, other: DefinedFace) -> bool:
     return bool(one.ranges) and all(
         any(low <= first and last <= high for low, high in other.ranges) for first, last in one.ranges
     )
-
-
-def _short(text: str) -> str:
-    return text if len(text) <= 80 else f"{text[:60]}…{text[-15:]}"

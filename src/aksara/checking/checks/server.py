@@ -6,9 +6,10 @@ import re
 from collections.abc import Iterator
 from urllib.parse import urlsplit
 
-from aksara.checking.findings import Finding, Place
+from aksara.checking.findings import Finding, Place, finding
 from aksara.checking.gathering import CheckedRule, CheckedSite
 from aksara.checking.reaching import CheckedSheet, FontFile, file_name, same_origin, shown_origin
+from aksara.phrases import count_of
 from aksara.site.access.exchanges import Exchange
 from aksara.site.web_addresses import origin_of
 
@@ -49,14 +50,7 @@ def _pages(site: CheckedSite) -> Iterator[Finding]:
     """Pages that could not be read."""
     for page in site.use.pages:
         if page.problems and not page.faces and not page.root:
-            yield Finding(
-                kind="page-unread",
-                level="hint",
-                place=Place(page.page),
-                problem=page.problems[0],
-                effect="what it shows is not checked",
-                advice="correct the links that lead there",
-            )
+            yield finding("page-unread", Place(page.page), page=page.page, problem=page.problems[0])
 
 
 def _sheet(site: CheckedSite, sheet: CheckedSheet, exchange: Exchange) -> Iterator[Finding]:
@@ -65,47 +59,21 @@ def _sheet(site: CheckedSite, sheet: CheckedSheet, exchange: Exchange) -> Iterat
     yield from _redirected(exchange, Place(sheet.shown), "the style sheet")
     kind = _media_type(exchange)
     if kind != "text/css":
-        yield Finding(
-            kind="sheet-type-wrong",
-            level="error",
-            place=Place(sheet.shown),
-            problem=f"the server sends it as {kind or 'nothing in particular'}, not as text/css",
-            effect="browsers ignore the style sheet, and with it the fonts",
-            advice="have the server send Content-Type: text/css"
-            + ("; perhaps it answers every address with a page" if kind == "text/html" else ""),
-        )
+        case = "page" if kind == "text/html" else ""
+        yield finding("sheet-type-wrong", Place(sheet.shown), case, type=kind or "nothing in particular")
     age = _age(exchange)
     if sheet.rules and age is not None and age > _SHORT and not _is_hashed(sheet.address):
-        yield Finding(
-            kind="sheet-kept-long",
-            level="warning",
-            place=Place(sheet.shown),
-            problem=f"browsers may keep it for {_time(age)}, and its name stays the same when it changes",
-            effect="after the next build readers have old rules, which name fonts that are gone",
-            advice="send Cache-Control: no-cache with style sheets, or put their hash into the name",
-        )
+        yield finding("sheet-kept-long", Place(sheet.shown), time=_time(age))
     if exchange.transferred > _PACKET and not exchange.headers.get("content-encoding"):
-        yield Finding(
-            kind="sheet-uncompressed",
-            level="hint",
-            place=Place(sheet.shown),
-            problem=f"the server sends its {exchange.transferred:,} bytes as they are",
-            effect="every reader waits for about four times the bytes before any font is asked for",
-            advice="have the server compress text/css",
-        )
+        yield finding("sheet-uncompressed", Place(sheet.shown), size=exchange.transferred)
 
 
 def _redirected(exchange: Exchange, place: Place, what: str) -> Iterator[Finding]:
     if exchange.redirects:
         status, target = exchange.redirects[-1]
-        yield Finding(
-            kind="address-redirected",
-            level="warning",
-            place=place,
-            problem=f"{exchange.address} is answered with {status} and leads to {target}",
-            effect=f"every reader waits for {len(exchange.redirects)} more answer"
-            f"{'s' * (len(exchange.redirects) > 1)} before {what} comes",
-            advice="name the address that it leads to",
+        count = count_of(len(exchange.redirects), "more answer")
+        yield finding(
+            "address-redirected", place, address=exchange.address, status=status, target=target, count=count, what=what
         )
 
 
@@ -118,14 +86,15 @@ def _allowed(site: CheckedSite, rule: CheckedRule, exchange: Exchange) -> Iterat
     origin = shown_origin(origin_of(foreign[0]))
     allowed = exchange.headers.get("access-control-allow-origin", "").strip()
     if allowed not in ("*", origin):
-        said = f"only to {allowed}" if allowed else "to no other site"
-        yield Finding(
-            kind="font-not-allowed",
-            level="error",
-            place=rule.place("src"),
-            problem=f"{exchange.final} is given {said}, and the page is on {origin}",
-            effect=f"browsers refuse it, and text in {rule.rule.family} is shown in another font",
-            advice=f"have that server send Access-Control-Allow-Origin: {origin}, or put the font on your own site",
+        said = f"only for {allowed}" if allowed else "for no other site"
+        yield finding(
+            "font-not-allowed",
+            rule.place("src"),
+            page=foreign[0],
+            family=rule.rule.family,
+            address=exchange.final,
+            allowed=said,
+            origin=origin,
         )
 
 
@@ -137,52 +106,25 @@ def _font_type(file: FontFile, exchange: Exchange) -> Iterator[Finding]:
         file.facts.container, "font/otf" if file.shown.lower().endswith(".otf") else "font/ttf"
     )
     generic = kind in ("", "application/octet-stream", "binary/octet-stream")
-    yield Finding(
-        kind="font-type-wrong",
-        level="hint" if generic else "warning",
-        place=Place(file.shown),
-        problem=f"the server sends it as {kind or 'nothing in particular'}",
-        effect="browsers take it; caches and filters on the way may change it or hold it back",
-        advice=f"have the server send Content-Type: {right}",
-    )
+    case = "generic" if generic else ""
+    yield finding("font-type-wrong", Place(file.shown), case, type=kind or "nothing in particular", right=right)
 
 
 def _font_kept(file: FontFile, exchange: Exchange) -> Iterator[Finding]:
     age, hashed = _age(exchange), _is_hashed(file.address)
     if age is not None and age >= (_LONG if hashed else _SHORT):
         if not hashed and age > _LONG:
-            yield Finding(
-                kind="font-kept-under-name",
-                level="hint",
-                place=Place(file.shown),
-                problem=f"browsers may keep it for {_time(age)}, and its name stays the same when it changes",
-                effect="after a change readers go on seeing the old font",
-                advice="put a hash of the file into its name, as aksara build does",
-            )
+            yield finding("font-kept-under-name", Place(file.shown), time=_time(age))
         return
     said = "does not say how long it may be kept" if age is None else f"lets browsers keep it for {_time(age)} only"
-    yield Finding(
-        kind="font-kept-shortly",
-        level="warning",
-        place=Place(file.shown),
-        problem=f"the server {said}",
-        effect="readers who come back fetch it again, or wait until the server has said that it is the same",
-        advice="send Cache-Control: public, max-age=31536000, immutable"
-        + ("" if hashed else ", once its name has its hash"),
-    )
+    once = "" if hashed else ", once its name has its hash"
+    yield finding("font-kept-shortly", Place(file.shown), said=said, once=once)
 
 
 def _compressed_twice(file: FontFile, exchange: Exchange) -> Iterator[Finding]:
     encoding = exchange.headers.get("content-encoding", "").strip().lower()
     if encoding not in ("", "identity") and file.facts is not None and file.facts.container in ("woff2", "woff"):
-        yield Finding(
-            kind="font-compressed-twice",
-            level="warning",
-            place=Place(file.shown),
-            problem=f"the server compresses it with {encoding}, and it is compressed already",
-            effect="it is no smaller, and server and browser work for nothing",
-            advice="leave font/woff2 and font/woff out of what the server compresses",
-        )
+        yield finding("font-compressed-twice", Place(file.shown), encoding=encoding)
 
 
 def _stale(site: CheckedSite) -> Iterator[Finding]:
@@ -195,14 +137,7 @@ def _stale(site: CheckedSite) -> Iterator[Finding]:
             other = known.setdefault(file_name(file.address), file)
             if other.facts is not None and other.facts.sha256 != file.facts.sha256:
                 known[file_name(file.address)] = file
-                yield Finding(
-                    kind="stale-copy",
-                    level="warning",
-                    place=Place(file.shown),
-                    problem=f"has the name of {other.shown}, and other bytes",
-                    effect="one of them is an old copy: pages differ by where they fetch it",
-                    advice="copy the build anew to both places",
-                )
+                yield finding("stale-copy", Place(file.shown), "two", other=other.shown)
 
 
 def _old_build(site: CheckedSite) -> Iterator[Finding]:
@@ -222,14 +157,7 @@ def _old_build(site: CheckedSite) -> Iterator[Finding]:
     }
     for shown, name, digest in sorted(served):
         if digest and digests.get(name, digest) != digest:
-            yield Finding(
-                kind="stale-copy",
-                level="warning",
-                place=Place(shown),
-                problem="is not the file of this name that the last build of the project made",
-                effect="readers see the site with older fonts, or with rules that name fonts that are gone",
-                advice="publish the build, and clear what caches on the way keep of it",
-            )
+            yield finding("stale-copy", Place(shown))
 
 
 def _media_type(exchange: Exchange) -> str:
@@ -269,5 +197,5 @@ def _is_hashed(address: str) -> bool:
 def _time(seconds: int) -> str:
     for size, name in ((_DAY, "day"), (3_600, "hour"), (60, "minute")):
         if seconds >= size:
-            return f"{seconds // size:,} {name}{'s' * (seconds // size != 1)}"
-    return f"{seconds} seconds"
+            return count_of(seconds // size, name)
+    return count_of(seconds, "second")

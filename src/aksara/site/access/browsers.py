@@ -17,10 +17,10 @@ from msgspec.structs import replace
 from aksara.errors import InputError, RequestError
 from aksara.site.css.declarations import parse_declaration
 from aksara.site.css.defined_faces import DefinedFace, defined_face
+from aksara.site.css.face_rules import face_rules_in
 from aksara.site.css.features import requested_features
 from aksara.site.css.properties import LONGHANDS, Declared
 from aksara.site.css.styles import FaceKey, Style
-from aksara.site.css.values import tokens_of
 from aksara.site.page.face_text import best_sample
 from aksara.site.usage import FaceUse, Origin, PageUse
 from aksara.site.web_addresses import web_address
@@ -174,8 +174,9 @@ def _defined(faces: Sequence[Any], page: str) -> Iterator[DefinedFace]:
     for family, weight, style, width, ranges in faces:
         name = str(family).strip("\"'")
         text = f'font-family: "{name}"; src: url(_); font-weight: {weight}; font-style: {style}; font-stretch: {width}'
-        face = defined_face(tokens_of(f"{text}; unicode-range: {ranges}"), page, 0)
-        if face is not None:
+        for rule in face_rules_in(f"@font-face {{ {text}; unicode-range: {ranges} }}", 0):
+            if (face := defined_face(rule, page)) is None:
+                continue
             # Fallback faces are named after the family that they stand in for, and rest on installed fonts.
             stands_in = any(name.startswith(f"{other} on ") for other in names)
             yield replace(face, local=stands_in, ranges=() if face.ranges == ((0, 0x10FFFF),) else face.ranges)

@@ -11,22 +11,25 @@ from aksara.errors import InputError
 from aksara.limits import MAX_PAGE_SIZE
 from aksara.site.access.decoding import decode_style_sheet
 from aksara.site.css.stylesheets import StyleSheet, parse_style_sheet
-from aksara.site.page.pages import SheetMissingError
+from aksara.site.page.pages import SheetMissingError, SheetOutsideError
 from aksara.sources import is_file, read_file, resolved
 
-#: Bytes of a style sheet.
+#: Parts of an address that may be the path below which a site is published.
+_MOST_PREFIXES = 3
 
 
 class SheetFiles:
     """The style sheets of a site that lies in a folder; `digests` are the SHA-256 of those that were read, by address.
 
     Only files inside the site's folder are read. An address from the root of the site (`/css/site.css`) counts from
-    that folder or, where there is no such file, from one of those between it and the page. `instead` are the texts of
+    that folder or, where there is no such file and users did not set the root, from one of those between it and the
+    page; or the site is published below a path that the address starts with. `instead` are the texts of
     sheets that stand in for files.
     """
 
-    def __init__(self, root: Path, instead: Mapping[Path, str] | None = None) -> None:
+    def __init__(self, root: Path, instead: Mapping[Path, str] | None = None, *, root_is_set: bool = False) -> None:
         self.root = resolved(root)
+        self._root_is_set = root_is_set
         self._instead = {resolved(path): text.encode() for path, text in (instead or {}).items()}
         self.digests: dict[str, str] = {}
         self._read: dict[Path, StyleSheet] = {}
@@ -63,13 +66,16 @@ class SheetFiles:
             address = urlsplit(urljoin(base, reference))
         except ValueError as error:
             raise SheetMissingError("is no address") from error
-        if address.scheme != "file":
+        # "//host/site.css" has no scheme of its own, and in a folder none that would lead there.
+        if address.scheme != "file" or address.netloc:
             raise SheetMissingError("is on another host, so it was not read")
         path = unquote(address.path)
         if "\0" in path:
             raise SheetMissingError("is no address")
         candidates = [Path(path)]
-        if reference.startswith("/"):
+        if reference.startswith("/") and self._root_is_set:
+            candidates = [self.root / path.lstrip("/")]
+        elif reference.startswith("/"):
             page = Path(unquote(urlsplit(base).path)).parent
             between = [page, *(each for each in page.parents if each.is_relative_to(self.root))]
             candidates = [folder / path.lstrip("/") for folder in [self.root, *reversed(between)]]
@@ -79,11 +85,22 @@ class SheetFiles:
                 return each
         inside = [each for each in places if each.is_relative_to(self.root)]
         if not inside:
-            raise SheetMissingError("is outside of the site's folder, so it was not read")
-        found = next((each for each in inside if is_file(each)), None)
+            raise SheetOutsideError(places[0])
+        found = next((each for each in inside if is_file(each)), None) or self._below_prefix(reference)
         if found is None:
-            raise SheetMissingError("is not there")
+            raise SheetMissingError("is missing")
         return found
+
+    def _below_prefix(self, reference: str) -> Path | None:
+        """The file of an address from the root of a server on which the site is published below a path."""
+        if not reference.startswith("/") or self._root_is_set:
+            return None
+        parts = [part for part in unquote(urlsplit(reference).path).split("/") if part not in ("", ".", "..")]
+        for start in range(1, min(len(parts) - 1, _MOST_PREFIXES) + 1):
+            path = resolved(self.root.joinpath(*parts[start:]))
+            if path.is_relative_to(self.root) and is_file(path):
+                return path
+        return None
 
     def _bytes(self, path: Path) -> bytes:
         if path in self._instead:

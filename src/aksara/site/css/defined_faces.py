@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
 
-import tinycss2
 from msgspec import Struct
 
 from aksara.faces import Style, label_of
 from aksara.faces.style import range_label
+from aksara.site.css.face_rules import FaceRule
 from aksara.site.css.properties import LONGHANDS
-from aksara.site.css.values import Token, meaningful, quantity, tokens_of, value_text
+from aksara.site.css.values import meaningful, quantity, tokens_of
 
 _STYLES: dict[str, Style] = {"italic": "italic", "oblique": "oblique"}
 _RANGE = re.compile(r"U\+([0-9A-F?]{1,6})(?:-([0-9A-F]{1,6}))?", re.IGNORECASE)
@@ -61,25 +60,23 @@ class DefinedFace(Struct, frozen=True):
         return not self.ranges or any(first <= character <= last for first, last in self.ranges)
 
 
-def defined_face(content: Iterable[Token], sheet: str, line: int) -> DefinedFace | None:
-    """The face of an `@font-face` rule; None for one without a family or a source."""
-    nodes = tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True)
-    said = {node.lower_name: value_text(node.value) for node in nodes if node.type == "declaration"}
-    family = LONGHANDS["font-family"].parse(meaningful(tokens_of(said.get("font-family", ""))))
-    if not family or not said.get("src"):
+def defined_face(rule: FaceRule, sheet: str) -> DefinedFace | None:
+    """The face that a rule makes; None for one without a family or a source."""
+    said = {name: descriptor.text for name, descriptor in rule.descriptors.items()}
+    if not rule.family or not said.get("src"):
         return None
     style, leans = _style(said.get("font-style", "normal"))
     return DefinedFace(
-        family[0],
+        rule.family,
         _numbers("font-weight", said.get("font-weight", "normal")),
         style,
         _numbers("font-stretch", said.get("font-stretch", said.get("font-width", "normal"))),
         _ranges(said.get("unicode-range", "")),
         sheet,
-        line,
+        rule.line,
         leans,
         not any(token.type == "url" or (token.type == "function" and token.lower_name == "url")
-                for token in tokens_of(said["src"])),
+                for token in rule.descriptors["src"].value),
     )  # fmt: skip
 
 

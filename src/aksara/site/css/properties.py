@@ -12,6 +12,7 @@ from typing import Any
 from msgspec import Struct
 
 from aksara.site.css.values import Token, meaningful, quantity, split_at_commas, whole
+from aksara.web.syntax import GENERIC_FAMILIES
 
 #: A parsed value; what it is depends on the property.
 Value = Any
@@ -72,13 +73,6 @@ def keyword_of(tokens: Sequence[Token]) -> str:
     return str(tokens[0].lower_value) if len(tokens) == 1 and tokens[0].type == "ident" else ""
 
 
-#: Families that the browser stands in for (CSS Fonts 4, section 2.1.2); they are written without quotes.
-_GENERIC = frozenset(
-    "serif sans-serif monospace cursive fantasy system-ui ui-serif ui-sans-serif ui-monospace ui-rounded math "
-    "fangsong emoji".split()
-)
-
-
 def parse_family(tokens: Sequence[Token]) -> Value | None:
     names = []
     for part in split_at_commas(tokens):
@@ -86,7 +80,7 @@ def parse_family(tokens: Sequence[Token]) -> Value | None:
             names.append(part[0].value)
         elif part and all(token.type == "ident" for token in part):
             name = " ".join(token.value for token in part)
-            names.append(name.lower() if name.lower() in _GENERIC else name)
+            names.append(name.lower() if name.lower() in GENERIC_FAMILIES else name)
         elif len(part) == 1 and part[0].type == "function" and part[0].lower_name == "generic":
             names.append(part[0].serialize())
         else:

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from aksara.site.css.counter_styles import CounterStyle, counter_style
 from aksara.site.css.declarations import RELEVANT, parse_declaration
 from aksara.site.css.defined_faces import DefinedFace, defined_face
+from aksara.site.css.face_rules import parse_face_rule
 from aksara.site.css.properties import Declared, Pending
 from aksara.site.css.selector_parsing import parse_selectors
 from aksara.site.css.selectors import Selector, States
@@ -289,7 +290,8 @@ class _Parser:
 
     def font_face(self, node: Token, context: _Context) -> None:
         """`@font-face`."""
-        if (face := defined_face(node.content or (), self.sheet.url, node.source_line + self.offset)) is not None:
+        rule = parse_face_rule(node, self.offset)
+        if (face := defined_face(rule, self.sheet.url)) is not None:
             self.sheet.faces.append(face)
 
     def counter_style(self, node: Token, context: _Context) -> None:

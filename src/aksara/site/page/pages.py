@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Sequence
+from pathlib import Path
 from typing import Protocol
 from urllib.parse import urljoin
 
@@ -23,6 +24,8 @@ from aksara.site.web_addresses import host_of
 
 #: Sheets of a page with those that they import, and how deep imports may go.
 MAX_SHEETS, MAX_IMPORT_DEPTH = 500, 16
+#: Pages in frames of a page, how deep they may stand in each other, and classes that are remembered.
+MAX_FRAMES, MAX_FRAME_DEPTH, MAX_CLASSES = 20, 2, 20_000
 _CACHED_SETS, _CACHED_SHEETS = 32, 1000
 _FONT_NAME = re.compile(r"\.(?:woff2?|ttf|otf|eot)(?:[?#]|$)", re.IGNORECASE)
 _VARIABLE = re.compile(r"var\(\s*(--[^\s,)]{1,200})")
@@ -30,6 +33,14 @@ _VARIABLE = re.compile(r"var\(\s*(--[^\s,)]{1,200})")
 
 class SheetMissingError(Exception):
     """A style sheet cannot be had. The message says why, to follow its address: "is not there"."""
+
+
+class SheetOutsideError(SheetMissingError):
+    """A style sheet, or what it names, is outside of the site's folder, at `path`."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__("is outside of the site's folder, so it was not read")
+        self.path = path
 
 
 class SheetSource(Protocol):
@@ -60,6 +71,12 @@ class PageReading(Struct):
     scripts: bool = False
     preloads: list[PreloadLink] = field(default_factory=list)
     canonical: str = ""
+    #: The classes of its elements.
+    classes: frozenset[str] = frozenset()
+    #: Lines and texts of the scripts in it.
+    own_scripts: list[tuple[int, str]] = field(default_factory=list)
+    #: The pages in its frames that stand in it (`srcdoc`), with theirs.
+    inner: list[PageReading] = field(default_factory=list)
 
 
 class SiteReader:
@@ -72,14 +89,28 @@ class SiteReader:
         self._sets: dict[tuple[object, ...], StyleSet] = {}
         self._own_sheets: dict[tuple[str, int, str], StyleSheet] = {}
 
-    def read(self, source: str, address: str, language: str = "") -> PageReading:
-        """The page with that source; `address` is where it is, `language` what the server says of it."""
+    def read(
+        self, source: str, address: str, language: str = "", instead: Sequence[str] = (), depth: int = 0
+    ) -> PageReading:
+        """The page with that source; `address` is where it is, `language` what the server says of it.
+
+        `instead` are the addresses of style sheets that apply where its own links lead to none.
+        """
         document = parse_html(source)
         reading = PageReading(document, [])
         if document.cut:
             reading.problems.append(("", document.cut))
         base = _base(document, address)
         applied = self._applied(reading, document.root, base, address)
+        if instead and not any(each.sheet.url != address for each in applied):
+            linked = (self._sheet(reading, sheet, base) for sheet in instead)
+            others = (
+                each
+                for sheet in linked
+                if sheet is not None
+                for each in self._with_imports(reading, sheet, (), (), sheet.url, ())
+            )
+            applied = [*others, *applied][:MAX_SHEETS]
         shadows = list(_shadow_tops(document.elements))
         of_shadows = [self._applied(reading, top, base, address) for top in shadows]
         everything = [each for sheets in (applied, *of_shadows) for each in sheets]
@@ -89,6 +120,16 @@ class SiteReader:
         reading.preloads = list(_preload_links(document, base))
         reading.canonical = _canonical(document)
         reading.scripts = any(element.tag == "script" for element in document.elements)
+        reading.classes = _classes(document.elements)
+        reading.own_scripts = [
+            (document.line_of(element), element.text)
+            for element in document.elements
+            if element.tag == "script" and element.text.strip() and "font" in element.text.lower()
+        ]
+        if depth < MAX_FRAME_DEPTH:
+            for text in _frames(document.elements):
+                frame = self.read(text, address, depth=depth + 1)
+                reading.inner += [frame, *frame.inner]
         used = _used_in_attributes(document.elements)
         style_set = self._style_set(applied, everything, used, quirks=document.quirks)
         reader = PageReader(
@@ -120,11 +161,12 @@ class SiteReader:
         *,
         quirks: bool,
     ) -> StyleSet:
+        # Sheets are compared as objects, which the key holds: the number of a freed one may be given to another.
         key = (
             quirks,
             used,
-            tuple((id(each.sheet), each.media, each.layer) for each in applied),
-            tuple((id(each.sheet), each.media) for each in everything),
+            tuple((each.sheet, each.media, each.layer) for each in applied),
+            tuple((each.sheet, each.media) for each in everything),
         )
         found = self._sets.get(key)
         if found is not None:
@@ -252,6 +294,22 @@ def _used_in_attributes(elements: Sequence[Element]) -> frozenset[str]:
     """The custom properties that `style` attributes refer to; those in their own values as well."""
     texts = (element.attributes.get("style", "") for element in elements)
     return frozenset(match[1] for text in texts if "var(" in text for match in _VARIABLE.finditer(text))
+
+
+def _classes(elements: Iterable[Element]) -> frozenset[str]:
+    """The classes of all elements, up to a number that no page needs."""
+    found: set[str] = set()
+    for element in elements:
+        found.update(element.attributes.get("class", "").split())
+        if len(found) > MAX_CLASSES:
+            break
+    return frozenset(found)
+
+
+def _frames(elements: Iterable[Element]) -> list[str]:
+    """The pages that stand in frames (HTML, "srcdoc")."""
+    frames = (element for element in elements if element.tag == "iframe" and "srcdoc" in element.attributes)
+    return [element.attributes["srcdoc"] for element in frames][:MAX_FRAMES]
 
 
 def _shadow_tops(elements: Iterable[Element]) -> Iterator[Element]:

@@ -8,6 +8,7 @@ from itertools import islice
 
 import tinycss2
 from msgspec import Struct, field
+from tinycss2.ast import AtRule
 
 from aksara.site.css.properties import LONGHANDS
 from aksara.site.css.values import Token, meaningful, value_text
@@ -64,14 +65,13 @@ class BrokenFamily(Struct, frozen=True):
 
 
 class FaceRule(Struct, frozen=True):
-    """A rule: the line where it starts, its descriptors by name, its sources in order, what is no declaration in it
-    (line and what the parser says), and all that is between its braces."""
+    """A rule: the line where it starts, its descriptors by name, its sources in order, and what is no declaration in
+    it (line, and what the parser says)."""
 
     line: int
     descriptors: dict[str, Descriptor] = field(default_factory=dict)
     sources: tuple[Source, ...] = ()
     errors: tuple[tuple[int, str], ...] = ()
-    content: tuple[Token, ...] = ()
 
     @property
     def family(self) -> str:
@@ -83,13 +83,27 @@ class FaceRule(Struct, frozen=True):
         return " ".join(word.value for word in words) if words and all(word.type == "ident" for word in words) else ""
 
 
+def parse_face_rule(node: AtRule, offset: int) -> FaceRule:
+    """An `@font-face` rule as tinycss2 parses it; `offset` is added to its line numbers."""
+    descriptors: dict[str, Descriptor] = {}
+    errors: list[tuple[int, str]] = []
+    for part in tinycss2.parse_blocks_contents(node.content or (), skip_comments=True, skip_whitespace=True):
+        line = part.source_line + offset
+        if part.type == "declaration":
+            descriptors[part.lower_name] = Descriptor(part.lower_name, tuple(part.value), line)
+        else:
+            errors.append((line, getattr(part, "message", "no declaration")))
+    said = descriptors.get("src")
+    sources = tuple(_sources(said.value)) if said is not None else ()
+    return FaceRule(node.source_line + offset, descriptors, sources, tuple(errors))
+
+
 def face_rules_in(sheet: str, first_line: int = 1) -> Iterator[FaceRule]:
     """The `@font-face` rules of a style sheet's text, inside other rules, too; `first_line` is that of its start."""
     for start, end in _spans(sheet):
         node = tinycss2.parse_one_rule(sheet[start:end], skip_comments=True)
-        line = first_line + sheet.count("\n", 0, start)
         if node.type == "at-rule" and node.content is not None:
-            yield _rule(node.content, line)
+            yield parse_face_rule(node, first_line - 1 + sheet.count("\n", 0, start))
 
 
 def _spans(sheet: str) -> Iterator[tuple[int, int]]:
@@ -138,21 +152,6 @@ def _end(sheet: str, start: int) -> int:
         elif match[0] == ";" and not depth:
             return match.end()
     return len(sheet)
-
-
-def _rule(content: Sequence[Token], line: int) -> FaceRule:
-    descriptors: dict[str, Descriptor] = {}
-    errors: list[tuple[int, str]] = []
-    for node in tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True):
-        at = line + node.source_line - 1
-        if node.type == "declaration":
-            descriptors[node.lower_name] = Descriptor(node.lower_name, tuple(node.value), at)
-        else:
-            errors.append((at, getattr(node, "message", "no declaration")))
-    said = descriptors.get("src")
-    return FaceRule(
-        line, descriptors, tuple(_sources(said.value)) if said is not None else (), tuple(errors), tuple(content)
-    )
 
 
 def _sources(value: Sequence[Token]) -> Iterator[Source]:

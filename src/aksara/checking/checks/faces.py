@@ -1,0 +1,80 @@
+"""Findings about faces: what browsers fake, what is shown while fonts load, and what nobody needs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from aksara.checking.checks.characters import has, is_drawn
+from aksara.checking.findings import Finding, finding, place_of
+from aksara.checking.gathering import CheckedSite
+from aksara.phrases import count_of
+from aksara.site.findings import replaced_faces, unused_faces
+from aksara.web.font_matching import describe_missing_face, synthesis
+
+#: Steps of weight that few readers see.
+_NEAR = 100
+#: Characters that are named.
+_NAMED = 6
+
+
+def face_findings(site: CheckedSite) -> Iterator[Finding]:
+    """All of them."""
+    yield from _replaced(site)
+    yield from _display(site)
+    yield from _unused(site)
+
+
+def _replaced(site: CheckedSite) -> Iterator[Finding]:
+    for each in replaced_faces(site.use):
+        # One width in place of another is no fake, and icons are not letters.
+        low, high = each.nearest.weight_range
+        if low <= each.desired.weight <= high and each.desired.style in each.nearest.styles:
+            continue
+        if site.is_icon_family(each.family):
+            continue
+        rules = site.rules_for(each.use) or ()
+        codes = [code for code in sorted(each.use.codes) if is_drawn(code)] if rules else []
+        lost = [code for code in codes if not any(has(rule, code) for rule in rules)]
+        effect = f"{count_of(each.use.count, 'character')} in a faked weight or style, or in another one"
+        if lost:
+            named = "".join(map(chr, lost[:_NAMED])) + "…" * (len(lost) > _NAMED)
+            effect += f"; {len(lost):,} of them ({named}) in another font"
+        distance = max(low - each.desired.weight, each.desired.weight - high)
+        is_near = distance <= _NEAR and not synthesis(each.desired, each.nearest)
+        own = each.family.casefold() in site.own_families
+        yield finding(
+            "face-missing",
+            place_of(each.use.origin),
+            "own" if own else "near" if is_near and not lost else "",
+            page=each.use.origin.page,
+            family=each.family,
+            characters=lost,
+            described=describe_missing_face(each.desired, each.nearest),
+            effect=effect,
+            count=count_of(each.use.count, "character"),
+        )
+
+
+def _display(site: CheckedSite) -> Iterator[Finding]:
+    """Faces without `font-display`: once a style sheet."""
+    told: set[str] = set()
+    for rule in site.rules:
+        face = rule.defined
+        if face is None or face.local or "font-display" in rule.rule.descriptors or rule.sheet.address in told:
+            continue
+        told.add(rule.sheet.address)
+        case = "icons" if site.is_icon_family(face.family) else ""
+        yield finding("display-missing", rule.place(), case, family=face.family, face=face.label)
+
+
+def _unused(site: CheckedSite) -> Iterator[Finding]:
+    unused = set(unused_faces(site.use))
+    told: set[tuple[object, ...]] = set()
+    for rule in site.rules:
+        face = rule.defined
+        if face is None or face.local:
+            continue
+        key = (face.family, face.weight, face.style, face.width)
+        if key not in told and any((each.family, each.weight, each.style, each.width) == key for each in unused):
+            told.add(key)
+            yield finding("face-unused", rule.place(), family=face.family, face=face.label)

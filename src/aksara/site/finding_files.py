@@ -1,0 +1,156 @@
+"""Which files a request for a site means, and as what each is read."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from pathlib import Path
+
+from msgspec import Struct
+
+from aksara.errors import RequestError
+from aksara.notices import Notice
+from aksara.site.contents import PAGE_SUFFIXES, TEMPLATE_SUFFIXES, Contents, contents_of, role_of
+from aksara.site.template_sheets import TemplateSheets
+from aksara.site.text_files import TEXT_SUFFIXES
+from aksara.sources import PathPattern, find_pages, is_folder, pages_at, printable, resolved
+
+#: Files of which a folder without pages and templates is text.
+_PLAIN_TEXT = TEXT_SUFFIXES - {".css", ".svg", ".js", ".mjs", ".cjs", ".ts", ".xml"}
+_ROLES_OF_TEXT = ("page", "template", "text", "script", "other", "tooling", "sheet")
+
+
+class PageTask(Struct, frozen=True):
+    """A page or template to read: its file, what it is called, and the folder of its site. `sheets` are the addresses
+    of style sheets that apply to a template whose own links lead to none."""
+
+    path: Path
+    name: str
+    root: Path
+    template: bool = False
+    sheets: tuple[str, ...] = ()
+
+
+class FoundFiles(Struct, frozen=True):
+    """What a request means. `texts` are files that are text alone, with what they are called; those of templates, too.
+
+    `contents` are those of the folders that it names.
+    """
+
+    tasks: tuple[PageTask, ...]
+    texts: tuple[tuple[Path, str], ...]
+    contents: tuple[Contents, ...] = ()
+    #: Names of texts that nobody named: templates, and what lies beside them.
+    by_chance: frozenset[str] = frozenset()
+
+
+def find_files(
+    pages: Iterable[Path | PathPattern],
+    data: Iterable[Path | PathPattern],
+    exclude: Iterable[str],
+    root: Path | None,
+    notices: list[Notice],
+    *,
+    sheets_alone: bool = False,
+) -> FoundFiles:
+    """The pages to read and the files that are text alone, each once; what cannot be read is told in `notices`.
+
+    Raises `RequestError` where there is nothing to read at a path; with `sheets_alone` a folder of style sheets is
+    something.
+    """
+    tasks: dict[Path, PageTask] = {}
+    texts: dict[Path, str] = {}
+    folders: list[Contents] = []
+    by_chance: set[str] = set()
+    for where in pages:
+        found = _at(where, tuple(exclude), notices, sheets_alone=sheets_alone)
+        folders.append(found)
+        site_root = root if root is not None else _root_of(where)
+        sheets = TemplateSheets(found)
+        for path in found.pages:
+            tasks.setdefault(resolved(path), PageTask(path, _name(path), site_root))
+        for path in found.templates:
+            task = PageTask(path, _name(path), site_root, template=True, sheets=sheets.of(path))
+            tasks.setdefault(resolved(path), task)
+            texts.setdefault(resolved(path), _name(path))
+            by_chance.add(_name(path))
+        for path in found.texts:
+            texts.setdefault(resolved(path), _name(path))
+            if found.templates:
+                by_chance.add(_name(path))
+    for where in data:
+        for path in pages_at(where, TEXT_SUFFIXES, notices):
+            texts.setdefault(resolved(path), _name(path))
+            by_chance.discard(_name(path))
+    return FoundFiles(tuple(tasks.values()), tuple(texts.items()), tuple(folders), frozenset(by_chance))
+
+
+def files_of_pages(pages: Iterable[Path | PathPattern], exclude: Iterable[str]) -> list[Path]:
+    """The files of the pages asked for, each once. Raises `RequestError` where there are none at a path."""
+    notices: list[Notice] = []  # whoever reads the pages reports them
+    found = (_at(where, tuple(exclude), notices, sheets_alone=False) for where in pages)
+    return list(dict.fromkeys(path for each in found for path in (*each.pages, *each.templates, *each.texts)))
+
+
+def _at(where: Path | PathPattern, exclude: tuple[str, ...], notices: list[Notice], *, sheets_alone: bool) -> Contents:
+    """What is read at a path or a pattern."""
+    if isinstance(where, Path) and is_folder(where):
+        return _in_folder(where, exclude, notices, sheets_alone=sheets_alone)
+    root = _root_of(where)
+    files: dict[str, list[Path]] = {"page": [], "template": [], "text": [], "sheet": []}
+    for path in pages_at(where, TEXT_SUFFIXES, notices):
+        files[_named_role(path, root, is_itself=isinstance(where, Path))].append(path)
+    return Contents(
+        root=root, pages=tuple(files["page"]), templates=tuple(files["template"]), texts=tuple(files["text"]),
+        sheets=tuple(files["sheet"]),
+    )  # fmt: skip
+
+
+def _named_role(path: Path, root: Path, *, is_itself: bool) -> str:
+    """What a file is that was named, or that a pattern matches; what Aksara wrote, and libraries, are meant by name."""
+    role = role_of(path, root)
+    suffix = path.suffix.lower()
+    if role in ("page", "template"):
+        return role
+    if suffix in PAGE_SUFFIXES:
+        return "page" if is_itself else "sheet"
+    if suffix in TEMPLATE_SUFFIXES and is_itself:
+        return "template"
+    return "text" if role in _ROLES_OF_TEXT and suffix != ".css" else "sheet"
+
+
+def _in_folder(folder: Path, exclude: tuple[str, ...], notices: list[Notice], *, sheets_alone: bool) -> Contents:
+    found = contents_of(folder, notices, exclude)
+    if found.templates and not found.pages:
+        return found
+    if found.pages:
+        # Where there are pages, only they are text.
+        return Contents(
+            root=found.root, pages=found.pages, templates=found.templates, sheets=found.sheets, scripts=found.scripts,
+            skipped=found.skipped, languages=found.languages,
+        )  # fmt: skip
+    texts = [] if sheets_alone else find_pages(folder, _PLAIN_TEXT, notices)
+    if not texts and not (sheets_alone and found.sheets):
+        raise RequestError(
+            f"{printable(str(folder))}: no pages or templates here ({found.summary}); give the folder that your HTML "
+            "is in"
+        )
+    return Contents(
+        root=found.root, texts=tuple(texts), sheets=found.sheets, scripts=found.scripts, skipped=found.skipped
+    )
+
+
+def _root_of(where: Path | PathPattern) -> Path:
+    """The folder of the site: the one that is given, or the one from which paths count."""
+    if isinstance(where, PathPattern):
+        return resolved(where.base)
+    if is_folder(where):
+        return resolved(where)
+    here = Path.cwd()
+    if resolved(where).is_relative_to(here):
+        return here
+    # A style sheet alone mostly names files beside its folder.
+    return resolved(where).parent.parent if where.suffix.lower() == ".css" else resolved(where).parent
+
+
+def _name(path: Path) -> str:
+    return printable(path.as_posix())

@@ -1,0 +1,89 @@
+"""Which style sheets apply to a template: those that its own links lead to, or those of the layouts around it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from functools import cached_property
+from pathlib import Path
+from urllib.parse import unquote, urlsplit
+
+from aksara.errors import InputError
+from aksara.limits import MAX_PAGE_SIZE
+from aksara.site.access.decoding import decode_page
+from aksara.site.contents import Contents
+from aksara.site.page.templates import template_markup
+from aksara.sources import read_file, resolved
+
+_LINK = re.compile(r"<link\b[^<>]*>", re.IGNORECASE)
+_STYLESHEET = re.compile(r"\brel=[\"']?[^\"'>]*stylesheet", re.IGNORECASE)
+_HREF = re.compile(r"\bhref=(?:\"([^\"]*)\"|'([^']*)'|([^\s>]+))", re.IGNORECASE)
+#: A style sheet whose name says that it is for something else than pages that readers see.
+_ASIDE = re.compile(r"(?:^|[-_.])(?:admin|editor|print|rtl|ie\d*|login|customizer|block-editor|wysiwyg)(?:[-_.]|$)")
+
+
+class TemplateSheets:
+    """The style sheets of a folder's templates."""
+
+    def __init__(self, contents: Contents) -> None:
+        self._contents = contents
+
+    def of(self, template: Path) -> tuple[str, ...]:
+        """The addresses of those that apply to a template."""
+        own = self._linked.get(template, ())
+        return tuple(path.as_uri() for path in own or self._shared)
+
+    @cached_property
+    def _linked(self) -> dict[Path, tuple[Path, ...]]:
+        """The style sheets of the folder that each template's links mean, by their names where paths are made up."""
+        known = [resolved(sheet) for sheet in self._contents.sheets]
+        linked = {}
+        for template in self._contents.templates if known else ():
+            meant = (_meant(href, known) for href in _references(template))
+            if sheets := tuple(dict.fromkeys(sheet for sheet in meant if sheet is not None)):
+                linked[template] = sheets
+        return linked
+
+    @cached_property
+    def _shared(self) -> tuple[Path, ...]:
+        """Those of all layouts or, where no link leads to any, the folder's own."""
+        if self._linked:
+            return tuple(dict.fromkeys(sheet for sheets in self._linked.values() for sheet in sheets))
+        sheets = [resolved(sheet) for sheet in self._contents.sheets]
+        stems = {sheet for sheet in sheets if ".min." not in sheet.name}
+        return tuple(
+            sheet
+            for sheet in sheets
+            if sheet.with_name(sheet.name.replace(".min.", ".")) not in stems - {sheet}
+            and not _ASIDE.search(sheet.stem.lower())
+        )
+
+
+def _references(template: Path) -> Iterator[str]:
+    """The addresses of style sheets that a template links."""
+    try:
+        source = decode_page(read_file(template, limit=MAX_PAGE_SIZE))
+    except InputError:
+        return
+    for match in _LINK.finditer(template_markup(source, template.suffix)):
+        href = _HREF.search(match[0])
+        if href is not None and _STYLESHEET.search(match[0]):
+            yield href[1] or href[2] or href[3] or ""
+
+
+def _meant(href: str, known: list[Path]) -> Path | None:
+    """The style sheet of which the most parts of its path are those of a link."""
+    try:
+        parts = [part for part in unquote(urlsplit(href.strip()).path).split("/") if part not in ("", ".", "..")]
+    except ValueError:
+        return None
+    best, most = None, 0
+    for path in known:
+        same = 0
+        for one, other in zip(reversed(parts), reversed(path.parts), strict=False):
+            if one != other:
+                break
+            same += 1
+        if same > most:
+            best, most = path, same
+    return best
