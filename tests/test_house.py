@@ -18,6 +18,7 @@ SOURCE = Path(aksara.__file__).parent
 
 # Room → the rooms it may import, besides itself and the ground (docs/architecture.md). Lower rooms come first.
 GROUND = {
+    "atomic",
     "binary",
     "compressibility",
     "user_cache",
@@ -82,6 +83,7 @@ ROOMS: dict[str, set[str]] = {
         "faces",
         "web",
         "site",
+        "checking",
         "pipeline",
     },
 }

@@ -107,7 +107,7 @@ def _family(done_with: dict[str, Any]) -> dict[str, Any]:
     return dict(family)
 
 
-def test_a_family_in_place_of_another(aksara: Run, tmp_path: Path) -> None:
+def test_a_family_replaces_another(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "site").mkdir()
     (tmp_path / "site/index.html").write_text(_PAGE)
     (tmp_path / "names.json").write_text('{"captain": "Želimir"}')
@@ -126,7 +126,7 @@ def test_a_family_in_place_of_another(aksara: Run, tmp_path: Path) -> None:
     )
     both = aksara("build", *fonts, "--for-site", "two.html", "--dry-run").stderr
     assert "running text is in Plain (1 character in 1 face), its headings in Grand (2 characters in 1 face)" in both
-    done = aksara(*build, "--in-place-of", "present")
+    done = aksara(*build, "--replaces", "present")
     assert done.returncode == 0, done.stderr
     family = _family(_built(tmp_path))
     faces = _faces(_built(tmp_path))
@@ -141,7 +141,7 @@ def test_a_family_in_place_of_another(aksara: Run, tmp_path: Path) -> None:
     assert "2 of 4 faces are used" in done.stdout and "Italic (" in done.stdout
     # 600 is not there, and is told with the place that asks for it.
     assert "asked for 600, nearest is 700" in done.stderr and "index.html:4, em" in done.stderr
-    everything = aksara(*build, "--in-place-of", "Present", "--all-faces")
+    everything = aksara(*build, "--replaces", "Present", "--all-faces")
     assert everything.returncode == 0 and len(_faces(_built(tmp_path))) == 4
     (tmp_path / "aksara.toml").write_text(
         '[site]\npages = ["site"]\ndata = ["names.json"]\nalso = ["€"]\n[[family]]\nname = "Penyu Sans"\n'
@@ -282,7 +282,7 @@ def test_a_running_site_is_followed(aksara: Run, monkeypatch: pytest.MonkeyPatch
             refused = aksara("scan", f"http://{host}/{path}")
             assert refused.returncode == 3 and words in refused.stderr
         built = aksara(
-            "build", DEMO_FONTS[0], "--for-site", f"http://{host}/hidden-page", "--in-place-of", "Foo", "--dry-run"
+            "build", DEMO_FONTS[0], "--for-site", f"http://{host}/hidden-page", "--replaces", "Foo", "--dry-run"
         )
         assert built.returncode == 0, built.stderr
 

@@ -17,7 +17,7 @@ from aksara.font import Font, open_font
 from aksara.subsetting import subset
 from aksara.svg_fonts import read_svg_font, svg_font
 from aksara.svg_fonts.kerning import kerning_of
-from aksara.svg_fonts.outlines import paths_of
+from aksara.svg_fonts.paths import paths_of
 from aksara.tables import OS2, Head, Hhea, Name
 from aksara.truetype.components import (
     ARGS_ARE_XY,

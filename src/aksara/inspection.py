@@ -24,6 +24,7 @@ from aksara.faces import (
     read_metadata,
     sort_into_families,
 )
+from aksara.faces.restrictions import restrictions_in
 from aksara.font import Font, open_fonts, postscript_outlines
 from aksara.notices import Notice
 from aksara.sizes import format_size
@@ -89,6 +90,8 @@ class FontReport(Struct, frozen=True, kw_only=True):
     unsupported: str
     covers: tuple[str, ...] = ()
     conflict: str = ""
+    #: Fields of its names that restrict its use, each with its words.
+    restrictions: tuple[tuple[str, str], ...] = ()
 
     @property
     def notices(self) -> list[Notice]:
@@ -203,6 +206,7 @@ def _read_report(font: Font) -> FontReport:
         features=tuple(font_features(font)),
         variation=font_variation(font),
         unsupported=_why_not(font),
+        restrictions=restrictions_in(font),
     )
 
 

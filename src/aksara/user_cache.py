@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import os
 import stat
-from collections.abc import Iterator, Mapping
-from contextlib import contextmanager, suppress
+from collections.abc import Mapping
+from contextlib import suppress
 from pathlib import Path
-from typing import IO, Generic, TypeVar
+from typing import Generic, TypeVar
 
 import platformdirs
 from msgspec import Struct, json
+
+from aksara.atomic import written_whole
 
 T = TypeVar("T")
 
@@ -57,24 +59,8 @@ def read_entries(path: Path, made_by: str, limit: int, kind: type[T]) -> dict[st
 def write_entries(path: Path, made_by: str, entries: Mapping[str, object]) -> None:
     """Write them, all at once. Errors are ignored: the cache is optional."""
     # UnicodeError: a name whose bytes are in no encoding.
-    with suppress(OSError, UnicodeError), written_whole(path) as file:
+    with suppress(OSError, UnicodeError), written_whole(path, private=True) as file:
         file.write(json.encode(_File(made_by, dict(entries))))
-
-
-@contextmanager
-def written_whole(path: Path) -> Iterator[IO[bytes]]:
-    """A file that takes the place of the one at `path` when all of it is written. Raises `OSError` if it cannot be."""
-    import tempfile  # only needed here
-
-    path.parent.mkdir(parents=True, exist_ok=True)
-    handle, name = tempfile.mkstemp(dir=path.parent, prefix=".new-")
-    try:
-        with os.fdopen(handle, "wb") as file:
-            yield file
-        Path(name).replace(path)
-    except BaseException:
-        Path(name).unlink(missing_ok=True)
-        raise
 
 
 def thin_out(folder: Path, most_files: int, most_bytes: int | None = None) -> None:

@@ -9,6 +9,7 @@ from msgspec import Struct
 from aksara.container import sniff
 from aksara.errors import InputError
 from aksara.faces import embedding, identify
+from aksara.faces.restrictions import restrictions_in
 from aksara.font import Font
 from aksara.subsetting import SubsetOptions, subset
 from aksara.subsetting.mending import mended
@@ -36,6 +37,8 @@ class FontFacts(Struct, frozen=True, kw_only=True):
     characters: frozenset[int] = frozenset()
     forbidden: str = ""
     sequences: frozenset[str] = frozenset()
+    #: Fields of its names that restrict its use, each with its words.
+    restrictions: tuple[tuple[str, str], ...] = ()
 
     @property
     def is_of_icons(self) -> bool:
@@ -79,6 +82,7 @@ def facts_of_font(data: bytes, name: str) -> FontFacts:
             characters=frozenset(font.characters),
             forbidden=permission.words if permission.forbids_web_fonts else "",
             sequences=_sequences(font),
+            restrictions=restrictions_in(font),
         )
     except InputError as error:
         return FontFacts(size=size, sha256=digest, container=container, problem=error.problem)

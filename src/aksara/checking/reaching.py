@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import binascii
 import os
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from functools import cached_property
 from hashlib import sha256
 from pathlib import Path
@@ -17,7 +17,7 @@ from msgspec import Struct, field
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.font_facts import FontFacts
 from aksara.errors import InputError
-from aksara.limits import MAX_FILE_SIZE, MAX_MANIFEST_SIZE, MAX_PAGE_SIZE, MAX_SITE_FONTS
+from aksara.limits import MAX_FILE_SIZE, MAX_LICENCE_SIZE, MAX_MANIFEST_SIZE, MAX_PAGE_SIZE, MAX_SITE_FONTS
 from aksara.observing import note_folder
 from aksara.site.access.decoding import decode_page, decode_style_sheet
 from aksara.site.access.exchanges import Exchange, Exchanges
@@ -35,7 +35,7 @@ from aksara.site.page.pages import SheetMissingError, SheetOutsideError
 from aksara.site.tree import parse_html
 from aksara.site.usage import PageUse
 from aksara.site.web_addresses import AddressError, is_address, origin_of, web_address
-from aksara.sources import is_file, printable, read_file, resolved
+from aksara.sources import is_file, printable, read_file, resolved, texts_beside
 
 #: Fonts in the site's folders that are known by name, to say where a missing one is.
 _MOST_NAMES = 20_000
@@ -117,6 +117,9 @@ class Reach(Protocol):
 
     def manifest(self, font: FontFile) -> bytes | None:
         """What stands where a manifest would, beside the folder that a font is in."""
+
+    def texts_in(self, folder: str) -> Iterator[tuple[str, str]]:
+        """The texts in the folder of a font, as far as folders can be listed: what they are called, and themselves."""
 
 
 def font_inside(url: str, cache: FactsCache) -> FontFile:
@@ -214,6 +217,17 @@ class FolderReach:
         except InputError:
             return None
 
+    def texts_in(self, folder: str) -> Iterator[tuple[str, str]]:
+        """See `Reach`."""
+        for path in texts_beside(path_of(folder)):
+            try:
+                yield (
+                    printable(os.path.relpath(path)),
+                    read_file(path, limit=MAX_LICENCE_SIZE).decode("utf-8", "replace"),
+                )
+            except InputError:
+                continue
+
 
 class ServerReach:
     """A site on a server. What it names on other hosts is fetched as well, and nothing else there."""
@@ -277,6 +291,10 @@ class ServerReach:
             except NotFetchedError:
                 self._manifests[place] = None
         return self._manifests[place]
+
+    def texts_in(self, folder: str) -> Iterator[tuple[str, str]]:
+        """See `Reach`: nobody can list a server's folders."""
+        yield from ()
 
 
 def _sheets_in_page(source: str) -> list[tuple[str, int]]:

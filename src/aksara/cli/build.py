@@ -54,7 +54,7 @@ from aksara.web.stack import parse_stack
 _SOON = 60
 #: Options that are fields of a request as they stand.
 _AS_THEY_ARE = ("folder", "css", "url", "display", "local", "preload", "effort", "archive", "jobs", "cache",
-                "published_licences", "variable", "slices", "in_place_of", "all_faces", "colour_format")  # fmt: skip
+                "published_licences", "variable", "slices", "all_faces", "colour_format")  # fmt: skip
 
 
 class AxisLimitType(click.ParamType[AxisLimit]):
@@ -86,8 +86,8 @@ class SlicesType(click.ParamType[Slices]):
 
 _GROUPS = {
     "Which characters? All, if none are asked for": (
-        "sites", "in_place_of", "exact", "all_faces", "texts", "files", "languages", "scripts", "ranges", "emoji",
-        "icons", "slices",
+        "sites", "exclude", "browser", "replaces", "exact", "all_faces", "texts", "files", "languages", "scripts",
+        "ranges", "emoji", "icons", "slices",
     ),
     "Which faces, and what of them?": (
         "family", "overrides", "uses", "more", "without", "hinting", "axes", "variable", "colour_format",
@@ -158,12 +158,16 @@ _GROUPS = {
     multiple=True,
     help="Read these pages: each face keeps the characters that they show in it, unused faces are left out.",
 )
+@click.option("--exclude", multiple=True, metavar="PATTERN", help="Do not read these files and folders of the site.")
 @click.option(
-    "--in-place-of",
-    "in_place_of",
+    "--browser", is_flag=True, default=None, help="Read the pages in an installed browser, after their scripts."
+)
+@click.option(
+    "--replaces",
     metavar="FAMILY",
     multiple=True,
-    help="With --for-site: the family of the site's present CSS that this one replaces.",
+    shell_complete=completing.site_families,
+    help="The family of the site's present CSS that this one replaces; of several fonts 'OLD=NEW' pairs them.",
 )
 @click.option(
     "--slices",
@@ -411,8 +415,11 @@ def _with_options(request: BuildRequest, options: dict[str, Any], outputs: int) 
         choices["linking_pages"] = request.linking_pages or request.characters.pages
     if "allow_outside" in given:
         choices["within"] = None
-    if "exact" in given and "characters" not in choices:
-        choices["characters"] = replace(request.characters, exact=True)
+    of_site = {name: given[name] for name in ("exact", "exclude", "browser") if name in given}
+    if of_site and "characters" not in choices:
+        choices["characters"] = replace(request.characters, **of_site)
+    if "replaces" in given:
+        choices["replaces"], choices["replacements"] = _replacements(given["replaces"])
     return request.with_choices(**choices, locations=_kept_locations(request, choices))
 
 
@@ -433,6 +440,13 @@ def _by_axis(given: Sequence[tuple[str, AxisLimit]]) -> dict[str, AxisLimit]:
         problem = f"{tag} is given twice; for a range write 400..700, for several static fonts --variable pin"
         raise RequestError(f"{problem} and --use for each", parameter="FamilyRequest.axes")
     return limits
+
+
+def _replacements(given: Sequence[str]) -> tuple[tuple[str, ...], dict[str, str]]:
+    """Families of the site that the only family of the build replaces, and pairs of one of the site with one of these
+    fonts."""
+    pairs = {old.strip(): new.strip() for old, equals, new in (each.partition("=") for each in given) if equals}
+    return tuple(each for each in given if "=" not in each), pairs
 
 
 _CHARACTER_OPTIONS = ("texts", "files", "ranges", "languages", "scripts", "emoji", "icons", "sites")
@@ -468,6 +482,8 @@ def _characters(given: dict[str, Any]) -> CharacterRequest:
         pages=tuple(Path(path) for path in given.get("sites", ()) if not is_address(path)),
         addresses=tuple(path for path in given.get("sites", ()) if is_address(path)),
         exact=given.get("exact", False),
+        exclude=given.get("exclude", ()),
+        browser=given.get("browser", False),
     )
 
 

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator, Sequence
+from datetime import UTC, datetime
 from pathlib import Path
 
 import click
 from msgspec.structs import replace
 from rich.text import Text
 
-from aksara.checking.checks.built import built_findings
+from aksara.checking.accepting import Accepted, accept, acceptances_of
+from aksara.checking.checks.built import budget_findings, built_findings
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.findings import Finding, Place, most_harmful_first
 from aksara.checking.first_views import FirstView
@@ -24,11 +26,12 @@ from aksara.cli.unchanged import keep_outcome
 from aksara.cli.work import build_all
 from aksara.errors import InputError, RequestError
 from aksara.observing import observe
+from aksara.phrases import count_of
 from aksara.pipeline import BuildRequest
 from aksara.pipeline.request import PROOF_NAME
-from aksara.project import PROJECT_NAME, read_project
+from aksara.project import PROJECT_NAME, append_acceptances, names_fonts, read_acceptances, read_project
 from aksara.receipts import Line, Outcome, today
-from aksara.site import Exchanges
+from aksara.site import Exchanges, SiteRequest, SiteUse
 from aksara.sizes import format_size
 from aksara.sources import MANIFEST_NAME, is_file, read_file
 
@@ -47,6 +50,13 @@ _SHOWN_PLACES = 3
 )  # fmt: skip
 @click.option("--built", is_flag=True, help="Are the built files those that the project would make now?")
 @click.option(
+    "--accept-all",
+    "reason",
+    metavar="REASON",
+    help="Accept what is found now, for this reason, in aksara.toml.",
+)
+@click.option("--exclude", multiple=True, metavar="PATTERN", help="Do not read these files and folders; repeatable.")
+@click.option(
     "--jobs", type=click.IntRange(1, 64), metavar="N", help="Pages to read at a time.  [default: one per processor]"
 )
 @click.option("--no-cache", is_flag=True, help="Read every page and font anew.")
@@ -58,6 +68,8 @@ def command(
     paths: tuple[str, ...],
     level: Level,
     built: bool,
+    reason: str | None,
+    exclude: tuple[str, ...],
     jobs: int | None,
     no_cache: bool,
     sarif: bool,
@@ -74,30 +86,35 @@ def command(
         raise RequestError("--built compares with the project, which names its own pages; leave the paths out")
     if sarif and as_json:
         raise RequestError("--sarif and --json are both given; a run prints one document")
+    if reason is not None and not reason.strip():
+        raise RequestError("--accept-all needs a reason that somebody else understands")
     with observe() as observed:
-        outcome = _check(
-            screen, paths, level, built=built, jobs=jobs, cached=not no_cache, sarif=sarif, as_json=as_json
-        )
+        request, builds = site_request(paths, "check", jobs=jobs or os.cpu_count() or 1, exclude=exclude)
+        exchanges = Exchanges()
+        site = read_with_progress(request, screen, cached=not no_cache, exchanges=exchanges)
+        found, views = _findings_of(site, request, builds, exchanges, screen, built=built, cached=not no_cache)
+        if reason is not None:
+            _accept_all(found, level, reason)
+        outcome = _outcome(found, views, site, level, screen, sarif=sarif, as_json=as_json)
+        if request.addresses:
+            # What came from servers may be otherwise the next time.
+            outcome = replace(outcome, day="")
     if outcome.day and not no_cache:
         keep_outcome(ctx, observed, (), outcome)
     return outcome.status
 
 
-def _check(
+def _findings_of(
+    site: SiteUse,
+    request: SiteRequest,
+    builds: Sequence[BuildRequest],
+    exchanges: Exchanges,
     screen: Screen,
-    paths: Sequence[str],
-    level: Level,
     *,
     built: bool,
-    jobs: int | None,
     cached: bool,
-    sarif: bool,
-    as_json: bool,
-) -> Outcome:
-    """Check and tell; what is to be kept of it has a day, which what came from servers has not."""
-    exchanges = Exchanges()
-    request, builds = site_request(paths, "check", jobs=jobs or os.cpu_count() or 1)
-    site = read_with_progress(request, screen, cached=cached, exchanges=exchanges)
+) -> tuple[list[Finding], tuple[FirstView, ...]]:
+    """All findings, the most harmful first, and first views."""
     checked = check_site(
         site,
         FactsCache.of_user() if cached else None,
@@ -108,24 +125,57 @@ def _check(
     found = list(checked.findings)
     if built:
         found = most_harmful_first([*_compared(builds, screen, cached=cached), *found])
+    return found, checked.first_views
+
+
+def _accept_all(found: Sequence[Finding], level: Level, reason: str) -> None:
+    """Write acceptances of what is at least a warning, or as harmful as the level, and not accepted yet."""
+    least = max(LEVELS.index(level), LEVELS.index("warning"))
+    left = _accepted(found).left
+    harmful = [each for each in left if LEVELS.index(each.level) <= least and each.kind != "acceptance-unused"]
+    append_acceptances(Path(PROJECT_NAME), acceptances_of(harmful, reason))
+
+
+def _accepted(found: Sequence[Finding]) -> Accepted:
+    """The findings without those that the project here accepts."""
+    acceptances = read_acceptances(Path(PROJECT_NAME)) if is_file(Path(PROJECT_NAME)) else []
+    return accept(found, acceptances, datetime.now(tz=UTC).date())
+
+
+def _outcome(
+    found: Sequence[Finding],
+    views: Sequence[FirstView],
+    site: SiteUse,
+    level: Level,
+    screen: Screen,
+    *,
+    sarif: bool,
+    as_json: bool,
+) -> Outcome:
+    """What is told; it holds for today, as licences and acceptances end by the day."""
+    parted = _accepted(found)
+    left = most_harmful_first(parted.left)
     document, lines = "", tuple[Line, ...]()
     if sarif:
-        document = screen.json(sarif_document(found))
+        document = screen.json(sarif_document(left))
     elif as_json:
-        findings, views = ([each.as_json() for each in listed] for listed in (found, checked.first_views))
-        document = screen.json({"pages": len(site.pages), "findings": findings, "first_views": views})
+        document = screen.json(
+            {
+                "pages": len(site.pages),
+                "findings": [each.as_json() for each in left],
+                "accepted": [each.as_json() | {"reason": by.reason} for each, by in parted.accepted],
+                "first_views": [each.as_json() for each in views],
+                "contents": list(site.contents),
+            }
+        )
     else:
-        lines = (*_findings(found), *_views(checked.first_views), _counts(found, len(site.pages)))
+        read = tuple(Line(((text, ""),)) for text in site.contents) if screen.verbose else ()
+        lines = (*read, *_findings(left), *_views(views), _counts(left, len(site.pages), len(parted.accepted)))
         for line in lines:
             if line.always or not screen.quiet:
                 screen.print(Text.assemble(*line.segments))
-    return Outcome(
-        status=int(any(LEVELS.index(finding.level) <= LEVELS.index(level) for finding in found)),
-        said=lines,
-        document=document,
-        # Licences end by the day.
-        day="" if request.addresses else today(),
-    )
+    status = int(any(LEVELS.index(each.level) <= LEVELS.index(level) for each in left))
+    return Outcome(status=status, said=lines, document=document, day=today())
 
 
 def _families_of(builds: Sequence[BuildRequest]) -> Iterator[str]:
@@ -137,7 +187,7 @@ def _families_of(builds: Sequence[BuildRequest]) -> Iterator[str]:
 
 def _last_build() -> Manifest | None:
     """What the project in this folder, if there is one with one output, made last."""
-    if not is_file(Path(PROJECT_NAME)):
+    if not is_file(Path(PROJECT_NAME)) or not names_fonts(Path(PROJECT_NAME)):
         return None
     builds = read_project(Path(PROJECT_NAME))
     return _manifest_in(builds[0].folder) if len(builds) == 1 else None
@@ -155,6 +205,7 @@ def _compared(builds: Sequence[BuildRequest], screen: Screen, *, cached: bool) -
     for plan, build in build_all([replace(build, cache=cached) for build in builds], screen):
         folder = plan.request.folder
         also = (folder / MANIFEST_NAME, folder / PROOF_NAME)
+        yield from budget_findings(folder, ((each.what, each.size, each.limit) for each in build.budgets))
         yield from built_findings(folder, ((file.path, file.data) for file in build.files if file.kind != "zip"), also)
 
 
@@ -189,7 +240,8 @@ def _views(views: Sequence[FirstView]) -> Iterator[Line]:
     yield Line((("", ""),))
 
 
-def _counts(found: Sequence[Finding], pages: int) -> Line:
+def _counts(found: Sequence[Finding], pages: int, accepted: int) -> Line:
     counts = [(level, sum(finding.level == level for finding in found)) for level in LEVELS]
-    listed = ", ".join(f"{count} {level}{'s' * (count != 1)}" for level, count in counts if count)
-    return Line(((f"{pages:,} page{'s' * (pages != 1)} checked: {listed or 'nothing is wrong'}", ""),))
+    listed = ", ".join(count_of(count, level) for level, count in counts if count)
+    left = f"; {accepted:,} accepted" if accepted else ""
+    return Line(((f"{count_of(pages, 'page')} checked: {listed or 'nothing is wrong'}{left}", ""),))

@@ -44,6 +44,25 @@ def system_families(_ctx: click.Context, _param: click.Parameter, typed: str) ->
     return _listed(typed, [*named, *((name, "generic") for name in sorted(GENERIC_FAMILIES))])
 
 
+def site_families(ctx: click.Context, _param: click.Parameter, typed: str) -> list[CompletionItem]:
+    """The families that the pages of --for-site, or of the project, ask for."""
+    from pathlib import Path
+
+    from aksara.cli.sites import site_request
+    from aksara.errors import AksaraError
+    from aksara.site import is_address, read_site
+
+    try:
+        sites = [site for site in ctx.params.get("sites", ()) or () if not is_address(site)]
+        request, _ = site_request(sites, "build", jobs=1)
+        site = read_site(request)
+    except (AksaraError, OSError):
+        return []
+    families = dict.fromkeys(family for use in site.faces for family in use.face.families)
+    own = [str(path) for path in map(Path, sites)]
+    return _listed(typed, ((family, ", ".join(own)) for family in families))
+
+
 def _listed(typed: str, known: Iterable[tuple[str, str]]) -> list[CompletionItem]:
     before, comma, last = typed.rpartition(",")
     start = f"{before}{comma}{' ' * (len(last) - len(last.lstrip()))}"

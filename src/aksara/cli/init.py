@@ -27,8 +27,8 @@ from aksara.project import PROJECT_NAME, draft_project
 def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json: bool) -> None:
     """Write aksara.toml from what is here.
 
-    Looks for fonts and pages at each PATH, or in this folder, and writes down a build of them, with a comment on
-    every key. It asks nothing and changes nothing else.
+    Looks for fonts and pages at each PATH, or in this folder, and writes down a build of them. It asks nothing and
+    changes nothing else.
     """
     screen = Screen.of(ctx)
     if project.exists():
@@ -59,5 +59,5 @@ def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json:
     )
     # The file in this folder is found by itself.
     option = f" --project {project}" if project != Path(PROJECT_NAME) else ""
-    screen.print("", Text("Next", style="bold"), "  1. Read it; lines that start with # are not in effect",
+    screen.print("", Text("Next", style="bold"), "  1. Read it; docs/project-file.md explains all keys",
                  Text.assemble("  2. ", (f"aksara build{option}", "cyan")))  # fmt: skip

@@ -20,8 +20,11 @@ from aksara.cli.screen import Screen, on_circle
 from aksara.errors import InputError
 from aksara.faces import FontVariation
 from aksara.inspection import FontReport, inspect_all, licence_beginning
+from aksara.notices import Notice
+from aksara.phrases import listed
+from aksara.pipeline.planning.licences import restriction_notices
 from aksara.sizes import format_size
-from aksara.sources import PROJECT_NAME, SourceFile, find_sources, is_file
+from aksara.sources import PROJECT_NAME, Sources, find_sources, is_file
 from aksara.text import covered_languages
 from aksara.text.blocks import block_size, by_block
 from aksara.web.css import range_value, style_value
@@ -43,6 +46,10 @@ class _Details(Struct, frozen=True):
     features: bool
     tables: bool
     licence: bool
+
+
+#: Texts beside the fonts that are named.
+_LISTED = 6
 
 
 @click.command("inspect")
@@ -74,19 +81,20 @@ def command(ctx: click.Context, /, paths: tuple[Path, ...], as_json: bool, **sho
     if not reports and len(problems) == 1 and not as_json:
         raise problems[0]
     if as_json:
-        screen.json(_as_json(reports, problems, sources.licences))
+        screen.json(_as_json(reports, problems, sources))
     else:
-        _show(screen, reports, sources.licences, _Details(**shown), alone=len(sources.fonts) == len(reports) == 1)
+        _show(screen, reports, sources, _Details(**shown), alone=len(sources.fonts) == len(reports) == 1)
     screen.notify(sources.notices)
     screen.notify(notice for report in reports for notice in report.notices)
+    said = [(report.face.family, field, words) for report in reports for field, words in report.restrictions]
+    found = restriction_notices(said, (*sources.licences, *sources.texts))
+    screen.notify(Notice(notice.where, notice.text) for notice in found)
     for problem in problems:
         screen.tell(Text.assemble(("Cannot use ", "bold red"), str(problem)))
     return InputError.exit_status if problems else 0
 
 
-def _show(
-    screen: Screen, reports: list[FontReport], licences: Sequence[SourceFile], details: _Details, *, alone: bool
-) -> None:
+def _show(screen: Screen, reports: list[FontReport], sources: Sources, details: _Details, *, alone: bool) -> None:
     if alone:
         _detail(screen, reports[0])
         # The detail has what the font says of its licence already.
@@ -100,10 +108,12 @@ def _show(
                 _sections(screen, report, others)
         if details.licence:
             _licences(screen, reports)
-    if licences:
-        names = ", ".join(file.name for file in licences[:6]) + (" …" if len(licences) > 6 else "")
-        screen.print(Text.assemble(("Licence texts beside the fonts: ", "bold"), names))
-        for file in licences if details.licence else ():
+    for title, files in (("Licence texts", sources.licences), ("Other texts", sources.texts)):
+        if files:
+            names = listed([file.name for file in files], _LISTED)
+            screen.print(Text.assemble((f"{title} beside the fonts: ", "bold"), names))
+    if details.licence:
+        for file in (*sources.licences, *sources.texts):
             screen.print("", Text(file.name, style="bold"), licence_beginning(file))
 
 
@@ -325,14 +335,15 @@ def _show_ledger(screen: Screen, projects: Sequence[Path], *, as_json: bool) -> 
 _OF_THE_LAW = ("Copyright", "Trademark", "Licence", "Licence address", "Vendor mark")
 
 
-def _as_json(reports: list[FontReport], problems: list[InputError], licences: Sequence[SourceFile]) -> dict[str, Any]:
+def _as_json(reports: list[FontReport], problems: list[InputError], sources: Sources) -> dict[str, Any]:
     families: dict[str, list[dict[str, Any]]] = {}
     for report in reports:
         families.setdefault(report.face.family, []).append({**face_identity(report.face), **report.as_json()})
     warnings = [notice.as_json() for report in reports for notice in report.notices]
     return {
         "families": [{"family": name, "faces": faces} for name, faces in families.items()],
-        "licences": [file.name for file in licences],
+        "licences": [file.name for file in sources.licences],
+        "texts": [file.name for file in sources.texts],
         "warnings": warnings,
         "errors": [{"message": str(problem)} for problem in problems],
     }

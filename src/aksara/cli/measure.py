@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from contextlib import suppress
 from difflib import get_close_matches
 from pathlib import Path
@@ -10,6 +9,7 @@ from pathlib import Path
 import click
 from rich.text import Text
 
+from aksara.atomic import written_whole
 from aksara.cli import completing
 from aksara.cli.screen import Screen
 from aksara.errors import InputError, OutputError, RequestError
@@ -132,11 +132,7 @@ def _not_there(name: str, places: list[Path]) -> RequestError:
 def _write(path: Path, data: bytes) -> None:
     """Write the file whole or not at all."""
     try:
-        with tempfile.NamedTemporaryFile(dir=path.absolute().parent, prefix=".aksara-", delete=False) as out:
-            out.write(data)
-        Path(out.name).chmod(0o644)
-        Path(out.name).replace(path)
+        with written_whole(path) as file:
+            file.write(data)
     except OSError as error:
-        with suppress(OSError, UnboundLocalError):
-            Path(out.name).unlink()
         raise OutputError(f"{path}: cannot be written ({error.strerror}); check the folder's permissions") from error

@@ -36,6 +36,7 @@ _SHOWN_FINDINGS = 12
 
 @click.command("scan")
 @click.argument("paths", metavar="[PATH|URL]...", nargs=-1)
+@click.option("--exclude", multiple=True, metavar="PATTERN", help="Do not read these files and folders; repeatable.")
 @click.option("--print", "printed", is_flag=True, help="Count what shows only in print, too.")
 @click.option(
     "--jobs", type=click.IntRange(1, 64), metavar="N", help="Pages to read at a time.  [default: one per processor]"
@@ -47,6 +48,7 @@ _SHOWN_FINDINGS = 12
 def command(
     ctx: click.Context,
     paths: tuple[str, ...],
+    exclude: tuple[str, ...],
     printed: bool,
     jobs: int | None,
     browser: bool,
@@ -60,8 +62,8 @@ def command(
     Without PATH, the pages that aksara.toml names.
     """
     screen = Screen.of(ctx)
-    request, _ = site_request(paths, "scan", jobs=jobs or os.cpu_count() or 1)
-    request = replace(request, browser=browser, printed=printed)
+    request, _ = site_request(paths, "scan", jobs=jobs or os.cpu_count() or 1, exclude=exclude)
+    request = replace(request, browser=browser or request.browser, printed=printed)
     site = read_with_progress(request, screen, cached=not no_cache)
     if as_json:
         screen.json(site_json(site))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import string
 from typing import Literal
 
+from aksara.faces.letter_shapes import letter_shape
 from aksara.font import Font
 from aksara.tables import OS2, Head, Hmtx, Name, Post
 from aksara.tables.head import MAC_ITALIC
@@ -27,7 +28,8 @@ _HAND_ANGLE = 8.0
 
 
 def generic_family(font: Font) -> Generic:
-    """From what it holds, its widths, PANOSE, the family class, the name, the angle; 'sans-serif' if nothing tells."""
+    """From what it holds, its widths, PANOSE, the family class, the name, the angle, the shapes of its letters;
+    'sans-serif' if nothing tells."""
     if sum(code in _PICTURES for code in font.characters) > len(font.characters) // 2:
         return "emoji"
     if "MATH" in font and "math" in _names(font):
@@ -51,7 +53,7 @@ def generic_family(font: Font) -> Generic:
             return "sans-serif"
         if family_class == _SCRIPT_CLASS:
             return "cursive"
-    return _by_name(font) or ("cursive" if _leans_unasked(font) else "sans-serif")
+    return _by_name(font) or ("cursive" if _leans_unasked(font) else letter_shape(font) or "sans-serif")
 
 
 def _equally_wide(font: Font) -> bool | None:
@@ -75,7 +77,7 @@ def _by_name(font: Font) -> Generic | None:
         return "sans-serif"
     if any(word in name for word in ("serif", "slab", "roman")):
         return "serif"
-    return "cursive" if any(word in name for word in ("script", "hand", "brush")) else None
+    return "cursive" if any(word in name for word in ("script", "hand", "brush", "comic", "chancery")) else None
 
 
 def _leans_unasked(font: Font) -> bool:

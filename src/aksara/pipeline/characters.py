@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
-from msgspec.structs import fields
 
 from aksara.errors import RequestError
 from aksara.site import check_address
@@ -45,6 +44,12 @@ class CharacterRequest(Struct, frozen=True, kw_only=True):
     addresses: tuple[str, ...] = ()
     data: tuple[Path | PathPattern, ...] = ()
     exact: bool = False
+    #: Patterns of files and folders of the site that are not read.
+    exclude: tuple[str, ...] = ()
+    #: The folder from which addresses with a slash at their start count.
+    root: Path | None = None
+    #: An installed browser reads the pages, after their scripts have run.
+    browser: bool = False
 
     def __post_init__(self) -> None:
         checks: tuple[tuple[str, Iterable[str], Callable[[str], object]], ...] = (
@@ -61,11 +66,6 @@ class CharacterRequest(Struct, frozen=True, kw_only=True):
                 except RequestError as error:
                     error.parameter = f"CharacterRequest.{name}"
                     raise
-
-    @property
-    def is_empty(self) -> bool:
-        """Whether nothing is given, so that all characters are kept."""
-        return not any(getattr(self, field.name) for field in fields(self) if field.name != "exact")
 
     @property
     def has_site(self) -> bool:

@@ -75,7 +75,7 @@ class FamilyRequest(Struct, frozen=True, kw_only=True):
 
     With a `name` they are one family, without they are sorted by their own names. `stack` None chooses by the font's
     class; `local` tries an installed copy first; `uses` are the weights and styles that the site asks for; `budget` is
-    in bytes. `in_place_of` are families of the site's present style sheets that it replaces. `axes` limits axes of
+    in bytes. `replaces` are families of the site's present style sheets that it replaces. `axes` limits axes of
     variable fonts (tag → what remains), `variable` says what becomes of these fonts, `slices` into how many files each
     face's characters are cut. `palettes` are made besides those of colour fonts, by their names;
     `colour_format` is the way to draw in colour that fonts with several keep.
@@ -93,7 +93,7 @@ class FamilyRequest(Struct, frozen=True, kw_only=True):
     budget: int | None = None
     axes: Limits = field(default_factory=dict)
     variable: Variable = "keep"
-    in_place_of: tuple[str, ...] = ()
+    replaces: tuple[str, ...] = ()
     slices: Slices = "auto"
     palettes: Mapping[str, PaletteRequest] = field(default_factory=dict)
     colour_format: ColourFormat = "auto"
@@ -165,6 +165,8 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
     measured: tuple[SystemFamily, ...] = ()
     linking_pages: tuple[Path | PathPattern, ...] = ()
     all_faces: bool = False
+    #: Families of the site's present style sheets, each with the family of the build that replaces it.
+    replacements: Mapping[str, str] = field(default_factory=dict)
     jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
     cache: bool = True
     within: Path | None = None

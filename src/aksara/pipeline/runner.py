@@ -249,6 +249,7 @@ def _web_families(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple
             missing_faces=family.missing_faces,
             palettes=palettes[family.name],
             icons=tuple((name, icon.character) for name, icon in plan.icons.get(family.name, {}).items()),
+            missing_characters=family.missing_characters,
         )
 
     return tuple(web_family(family) for family in plan.families)

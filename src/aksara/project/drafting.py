@@ -13,11 +13,11 @@ from pathlib import Path
 from msgspec import Struct
 
 from aksara.errors import InputError, RequestError
-from aksara.faces import Face, identify, sort_into_families
+from aksara.faces import Face, generic_family, identify, sort_into_families
 from aksara.font import open_fonts
 from aksara.limits import MAX_PAGE_SIZE
-from aksara.notices import Notice
-from aksara.project.keys import TABLES
+from aksara.phrases import listed
+from aksara.project.draft_pairs import pages_in, with_replaced
 from aksara.site.access.decoding import decode_page
 from aksara.site.tree import languages_of
 from aksara.sources import (
@@ -25,7 +25,6 @@ from aksara.sources import (
     SourceFile,
     common_folder,
     expand,
-    find_pages,
     find_sources,
     is_file,
     is_folder,
@@ -37,7 +36,8 @@ from aksara.text import find_language
 _PAGES = (".html", ".htm", ".xhtml")
 #: Pages that are read for their languages; more would tell no more.
 _ENOUGH_PAGES = 500
-_KEY_WIDTH = 34
+#: Where to read on, and faces of a family that a comment names.
+_ALL_KEYS, _NAMED_FACES = "# All keys are explained in docs/project-file.md of Aksara.", 6
 
 
 class DraftFamily(Struct, frozen=True):
@@ -46,6 +46,10 @@ class DraftFamily(Struct, frozen=True):
     names: tuple[str, ...]
     patterns: tuple[str, ...]
     faces: tuple[str, ...]
+    #: The generic family of the fonts.
+    generic: str = ""
+    #: Families of the pages that these fonts seem to be for.
+    replaces: tuple[str, ...] = ()
 
 
 class Draft(Struct, frozen=True):
@@ -70,16 +74,16 @@ def draft_project(paths: Sequence[Path], base: Path) -> Draft:
     if not families:
         raise InputError("none of the fonts here can be used:\n  " + "\n  ".join(skipped))
     languages = _languages(pages)
+    families = with_replaced(families, pages)
     text = _text(families, pages, languages, base)
     return Draft(text, tuple(families), tuple(pages), tuple(languages), tuple(skipped))
 
 
 def _pages(given: Iterable[Path]) -> list[Path]:
     found: list[Path] = []
-    notices: list[Notice] = []  # a build will report them; a draft is none the worse
     for path in given:
         if is_folder(path):
-            found += find_pages(path, _PAGES, notices)
+            found += pages_in(path)
         elif path.suffix.lower() in _PAGES and is_file(path):
             found.append(path)
     return found
@@ -104,19 +108,23 @@ def _families(files: Sequence[SourceFile], base: Path) -> tuple[list[DraftFamily
     """The fonts sorted into families, as a build would; families that come in one file stay together."""
     faces: list[Face] = []
     sources: list[Path] = []
+    kinds: list[str] = []
     skipped: list[str] = []
     for file in files:
         try:
             for font in open_fonts(file):
                 font.require_supported()
                 faces.append(identify(font))
+                kinds.append(generic_family(font))
                 sources.append(file.path)
         except InputError as problem:
             skipped.append(str(problem))
+    generics: dict[str, str] = {}
     members: dict[str, set[Path]] = defaultdict(set)
     labels: dict[str, list[Face]] = defaultdict(list)
-    for face, source in zip(sort_into_families(faces), sources, strict=True):
+    for face, source, kind in zip(sort_into_families(faces), sources, kinds, strict=True):
         members[face.family].add(source)
+        generics.setdefault(face.family, kind)
         labels[face.family].append(face)
     groups: dict[frozenset[Path], list[str]] = defaultdict(list)
     for name, paths in members.items():
@@ -125,7 +133,14 @@ def _families(files: Sequence[SourceFile], base: Path) -> tuple[list[DraftFamily
     result = []
     for paths_of, names in sorted(groups.items(), key=lambda group: sorted(group[1])):
         shown = [face.label for name in sorted(names) for face in sorted(labels[name], key=lambda face: face.sort_key)]
-        result.append(DraftFamily(tuple(sorted(names)), tuple(_patterns(paths_of, base)), tuple(dict.fromkeys(shown))))
+        result.append(
+            DraftFamily(
+                tuple(sorted(names)),
+                tuple(_patterns(paths_of, base)),
+                tuple(dict.fromkeys(shown)),
+                generics.get(sorted(names)[0], ""),
+            )
+        )
     return result, skipped
 
 
@@ -158,31 +173,25 @@ def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Seq
     inside = "" if folder == "." else f"{folder}/"
     patterns = [f"{inside}**/*{suffix}" for suffix in _PAGES if any(p.suffix.lower() == suffix for p in pages)]
     # Pages tell their languages themselves.
-    site = {"pages": _toml(patterns)}
-    parts = [
-        f"# {PROJECT_NAME}: how `aksara build` makes the web fonts of this site. Paths count from this file's folder.",
-        _table("[site]", "site", {key: value for key, value in site.items() if value != "[]"}),
-        _table("[output]", "output", {"folder": _toml(f"{inside}web-fonts")},
-               without={key.name for key in TABLES["site"]}),
-        _table("[licence]", "licence", {}),
-    ]  # fmt: skip
+    site = {"pages": _toml(patterns)} if patterns else {}
+    parts = [f"# {PROJECT_NAME}: how aksara build makes the web fonts. Paths count from this folder.\n{_ALL_KEYS}"]
+    parts += [_table("[site]", site)] if site else []
+    parts.append(_table("[output]", {"folder": _toml(f"{inside}web-fonts")}))
     for family in families:
-        single = {"name": _toml(family.names[0])} if len(family.names) == 1 else {}
-        title = f"# {', '.join(family.names)}: {', '.join(family.faces)}\n[[family]]"
-        values = single | {"fonts": _toml(list(family.patterns))}
-        parts.append(_table(title, "family", values, without={"name"} if not single else ()))
+        values = {"name": _toml(family.names[0])} if len(family.names) == 1 else {}
+        values["fonts"] = _toml(list(family.patterns))
+        if family.replaces:
+            values["replaces"] = _toml(list(family.replaces))
+        parts.append(_table(f"# {', '.join(family.names)}: {_faces(family)}\n[[family]]", values))
     return "\n\n".join(parts) + "\n"
 
 
-def _table(header: str, table: str, values: dict[str, str], without: Iterable[str] = ()) -> str:
-    """A table with its values, and behind a "#" the keys that it does not use, each with what it is for."""
-    lines = [header]
-    for key in TABLES[table]:
-        if key.name not in set(without) and key.value_type != "tables":
-            given = values.get(key.name)
-            line = f"{'' if given else '# '}{key.name} = {given or key.example}"
-            lines.append(f"{line:<{_KEY_WIDTH}}  # {key.words}")
-    return "\n".join(lines)
+def _faces(family: DraftFamily) -> str:
+    return listed(family.faces, _NAMED_FACES)
+
+
+def _table(header: str, values: dict[str, str]) -> str:
+    return "\n".join([header, *(f"{name} = {value}" for name, value in values.items())])
 
 
 def _toml(value: str | list[str]) -> str:

@@ -6,6 +6,7 @@ from typing import Literal
 
 from msgspec import Struct
 
+from aksara.checking.kinds import KINDS
 from aksara.container import EFFORTS
 from aksara.faces import STYLES
 from aksara.pipeline.planning.colour_formats import COLOUR_FORMATS
@@ -76,6 +77,27 @@ _CHARACTERS = (
         "files whose text may come to stand on pages: data, translations, drafts",
         '["content/*.json"]',
     ),
+    _key(
+        "exclude",
+        "texts",
+        "CharacterRequest.exclude",
+        "files and folders of the site that are not read",
+        '["drafts", "old/**"]',
+    ),
+    _key(
+        "root",
+        "text",
+        "CharacterRequest.root",
+        "the folder that addresses such as /fonts/x.woff2 count from",
+        '"public"',
+    ),
+    _key(
+        "browser",
+        "switch",
+        "CharacterRequest.browser",
+        "read the pages in an installed browser, after their scripts",
+        "false",
+    ),
     _key("also", "texts", "CharacterRequest.texts", "text that comes from elsewhere: names, prices", '["→ € ©"]'),
     _key(
         "exact",
@@ -139,7 +161,7 @@ TABLES: dict[str, tuple[Key, ...]] = {
         _key("uses", "texts", "FamilyRequest.uses",
              "weights and styles in use, if pages do not tell; you are told if one is missing",
              '["400", "700 italic"]'),
-        _key("in-place-of", "texts", "FamilyRequest.in_place_of",
+        _key("replaces", "texts", "FamilyRequest.replaces",
              "families of the present CSS that this one replaces", '["Arial"]'),
         _key("variable", "text", "FamilyRequest.variable",
              "variable fonts stay variable, become static, or are passed over for static ones", '"keep"', *VARIABLE),
@@ -159,16 +181,31 @@ TABLES: dict[str, tuple[Key, ...]] = {
         Key(name="weight", value_type="number", words="1 to 1000", example="700", required=True),
         Key(name="style", value_type="text", words="its style", example='"italic"', choices=STYLES),
     ),
+    "check": (
+        _key("accept", "tables", "", "a finding of aksara check that is accepted", ""),
+    ),
+    "check.accept": (
+        Key(name="finding", value_type="text", words="the kind of finding", example='"face-unused"', required=True,
+            choices=tuple(KINDS)),
+        Key(name="reason", value_type="text", words="why it is accepted", example='"kept for the winter timetable"',
+            required=True),
+        Key(name="file", value_type="text", words="the file that it is in, or a pattern", example='"site/old/*.css"'),
+        Key(name="family", value_type="text", words="the family that it is about", example='"Penyu Sans"'),
+        Key(name="characters", value_type="text", words="the characters that it is about", example='"U+2192"'),
+        Key(name="until", value_type="date", words="the last day on which it is accepted", example="2028-01-31"),
+    ),
 }  # fmt: skip
 
 #: Tables that may stand there several times, as [[family]].
-REPEATED = frozenset({"output", "output.template", "family", "family.face"})
+REPEATED = frozenset({"output", "output.template", "family", "family.face", "check.accept"})
 #: What each table is for.
 WORDS = {
     "site": "which characters are kept",
     "output": "where the output goes; repeat [[output]] to make several sites from the same fonts",
     "output.template": "a file made of the manifest by a template of your own",
     "licence": "the licence under which the fonts are used",
+    "check": "what aksara check is to accept",
+    "check.accept": "a finding that is accepted",
     "family": "fonts, one table a family",
     "family.face": "a font whose weight or style is not what it says",
 }

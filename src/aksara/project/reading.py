@@ -12,6 +12,8 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from aksara.checking.accepting import Acceptance
+from aksara.checking.findings import Place
 from aksara.errors import InputError, Location, RequestError
 from aksara.faces import WebLicence
 from aksara.instancing import AxisLimit
@@ -24,6 +26,7 @@ from aksara.project.lines import KeyPath, check_bounds, find_lines, line_of
 from aksara.site import is_address
 from aksara.sizes import parse_size
 from aksara.sources import PathPattern, is_file, kind_of, printable, read_text, resolved
+from aksara.text.ranges import parse_ranges
 from aksara.web.font_matching import parse_desired_face
 from aksara.web.measured_families import MAX_MEASURED_SIZE, MEASURED_NAME, read_measured
 from aksara.web.palettes import PaletteRequest
@@ -32,7 +35,7 @@ from aksara.web.system_families import SystemFamily
 from aksara.web.urls import check_pattern
 
 # What keys were called in earlier versions.
-_RENAMED = {"text": "also", "file": "publish"}
+_RENAMED = {"text": "also", "file": "publish", "in-place-of": "replaces"}
 #: Bits of a whole number (TOML 1.0, "Integer").
 _MAX_BITS = 63
 _TYPES: dict[ValueType, tuple[type, ...]] = {
@@ -59,6 +62,16 @@ def read_project(path: Path) -> list[BuildRequest]:
     return _Project(path, read_text(path, MAX_PROJECT_SIZE)).requests()
 
 
+def read_acceptances(path: Path) -> list[Acceptance]:
+    """The findings that the file accepts. Raises as `read_project` does, but for a file that names no fonts."""
+    return _Project(path, read_text(path, MAX_PROJECT_SIZE)).acceptances()
+
+
+def names_fonts(path: Path) -> bool:
+    """Whether the file says what to build. Raises as `read_project` does."""
+    return _Project(path, read_text(path, MAX_PROJECT_SIZE)).has_families
+
+
 def measured_beside(folder: Path) -> tuple[SystemFamily, ...]:
     """The system families that were measured for the project in a folder. Raises `RequestError` for a damaged file."""
     path = folder / MEASURED_NAME
@@ -83,6 +96,33 @@ class _Project:
         self.lines = find_lines(text)
         self._check_numbers((), self.data)
         self._check_tables()
+
+    def acceptances(self) -> list[Acceptance]:
+        """The findings that are accepted."""
+        found = []
+        for index, table in enumerate(self.data.get("check", {}).get("accept", [])):
+            path: KeyPath = ("check", "accept", index)
+            with self.at(*path, "characters"):
+                characters = frozenset(parse_ranges(table["characters"])) if table.get("characters") else frozenset()
+            if not table["reason"].strip():
+                raise self.problem((*path, "reason"), "the reason is empty; say why this is accepted")
+            found.append(
+                Acceptance(
+                    finding=table["finding"],
+                    reason=table["reason"],
+                    file=table.get("file", ""),
+                    family=table.get("family", ""),
+                    characters=characters,
+                    until=table.get("until"),
+                    place=Place(self.name, line_of(self.lines, path), "[[check.accept]]"),
+                )
+            )
+        return found
+
+    @property
+    def has_families(self) -> bool:
+        """Whether it names fonts; a project may be there for its checks alone."""
+        return bool(self.data.get("family"))
 
     def problem(self, path: KeyPath, text: str) -> RequestError:
         """An error at a key's line."""
@@ -120,8 +160,6 @@ class _Project:
             if name not in top:
                 raise self.problem((name,), f"there is no table '{name}'{_nearest(name, top)}")
             self._check_table(name, (name,), value)
-        if not self.data.get("family"):
-            raise RequestError(f'{self.name}: there is no [[family]] in it, so no fonts; add one with fonts = ["…"]')
 
     def _check_numbers(self, path: KeyPath, value: Any) -> None:
         """Raise `RequestError` for a whole number that no value can be: written out, it could have millions of
@@ -175,7 +213,9 @@ class _Project:
     # What it asks for.
 
     def requests(self) -> list[BuildRequest]:
-        """One request for each output."""
+        """One request for each output. Raises `RequestError` where no fonts are named."""
+        if not self.has_families:
+            raise RequestError(f'{self.name}: there is no [[family]] in it, so no fonts; add one with fonts = ["…"]')
         tables = self.data.get("output", {})
         outputs: list[tuple[KeyPath, dict[str, Any]]] = [(("output",), tables)]
         if not isinstance(tables, dict):
@@ -273,6 +313,9 @@ class _Project:
                 addresses=tuple(path for path in pages if is_address(path)),
                 data=tuple(PathPattern(pattern, self.base) for pattern in _listed(values.get("data", []))),
                 exact=values.get("exact", False),
+                exclude=tuple(_listed(values.get("exclude", []))),
+                root=self.base / values["root"] if "root" in values else None,
+                browser=values.get("browser", False),
             )
         return characters, where, values
 
@@ -298,7 +341,7 @@ class _Project:
                 budget=self._size(path, table),
                 axes=self._axes(path, table),
                 variable=table.get("variable", "keep"),
-                in_place_of=tuple(_listed(table.get("in-place-of", []))),
+                replaces=tuple(_listed(table.get("replaces", []))),
                 slices=table.get("slices", "auto"),
                 palettes=self._palettes(path, table),
                 colour_format=table.get("colour-format", "auto"),

@@ -13,8 +13,8 @@ from pathlib import Path
 from jinja2 import BytecodeCache
 from jinja2.bccache import Bucket
 
+from aksara.atomic import written_whole
 from aksara.code_stamp import installation_stamp
-from aksara.user_cache import written_whole
 
 
 class CompiledTemplates(BytecodeCache):
@@ -31,7 +31,7 @@ class CompiledTemplates(BytecodeCache):
 
     def dump_bytecode(self, bucket: Bucket) -> None:
         if not sys.dont_write_bytecode:
-            with suppress(OSError), written_whole(_path_of(bucket)) as file:
+            with suppress(OSError), written_whole(_path_of(bucket), private=True) as file:
                 file.write(self._stamp + bucket.bytecode_to_string())
 
 

@@ -12,7 +12,7 @@ from aksara.sources.files import (
     read_text,
     resolved,
 )
-from aksara.sources.finding import Sources, collection_member, find_fonts, find_sources
+from aksara.sources.finding import Sources, collection_member, find_fonts, find_sources, texts_beside
 from aksara.sources.paths import PROJECT_NAME, PathPattern, common_folder, expand, find_pages, pages_at
 from aksara.sources.source import SourceFile
 from aksara.sources.walking import MANIFEST_MARK, MANIFEST_NAME, is_own_output
@@ -43,4 +43,5 @@ __all__ = [
     "read_start",
     "read_text",
     "resolved",
+    "texts_beside",
 ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
@@ -27,9 +28,16 @@ _LICENCE_NAME = re.compile(
 )
 #: Style sheets beside fonts that are kept in mind; they may name icons.
 _MOST_SHEETS = 50
+# What texts beside fonts are called that say what one may do with them, without being the licence.
+_TEXT_NAME = re.compile(r"read.?me|info|note|important|legal|usage|faq|^about|^font|personal|commercial", re.IGNORECASE)
+_TEXT_SUFFIXES = frozenset({".txt", ".md", ".rtf", ".nfo"})
+#: Such texts that are kept in mind.
+_MOST_TEXTS = 50
+#: Names of a folder that are looked at.
+_MOST_LISTED = 5_000
 _LICENCE_SUFFIXES = frozenset({"", ".txt", ".md", ".html", ".htm", ".rtf", ".pdf", ".doc", ".docx"})
 #: What a file is found as.
-FoundKind = Literal["font", "licence", "sheet"]
+FoundKind = Literal["font", "licence", "sheet", "text"]
 #: A path to one font of a collection: "fonts.ttc#2".
 _COLLECTION_MEMBER = re.compile(r"(.+)#([0-9]{1,4})", re.DOTALL)
 
@@ -44,6 +52,8 @@ class Sources(Struct, frozen=True):
     licences: tuple[SourceFile, ...]
     notices: tuple[Notice, ...] = ()
     sheets: tuple[SourceFile, ...] = ()
+    #: Other texts beside the fonts, such as a "read me".
+    texts: tuple[SourceFile, ...] = ()
 
 
 def find_sources(paths: Iterable[Path], *, ignore: Path | None = None) -> Sources:
@@ -57,13 +67,14 @@ def find_sources(paths: Iterable[Path], *, ignore: Path | None = None) -> Source
         "font": {},
         "licence": {},
         "sheet": {},
+        "text": {},
     }
     notices: list[Notice] = []
     given = list(paths)
     for path in given:
         for file, kind in _at(path, resolved(ignore) if ignore else None, notices):
             kept = found[kind]
-            if kind == "sheet" and len(kept) >= _MOST_SHEETS:
+            if len(kept) >= {"sheet": _MOST_SHEETS, "text": _MOST_TEXTS}.get(kind, len(kept) + 1):
                 continue
             kept.setdefault((resolved(file.path), file.member, file.number), file)
             if len(kept) > MAX_FONT_FILES:
@@ -76,8 +87,17 @@ def find_sources(paths: Iterable[Path], *, ignore: Path | None = None) -> Source
         raise InputError(
             f"{named}: no fonts here{passed}; give a folder or ZIP with TTF, OTF, WOFF or WOFF2 files, or a font"
         )
-    fonts, licences, sheets = (tuple(each.values()) for each in found.values())
-    return Sources(fonts, licences, tuple(notices), sheets)
+    fonts, licences, sheets, texts = (tuple(each.values()) for each in found.values())
+    return Sources(fonts, licences, tuple(notices), sheets, texts)
+
+
+def texts_beside(folder: Path) -> list[Path]:
+    """Licence texts, "read me" and the like in a folder, in order."""
+    try:
+        paths = sorted(itertools.islice(folder.iterdir(), _MOST_LISTED))
+    except OSError:
+        return []
+    return [path for path in paths if _beside(path.name) in ("licence", "text") and is_file(path)]
 
 
 def find_fonts(paths: Iterable[Path], *, ignore: Path | None = None) -> tuple[SourceFile, ...]:
@@ -152,7 +172,10 @@ def _kind_inside(name: str) -> FoundKind | None:
     """What a member of a ZIP is by its name; None also for hidden files and notes of Macs."""
     inner = PurePosixPath(name.replace("\\", "/"))
     hidden = any(part.startswith(".") or part == MAC_RESOURCES for part in inner.parts)
-    return None if hidden else _kind(inner.name)
+    if hidden:
+        return None
+    # What a foundry put into its ZIP is meant to be read.
+    return _kind(inner.name) or ("text" if inner.suffix.lower() in _TEXT_SUFFIXES else None)
 
 
 def _kind(name: str) -> FoundKind | None:
@@ -165,4 +188,6 @@ def _beside(name: str) -> FoundKind | None:
     suffix = Path(name).suffix.lower()
     if suffix == ".css":
         return "sheet"
-    return "licence" if suffix in _LICENCE_SUFFIXES and _LICENCE_NAME.search(name) else None
+    if suffix in _LICENCE_SUFFIXES and _LICENCE_NAME.search(name):
+        return "licence"
+    return "text" if suffix in _TEXT_SUFFIXES and _TEXT_NAME.search(name) else None

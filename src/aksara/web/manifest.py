@@ -8,6 +8,7 @@ from typing import Any
 
 from aksara.faces import Face, LineMetrics
 from aksara.notices import Notice
+from aksara.text import format_ranges
 from aksara.web.css import metric_overrides, property_names, stack_value
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace
@@ -89,6 +90,7 @@ def _family(family: WebFamily, variable: str) -> dict[str, Any]:
             }
             for palette in family.palettes
         ],
+        "missing_characters": format_ranges(family.missing_characters) if family.missing_characters else "",
         "fallbacks": [_fallback(face) for face in family.fallbacks],
         "missing_faces": [
             {"desired": str(desired), "nearest": str(DesiredFace(face.weight, face.style, face.width))}

@@ -240,6 +240,8 @@ class WebFamily(Struct, frozen=True, kw_only=True):
     cut: CutFamily | None = None
     palettes: tuple[WebPalette, ...] = ()
     icons: tuple[tuple[str, int | None], ...] = ()
+    #: Characters that its text shows and that none of its fonts has.
+    missing_characters: frozenset[int] = frozenset()
 
 
 def format_label(font_format: WebFormat) -> str:

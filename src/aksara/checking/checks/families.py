@@ -140,8 +140,8 @@ def _properties(site: CheckedSite) -> Iterator[Finding]:
     for page in site.use.pages:
         own = [sheets[address] for address in page.sheets if address in sheets]
         defined = frozenset[str]().union(*(sheet.properties for sheet in own))
-        # A style sheet that was not read may define it, and templates are not whole.
-        if page.template or any(_is_unread(reason) for _, reason in page.missing):
+        # A style sheet that is missing or was not read may define it, and templates are not whole.
+        if page.template or page.missing:
             continue
         for sheet in own:
             for name in sorted(sheet.properties_used.keys() - defined - told):

@@ -63,6 +63,8 @@ def _suffix(file: FontFile) -> Iterator[Finding]:
 def _permission(file: FontFile) -> Iterator[Finding]:
     if file.facts is not None and file.facts.forbidden:
         yield finding("font-forbids-web", Place(file.shown), reason=file.facts.forbidden)
+    for field, words in file.facts.restrictions[:1] if file.facts is not None else ():
+        yield finding("licence-restricted", Place(file.shown), source=f"the font's {field}", words=words)
 
 
 def _weight(rule: CheckedRule, file: FontFile, *, alone: bool) -> Iterator[Finding]:

@@ -10,6 +10,7 @@ from aksara.checking.findings import Finding, Place, finding
 from aksara.checking.gathering import CheckedSite
 from aksara.checking.manifests import Manifest
 from aksara.checking.reaching import file_name, shown_address
+from aksara.faces.restrictions import restricting_words
 from aksara.phrases import count_of
 from aksara.site.web_addresses import host_of
 from aksara.sources import MANIFEST_NAME
@@ -22,11 +23,26 @@ _TRIAL_HOSTS = ("localhost", "127.0.0.1", "[::1]", "::1")
 
 def licence_findings(site: CheckedSite, today: date | None = None) -> Iterator[Finding]:
     """All of them."""
+    yield from _texts(site)
     for manifest in site.manifests:
         place = Place(shown_address(urljoin(manifest.folder, MANIFEST_NAME)))
         yield from _end(manifest, place, today or datetime.now(tz=UTC).date())
         yield from _domains(site, manifest, place)
         yield from _changed(site, manifest)
+
+
+def _texts(site: CheckedSite) -> Iterator[Finding]:
+    """Texts in the folders of fonts that restrict their use."""
+    folders = {
+        file.address.rpartition("/")[0]: site.reaches[rule.sheet.address]
+        for rule in site.rules
+        for _, file in rule.sources
+        if file.address and file.facts is not None
+    }
+    for folder, reach in folders.items():
+        for shown, text in reach.texts_in(folder):
+            if words := restricting_words(text):
+                yield finding("licence-restricted", Place(shown), source="a text beside the fonts", words=words)
 
 
 def _end(manifest: Manifest, place: Place, today: date) -> Iterator[Finding]:

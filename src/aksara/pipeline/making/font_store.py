@@ -23,6 +23,7 @@ from msgspec.json import decode as json_decode
 from msgspec.json import encode as json_encode
 from msgspec.structs import fields, replace
 
+from aksara.atomic import written_whole
 from aksara.code_stamp import installation_stamp
 from aksara.errors import RequestError
 from aksara.font import Font
@@ -31,7 +32,7 @@ from aksara.pipeline.making.font_files import FontFile, FontFiles, FontRecipe, a
 from aksara.subsetting import Costs
 from aksara.text import format_ranges
 from aksara.text.ranges import parse_ranges
-from aksara.user_cache import cache_folder, read_cached, thin_out, written_whole
+from aksara.user_cache import cache_folder, read_cached, thin_out
 from aksara.web.formats import WebFormat
 
 _MOST_FILES, _MOST_BYTES = 20_000, 500_000_000
@@ -132,7 +133,7 @@ def _write(path: Path, made: FontFiles) -> None:
     files = tuple((file.format, len(file.data), sha256(file.data).hexdigest()) for file in made.files)
     facts = replace(made, files=(), characters=frozenset())
     header = json_encode(_Header(files, format_ranges(made.characters), facts))
-    with suppress(OSError), written_whole(path) as out:
+    with suppress(OSError), written_whole(path, private=True) as out:
         out.write(f"{len(header):0{_DIGITS}}".encode() + header)
         out.writelines(file.data for file in made.files)
 

@@ -21,7 +21,7 @@ from aksara.subsetting import draws_any, has_visible
 from aksara.subsetting.sequences import drawn_as_one, with_sequences_only
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
-from aksara.text import CharacterSelection, Frequencies, frequencies_for, text_frequencies
+from aksara.text import CharacterSelection, Frequencies, find_language, frequencies_for, text_frequencies
 from aksara.text.sequences import Sequences
 from aksara.web.fallback import fallback_faces
 from aksara.web.font_matching import DesiredFace, best_match, describe_missing_face, missing_faces, synthesis
@@ -37,6 +37,8 @@ if TYPE_CHECKING:
 _NAMED = 6
 # What the elements strong and em ask for of any family that has more than one face.
 _STANDARD = (DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "italic"))
+
+_SPACE = 0x20
 
 
 class Share(Struct, frozen=True):
@@ -142,7 +144,8 @@ def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local
         font=font,
         source=settled.font,
         permission=embedding(settled.font),
-        characters=share.characters,
+        # A text without a space has one beside it on most pages.
+        characters=share.characters | {_SPACE} if share.characters is not None else None,
         request=request,
         metrics=metrics,
         axes=settled.axes,
@@ -249,8 +252,21 @@ def _in_parts(plan: FacePlan) -> Iterator[Notice]:
 
 
 def family_notices(family: FamilyPlan) -> list[Notice]:
-    """Faces that the site asks for and that are missing, and families of the stack without metrics."""
-    return [*_missing_face_notices(family), *_stack_notices(family)]
+    """Faces and letters that may be missing, and families of the stack without metrics."""
+    return [*_missing_face_notices(family), *_stack_notices(family), *_letter_notices(family)]
+
+
+def _letter_notices(family: FamilyPlan) -> list[Notice]:
+    """Languages with thousands of letters: a headline that is written later may need one that no page shows now."""
+    partly = sorted(family.needs.partly) if family.needs is not None else []
+    if not partly:
+        return []
+    names = " and ".join(find_language(tag).name for tag in partly)
+    text = (
+        f"of the letters of {names} it has those that the pages show and the everyday ones; a new headline may lack "
+        "some until you build again"
+    )
+    return [Notice(family.name, text)]
 
 
 def _missing_face_notices(family: FamilyPlan) -> list[Notice]:

@@ -2,22 +2,42 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+import unicodedata
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from contextlib import suppress
 from difflib import get_close_matches
 
 from msgspec.structs import replace
 
 from aksara.errors import InputError, RequestError
+from aksara.font import Font
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.planning.planned import FamilyPlan
 from aksara.pipeline.planning.reading import FacesOfFonts
 from aksara.sources import SourceFile
 from aksara.subsetting.icons import Icon, font_icons
+from aksara.text.emoji import may_be_of_emoji
 from aksara.text.sequences import is_private_use
 
 #: Bytes of a style sheet that may name icons.
 _MAX_SHEET = 4_000_000
+#: Ligatures of names that a font of letters may have.
+_FEW = 3
+
+
+def shows_pictures(font: Font) -> bool:
+    """Whether a font is one of icons or emoji: by most of its characters, or by ligatures that spell names."""
+    if is_of_pictures(font.characters):
+        return True
+    private = sum(map(is_private_use, font.characters))
+    return private > 0 and sum(icon.is_spelled for icon in font_icons(font).values()) > _FEW
+
+
+def is_of_pictures(characters: Collection[int]) -> bool:
+    """Whether most of these characters are icons or emoji."""
+    drawn = [code for code in characters if not unicodedata.category(chr(code)).startswith(("Z", "Cc", "Cf"))]
+    pictures = sum(is_private_use(code) or (code > 0xFF and may_be_of_emoji(chr(code))) for code in drawn)
+    return pictures > len(drawn) / 2
 
 
 def names_in_sheets(sheets: Iterable[SourceFile], faces: FacesOfFonts) -> dict[str, int]:

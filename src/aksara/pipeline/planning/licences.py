@@ -9,6 +9,7 @@ from pathlib import Path, PurePosixPath
 from msgspec import Struct
 
 from aksara.errors import InputError
+from aksara.faces.restrictions import restricting_words
 from aksara.limits import MAX_LICENCE_SIZE, MAX_LICENCES
 from aksara.notices import Notice
 from aksara.sources import SourceFile, printable, read_file, resolved
@@ -62,6 +63,22 @@ def licence_texts(found: Iterable[SourceFile], given: Iterable[Path], within: Pa
         except InputError as problem:
             problems.append(Notice("", f"{problem}; the licence text was not copied"))
     return LicenceTexts(tuple(files), frozenset(folders), for_all, tuple(problems))
+
+
+def restriction_notices(fonts: Iterable[tuple[str, str, str]], texts: Iterable[SourceFile]) -> list[Notice]:
+    """What restricts the use of fonts: words in their names (family, field, words), and in texts beside them."""
+    families: dict[tuple[str, str], str] = {}
+    for family, field, words in fonts:
+        families.setdefault((family, words), f"its {field} says “{words}”")
+    notices = [Notice(family, said, "WebLicence.stated") for (family, _), said in families.items()]
+    for text in texts:
+        try:
+            words = restricting_words(text.read(MAX_LICENCE_SIZE).decode("utf-8", "replace"))
+        except InputError:
+            continue
+        if words:
+            notices.append(Notice(text.name, f"it says “{words}”", "WebLicence.stated"))
+    return notices
 
 
 def _lies_here(path: Path, within: Path | None) -> bool:

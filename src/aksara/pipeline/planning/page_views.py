@@ -8,8 +8,9 @@ from collections.abc import Mapping, Sequence
 from msgspec import Struct
 
 from aksara.errors import RequestError
+from aksara.pipeline.planning.expected_letters import OF_A_LANGUAGE
 from aksara.pipeline.planning.planned import FamilyPlan, PageView
-from aksara.pipeline.planning.site_needs import OF_A_LANGUAGE, find_needs
+from aksara.pipeline.planning.site_needs import find_needs
 from aksara.site import SiteUse
 from aksara.site.usage import FaceUse, PageUse
 from aksara.text import find_language
@@ -28,10 +29,10 @@ class SiteViews(Struct, frozen=True):
 def site_views(site: SiteUse, families: Sequence[FamilyPlan]) -> SiteViews:
     """The views of all pages of a site. What its data hold counts for what stands beside what."""
     known = {family.name: family.known for family in families}
-    in_place_of: dict[str, str] = {}
+    replaces: dict[str, str] = {}
     for family in families:
-        for other in family.request.in_place_of:
-            in_place_of.setdefault(other, family.name)
+        for other in family.request.replaces:
+            replaces.setdefault(other, family.name)
     found: dict[str, list[PageView]] = {name: [] for name in known}
     languages: Counter[str] = Counter()
     for page in site.pages:
@@ -39,7 +40,7 @@ def site_views(site: SiteUse, families: Sequence[FamilyPlan]) -> SiteViews:
         counts = _languages_of(uses)
         languages.update(counts)
         language = max(sorted(counts), key=lambda tag: counts[tag]) if counts else ""
-        needs = find_needs(SiteUse((page,), uses), known, in_place_of, exact=True)
+        needs = find_needs(SiteUse((page,), uses), known, replaces)
         for family in families:
             if family.name in needs:
                 shown = _by_face(family, [(need.desired, need.shown) for need in needs[family.name].faces])

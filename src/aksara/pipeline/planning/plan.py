@@ -12,12 +12,13 @@ from msgspec.structs import replace
 
 from aksara.errors import InputError, InputErrors, RequestError
 from aksara.faces import refusal
+from aksara.faces.restrictions import restrictions_in
 from aksara.notices import Notice
 from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_characters, sequences_besides
 from aksara.pipeline.planning.colour_formats import with_one_format
 from aksara.pipeline.planning.families import Wanted, family_notices, plan_faces, plan_families, plan_unused
-from aksara.pipeline.planning.icons import kept_icons, names_in_sheets, with_icons
-from aksara.pipeline.planning.licences import LicenceTexts, licence_texts
+from aksara.pipeline.planning.icons import kept_icons, names_in_sheets, shows_pictures, with_icons
+from aksara.pipeline.planning.licences import LicenceTexts, licence_texts, restriction_notices
 from aksara.pipeline.planning.permitted_paths import check_output_paths, check_quoted_files, quotes_pages
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan
 from aksara.pipeline.planning.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
@@ -75,21 +76,26 @@ def make_plan(request: BuildRequest) -> BuildPlan:
     with request.locating():
         check_output_paths(request)
         check_quoted_files(request)
-        groups, texts = _read_families(request, notices)
+        groups, texts, others = _read_families(request, notices)
         if request.characters.icons:
             every = [each for group in groups for each in group.faces]
             request = replace(request, characters=with_icons(request.characters, every, _names_of_icons(groups)))
         with request.locating_inputs("CharacterRequest.pages"):
-            pages = find_pages_of(request.characters.pages)
-            page_folder = common_folder(pages or find_pages_of(request.linking_pages))
+            pages = find_pages_of(request.characters.pages, request.characters.exclude)
+            page_folder = common_folder(pages or find_pages_of(request.linking_pages, request.characters.exclude))
             site = _read_site(request, groups) if request.characters.has_site else None
             selection = resolve_characters(request.characters, site)
         licences = licence_texts(dict.fromkeys(texts), request.published_licences, request.within)
         notices += licences.notices
+        if not request.licence.stated:
+            said = [
+                (face.family, *each) for group in groups for face, font in group.faces for each in restrictions_in(font)
+            ]
+            notices += restriction_notices(said, dict.fromkeys((*texts, *others)))
         if site is not None:
             from aksara.pipeline.planning.site_needs import site_notices
 
-            notices += site_notices(site)
+            notices += site_notices(site, request.characters.languages)
         families = _plan_all(request, groups, site, selection, notices)
         if any(family.request.slices not in ("none", 1) for family in families):
             families = _sliced(families, request, site, selection, notices)
@@ -160,9 +166,12 @@ class _Group(Struct, frozen=True):
         return sorted({face.family for face, _ in self.faces}, key=lambda name: (name.casefold(), name))
 
 
-def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[list[_Group], list[SourceFile]]:
-    """The faces of each family request, and the licence texts found beside them."""
+def _read_families(
+    request: BuildRequest, notices: list[Notice]
+) -> tuple[list[_Group], list[SourceFile], list[SourceFile]]:
+    """The faces of each family request, the licence texts found beside them, and other texts there."""
     texts: list[SourceFile] = []
+    others: list[SourceFile] = []
     paths: list[str] = []
     groups: list[_Group] = []
     for index, family in enumerate(request.families):
@@ -173,11 +182,12 @@ def _read_families(request: BuildRequest, notices: list[Notice]) -> tuple[list[_
             fonts = [with_one_format(font, family.colour_format, notices) for font in read_fonts(sources.fonts)]
             faces = identify_fonts(family, fonts, notices)
         texts += sources.licences
+        others += sources.texts
         notices += sources.notices
         paths += [font.path for font in fonts]
         groups.append(_Group(index, family, faces, sources.sheets))
     check_overrides(request, paths)
-    return groups, texts
+    return groups, texts, others
 
 
 def _read_site(request: BuildRequest, groups: Sequence[_Group]) -> SiteUse:
@@ -195,6 +205,9 @@ def _read_site(request: BuildRequest, groups: Sequence[_Group]) -> SiteUse:
             sheets={request.css_file: ":root { " + " ".join(stacks) + " }"},
             jobs=request.jobs,
             quoted_within=request.within if quotes_pages(request) else None,
+            exclude=characters.exclude,
+            root=characters.root,
+            browser=characters.browser,
         ),
         cache_of(*(Path(str(path)) for path in (*characters.pages, *characters.data))) if request.cache else None,
     )
@@ -207,9 +220,11 @@ def _plan_all(
     selection: CharacterSelection,
     notices: list[Notice],
 ) -> list[FamilyPlan]:
+    if site is not None:
+        groups = list(_by_family(groups, _replaced(request, groups, site)))
     wanted = _wanted(request, groups, site, selection, notices)
     planned: list[tuple[_Group, list[FacePlan], list[FacePlan], Wanted]] = []
-    for group in _by_family(groups) if site is not None else groups:
+    for group in groups:
         of_group = wanted.get(group.names[0]) or _same_for_all(request, site, selection)
         family = _with_needs(group.request, of_group.needs)
         with request.locating(group.index):
@@ -233,11 +248,21 @@ def _plan_all(
     return families
 
 
-def _by_family(groups: Sequence[_Group]) -> Iterator[_Group]:
+def _replaced(request: BuildRequest, groups: Sequence[_Group], site: SiteUse) -> dict[str, str]:
+    if not request.replacements and not any(group.request.replaces for group in groups):
+        return {}
+    from aksara.pipeline.planning.replacements import replaced_families
+
+    return replaced_families([(group.request.replaces, group.names) for group in groups], request.replacements, site)
+
+
+def _by_family(groups: Sequence[_Group], replaced: Mapping[str, str]) -> Iterator[_Group]:
+    """A group for each family, with the families of the site that it replaces."""
     for group in groups:
         for name in group.names:
             faces = [(face, font) for face, font in group.faces if face.family == name]
-            yield replace(group, faces=faces)
+            replaces = tuple(old for old, new in replaced.items() if new == name)
+            yield replace(group, faces=faces, request=replace(group.request, replaces=replaces))
 
 
 def _wanted(
@@ -250,23 +275,33 @@ def _wanted(
     """What is wanted of each family by its name, where the site says anything of it."""
     if site is None or not site.pages:
         return {}
-    from aksara.pipeline.planning.site_needs import find_needs, unnamed_family
+    from aksara.pipeline.planning.site_needs import Expectation, find_needs, unnamed_family
 
     known: dict[str, frozenset[int]] = {}
-    in_place_of: dict[str, str] = {}
+    replaces: dict[str, str] = {}
     for group in groups:
         for face, font in group.faces:
             known[face.family] = known.get(face.family, frozenset()) | font.characters.keys()
-        in_place_of |= dict.fromkeys(group.request.in_place_of, group.names[0])
-    needs = find_needs(site, known, in_place_of, exact=request.characters.exact)
+        replaces |= dict.fromkeys(group.request.replaces, group.names[0])
+    cut = frozenset(name for group in groups if group.request.slices not in ("none", "auto", 1) for name in group.names)
+    expectation = None
+    if not request.characters.exact:
+        pictures = frozenset(face.family for group in groups for face, font in group.faces if shows_pictures(font))
+        expectation = Expectation(_languages_of(request, site), cut, pictures)
+    needs = find_needs(site, known, replaces, expectation)
     besides, sequences = asked_besides(request.characters), sequences_besides(request.characters)
     for name in known:
         if name not in needs:
-            notices.append(Notice(name, unnamed_family(site, known), "FamilyRequest.in_place_of"))
+            notices.append(Notice(name, unnamed_family(site, known), "FamilyRequest.replaces"))
     return {
         name: Wanted(selection.characters, sequences, found, besides, request.all_faces)
         for name, found in needs.items()
     }
+
+
+def _languages_of(request: BuildRequest, site: SiteUse) -> tuple[str, ...]:
+    """The languages of text that does not say its own: those that the user names, and those of catalogues."""
+    return (*request.characters.languages, *site.languages)
 
 
 def _same_for_all(request: BuildRequest, site: SiteUse | None, selection: CharacterSelection) -> Wanted:
@@ -275,7 +310,7 @@ def _same_for_all(request: BuildRequest, site: SiteUse | None, selection: Charac
         return Wanted(selection.characters, selection.sequences)
     from aksara.pipeline.planning.site_needs import letters_to_come
 
-    return Wanted(selection.characters | letters_to_come(site), selection.sequences)
+    return Wanted(selection.characters | letters_to_come(site, _languages_of(request, site)), selection.sequences)
 
 
 def _with_needs(request: FamilyRequest, needs: FamilyNeeds | None) -> FamilyRequest:

@@ -115,6 +115,12 @@ class FamilyPlan(Struct, frozen=True, kw_only=True):
     slices: FamilySlices | None = None
 
     @property
+    def missing_characters(self) -> frozenset[int]:
+        """The characters that the site shows in it and that none of its fonts has."""
+        shown = frozenset[int]().union(*(need.shown for need in self.needs.faces)) if self.needs is not None else ()
+        return frozenset(code for code in shown if code not in self.known and code > 0x20)
+
+    @property
     def is_cut(self) -> bool:
         """Whether its characters are in several files."""
         return self.slices is not None and bool(self.slices.cut.slices)

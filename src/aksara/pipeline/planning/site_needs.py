@@ -1,7 +1,7 @@
 """What a site needs of the families of a build: which characters in which face, and which features.
 
-A text asks for a list of families; what the first of ours lacks the next one gets. The faces of running text get the
-main letters of their languages besides, so that a word that is corrected does not fall into another font.
+A text asks for a list of families; what the first of ours lacks the next one gets. Faces get the letters of their
+languages besides, so that text that is written later does not fall into another font.
 """
 
 from __future__ import annotations
@@ -12,22 +12,17 @@ from collections.abc import Collection, Mapping, Sequence
 from msgspec import Struct
 from msgspec.structs import replace
 
-from aksara.errors import RequestError
 from aksara.notices import Notice
 from aksara.pipeline.characters import site_characters
+from aksara.pipeline.planning.expected_letters import ExpectedLetters, expected_letters
 from aksara.site import SiteUse
 from aksara.site.findings import desired_face, desired_faces, nearly_empty, unread_sheets
 from aksara.site.usage import FaceUse, Origin
-from aksara.text import find_language
 from aksara.web.font_matching import DesiredFace
 from aksara.web.syntax import GENERIC_FAMILIES
 
-#: Characters written in a face from which on it is one of running text, and those in one language from which on this
-#: is a language of that text, and not a name or a link.
-RUNNING_TEXT, OF_A_LANGUAGE = 100, 30
-_DIGITS = frozenset(b"0123456789")
-# Where nothing says the language, letters of the Latin alphabet stand for it.
-_LATIN = frozenset(b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz")
+#: The parameter that says the languages of a site.
+_LANGUAGES = "CharacterRequest.languages"
 _SPACE = frozenset(b" ")
 
 
@@ -43,6 +38,8 @@ class FaceNeed(Struct, frozen=True, kw_only=True):
     origin: Origin
     sequences: frozenset[str]
     samples: tuple[tuple[str, str], ...]
+    #: Languages of which only the everyday letters are among `letters`.
+    partly: frozenset[str] = frozenset()
 
     @property
     def characters(self) -> frozenset[int]:
@@ -64,6 +61,8 @@ class FamilyNeeds(Struct, frozen=True):
     faces: tuple[FaceNeed, ...]
     features: frozenset[str]
     text_files: int = 0
+    #: Languages of which the faces have only the everyday letters, and those that are shown.
+    partly: frozenset[str] = frozenset()
 
     @property
     def uses(self) -> tuple[DesiredFace, ...]:
@@ -84,16 +83,36 @@ class FamilyNeeds(Struct, frozen=True):
         return sum(need.written for need in self.faces)
 
 
+class Expectation(Struct, frozen=True):
+    """What is expected of text that is written later: it is in these `languages` where the site does not say one.
+
+    `cut` are families whose pages fetch only the slices that they need: these may have thousands of letters.
+    `pictures` are families of icons and emoji: no text that is written later is set in them.
+    """
+
+    languages: tuple[str, ...] = ()
+    cut: frozenset[str] = frozenset()
+    pictures: frozenset[str] = frozenset()
+    thousands: bool = False
+
+    def of_family(self, name: str) -> Expectation | None:
+        """That of a family; None where nothing is expected."""
+        return None if name in self.pictures else replace(self, thousands=name in self.cut)
+
+
 def find_needs(
-    site: SiteUse, known: Mapping[str, frozenset[int]], in_place_of: Mapping[str, str], *, exact: bool
+    site: SiteUse,
+    known: Mapping[str, frozenset[int]],
+    replaces: Mapping[str, str],
+    expectation: Expectation | None = None,
 ) -> dict[str, FamilyNeeds]:
     """What the site asks of each family that it names.
 
-    `known` are the families of the build with the characters that any of their fonts has; `in_place_of` says which of
-    them stands for another name.
+    `known` are the families of the build with the characters that any of their fonts has; `replaces` says which of
+    them stands for another name. Without an `expectation` faces need what is shown and no more.
     """
     ours = {name.casefold(): name for name in known}
-    ours |= {other.casefold(): name for other, name in in_place_of.items()}
+    ours |= {other.casefold(): name for other, name in replaces.items()}
     asked: dict[str, dict[DesiredFace, list[tuple[FaceUse, frozenset[int]]]]] = {}
     for use in site.faces:
         left = use.codes
@@ -106,7 +125,10 @@ def find_needs(
             left -= known[name]
     texts = frozenset(site_characters(SiteUse((), texts=site.texts)))
     sequences = frozenset().union(*(text.sequences for text in site.texts))
-    result = {name: _family(uses, exact=exact) for name, uses in asked.items()}
+    result = {
+        name: _family(uses, expectation.of_family(name) if expectation is not None else None)
+        for name, uses in asked.items()
+    }
     if texts and result:
         # What data hold may come to stand anywhere in running text.
         name = max(result, key=lambda each: result[each].written)
@@ -115,26 +137,34 @@ def find_needs(
     return {name: _with_sequences(needs, sequences) for name, needs in result.items()}
 
 
-def _family(asked: Mapping[DesiredFace, Sequence[tuple[FaceUse, frozenset[int]]]], *, exact: bool) -> FamilyNeeds:
-    needs = [_face(desired, uses, exact=exact) for desired, uses in asked.items()]
+def _family(
+    asked: Mapping[DesiredFace, Sequence[tuple[FaceUse, frozenset[int]]]], expectation: Expectation | None
+) -> FamilyNeeds:
+    needs = [_face(desired, uses, expectation) for desired, uses in asked.items()]
     needs.sort(key=lambda need: (-need.written, need.desired.weight, need.desired.style, need.desired.width))
     features = {tag for uses in asked.values() for use, _ in uses for tag in use.features}
-    return FamilyNeeds(tuple(needs), frozenset(features))
+    partly = frozenset[str]().union(*(need.partly for need in needs))
+    return FamilyNeeds(tuple(needs), frozenset(features), partly=partly)
 
 
-def _face(desired: DesiredFace, uses: Sequence[tuple[FaceUse, frozenset[int]]], *, exact: bool) -> FaceNeed:
+def _face(
+    desired: DesiredFace, uses: Sequence[tuple[FaceUse, frozenset[int]]], expectation: Expectation | None
+) -> FaceNeed:
     counts: Counter[int] = Counter()
     languages: Counter[str] = Counter()
     for use, codes in uses:
         counts.update({code: count for character, count in use.characters.items() if (code := ord(character)) in codes})
         languages.update(use.languages)
     shown = frozenset(counts) | _SPACE
-    letters = frozenset[int]() if exact else _letters_of_text(languages, shown)
+    expected = ExpectedLetters(frozenset())
+    if expectation is not None:
+        expected = expected_letters(languages, shown, expectation.languages, thousands=expectation.thousands)
     first = next((use for use, _ in uses if not use.hidden), uses[0][0])
     return FaceNeed(
         desired=desired,
         shown=shown,
-        letters=letters - shown,
+        letters=expected.letters - shown,
+        partly=expected.partly,
         counts=counts,
         origin=first.origin,
         sequences=frozenset().union(*(use.sequences for use, _ in uses)),
@@ -142,35 +172,17 @@ def _face(desired: DesiredFace, uses: Sequence[tuple[FaceUse, frozenset[int]]], 
     )
 
 
-def letters_to_come(site: SiteUse) -> frozenset[int]:
-    """The main letters of the languages of all running text."""
-    languages: Counter[str] = Counter()
+def letters_to_come(site: SiteUse, languages: Sequence[str]) -> frozenset[int]:
+    """The letters of the languages of all text: of families that no page names yet."""
+    counts: Counter[str] = Counter()
     for use in site.faces:
-        languages.update(use.languages)
-    return _letters_of_text(languages, frozenset(site_characters(site)))
-
-
-def _letters_of_text(languages: Mapping[str, int], shown: frozenset[int]) -> frozenset[int]:
-    """Those that running text may come to need: of each language that more than a name or a link is in."""
-    if sum(languages.values()) < RUNNING_TEXT:
-        return frozenset()
-    return frozenset().union(*(_letters(tag, shown) for tag, count in languages.items() if count >= OF_A_LANGUAGE))
-
-
-def _letters(tag: str, shown: frozenset[int]) -> frozenset[int]:
-    """The main letters of a language, small and capital, and digits."""
-    try:
-        letters = find_language(tag).letters if tag else frozenset()
-    except RequestError:
-        letters = frozenset()
-    if not letters:
-        return _LATIN | _DIGITS if shown & _LATIN else frozenset()
-    return frozenset(letters) | _DIGITS
+        counts.update(use.languages)
+    return expected_letters(counts, frozenset(site_characters(site)), languages).letters
 
 
 def _with_texts(needs: FamilyNeeds, texts: frozenset[int], files: int) -> FamilyNeeds:
     faces = tuple(replace(need, shown=need.shown | texts, letters=need.letters - texts) for need in needs.faces)
-    return FamilyNeeds(faces, needs.features, files)
+    return replace(needs, faces=faces, text_files=files)
 
 
 def _with_sequences(needs: FamilyNeeds, sequences: frozenset[str]) -> FamilyNeeds:
@@ -201,8 +213,11 @@ def _figures(name: str, uses: Sequence[FaceUse]) -> str:
     return f"{name} ({_plural(sum(use.count for use in uses), 'character')} in {_plural(faces, 'face')})"
 
 
-def site_notices(site: SiteUse) -> list[Notice]:
-    """What could not be read of a site, and pages that show next to nothing without their scripts."""
+def site_notices(site: SiteUse, languages: Sequence[str]) -> list[Notice]:
+    """What could not be read of a site, and pages that show next to nothing without their scripts.
+
+    `languages` are those that the request names.
+    """
     notices = [Notice(page.page, problem) for page in site.pages for problem in page.problems]
     notices += [Notice(text.path, text.problem) for text in site.texts if text.problem]
     for (address, reason), pages in sorted(unread_sheets(site.pages).items()):
@@ -212,6 +227,11 @@ def site_notices(site: SiteUse) -> list[Notice]:
         more = f" and {len(empty) - 1} more" if len(empty) > 1 else ""
         text = "next to no text without scripts; what these add is not counted"
         notices.append(Notice(f"{empty[0].page}{more}", text))
+    templates = [page for page in site.pages if page.template]
+    says = any(use.languages.keys() - {""} for page in templates for use in page.faces)
+    if templates and not (says or site.languages or languages):
+        text = "these templates do not say their language; every face gets the letters of English"
+        notices.append(Notice(f"{templates[0].page}{' and others' * (len(templates) > 1)}", text, _LANGUAGES))
     return notices
 
 

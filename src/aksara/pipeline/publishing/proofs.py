@@ -99,7 +99,7 @@ def _lacking(plan: BuildPlan, family: FamilyPlan, shown: PublishedPaths) -> tupl
     shown_codes = frozenset[int]().union(*(need.shown for need in family.needs.faces))
     # What only steers others is not seen to lack.
     codes = {code for code in shown_codes & plan.missing if unicodedata.category(chr(code))[0] not in "CZ"}
-    names = {family.name.casefold(), *(name.casefold() for name in family.request.in_place_of)}
+    names = {family.name.casefold(), *(name.casefold() for name in family.request.replaces)}
     counts: Counter[int] = Counter()
     pages: dict[int, dict[str, None]] = {code: {} for code in codes}
     for page, character, count in _written(plan.site, names):

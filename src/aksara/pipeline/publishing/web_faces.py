@@ -16,6 +16,7 @@ from aksara.web.urls import font_url
 
 #: Languages that a comment names; more are counted.
 _NAMED = 4
+_SPACE = 0x20
 
 
 def web_face(
@@ -32,15 +33,21 @@ def web_face(
     `known` are the characters that any font of its family has, `selected_languages` the tags that were asked for,
     `shares` the part of page views that fetch a slice, by its name.
     """
+    # Of several slices none claims what another one has, though shaping may need it here, too.
+    served = [
+        files.characters if len(made) == 1 or part.characters is None else part.characters for part, files in made
+    ]
+    # Line height and baseline come from the first font whose range has the space, whether it has a glyph for it or not
+    # (CSS Fonts 4, section 5.2, "first available font").
+    spaced = next((place for place, codes in enumerate(served) if _SPACE in codes), 0)
     slices = []
-    for part, files in made:
-        # Of several slices none claims what another one has, though shaping may need it here, too.
-        codes = files.characters if len(made) == 1 or part.characters is None else part.characters
+    for place, (part, files) in enumerate(made):
+        codes = served[place]
         slices.append(
             WebSlice(
                 part.name,
                 codes,
-                format_intervals(bridged(codes, known)),
+                format_intervals(bridged(codes | {_SPACE} if place == spaced else codes, known)),
                 tuple(_web_file(plan, part.name, file.format, file.data, request) for file in files.files),
                 shares.get(part.name),
             )

@@ -1,4 +1,4 @@
-"""Outlines as the data of an SVG path (SVG 1.1, section 8.3), in font units with y upwards, as SVG fonts have them."""
+"""What a pen draws for a glyph: moves, lines and curves in font units with y upwards, of TrueType and CFF alike."""
 
 from __future__ import annotations
 
@@ -38,33 +38,34 @@ from aksara.truetype.points import decode_simple
 _Point = tuple[float, float, bool]
 _Contour = list[_Point]
 #: Where the pen goes: a letter of path data, and the points.
-_Step = tuple[str, tuple[tuple[float, float], ...]]
+Step = tuple[str, tuple[tuple[float, float], ...]]
 _DEEPEST = 16
 _MOVES, _LINES = (RMOVE, HMOVE, VMOVE), (RLINE, HLINE, VLINE)
 _CURVES = (RCURVE, HHCURVE, VVCURVE, HVCURVE, VHCURVE)
 
 
-def paths_of(font: Font, glyphs: Sequence[int]) -> list[str]:
-    """The path of each glyph ("" for one that draws nothing); of a variable font those of its default.
+def outline_steps(font: Font, glyphs: Sequence[int]) -> list[list[Step]]:
+    """What is drawn for each glyph ([] for one that draws nothing); of a variable font its default.
 
-    Raises `FontError` where an outline is damaged.
+    A step is a letter of SVG's path data (M, L, Q, C, Z) with its points. Raises `FontError` where an outline is
+    damaged.
     """
     draw = _truetype(font) if Glyf.TAG in font else _postscript(font)
     found = []
     for glyph in glyphs:
         with located(glyph=glyph):
-            found.append(_path_data(draw(glyph)))
+            found.append(draw(glyph))
     return found
 
 
 # ---- TrueType
 
 
-def _truetype(font: Font) -> Callable[[int], list[_Step]]:
+def _truetype(font: Font) -> Callable[[int], list[Step]]:
     table, metrics = font.table(Glyf), font.table(Hmtx)
     work = Work(sum(map(len, table.glyphs)))
 
-    def draw(glyph: int) -> list[_Step]:
+    def draw(glyph: int) -> list[Step]:
         contours = _contours(table.glyphs, glyph, 0, work)
         if not contours:
             return []
@@ -119,7 +120,7 @@ def _between(before: list[_Contour], part: list[_Contour], numbers: tuple[int, i
     return points[numbers[0]][0] - own[numbers[1]][0], points[numbers[0]][1] - own[numbers[1]][1]
 
 
-def _quadratic(contour: _Contour) -> Iterator[_Step]:
+def _quadratic(contour: _Contour) -> Iterator[Step]:
     """A contour of quadratic curves: between two points beside it in a row it goes through their middle."""
     if contour[0][2]:
         rest = [*contour[1:], contour[0]]
@@ -147,12 +148,12 @@ def _middle(one: _Point, other: _Point) -> tuple[float, float]:
 # ---- PostScript
 
 
-def _postscript(font: Font) -> Callable[[int], list[_Step]]:
+def _postscript(font: Font) -> Callable[[int], list[Step]]:
     table = font.table(postscript_outlines(font))
     runner = table.runner()
     counts = () if isinstance(table, Cff) else table.region_counts()
 
-    def draw(glyph: int) -> list[_Step]:
+    def draw(glyph: int) -> list[Step]:
         font_dict = table.font_dict_of[glyph] if table.font_dict_of else 0
         charstring, accent = runner.run(glyph, font_dict, hints=False)
         if accent is not None and isinstance(table, Cff):
@@ -164,9 +165,7 @@ def _postscript(font: Font) -> Callable[[int], list[_Step]]:
     return draw
 
 
-def _accented(
-    table: Cff, charstring: bytes, accent: tuple[int, int], draw: Callable[[int], list[_Step]]
-) -> list[_Step]:
+def _accented(table: Cff, charstring: bytes, accent: tuple[int, int], draw: Callable[[int], list[Step]]) -> list[Step]:
     """A letter and its accent (Technical Note 5177, Appendix C)."""
     numbers = parse_program(without_width(charstring), (), 0).commands[-1].operands
     dx, dy = (number.value for number in numbers[-4:-2])
@@ -177,8 +176,8 @@ def _accented(
     return found + [(letter, tuple((x + dx, y + dy) for x, y in points)) for letter, points in moved]
 
 
-def _cubic(charstring: bytes, region_counts: Sequence[int], variation_data: int) -> list[_Step]:
-    found: list[_Step] = []
+def _cubic(charstring: bytes, region_counts: Sequence[int], variation_data: int) -> list[Step]:
+    found: list[Step] = []
     x = y = 0.0
     for command in parse_program(charstring, region_counts, variation_data).commands:
         if command.operator not in (*_MOVES, *_LINES, *_CURVES, CURVE_LINE, LINE_CURVE):
@@ -244,15 +243,3 @@ def _steps(operator: int, values: Sequence[float], axes: Sequence[int], *, curve
     start = (first, lead) if starts_along == X else (lead, first)
     end = (last, trail) if ends_along == X else (trail, last)
     return [start, (dx, dy), end]
-
-
-# ---- path data
-
-
-def _path_data(steps: Sequence[_Step]) -> str:
-    return "".join(letter + " ".join(f"{number(x)} {number(y)}" for x, y in points) for letter, points in steps)
-
-
-def number(value: float) -> str:
-    """A number as briefly as SVG has it, to a hundredth of a unit."""
-    return f"{value:.2f}".rstrip("0").rstrip(".") if value != round(value) else str(round(value))

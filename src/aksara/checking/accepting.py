@@ -1,0 +1,105 @@
+"""Findings that a project accepts, each with its reason, and some until a day."""
+
+from __future__ import annotations
+
+import fnmatch
+from collections.abc import Iterable, Sequence
+from datetime import date
+from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from aksara.checking.findings import Finding, Place, finding
+from aksara.text import format_ranges
+
+
+class Acceptance(Struct, frozen=True, kw_only=True):
+    """A table `[[check.accept]]`. What is left out fits anything."""
+
+    #: The kind of finding.
+    finding: str
+    reason: str
+    #: A path or a pattern of paths, as findings show them; the end of a path is enough.
+    file: str = ""
+    family: str = ""
+    characters: frozenset[int] = frozenset()
+    #: The last day on which it holds.
+    until: date | None = None
+    #: Where it is written.
+    place: Place = Place("")
+
+    def fits(self, found: Finding) -> bool:
+        """Whether it is about a finding."""
+        return (
+            found.kind == self.finding
+            and (not self.file or _fits_path(self.file, found.place.path))
+            and (not self.family or found.family.casefold() == self.family.casefold())
+            and (not self.characters or (bool(found.characters) and self.characters >= set(found.characters)))
+        )
+
+
+class Accepted(Struct, frozen=True):
+    """What is left of findings, and what was accepted of them."""
+
+    left: tuple[Finding, ...]
+    accepted: tuple[tuple[Finding, Acceptance], ...]
+
+
+def accept(findings: Iterable[Finding], acceptances: Sequence[Acceptance], today: date) -> Accepted:
+    """Part the findings; an acceptance whose time is over, or that fits nothing any more, is a finding of its own."""
+    left: list[Finding] = []
+    accepted: list[tuple[Finding, Acceptance]] = []
+    used: set[int] = set()
+    holding = [each for each in acceptances if each.until is None or each.until >= today]
+    for found in findings:
+        fitting = next((each for each in holding if each.fits(found)), None)
+        if fitting is None:
+            left.append(found)
+        else:
+            used.add(id(fitting))
+            accepted.append((found, fitting))
+    for each in acceptances:
+        if each not in holding:
+            problem = f"the acceptance of {each.finding} held until {each.until}"
+            left.append(finding("acceptance-unused", each.place, "over", problem=problem))
+        elif id(each) not in used:
+            problem = f"nothing that {each.finding} is accepted for was found"
+            left.append(finding("acceptance-unused", each.place, problem=problem))
+    return Accepted(tuple(left), tuple(accepted))
+
+
+def acceptances_of(findings: Iterable[Finding], reason: str) -> list[Acceptance]:
+    """Acceptances of these findings, as narrow as they can be said, each once."""
+    found = (
+        Acceptance(
+            finding=each.kind,
+            reason=reason,
+            file=each.place.path,
+            family=each.family,
+            characters=frozenset(each.characters),
+        )
+        for each in findings
+    )
+    return list(dict.fromkeys(found))
+
+
+def written_acceptance(acceptance: Acceptance) -> dict[str, Any]:
+    """Its keys and values as they stand in a project file, those that say nothing left out."""
+    values = {
+        "finding": acceptance.finding,
+        "file": acceptance.file,
+        "family": acceptance.family,
+        "characters": format_ranges(acceptance.characters) if acceptance.characters else "",
+        "reason": acceptance.reason,
+    }
+    return {name: value for name, value in values.items() if value}
+
+
+def located(acceptance: Acceptance, path: str, line: int) -> Acceptance:
+    """The acceptance with the place where it is written."""
+    return replace(acceptance, place=Place(path, line, "[[check.accept]]"))
+
+
+def _fits_path(pattern: str, path: str) -> bool:
+    return path == pattern or path.endswith(f"/{pattern}") or fnmatch.fnmatchcase(path, pattern)
