@@ -248,7 +248,7 @@ def test_characters_of_texts_files_and_ranges_add_up(aksara: Run, folder: Path, 
         "語",
     )
     files = [file for face in json.loads(done.stdout)["families"][0]["faces"] for file in face["files"]]
-    assert {file["unicode_range"] for file in files} == {"U+31, U+41, U+62, U+6F, U+111, U+1EA3"}
+    assert {file["unicode_range"] for file in files} == {"U+20, U+31, U+41, U+62, U+6F, U+111, U+1EA3"}
 
 
 def test_what_no_font_has_is_told(aksara: Run, folder: Path) -> None:

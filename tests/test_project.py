@@ -190,7 +190,7 @@ def test_options_overrule_the_project(aksara: Run, home: Path) -> None:
     told = manifest_of(home / "two")
     (family,) = told["families"]
     assert (family["family"], family["stack"], family["display"]) == ("Laut", ["Verdana", "sans-serif"], "block")
-    assert family["faces"][0]["slices"][0]["unicode_range"] == "U+61-62"
+    assert family["faces"][0]["slices"][0]["unicode_range"] == "U+20, U+61-62"
     assert {file["format"] for file in family["faces"][0]["files"]} == {"woff"}
     assert told["licence"]["holder"] == "Penyu Ferries"
     # A font is overruled in whichever family it is.
@@ -220,7 +220,7 @@ def test_several_sites_from_the_same_fonts(aksara: Run, home: Path) -> None:
     assert (first, second) == (manifest_of(home / "a"), manifest_of(home / "b"))
     assert [family["family"] for family in first["families"]] == ["Penyu Sans", "Penyu Slab"]
     assert [family["family"] for family in second["families"]] == ["Penyu Slab"]
-    assert second["families"][0]["faces"][0]["characters"] == 4
+    assert second["families"][0]["faces"][0]["characters"] == 5
     for option in ("--to", "--css", "--zip"):
         refused = aksara("build", option, "x")
         assert (refused.returncode, f"{option} names one path" in refused.stderr) == (2, True)

@@ -31,7 +31,7 @@ from aksara.pipeline import BuildRequest
 from aksara.pipeline.request import PROOF_NAME
 from aksara.project import PROJECT_NAME, append_acceptances, names_fonts, read_acceptances, read_project
 from aksara.receipts import Line, Outcome, today
-from aksara.site import Exchanges, SiteRequest, SiteUse
+from aksara.site import Exchanges, PageUse, SiteRequest, SiteUse
 from aksara.sizes import format_size
 from aksara.sources import MANIFEST_NAME, is_file, read_file
 
@@ -170,7 +170,7 @@ def _outcome(
         )
     else:
         read = tuple(Line(((text, ""),)) for text in site.contents) if screen.verbose else ()
-        lines = (*read, *_findings(left), *_views(views), _counts(left, len(site.pages), len(parted.accepted)))
+        lines = (*read, *_findings(left), *_views(views), _counts(left, site.pages, len(parted.accepted)))
         for line in lines:
             if line.always or not screen.quiet:
                 screen.print(Text.assemble(*line.segments))
@@ -240,8 +240,11 @@ def _views(views: Sequence[FirstView]) -> Iterator[Line]:
     yield Line((("", ""),))
 
 
-def _counts(found: Sequence[Finding], pages: int, accepted: int) -> Line:
+def _counts(found: Sequence[Finding], pages: Sequence[PageUse], accepted: int) -> Line:
     counts = [(level, sum(finding.level == level for finding in found)) for level in LEVELS]
     listed = ", ".join(count_of(count, level) for level, count in counts if count)
     left = f"; {accepted:,} accepted" if accepted else ""
-    return Line(((f"{count_of(pages, 'page')} checked: {listed or 'nothing is wrong'}{left}", ""),))
+    templates = sum(page.template for page in pages)
+    checked = [count_of(len(pages) - templates, "page")] if len(pages) > templates or not templates else []
+    checked += [count_of(templates, "template")] if templates else []
+    return Line(((f"{' and '.join(checked)} checked: {listed or 'nothing is wrong'}{left}", ""),))

@@ -134,8 +134,8 @@ class Contents(Struct, frozen=True, kw_only=True):
 _SKIPPED_WORDS: Mapping[Role, str] = {
     "library": "of libraries",
     "tooling": "of documentation and tooling",
-    "own": "that Aksara wrote",
-    "excluded": "that are excluded",
+    "own": "written by Aksara",
+    "excluded": "excluded",
 }
 
 

@@ -59,7 +59,7 @@ def is_readable(path: Path, notices: list[Notice]) -> bool:
 
 
 def _passed_over(path: Path, reason: str) -> Notice:
-    return Notice(printable(str(path)), f"{reason}, so it is passed over")
+    return Notice(printable(str(path)), f"{reason}, so it is skipped")
 
 
 def is_own_output(folder: Path) -> bool:
