@@ -13,7 +13,7 @@ from aksara.checking.near_names import is_misspelling, is_typing_error
 from aksara.faces.letter_shapes import letter_shape
 from aksara.faces.restrictions import restricting_words
 from aksara.font import Font
-from aksara.pipeline.planning.expected_letters import expected_letters
+from aksara.pipeline.planning.expected_letters import letters_to_expect
 from aksara.site import SiteRequest, read_site
 from aksara.site.contents import contents_of
 from aksara.site.css.font_classes import font_classes_in
@@ -278,7 +278,7 @@ def test_words_that_restrict_a_font_are_quoted(tmp_path: Path, aksara: Run) -> N
     ],
 )  # fmt: skip
 def test_letters_of_tomorrow(languages: dict[str, int], shown: str, there: str, missing: str) -> None:
-    letters = expected_letters(languages, frozenset(map(ord, shown))).letters
+    letters = letters_to_expect(languages, frozenset(map(ord, shown))).letters
     assert {*map(ord, there)} <= letters and not {*map(ord, missing)} & letters
 
 

@@ -147,7 +147,7 @@ def test_a_family_replaces_another(aksara: Run, tmp_path: Path) -> None:
     assert everything.returncode == 0 and len(_faces(_built(tmp_path))) == 4
     (tmp_path / "aksara.toml").write_text(
         '[site]\npages = ["site"]\ndata = ["names.json"]\nalso = ["€"]\n[[family]]\nname = "Penyu Sans"\n'
-        f'fonts = ["{fonts[0].parent.as_posix()}/PenyuSans-*.ttf"]\nin-place-of = ["Present"]\n'
+        f'fonts = ["{fonts[0].parent.as_posix()}/PenyuSans-*.ttf"]\nreplaces = ["Present"]\n'
     )
     done = aksara("build", "--format", "woff2")
     assert done.returncode == 0 and "with the text of 1 file that is no page" in done.stdout

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from aksara.checking.kinds import KINDS, LEVELS, Level
-from aksara.site.usage import Origin
 from aksara.text import format_ranges
+
+if TYPE_CHECKING:
+    from aksara.site.usage import Origin
 
 #: Longest part of a style sheet that a sentence quotes.
 _QUOTED = 80

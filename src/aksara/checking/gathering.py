@@ -103,6 +103,18 @@ class CheckedSite(Struct, frozen=True, eq=False, dict=True):
     def _loaded(self) -> frozenset[str]:
         return frozenset(address for page in self.use.pages for address in page.sheets)
 
+    def has_other(self, rule: CheckedRule) -> bool:
+        """Whether another rule makes the same face of a file that browsers take."""
+        face = rule.defined
+        families = (self.by_family, self.not_loaded)
+        others = [each for rules in families for each in rules.get(face.family.casefold(), ())] if face else []
+        return any(
+            other is not rule and other.served is not None and other.defined is not None and face is not None
+            and _face(other.defined) == _face(face) and other.sheet.address == rule.sheet.address
+            and other.defined.ranges == face.ranges
+            for other in others
+        )  # fmt: skip
+
     def is_icon_family(self, family: str) -> bool:
         """Whether a family shows icons: most of its characters are for private use."""
         files = (rule.served for rule in self.by_family.get(family.casefold(), ()))

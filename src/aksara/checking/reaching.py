@@ -77,6 +77,8 @@ class CheckedSheet(Struct, frozen=True, eq=False):
     #: The classes in its selectors, and the lines of those whose rules name a font.
     classes: frozenset[str] = frozenset()
     font_classes: Mapping[str, int] = field(default_factory=dict)
+    #: A template writes it.
+    template: bool = False
 
     @classmethod
     def of(cls, address: str, shown: str, data: bytes, exchange: Exchange | None = None, *, is_page: bool) -> Self:
@@ -97,6 +99,7 @@ class CheckedSheet(Struct, frozen=True, eq=False):
             exchange,
             frozenset().union(*(classes_in(text) for text, _ in texts)),
             {name: each for text, line in texts for name, each in font_classes_in(text, line).items()},
+            any("{%" in text or "<?php" in text for text, _ in texts),
         )
 
 
@@ -124,7 +127,8 @@ class Reach(Protocol):
 
 def font_inside(url: str, cache: FactsCache) -> FontFile:
     """The font in a data: URL."""
-    head, _, body = url.partition(",")
+    head, _, body = url.partition("#")[0].partition(",")
+    body = body.removesuffix("?")  # what old browsers need in front of the "#"
     try:
         data = base64.b64decode(unquote(body)) if head.lower().endswith(";base64") else unquote_to_bytes(body)
     except (binascii.Error, ValueError):

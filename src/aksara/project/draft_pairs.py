@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from aksara.errors import AksaraError
@@ -14,11 +15,22 @@ from aksara.notices import Notice
 from aksara.web.syntax import GENERIC_FAMILIES
 
 if TYPE_CHECKING:
-    from aksara.project.drafting import DraftFamily
     from aksara.site import SiteUse
 
 #: Pages from which on reading them would take longer than a draft should.
 _MOST_PAGES = 200
+
+
+class DraftFamily(Struct, frozen=True):
+    """Fonts that go together: their family names, the patterns that find them, the labels of their faces."""
+
+    names: tuple[str, ...]
+    patterns: tuple[str, ...]
+    faces: tuple[str, ...]
+    #: The generic family of the fonts.
+    generic: str = ""
+    #: Families of the pages that these fonts seem to be for.
+    replaces: tuple[str, ...] = ()
 
 
 def pages_in(folder: Path) -> list[Path]:

@@ -17,7 +17,7 @@ from aksara.faces import Face, generic_family, identify, sort_into_families
 from aksara.font import open_fonts
 from aksara.limits import MAX_PAGE_SIZE
 from aksara.phrases import listed
-from aksara.project.draft_pairs import pages_in, with_replaced
+from aksara.project.draft_pairs import DraftFamily, pages_in, with_replaced
 from aksara.site.access.decoding import decode_page
 from aksara.site.tree import languages_of
 from aksara.sources import (
@@ -38,18 +38,6 @@ _PAGES = (".html", ".htm", ".xhtml")
 _ENOUGH_PAGES = 500
 #: Where to read on, and faces of a family that a comment names.
 _ALL_KEYS, _NAMED_FACES = "# All keys are explained in docs/project-file.md of Aksara.", 6
-
-
-class DraftFamily(Struct, frozen=True):
-    """Fonts that go together: their family names, the patterns that find them, the labels of their faces."""
-
-    names: tuple[str, ...]
-    patterns: tuple[str, ...]
-    faces: tuple[str, ...]
-    #: The generic family of the fonts.
-    generic: str = ""
-    #: Families of the pages that these fonts seem to be for.
-    replaces: tuple[str, ...] = ()
 
 
 class Draft(Struct, frozen=True):

@@ -18,6 +18,8 @@ from aksara.sources import read_file, resolved
 _LINK = re.compile(r"<link\b[^<>]*>", re.IGNORECASE)
 _STYLESHEET = re.compile(r"\brel=[\"']?[^\"'>]*stylesheet", re.IGNORECASE)
 _HREF = re.compile(r"\bhref=(?:\"([^\"]*)\"|'([^']*)'|([^\s>]+))", re.IGNORECASE)
+#: Style sheets of one template.
+_MOST_SHEETS = 30
 #: A style sheet whose name says that it is for something else than pages that readers see.
 _ASIDE = re.compile(r"(?:^|[-_.])(?:admin|editor|print|rtl|ie\d*|login|customizer|block-editor|wysiwyg)(?:[-_.]|$)")
 
@@ -27,11 +29,12 @@ class TemplateSheets:
 
     def __init__(self, contents: Contents) -> None:
         self._contents = contents
+        self._known_folders: dict[Path, tuple[Path, ...]] = {}
 
     def of(self, template: Path) -> tuple[str, ...]:
         """The addresses of those that apply to a template."""
-        own = self._linked.get(template, ())
-        return tuple(path.as_uri() for path in own or self._shared)
+        own = self._linked.get(template) or self._shared or self._nearest(template)
+        return tuple(path.as_uri() for path in own[:_MOST_SHEETS])
 
     @cached_property
     def _linked(self) -> dict[Path, tuple[Path, ...]]:
@@ -46,17 +49,35 @@ class TemplateSheets:
 
     @cached_property
     def _shared(self) -> tuple[Path, ...]:
-        """Those of all layouts or, where no link leads to any, the folder's own."""
-        if self._linked:
-            return tuple(dict.fromkeys(sheet for sheets in self._linked.values() for sheet in sheets))
+        """Those of all layouts."""
+        return tuple(dict.fromkeys(sheet for sheets in self._linked.values() for sheet in sheets))
+
+    def _nearest(self, template: Path) -> tuple[Path, ...]:
+        """Where no link leads to any, those of the nearest folder above the template that holds some."""
+        root = resolved(self._contents.root)
+        for folder in resolved(template).parents:
+            if sheets := self._in_folder(folder):
+                return sheets
+            if folder == root:
+                break
+        return ()
+
+    def _in_folder(self, folder: Path) -> tuple[Path, ...]:
+        if folder not in self._known_folders:
+            self._known_folders[folder] = tuple(sheet for sheet in self._own if sheet.is_relative_to(folder))
+        return self._known_folders[folder]
+
+    @cached_property
+    def _own(self) -> list[Path]:
+        """The folder's style sheets, each once, without those for editors and the like."""
         sheets = [resolved(sheet) for sheet in self._contents.sheets]
-        stems = {sheet for sheet in sheets if ".min." not in sheet.name}
-        return tuple(
+        plain = {sheet for sheet in sheets if ".min." not in sheet.name}
+        return [
             sheet
             for sheet in sheets
-            if sheet.with_name(sheet.name.replace(".min.", ".")) not in stems - {sheet}
+            if sheet.with_name(sheet.name.replace(".min.", ".")) not in plain - {sheet}
             and not _ASIDE.search(sheet.stem.lower())
-        )
+        ]
 
 
 def _references(template: Path) -> Iterator[str]:

@@ -30,9 +30,11 @@ def _characters(site: CheckedSite) -> Iterator[Finding]:
     """Characters that pages show in a family whose face does not have them."""
     missing: dict[tuple[str, str, str], list[tuple[int, FaceUse]]] = {}
     replaced = {id(each.use) for each in replaced_faces(site.use)}
+    # What a template renders is not known: its own words may be replaced, and icons are often written by scripts.
+    templates = {page.page for page in site.use.pages if page.template}
     for use in site.use.faces:
         # Of a face that is missing, that it is missing is what matters.
-        if use.hidden or id(use) in replaced:
+        if use.hidden or id(use) in replaced or use.origin.page in templates:
             continue
         rules = site.rules_for(use)
         if not rules:

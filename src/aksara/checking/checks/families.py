@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from typing import Any
 from urllib.parse import unquote
 
+from aksara.checking.checks.rules import NOT_BELOW
 from aksara.checking.findings import Finding, Place, finding, place_of
 from aksara.checking.gathering import CheckedSite
 from aksara.checking.near_names import is_misspelling, is_typing_error
@@ -54,7 +55,7 @@ def _sheets(site: CheckedSite) -> Iterator[Finding]:
         yield finding(
             "sheet-missing",
             Place(first),
-            "not read" if _is_unread(reason) else "",
+            "not read" if _is_unread(reason) else "from the root" if reason == NOT_BELOW else "",
             page=first,
             address=address,
             reason=reason,

@@ -17,6 +17,8 @@ _MOST_CLAIMED = 200
 _LONG = 10_000
 #: How far the weight of a rule may be from the font's: foundries number their weights differently.
 _NEAR_WEIGHT = 50
+#: The step from one weight to the next.
+_NEXT_WEIGHT = 100
 _SUFFIXES = {"woff2": ("woff2",), "woff": ("woff",), "ttf": ("sfnt",), "otf": ("sfnt",), "ttc": ("collection",)}
 
 
@@ -80,7 +82,7 @@ def _weight(rule: CheckedRule, file: FontFile, *, alone: bool) -> Iterator[Findi
         yield finding(
             "weight-contradicts-file",
             rule.place("font-weight"),
-            "alone" if alone else "",
+            "alone" if alone else "near" if max(own_low - high, low - own_high) <= _NEXT_WEIGHT else "",
             **of,
             written=f"{low:g}",
             own=own,

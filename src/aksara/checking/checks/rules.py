@@ -15,8 +15,12 @@ from aksara.checking.reaching import CheckedSheet, FontFile, file_name, is_templ
 from aksara.phrases import count_of
 from aksara.site.css.defined_faces import DefinedFace
 from aksara.site.css.face_rules import Source
+from aksara.site.page.pages import RootUnknownError
 
-_OLD_FORMATS = ("embedded-opentype", "svg")
+_OLD_FORMATS = ("embedded-opentype", "svg", "eot")
+_REMOVE = "put the file there, or remove this source"
+#: Why a file is missing whose address counts from a root that is not this folder.
+NOT_BELOW = str(RootUnknownError())
 #: A sign for an encoded character without one behind it, and the characters that browsers encode themselves.
 _BROKEN_PERCENT = re.compile(r"%(?![0-9a-fA-F]{2})")
 _TO_ENCODE = frozenset(' "<>\\^`{|}')
@@ -34,7 +38,7 @@ def rule_findings(site: CheckedSite) -> Iterator[Finding]:
         yield from _ignored_rule(rule)
         yield from _missing_files(rule, site)
         yield from _mixed(rule, site)
-        yield from _formats(rule)
+        yield from _formats(rule, site)
         yield from _ignored_descriptors(rule)
         yield from _characters_of_urls(rule)
         yield from _templates(rule)
@@ -46,7 +50,7 @@ def _ignored_rule(rule: CheckedRule) -> Iterator[Finding]:
     if rule.defined is not None and rule.rule.sources:
         return
     family, src = (rule.rule.descriptors.get(name) for name in ("font-family", "src"))
-    if any(is_template(each.text) for each in (family, src) if each is not None):
+    if rule.sheet.template or any(is_template(each.text) for each in (family, src) if each is not None):
         return
     if family is not None and family.value and not rule.rule.family:
         problem = f"{shortened(family.text)} is not a family name without quotes"
@@ -72,15 +76,16 @@ def _missing_files(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
     if not missing:
         return
     source, file = missing[0]
+    works = rule.served is not None or site.has_other(rule)
     more = f"; so {'is' if len(missing) == 2 else 'are'} {count_of(len(missing) - 1, 'other source')} of this rule"
     yield finding(
         "font-missing",
         rule.place("src"),
-        "another works" if rule.served is not None else "",
+        "another works" if works else "from the root" if file.missing == NOT_BELOW else "",
         family=rule.rule.family or "this family",
         address=source.url,
         reason=file.missing + (more if len(missing) > 1 and file.missing == "is missing" else ""),
-        remedy=_where_it_is(source, rule, site),
+        remedy=_REMOVE if rule.served is not None else _where_it_is(source, rule, site),
     )
 
 
@@ -160,7 +165,7 @@ def _is_to_encode(character: str) -> bool:
     return character in _TO_ENCODE or not " " < character < "\x7f"
 
 
-def _formats(rule: CheckedRule) -> Iterator[Finding]:
+def _formats(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
     """`format()` that no browser knows, that is not what the file is, or that comes too late."""
     sources = list(rule.sources)
     for source, file in sources:
@@ -170,7 +175,7 @@ def _formats(rule: CheckedRule) -> Iterator[Finding]:
             yield finding(
                 "format-unknown",
                 rule.place("src"),
-                "another works" if rule.served is not None else "",
+                "another works" if rule.served is not None or site.has_other(rule) else "",
                 family=rule.rule.family,
                 written=shortened(source.format),
                 remedy=f'write format("{right}")' if right else 'write format("woff2"), or what the file is',
@@ -196,7 +201,7 @@ def _format_of(file: FontFile) -> str:
 
 
 def _ignored_descriptors(rule: CheckedRule) -> Iterator[Finding]:
-    for line, _ in rule.rule.errors:
+    for line, _ in rule.rule.errors if not rule.sheet.template else ():
         case = "whole rule" if rule.defined is None else ""
         yield finding("declaration-broken", replace(rule.place(), line=line), case, family=rule.rule.family)
     for said in rule.rule.descriptors.values():

@@ -25,7 +25,7 @@ FILES = (
         problem="the rule says weight {written}, but {file} has weight {own}",
         effect="text is lighter or heavier than the style sheet asks for, or made bold twice",
         remedy="write font-weight: {right}",
-        cases={"alone": Case(level="note", effect=_ALONE)},
+        cases={"alone": Case(level="note", effect=_ALONE), "near": Case(level="warning")},
     ),
     Kind(
         name="style-contradicts-file",

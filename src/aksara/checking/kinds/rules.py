@@ -25,7 +25,12 @@ RULES = (
         cases={
             "another works": Case(
                 level="warning", effect="browsers request it, get an error, and then take the next source"
-            )
+            ),
+            "from the root": Case(
+                level="warning",
+                effect=OTHER_FONT + ", unless the site's root is another folder",
+                remedy="set root in [site] of aksara.toml to the folder that such addresses count from",
+            ),
         },
     ),
     Kind(

@@ -16,6 +16,11 @@ USE = (
         effect="its fonts and rules have no effect",
         remedy="correct the path in the page",
         cases={
+            "from the root": Case(
+                level="warning",
+                effect="its fonts and rules have no effect, unless the site's root is another folder",
+                remedy="set root in [site] of aksara.toml to the folder that such addresses count from",
+            ),
             "not read": Case(
                 level="note",
                 effect="its rules were not checked, and may define families",

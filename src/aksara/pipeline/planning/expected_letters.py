@@ -50,7 +50,7 @@ class _OwnLetters(Struct, frozen=True):
     partly: frozenset[str] = frozenset()
 
 
-def expected_letters(
+def letters_to_expect(
     languages: Mapping[str, int],
     shown: frozenset[int],
     otherwise: Collection[str] = (),

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from aksara.notices import Notice
 from aksara.pipeline.characters import site_characters
-from aksara.pipeline.planning.expected_letters import ExpectedLetters, expected_letters
+from aksara.pipeline.planning.expected_letters import ExpectedLetters, letters_to_expect
 from aksara.site import SiteUse
 from aksara.site.findings import desired_face, desired_faces, nearly_empty, unread_sheets
 from aksara.site.usage import FaceUse, Origin
@@ -158,7 +158,7 @@ def _face(
     shown = frozenset(counts) | _SPACE
     expected = ExpectedLetters(frozenset())
     if expectation is not None:
-        expected = expected_letters(languages, shown, expectation.languages, thousands=expectation.thousands)
+        expected = letters_to_expect(languages, shown, expectation.languages, thousands=expectation.thousands)
     first = next((use for use, _ in uses if not use.hidden), uses[0][0])
     return FaceNeed(
         desired=desired,
@@ -177,7 +177,7 @@ def letters_to_come(site: SiteUse, languages: Sequence[str]) -> frozenset[int]:
     counts: Counter[str] = Counter()
     for use in site.faces:
         counts.update(use.languages)
-    return expected_letters(counts, frozenset(site_characters(site)), languages).letters
+    return letters_to_expect(counts, frozenset(site_characters(site)), languages).letters
 
 
 def _with_texts(needs: FamilyNeeds, texts: frozenset[int], files: int) -> FamilyNeeds:

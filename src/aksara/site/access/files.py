@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from urllib.parse import unquote, urljoin, urlsplit
 
@@ -11,7 +11,7 @@ from aksara.errors import InputError
 from aksara.limits import MAX_PAGE_SIZE
 from aksara.site.access.decoding import decode_style_sheet
 from aksara.site.css.stylesheets import StyleSheet, parse_style_sheet
-from aksara.site.page.pages import SheetMissingError, SheetOutsideError
+from aksara.site.page.pages import RootUnknownError, SheetMissingError, SheetOutsideError
 from aksara.sources import is_file, read_file, resolved
 
 #: Parts of an address that may be the path below which a site is published.
@@ -86,20 +86,29 @@ class SheetFiles:
         inside = [each for each in places if each.is_relative_to(self.root)]
         if not inside:
             raise SheetOutsideError(places[0])
-        found = next((each for each in inside if is_file(each)), None) or self._below_prefix(reference)
+        found = next((each for each in inside if is_file(each)), None)
+        if found is None and reference.startswith("/") and not self._root_is_set:
+            found = self._below_prefix(reference, candidates)
+            if found is None and not self._has_top(reference, candidates):
+                raise RootUnknownError
         if found is None:
             raise SheetMissingError("is missing")
         return found
 
-    def _below_prefix(self, reference: str) -> Path | None:
+    def _has_top(self, reference: str, candidates: Sequence[Path]) -> bool:
+        """Whether the first folder of an address is in one of the folders from which it may count."""
+        parts = _parts(reference)
+        return len(parts) < 2 or any((folder / parts[0]).is_dir() for folder in _bases(parts, candidates))
+
+    def _below_prefix(self, reference: str, candidates: Sequence[Path]) -> Path | None:
         """The file of an address from the root of a server on which the site is published below a path."""
-        if not reference.startswith("/") or self._root_is_set:
-            return None
-        parts = [part for part in unquote(urlsplit(reference).path).split("/") if part not in ("", ".", "..")]
+        parts = _parts(reference)
+        folders = _bases(parts, candidates)
         for start in range(1, min(len(parts) - 1, _MOST_PREFIXES) + 1):
-            path = resolved(self.root.joinpath(*parts[start:]))
-            if path.is_relative_to(self.root) and is_file(path):
-                return path
+            for folder in sorted(folders):
+                path = resolved(folder.joinpath(*parts[start:]))
+                if path.is_relative_to(self.root) and is_file(path):
+                    return path
         return None
 
     def _bytes(self, path: Path) -> bytes:
@@ -109,3 +118,13 @@ class SheetFiles:
             return read_file(path, limit=MAX_PAGE_SIZE)
         except InputError as error:
             raise SheetMissingError("cannot be read") from error
+
+
+def _parts(reference: str) -> list[str]:
+    return [part for part in unquote(urlsplit(reference).path).split("/") if part not in ("", ".", "..")]
+
+
+def _bases(parts: Sequence[str], candidates: Sequence[Path]) -> set[Path]:
+    """The folders from which candidates for an address count."""
+    depth = len(parts) - 1
+    return {candidate.parents[depth] for candidate in candidates if 0 <= depth < len(candidate.parents)}

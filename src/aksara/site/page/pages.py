@@ -43,6 +43,13 @@ class SheetOutsideError(SheetMissingError):
         self.path = path
 
 
+class RootUnknownError(SheetMissingError):
+    """An address counts from the root of a server, which is not the folder that was given, as far as can be seen."""
+
+    def __init__(self) -> None:
+        super().__init__("is not below this folder")
+
+
 class SheetSource(Protocol):
     """Where style sheets come from."""
 
