@@ -34,7 +34,7 @@ def runs(aksara: Run, tmp_path: Path, cache: Path) -> Callable[[], dict[str, byt
         "<link rel=stylesheet href=type/faces.css><p style='font-family: Kotak'>A<p>B"
     )
     (home / "aksara.toml").write_text(
-        '[site]\npages = ["site/*.html"]\n[output]\nfolder = "site/type"\n[[family]]\nfonts = ["a.ttf"]\n'
+        '[site]\npages = ["site/*.html"]\nexact = true\n[output]\nfolder = "site/type"\n[[family]]\nfonts = ["a.ttf"]\n'
     )
 
     def run() -> dict[str, bytes]:

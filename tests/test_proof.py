@@ -42,7 +42,7 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def proof(folder: Path, aksara: Run, browser: Browser) -> Iterator[Page]:
     regular, italic = (path for path in DEMO_FONTS if path.stem in ("PenyuSans-Regular", "PenyuSans-Italic"))
     done = aksara("build", regular, italic, "--for-site", folder / "site", "--to", folder / "out", "--budget", "20 KB",
-                  "--feature", "smcp", "--effort", "fast")  # fmt: skip
+                  "--feature", "smcp", "--effort", "fast", "--exact")  # fmt: skip
     assert done.returncode == 0, done.stderr
     with watched_page(browser, viewport={"width": 1280, "height": 800}) as (page, problems):
         page.goto(f"file://{folder}/out/proof.html")

@@ -138,7 +138,7 @@ def test_a_build_makes_them_for_those_who_ask(aksara: Run, browser: Browser, tmp
     done = aksara("build", DEMO_FONTS[0], "--format", "svg", "--format", "woff2", "--for-text", "Ferry", "--to", "out")
     assert done.returncode == 0 and "iPhones" in done.stderr
     (made,) = (tmp_path / "out/fonts").glob("*.svg")
-    assert read_svg_font(made.read_bytes()).glyphs.keys() == set("Fery")
+    assert read_svg_font(made.read_bytes()).glyphs.keys() == set("Fery ")
     sheet = (tmp_path / "out/faces.css").read_text()
     assert sheet.index("woff2") < sheet.index('.svg#font") format("svg")')
     (tmp_path / "page.html").write_text(

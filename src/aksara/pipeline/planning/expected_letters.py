@@ -80,9 +80,10 @@ def letters_to_expect(
         letters |= own.expected
         partly |= own.partly
         covered |= {script_of(code) for code in own.all}
-    least = 1 if not letters else _OF_A_SCRIPT
+    # Words that say no language are often in that of the people who wrote the template.
+    least = 1 if not letters or "" in tags else _OF_A_SCRIPT
     for script, count in scripts.items():
-        if count >= least and script not in covered and script in _OF_SCRIPTS:
+        if count >= least and (script not in covered or "" in tags) and script in _OF_SCRIPTS:
             own = _of_language(_OF_SCRIPTS[script], thousands=thousands)
             if own is not None:
                 letters |= own.expected

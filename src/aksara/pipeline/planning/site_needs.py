@@ -132,7 +132,10 @@ def find_needs(
     if texts and result:
         # What data hold may come to stand anywhere in running text.
         name = max(result, key=lambda each: result[each].written)
-        result[name] = _with_texts(result[name], texts, len(site.texts))
+        letters = frozenset[int]()
+        if expectation is not None and expectation.of_family(name) is not None:
+            letters = letters_to_expect({"": len(texts)}, texts, expectation.languages).letters
+        result[name] = _with_texts(result[name], texts, letters, len(site.texts))
     # Of what data hold only sequences that a font has count, and so do no harm to others.
     return {name: _with_sequences(needs, sequences) for name, needs in result.items()}
 
@@ -180,8 +183,11 @@ def letters_to_come(site: SiteUse, languages: Sequence[str]) -> frozenset[int]:
     return letters_to_expect(counts, frozenset(site_characters(site)), languages).letters
 
 
-def _with_texts(needs: FamilyNeeds, texts: frozenset[int], files: int) -> FamilyNeeds:
-    faces = tuple(replace(need, shown=need.shown | texts, letters=need.letters - texts) for need in needs.faces)
+def _with_texts(needs: FamilyNeeds, texts: frozenset[int], letters: frozenset[int], files: int) -> FamilyNeeds:
+    faces = tuple(
+        replace(need, shown=need.shown | texts, letters=(need.letters | letters) - need.shown - texts)
+        for need in needs.faces
+    )
     return replace(needs, faces=faces, text_files=files)
 
 
