@@ -9,6 +9,7 @@ Chromium some is found and some is not.
 from __future__ import annotations
 
 import functools
+import glob
 import http.server
 import re
 import sys
@@ -135,12 +136,12 @@ def _only_here(root: str, route: Any) -> None:
 
 def _note_answer(root: str, found: Truth, answer: Any) -> None:
     if answer.status >= 400 and answer.request.resource_type in ("stylesheet", "font"):
-        found.gone.add(unquote(answer.url.removeprefix(root)))
+        found.gone.add(unquote(answer.url.removeprefix(root).partition("?")[0]))
 
 
 def _note_message(root: str, found: Truth, message: Any) -> None:
     for address in re.findall(r"Failed to decode downloaded font: (\S+)", message.text):
-        found.refused.add(unquote(address.removeprefix(root)))
+        found.refused.add(unquote(address.removeprefix(root).partition("?")[0]))
 
 
 def _look_at(page: Any, name: str, found: Truth) -> None:
@@ -168,7 +169,7 @@ def _look_at(page: Any, name: str, found: Truth) -> None:
 
 def _dead_rules(folder: Path) -> Iterator[str]:
     """Rules in the folder's style sheets of whose sources none is there, read in the simplest way; as "sheet:first"."""
-    for sheet in sorted(folder.rglob("*.css")):
+    for sheet in sorted(path for path in folder.rglob("*.css") if path.is_file()):
         if {"node_modules", "vendor", "bower_components"} & set(sheet.relative_to(folder).parts):
             continue
         for rule in _FACE_RULE.findall(re.sub(r"/\*.*?\*/", "", sheet.read_text("utf-8", "replace"), flags=re.DOTALL)):
@@ -214,7 +215,9 @@ def _missed(truth: Truth, findings: list[Finding], folder: Path) -> tuple[list[s
     gone |= {_stem(each.place.path) for each in findings if each.kind == "font-damaged"}
     without = {each.family.casefold() for each in findings if each.kind in ("font-missing", "font-damaged")}
     missed: list[str] = []
-    failures = sorted(truth.gone | truth.refused)
+    # What is there below another folder is asked for from a root that is not this one.
+    elsewhere = {address for address in truth.gone if any(folder.glob(f"*/{glob.escape(address)}"))}
+    failures = sorted((truth.gone | truth.refused) - elsewhere)
     missed += [address for address in failures if _stem(address) not in gone]
     for page, family, character in sorted(truth.elsewhere):
         if family in without:
