@@ -14,7 +14,7 @@ from aksara.font import Font
 from aksara.subsetting import SubsetOptions, subset
 from aksara.subsetting.mending import mended
 from aksara.subsetting.sequences import drawn_as_one
-from aksara.tables import Cmap, Glyf
+from aksara.tables import OS2, Cmap, Glyf
 from aksara.tables.registry import CLASSES
 from aksara.text.emoji import emoji_set, is_joiner, without_selectors
 from aksara.text.sequences import is_private_use
@@ -39,6 +39,8 @@ class FontFacts(Struct, frozen=True, kw_only=True):
     sequences: frozenset[str] = frozenset()
     #: Fields of its names that restrict its use, each with its words.
     restrictions: tuple[tuple[str, str], ...] = ()
+    #: The weight in its `OS/2` table, which its name may contradict.
+    said_weight: float = 0
 
     @property
     def is_of_icons(self) -> bool:
@@ -83,6 +85,7 @@ def facts_of_font(data: bytes, name: str) -> FontFacts:
             forbidden=permission.words if permission.forbids_web_fonts else "",
             sequences=_sequences(font),
             restrictions=restrictions_in(font),
+            said_weight=said.weight_class if (said := font.find(OS2)) is not None else 0,
         )
     except InputError as error:
         return FontFacts(size=size, sha256=digest, container=container, problem=error.problem)

@@ -99,7 +99,7 @@ class CheckedSheet(Struct, frozen=True, eq=False):
             exchange,
             frozenset().union(*(classes_in(text) for text, _ in texts)),
             {name: each for text, line in texts for name, each in font_classes_in(text, line).items()},
-            any("{%" in text or "<?php" in text for text, _ in texts),
+            any(sign in text for text, _ in texts for sign in ("{%", "<?php", "<%")),
         )
 
 
@@ -177,10 +177,21 @@ class FolderReach:
             # What lies outside of the folder is not read; that it is there can be said.
             return FontFile(url, unknown=True) if is_file(error.path) else FontFile(url, missing="is missing")
         except SheetMissingError as error:
-            return FontFile(url, missing=str(error))
+            if (published := self._published(url)) is None:
+                return FontFile(url, missing=str(error))
+            path = published
         if path not in self._known:
             self._known[path] = self._read(path)
         return self._known[path]
+
+    def _published(self, url: str) -> Path | None:
+        """The font whose path ends in an address from the root: of several parts of a site each may have its own
+        folder that is published."""
+        parts = [part for part in unquote(without_query(url)).split("/") if part not in ("", ".", "..")]
+        if not url.startswith("/") or len(parts) < 2:
+            return None
+        named = self._names.get(parts[-1].lower(), ())
+        return next((path for path in named if list(path.parts[-len(parts) :]) == parts), None)
 
     def _read(self, path: Path) -> FontFile:
         shown = printable(os.path.relpath(path))

@@ -13,7 +13,7 @@ _PHRASE = re.compile(
     r"free\s+for\s+(?:personal|private|non-?commercial)\b|(?:personal|private|non-?commercial)\s+use\s+only|"
     r"only\s+for\s+(?:personal|private|non-?commercial)\s+(?:use|projects?)|for\s+personal\s+use\b(?!\s+or\b)|"
     r"not\s+(?:be\s+used\s+)?for\s+commercial\s+(?:use|purposes|projects?)|no\s+commercial\s+use|"
-    r"(?:demo|trial|evaluation|test)\s+(?:version|font|licen[cs]e)\b|for\s+(?:evaluation|testing|trial)\s+(?:purposes\s+)?only|"
+    r"\b(?:demo|trial|evaluation|test)\s+(?:version|font|licen[cs]e)\b|for\s+(?:evaluation|testing|trial)\s+(?:purposes\s+)?only|"
     r"(?:desktop|print)\s+(?:use|licen[cs]e)\s+only|no\s+web\s*(?:font\s+)?(?:use|embedding)|"
     r"not\s+(?:be\s+)?(?:embedded|used)\s+(?:in|on)\s+(?:web\s*sites?|the\s+web|web\s*pages?)|"
     r"contact\s+(?:me|us)\s+for\s+(?:a\s+)?commercial",

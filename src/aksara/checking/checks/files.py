@@ -77,7 +77,9 @@ def _weight(rule: CheckedRule, file: FontFile, *, alone: bool) -> Iterator[Findi
     of: dict[str, Any] = {"family": face.family, "face": face.label, "file": file.shown}
     low, high = face.weight
     own_low, own_high = facts.weight
-    if high < own_low - _NEAR_WEIGHT or low > own_high + _NEAR_WEIGHT:
+    # A font that contradicts itself is right for whoever believes one of the two.
+    contradicts = not low - _NEAR_WEIGHT <= facts.said_weight <= high + _NEAR_WEIGHT
+    if contradicts and (high < own_low - _NEAR_WEIGHT or low > own_high + _NEAR_WEIGHT):
         own = f"{own_low:g}" if own_low == own_high else f"{own_low:g} to {own_high:g}"
         yield finding(
             "weight-contradicts-file",

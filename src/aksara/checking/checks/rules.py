@@ -35,7 +35,7 @@ def rule_findings(site: CheckedSite) -> Iterator[Finding]:
     for sheet in site.sheets:
         yield from _broken_families(sheet)
     for rule in site.rules:
-        yield from _ignored_rule(rule)
+        yield from _ignored_rule(rule, site)
         yield from _missing_files(rule, site)
         yield from _mixed(rule, site)
         yield from _formats(rule, site)
@@ -45,7 +45,7 @@ def rule_findings(site: CheckedSite) -> Iterator[Finding]:
     yield from _hidden_rules(site)
 
 
-def _ignored_rule(rule: CheckedRule) -> Iterator[Finding]:
+def _ignored_rule(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
     """A rule without a family or without sources."""
     if rule.defined is not None and rule.rule.sources:
         return
@@ -64,7 +64,9 @@ def _ignored_rule(rule: CheckedRule) -> Iterator[Finding]:
         remedy = 'put it in quotes: src: url("…") format("woff2")'
     else:
         problem, remedy = "the sources of the rule cannot be read", 'write src: url("…") format("woff2"), with quotes'
-    yield finding("rule-ignored", rule.place("src"), family=rule.rule.family, problem=problem, remedy=remedy)
+    works = rule.rule.family.casefold() in site.by_family.keys() | site.not_loaded.keys()
+    case = "another works" if works else ""
+    yield finding("rule-ignored", rule.place("src"), case, family=rule.rule.family, problem=problem, remedy=remedy)
 
 
 def _missing_files(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:

@@ -13,6 +13,7 @@ RULES = (
         problem="{problem}",
         effect="browsers ignore the rule, and its text is shown in another font",
         remedy="{remedy}",
+        cases={"another works": Case(level="warning", effect="browsers ignore the rule, and use others of {family}")},
     ),
     Kind(
         name="font-missing",
