@@ -87,14 +87,13 @@ def report_used_faces(screen: Screen, request: BuildRequest, build: Build) -> No
         if not (used.unused or used.text_files) and used.size >= used.together and used.letters <= 0:
             continue
         made, all_faces = len(family.faces), len(family.faces) + len(used.unused)
-        count = "the one face is" if all_faces == 1 else f"{made} of {all_faces} faces {'is' if made == 1 else 'are'}"
-        line = Text.assemble(
-            (f"{family.name} ", "bold"), f"{count} used: ", (format_size(used.size), "bold green"),
-            f" instead of {format_size(used.together)}",
-        )  # fmt: skip
+        count = "its one face" if all_faces == 1 else f"{made} of {all_faces} faces"
+        line = Text.assemble((f"{family.name}: ", "bold"), (format_size(used.size), "bold green"))
+        if used.unused or used.size < used.together:
+            line.append(f" for {count} instead of {format_size(used.together)}")
         if used.letters > 0:
             option = OPTIONS["CharacterRequest.exact"]
-            line.append(f"; {format_size(used.letters)} of it are letters for text to come ({option} omits them)")
+            line.append(f", of which {format_size(used.letters)} are letters for future text ({option} omits them)")
         screen.print(line)
         if used.text_files:
             files = "1 file that is no page" if used.text_files == 1 else f"{used.text_files:,} files that are no pages"
