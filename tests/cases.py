@@ -17,6 +17,7 @@ import brotli
 from msgspec import Struct
 
 from aksara.binary import Reader
+from aksara.checking.site_check import check_site
 from aksara.container import woff, woff2
 from aksara.container.woff2.directory import read_entry
 from aksara.errors import AksaraError
@@ -111,6 +112,15 @@ def _use_zip(data: bytes) -> None:
 
 def _use_page(data: bytes) -> None:
     _in_file(data, "index.html", lambda path: read_site(SiteRequest(pages=(path,))))
+
+
+def _use_site(data: bytes) -> None:
+    """A folder with a template of each kind and a style sheet that no page loads, as `check` reads it."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        for suffix in (".html", ".php", ".twig", ".vue", ".svelte", ".jsx", ".astro", ".cshtml", ".css", ".js"):
+            (folder / f"part{suffix}").write_bytes(data)
+        check_site(read_site(SiteRequest(pages=(folder,), whole=True)))
 
 
 def _use_project(data: bytes) -> None:
@@ -239,6 +249,19 @@ def _pages(seed: int) -> Iterator[bytes]:
         yield text.encode("utf-8", "surrogatepass")
 
 
+def _sites(seed: int) -> Iterator[bytes]:
+    parts = (
+        '<link rel=stylesheet href="{{ \'part.css\' | asset }}"><h1 class="a {{ b }}">{{ "Hi" | t }}</h1>{% if a %}b',
+        "<?php get_header(); ?><p class=k><?php echo 'a'; ?><%= x %><# y #>${z}{# c #}",
+        "<template><p :class='x' v-if=\"a\">{{ b }}</p></template><script>let a = {b: '12px Nunito'}</script>",
+        "---\nconst a = 1\n---\nexport default () => (<p className='k'>Hi {b ? <b>y</b> : 'n'}</p>)",
+        "@font-face { font-family: A; src: url(a.woff2) format('woff2'), url(data:;base64,AA#x) } .k { font: 1em A }",
+        "<!-- a --><?x ?><!doctype html><iframe srcdoc='<p>x'></iframe>{#if a}{name}{/if}@if(a(b))@model C\n",
+    )
+    for text in spliced(parts, seed):
+        yield text.encode("utf-8", "surrogatepass")
+
+
 def _projects(seed: int) -> Iterator[bytes]:
     text = (_DEMO / "aksara.toml").read_text()
     schema = (
@@ -291,6 +314,7 @@ KINDS: dict[str, Kind] = {
     "collections": Kind(_collections, use_font),
     "zips": Kind(_zips, _use_zip),
     "pages": Kind(_pages, _use_page),
+    "sites": Kind(_sites, _use_site),
     "projects": Kind(_projects, _use_project),
     **DRAWN,
     **OF_STRANGERS,

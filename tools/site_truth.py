@@ -189,7 +189,7 @@ def _file(sheet: Path, url: str, folder: Path) -> Path:
 def _verdict(found: Finding, truth: Truth, folder: Path, opened: set[str]) -> bool | None:
     """Whether a finding is true; None where Chromium tells nothing of it."""
     page = _inner(found.page, folder) if found.page else ""
-    if found.kind == "sheet-missing":
+    if found.kind == "sheet-missing" and found.level == "error":
         path = urlsplit(urljoin(f"http://x/{page}", found.address)).path.lstrip("/")
         return unquote(path) in truth.gone if page in opened else None
     if found.kind == "font-missing":

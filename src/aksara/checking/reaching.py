@@ -31,6 +31,7 @@ from aksara.site.css.face_rules import (
     font_properties_in,
 )
 from aksara.site.css.font_classes import classes_in, font_classes_in
+from aksara.site.css.values import readable
 from aksara.site.page.pages import SheetMissingError, SheetOutsideError
 from aksara.site.tree import parse_html
 from aksara.site.usage import PageUse
@@ -87,6 +88,7 @@ class CheckedSheet(Struct, frozen=True, eq=False):
             texts = _sheets_in_page(decode_page(data))
         else:
             texts = [(decode_style_sheet(data), 1)]
+        texts = [(readable(text), line) for text, line in texts]
         named = [font_properties_in(text, line) for text, line in texts]
         return cls(
             address,
