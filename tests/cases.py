@@ -120,7 +120,7 @@ def _use_site(data: bytes) -> None:
         folder = Path(name)
         for suffix in (".html", ".php", ".twig", ".vue", ".svelte", ".jsx", ".astro", ".cshtml", ".css", ".js"):
             (folder / f"part{suffix}").write_bytes(data)
-        check_site(read_site(SiteRequest(pages=(folder,), whole=True)))
+        check_site(read_site(SiteRequest(pages=(folder,), whole=True, sheets_alone=True)))
 
 
 def _use_project(data: bytes) -> None:

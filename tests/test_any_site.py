@@ -204,6 +204,22 @@ def test_frames_scripts_and_addresses_from_the_root(tmp_path: Path, aksara: Run)
     assert shown["B"] == {"ξ"}
 
 
+def test_built_apps_say_the_root_of_their_server(tmp_path: Path, aksara: Run) -> None:
+    app = tmp_path / "package/dist"
+    (app / "assets").mkdir(parents=True)
+    (app / "assets/main.css").write_text(
+        "@font-face { font-family: A; src: url(gone.woff2); font-display: swap }"
+        "@font-face { font-family: B; src: url(~fonts/b.woff2); font-display: swap } p { font-family: A, serif }"
+    )
+    for base in ("/", "/app/"):
+        (app / "index.html").write_text(
+            f'<!doctype html><base href="{base}"><link rel=stylesheet href="assets/main.css"><p>Hi'
+        )
+        found = {(each["kind"], each["level"], each["family"]) for each in _found(aksara, "package")}
+        assert ("font-missing", "error", "A") in found and ("url-is-template", "note", "B") in found, found
+        assert all(kind != "sheet-missing" for kind, _, _ in found)
+
+
 def test_families_that_are_not_linked_and_names_that_are_misspelt(tmp_path: Path, aksara: Run) -> None:
     site = tmp_path / "site"
     (site / "type").mkdir(parents=True)

@@ -244,7 +244,7 @@ def main() -> int:
         browser = driver.chromium.launch(executable_path="/usr/bin/chromium")
         for folder in map(Path, sys.argv[1:]):
             try:
-                site = read_site(SiteRequest((folder,), whole=True))
+                site = read_site(SiteRequest((folder,), whole=True, sheets_alone=True))
             except AksaraError as error:
                 print(f"{folder}: {error}")
                 continue

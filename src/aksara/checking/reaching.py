@@ -348,9 +348,12 @@ def without_query(url: str) -> str:
     return url.partition("#")[0].partition("?")[0]
 
 
+_TEMPLATE_SIGNS = ("{{", "{%", "<%", "<?", "${", "#{", "@{", "@@", "[[", "$(", "%PUBLIC_URL%", "__BASE", "<#")
+
+
 def is_template(url: str) -> bool:
-    """Whether the URL is written by a template, or by a preprocessor."""
-    return any(sign in url for sign in ("{{", "{%", "<%", "<?", "${", "#{"))
+    """Whether the URL is written by a template, a preprocessor or a bundler ("~package/font.woff2")."""
+    return url.startswith(("~", "@/")) or any(sign in url for sign in _TEMPLATE_SIGNS)
 
 
 def is_elsewhere(url: str) -> bool:

@@ -44,6 +44,8 @@ def report_build(screen: Screen, done: Done) -> None:
     report_features(screen, build)
     report_hints(screen, build)
     if screen.verbose:
+        for contents in done.plan.site.contents if done.plan.site is not None else ():
+            screen.say(f"Read of the site: {contents}")
         for path, dropped in build.dropped.items():
             for item in dropped:
                 screen.say(f"{path}: left out table {item.tag} ({format_size(item.size)}): {item.reason}")

@@ -114,6 +114,8 @@ def site_json(site: SiteUse) -> dict[str, Any]:
             }
             for each in replaced_faces(site)
         ],
+        "script_fonts": [asdict(font) for font in site.script_fonts],
+        "contents": list(site.contents),
         "undefined_families": [
             {
                 "family": each.family, "nearest": each.nearest or None, "count": each.use.count,
@@ -137,6 +139,7 @@ def _report(screen: Screen, site: SiteUse, address: str) -> None:
         ("Not there: browsers fake or replace these", list(_replaced(site))),
         ("Families that no style sheet defines" + _unread(site), list(_undefined(site))),
         ("Defined, but nothing uses them", list(_unused(site))),
+        ("Set by scripts, so what text they show is not known", list(_by_scripts(site))),
     ):
         if lines:
             screen.print(Text(title, style="bold"))
@@ -167,6 +170,8 @@ def _report_pages(screen: Screen, site: SiteUse) -> None:
     count = sum(page.size for page in site.pages)
     pages = f"{len(site.pages):,} page{'s' * (len(site.pages) != 1)}"
     screen.print(Text.assemble((pages, "bold"), f", {count:,} characters"), "")
+    if screen.verbose:
+        screen.print(*site.contents, "")
     for (address, reason), number in sorted(unread_sheets(site.pages).items()):
         where = "" if len(site.pages) == 1 else f" (on {number:,} page{'s' * (number != 1)})"
         screen.say(_note(f"style sheet {address} {reason}{where}"))
@@ -260,6 +265,11 @@ def _report_texts(screen: Screen, site: SiteUse) -> None:
         screen.print(
             f"{len(site.texts):,} other files have {count:,} different characters; they count for running text", ""
         )
+
+
+def _by_scripts(site: SiteUse) -> Iterator[str]:
+    for font in site.script_fonts:
+        yield f"{font.family} ({font.path}:{font.line})"
 
 
 def _where(origin: Origin) -> str:

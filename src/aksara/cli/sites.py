@@ -21,8 +21,10 @@ def site_request(
     """The pages at these paths and addresses; without any those of the project, whose builds come along."""
     if paths:
         files = tuple(Path(path) for path in paths if not is_address(path))
-        whole = command == "check"
-        return SiteRequest(files, tuple(filter(is_address, paths)), jobs=jobs, exclude=exclude, whole=whole), []
+        whole, alone = command in ("check", "scan"), command == "check"
+        return SiteRequest(
+            files, tuple(filter(is_address, paths)), jobs=jobs, exclude=exclude, whole=whole, sheets_alone=alone
+        ), []
     if not is_file(Path(PROJECT_NAME)):
         raise RequestError(f"there is no {PROJECT_NAME} here; name the pages, as aksara {command} FOLDER")
     builds = read_project(Path(PROJECT_NAME))
@@ -37,7 +39,7 @@ def site_request(
         raise RequestError(f"{PROJECT_NAME} names no pages; add pages to [site], or name them here")
     request = SiteRequest(
         tuple(pages), tuple(addresses), data=tuple(data), jobs=jobs, exclude=exclude, root=root, browser=browser,
-        whole=command == "check",
+        whole=command in ("check", "scan"), sheets_alone=command == "check",
     )  # fmt: skip
     return request, builds
 

@@ -78,6 +78,8 @@ class SiteRequest(Struct, frozen=True):
     root: Path | None = None
     #: Tell style sheets that no page loads, and families that scripts name, too.
     whole: bool = False
+    #: A folder of style sheets without pages is a site, too.
+    sheets_alone: bool = False
 
 
 def read_site(
@@ -92,7 +94,9 @@ def read_site(
     read are in the result, with a word.
     """
     notices: list[Notice] = []
-    found = find_files(request.pages, request.data, request.exclude, request.root, notices, sheets_alone=request.whole)
+    found = find_files(
+        request.pages, request.data, request.exclude, request.root, notices, sheets_alone=request.sheets_alone
+    )
     tasks = found.tasks
     if request.browser:
         return _in_browser(tasks, _read_texts(found, notices), request, on_page)

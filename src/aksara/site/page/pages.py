@@ -205,7 +205,7 @@ class SiteReader:
                 sheet = self._own_sheet(element, reading.document, address)
                 result += self._with_imports(reading, sheet, media, (), base, ())
             elif element.tag == "link" and _is_style_sheet(element):
-                linked = self._sheet(reading, element.attributes["href"], base)
+                linked = self._sheet(reading, _rooted(reading.document, address, element.attributes["href"]), base)
                 if linked is not None:
                     result += self._with_imports(reading, linked, media, (), linked.url, ())
         return result[:MAX_SHEETS]
@@ -339,14 +339,37 @@ def _is_style_sheet(element: Element) -> bool:
 
 
 def _base(document: Document, address: str) -> str:
-    """The address from which the page's references count."""
-    for element in document.elements:
-        if element.tag == "base" and element.attributes.get("href", "").strip():
-            try:
-                return urljoin(address, element.attributes["href"].strip())
-            except ValueError:
-                break
+    """The address from which the page's references count.
+
+    Of a file one from the root of a server is passed over: where that root is, is found for each reference.
+    """
+    href = _base_of(document)
+    if href and not _is_from_root(href, address):
+        try:
+            return urljoin(address, href)
+        except ValueError:
+            return address
     return address
+
+
+def _rooted(document: Document, address: str, reference: str) -> str:
+    """A reference as it counts from the root of a server, where the page says so: built apps have `<base href="/">`."""
+    href = _base_of(document)
+    if not _is_from_root(href, address):
+        return reference
+    try:
+        return urljoin(href, reference.strip())
+    except ValueError:
+        return reference
+
+
+def _base_of(document: Document) -> str:
+    bases = (element.attributes.get("href", "").strip() for element in document.elements if element.tag == "base")
+    return next(filter(None, bases), "")
+
+
+def _is_from_root(href: str, address: str) -> bool:
+    return href.startswith("/") and not href.startswith("//") and address.startswith("file:")
 
 
 def _language(elements: Sequence[Element]) -> str:
