@@ -25,7 +25,7 @@ from mutation import charstring_mutants, loca_mutants, mutants
 
 _FINDS = sorted((Path(__file__).parent / "finds").glob("*"))
 #: `make fuzz` tries more.
-_CASES = {"formulas": 40, "arabic": 60, "variable": 80, "blends": 80, "paints": 300, "graphics": 500, "drawings": 500,
+_CASES = {"sites": 60, "formulas": 40, "arabic": 60, "variable": 80, "blends": 80, "paints": 300, "graphics": 500, "drawings": 500,
           "sequences": 400, "morphing": 300, **dict.fromkeys(OF_STRANGERS, 30),
           "cache files": 300, "manifests": 150, **{f"pictures {number}": 200 for number in range(1, 6)}}  # fmt: skip
 
@@ -42,7 +42,7 @@ def test_damaged_input_raises_our_errors_or_works(kind: str) -> None:
             seen["told"] += 1
     # Nothing of a page is refused, and of fonts whose only damage is in tables that they can do without few are.
     assert seen["fine"] > (0 if kind in OF_STRANGERS else 5)
-    assert seen["told"] > 5 or kind in ("pages", "zips", *DRAWN, *OF_STRANGERS), seen
+    assert seen["told"] > 5 or kind in ("pages", "sites", "zips", *DRAWN, *OF_STRANGERS), seen
 
 
 @pytest.mark.parametrize("path", _FINDS, ids=[path.name for path in _FINDS])
