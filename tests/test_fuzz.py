@@ -25,8 +25,8 @@ from mutation import charstring_mutants, loca_mutants, mutants
 
 _FINDS = sorted((Path(__file__).parent / "finds").glob("*"))
 #: `make fuzz` tries more.
-_CASES = {"sites": 60, "formulas": 40, "arabic": 60, "variable": 80, "blends": 80, "paints": 300, "graphics": 500, "drawings": 500,
-          "sequences": 400, "morphing": 300, **dict.fromkeys(OF_STRANGERS, 30),
+_CASES = {"sites": 60, "formulas": 40, "arabic": 60, "variable": 80, "blends": 80, "paints": 300, "graphics": 500,
+          "drawings": 500, "sequences": 400, "morphing": 300, **dict.fromkeys(OF_STRANGERS, 30),
           "cache files": 300, "manifests": 150, **{f"pictures {number}": 200 for number in range(1, 6)}}  # fmt: skip
 
 
