@@ -186,6 +186,21 @@ def test_what_aksara_wrote_is_no_page(tmp_path: Path, aksara: Run) -> None:
     assert [page["page"] for page in scanned["pages"]] == ["index.html"]
 
 
+def test_patterns_leave_out_what_folders_do(tmp_path: Path, aksara: Run) -> None:
+    for name in ("index.html", "drafts/new.html", "vendor/demo.html"):
+        (tmp_path / name).parent.mkdir(exist_ok=True)
+        (tmp_path / name).write_text(f"<style>body {{ font: 1em Penyu Sans }}</style>{_PAGE}")
+    shutil.copy(DEMO_FONTS[0].with_name("PenyuSans-Regular.ttf"), tmp_path / "a.ttf")
+    (tmp_path / "aksara.toml").write_text(
+        '[site]\npages = ["**/*.html"]\nexclude = ["drafts"]\n[output]\nfolder = "."\n[[family]]\nfonts = ["a.ttf"]\n'
+    )
+    assert aksara("build").returncode == 0
+    first = manifest_of(tmp_path)
+    done = aksara("build", "--no-cache")
+    assert done.returncode == 0 and manifest_of(tmp_path) == first, done.stderr
+    assert json.loads(aksara("check", "--json").stdout)["pages"] == 1
+
+
 def test_frames_scripts_and_addresses_from_the_root(tmp_path: Path, aksara: Run) -> None:
     site = tmp_path / "site"
     (site / "shop/fonts").mkdir(parents=True)

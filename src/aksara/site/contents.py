@@ -168,7 +168,8 @@ def contents_of(folder: Path, notices: list[Notice], exclude: Iterable[str] = ()
 
 def role_of(path: Path, root: Path) -> Role:
     """What a file is that lies below `root` (and may be named by a pattern)."""
-    inner = path.relative_to(root) if path.is_relative_to(root) else Path(path.name)
+    whole = path.absolute()
+    inner = whole.relative_to(root) if whole.is_relative_to(root) else Path(path.name)
     folders = inner.parts[:-1]
     if any(name in _LIBRARY_FOLDERS for name in folders):
         return "library"
@@ -217,11 +218,12 @@ def _is_package(folder: Path, inner: tuple[str, ...]) -> bool:
 
 
 def _count_files(folder: Path) -> int:
-    count = 0
+    count = seen = 0
     for _, folders, names in os.walk(folder):
         folders.sort()
         count += len(names)
-        if count > MAX_LIBRARY_FILES:
+        seen += len(names) + len(folders)
+        if seen > MAX_LIBRARY_FILES:
             break
     return min(count, MAX_LIBRARY_FILES)
 

@@ -13,6 +13,7 @@ from aksara.site.contents import PAGE_SUFFIXES, TEMPLATE_SUFFIXES, Contents, con
 from aksara.site.template_sheets import TemplateSheets
 from aksara.site.text_files import TEXT_SUFFIXES
 from aksara.sources import PathPattern, find_pages, is_folder, pages_at, printable, resolved
+from aksara.sources.patterns import PathFilter
 
 #: Files of which a folder without pages and templates is text.
 _PLAIN_TEXT = TEXT_SUFFIXES - {".css", ".svg", ".js", ".mjs", ".cjs", ".ts", ".xml"}
@@ -79,6 +80,8 @@ def find_files(
                 by_chance.add(_name(path))
     for where in data:
         for path in pages_at(where, TEXT_SUFFIXES, notices):
+            if isinstance(where, PathPattern) and role_of(path, _root_of(where)) == "own":
+                continue
             texts.setdefault(resolved(path), _name(path))
             by_chance.discard(_name(path))
     return FoundFiles(tuple(tasks.values()), tuple(texts.items()), tuple(folders), frozenset(by_chance))
@@ -97,12 +100,23 @@ def _at(where: Path | PathPattern, exclude: tuple[str, ...], notices: list[Notic
         return _in_folder(where, exclude, notices, sheets_alone=sheets_alone)
     root = _root_of(where)
     files: dict[str, list[Path]] = {"page": [], "template": [], "text": [], "sheet": []}
+    left_out = PathFilter(exclude)
     for path in pages_at(where, TEXT_SUFFIXES, notices):
-        files[_named_role(path, root, is_itself=isinstance(where, Path))].append(path)
+        is_itself = isinstance(where, Path)
+        role = _named_role(path, root, is_itself=is_itself)
+        if role in files and (is_itself or not _is_excluded(path, root, left_out)):
+            files[role].append(path)
     return Contents(
         root=root, pages=tuple(files["page"]), templates=tuple(files["template"]), texts=tuple(files["text"]),
         sheets=tuple(files["sheet"]),
     )  # fmt: skip
+
+
+def _is_excluded(path: Path, root: Path, left_out: PathFilter) -> bool:
+    """Whether a file, or a folder that it is in, is left out."""
+    real = resolved(path)
+    inner = real.relative_to(root).parts if real.is_relative_to(root) else (real.name,)
+    return any(left_out.matches("/".join(inner[:depth])) for depth in range(1, len(inner) + 1))
 
 
 def _named_role(path: Path, root: Path, *, is_itself: bool) -> str:
@@ -111,8 +125,10 @@ def _named_role(path: Path, root: Path, *, is_itself: bool) -> str:
     suffix = path.suffix.lower()
     if role in ("page", "template"):
         return role
+    if not is_itself and role in ("own", "library"):
+        return role
     if suffix in PAGE_SUFFIXES:
-        return "page" if is_itself else "sheet"
+        return "page"
     if suffix in TEMPLATE_SUFFIXES and is_itself:
         return "template"
     return "text" if role in _ROLES_OF_TEXT and suffix != ".css" else "sheet"

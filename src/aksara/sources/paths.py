@@ -15,7 +15,7 @@ from aksara.notices import Notice
 from aksara.sources.files import is_file, kind_of, open_file, printable, resolved
 from aksara.sources.finding import collection_member
 from aksara.sources.patterns import matching_paths
-from aksara.sources.walking import FOREIGN, is_own_output, is_readable, walk
+from aksara.sources.walking import FOREIGN, is_readable, walk
 
 
 class PathPattern(Struct, frozen=True):
@@ -117,7 +117,7 @@ def _shown(pattern: str) -> str:
 
 def _is_foreign(page: Path, base: Path) -> bool:
     inner = page.relative_to(base) if page.is_relative_to(base) else page
-    return bool(FOREIGN & set(inner.parts)) or is_own_output(page.parent)
+    return bool(FOREIGN & set(inner.parts))
 
 
 def common_folder(pages: Iterable[Path]) -> Path | None:
