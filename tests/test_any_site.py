@@ -21,6 +21,7 @@ from aksara.site.page.templates import template_markup
 from aksara.site.script_fonts import fonts_in_script
 from aksara.site.tree import parse_html
 from aksara.sources.patterns import PathFilter
+from aksara.text.ranges import parse_ranges
 from conftest import Run, manifest_of
 from fonts import DEMO_FONTS, DEMO_SLABS, corpus
 
@@ -233,6 +234,28 @@ def test_built_apps_say_the_root_of_their_server(tmp_path: Path, aksara: Run) ->
         found = {(each["kind"], each["level"], each["family"]) for each in _found(aksara, "package")}
         assert ("font-missing", "error", "A") in found and ("url-is-template", "note", "B") in found, found
         assert all(kind != "sheet-missing" for kind, _, _ in found)
+
+
+def test_a_build_reads_what_scripts_make_only_for_those_who_ask(tmp_path: Path, aksara: Run) -> None:
+    (tmp_path / "site").mkdir()
+    (tmp_path / "site/index.html").write_text(
+        "<!doctype html><html lang=en><style>p { font-family: Penyu Sans }</style><p id=a>x</p>"
+        "<script>document.getElementById('a').textContent = 'Zeal'</script>"
+    )
+    (tmp_path / "site/part.php").write_text("<p><?php echo 'Quay'; ?> Jetty</p>")
+    font = DEMO_FONTS[0].with_name("PenyuSans-Regular.ttf")
+    build = ("build", font, "--for-site", "site", "--exact", "--format", "woff2", "--json")
+    shown = []
+    for options in ((), ("--browser",)):
+        done = aksara(*build, *options)
+        assert done.returncode == 0, done.stderr
+        ranges = json.loads(done.stdout)["families"][0]["faces"][0]["slices"][0]["unicode_range"]
+        shown.append({chr(code) for code in parse_ranges(ranges)})
+    assert "Z" not in shown[0] and {*"Zeal"} <= shown[1]
+    assert "J" in shown[0] & shown[1], "templates are read, and not opened in the browser as they stand"
+    # A project may be a stranger's, and so would be the scripts.
+    (tmp_path / "aksara.toml").write_text('[site]\npages = ["site"]\nbrowser = true\n[[family]]\nfonts = ["a.ttf"]\n')
+    assert "has no key 'browser'" in aksara("build").stderr
 
 
 def test_families_that_are_not_linked_and_names_that_are_misspelt(tmp_path: Path, aksara: Run) -> None:

@@ -8,7 +8,6 @@ from datetime import date
 from typing import Any
 
 from msgspec import Struct
-from msgspec.structs import replace
 
 from aksara.checking.findings import Finding, Place, finding
 from aksara.text import format_ranges
@@ -94,11 +93,6 @@ def written_acceptance(acceptance: Acceptance) -> dict[str, Any]:
         "reason": acceptance.reason,
     }
     return {name: value for name, value in values.items() if value}
-
-
-def located(acceptance: Acceptance, path: str, line: int) -> Acceptance:
-    """The acceptance with the place where it is written."""
-    return replace(acceptance, place=Place(path, line, "[[check.accept]]"))
 
 
 def _fits_path(pattern: str, path: str) -> bool:

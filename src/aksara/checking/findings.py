@@ -6,7 +6,6 @@ from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
-from msgspec.structs import replace
 
 from aksara.checking.kinds import KINDS, LEVELS, Level
 from aksara.text import format_ranges
@@ -105,11 +104,6 @@ def finding(
         characters=tuple(characters),
         address=address,
     )
-
-
-def with_level(found: Finding, level: Level) -> Finding:
-    """The finding at another level."""
-    return replace(found, level=level)
 
 
 def most_harmful_first(findings: Iterable[Finding]) -> list[Finding]:

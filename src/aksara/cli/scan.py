@@ -23,7 +23,7 @@ from aksara.site.findings import (
     unread_sheets,
     unused_faces,
 )
-from aksara.site.usage import BROWSER_DEFAULT, FaceUse, Origin
+from aksara.site.usage import BROWSER_DEFAULT, FaceUse, Origin, PageUse
 from aksara.site.web_addresses import web_address
 from aksara.text import format_ranges
 from aksara.text.emoji import is_of_emoji, without_selectors
@@ -76,17 +76,7 @@ def site_json(site: SiteUse) -> dict[str, Any]:
     unused = set(unused_faces(site))
     return {
         "faces": [use.as_json() for use in site.faces],
-        "pages": [
-            {
-                "page": page.page,
-                "faces": [use.as_json() for use in page.faces],
-                "characters_shown": page.size,
-                "scripts": page.scripts,
-                "unread_style_sheets": [{"address": address, "reason": reason} for address, reason in page.missing],
-                "problems": list(page.problems),
-            }
-            for page in site.pages
-        ],
+        "pages": [_page_json(page) for page in site.pages],
         "texts": [
             {
                 "path": text.path,
@@ -124,6 +114,18 @@ def site_json(site: SiteUse) -> dict[str, Any]:
             for each in undefined_families(site)
         ],
     }  # fmt: skip
+
+
+def _page_json(page: PageUse) -> dict[str, Any]:
+    return {
+        "page": page.page,
+        "template": page.template,
+        "faces": [use.as_json() for use in page.faces],
+        "characters_shown": page.size,
+        "scripts": page.scripts,
+        "unread_style_sheets": [{"address": address, "reason": reason} for address, reason in page.missing],
+        "problems": list(page.problems),
+    }
 
 
 def _report(screen: Screen, site: SiteUse, address: str) -> None:

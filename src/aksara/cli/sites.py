@@ -34,11 +34,10 @@ def site_request(
     data = dict.fromkeys(path for characters in asked for path in characters.data)
     exclude = tuple(dict.fromkeys((*exclude, *(pattern for characters in asked for pattern in characters.exclude))))
     root = next((characters.root for characters in asked if characters.root is not None), None)
-    browser = any(characters.browser for characters in asked)
     if not pages and not addresses:
         raise RequestError(f"{PROJECT_NAME} names no pages; add pages to [site], or name them here")
     request = SiteRequest(
-        tuple(pages), tuple(addresses), data=tuple(data), jobs=jobs, exclude=exclude, root=root, browser=browser,
+        tuple(pages), tuple(addresses), data=tuple(data), jobs=jobs, exclude=exclude, root=root,
         whole=command in ("check", "scan"), sheets_alone=command == "check",
     )  # fmt: skip
     return request, builds

@@ -48,7 +48,8 @@ class CharacterRequest(Struct, frozen=True, kw_only=True):
     exclude: tuple[str, ...] = ()
     #: The folder from which addresses with a slash at their start count.
     root: Path | None = None
-    #: An installed browser reads the pages, after their scripts have run.
+    #: An installed browser reads the pages, after their scripts have run. No project file can ask for that: it may be a
+    #: stranger's, and so would be the scripts.
     browser: bool = False
 
     def __post_init__(self) -> None:

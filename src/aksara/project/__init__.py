@@ -2,7 +2,8 @@
 
 from aksara.project.accepted import append_acceptances
 from aksara.project.drafting import Draft, draft_project
-from aksara.project.reading import measured_beside, names_fonts, read_acceptances, read_project
+from aksara.project.measured import measured_beside
+from aksara.project.reading import names_fonts, read_acceptances, read_project
 from aksara.project.schema import project_schema
 from aksara.sources import PROJECT_NAME
 

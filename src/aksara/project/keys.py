@@ -91,13 +91,6 @@ _CHARACTERS = (
         "the folder that addresses such as /fonts/x.woff2 count from",
         '"public"',
     ),
-    _key(
-        "browser",
-        "switch",
-        "CharacterRequest.browser",
-        "read the pages in an installed browser, after their scripts",
-        "false",
-    ),
     _key("also", "texts", "CharacterRequest.texts", "text that comes from elsewhere: names, prices", '["→ € ©"]'),
     _key(
         "exact",

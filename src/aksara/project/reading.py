@@ -6,7 +6,6 @@ import tomllib
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from datetime import date, datetime
-from difflib import get_close_matches
 from pathlib import Path
 from typing import Any
 
@@ -21,17 +20,17 @@ from aksara.limits import MAX_PROJECT_SIZE
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.publishing.templates import TemplateRequest
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest, Parameter, feature_choice
+from aksara.project.given_values import listed_of, nearest_key, parts_of, written_as
 from aksara.project.keys import REPEATED, TABLES, VALUE_TYPES, Key, ValueType
 from aksara.project.lines import KeyPath, check_bounds, find_lines, line_of
+from aksara.project.measured import measured_beside
 from aksara.site import is_address
 from aksara.sizes import parse_size
 from aksara.sources import PathPattern, is_file, kind_of, printable, read_text, resolved
 from aksara.text.ranges import parse_ranges
 from aksara.web.font_matching import parse_desired_face
-from aksara.web.measured_families import MAX_MEASURED_SIZE, MEASURED_NAME, read_measured
 from aksara.web.palettes import PaletteRequest
 from aksara.web.syntax import check_leading_css
-from aksara.web.system_families import SystemFamily
 from aksara.web.urls import check_pattern
 
 # What keys were called in earlier versions.
@@ -70,14 +69,6 @@ def read_acceptances(path: Path) -> list[Acceptance]:
 def names_fonts(path: Path) -> bool:
     """Whether the file says what to build. Raises as `read_project` does."""
     return _Project(path, read_text(path, MAX_PROJECT_SIZE)).has_families
-
-
-def measured_beside(folder: Path) -> tuple[SystemFamily, ...]:
-    """The system families that were measured for the project in a folder. Raises `RequestError` for a damaged file."""
-    path = folder / MEASURED_NAME
-    if not is_file(path):
-        return ()
-    return read_measured(read_text(path, MAX_MEASURED_SIZE), printable(str(path)))
 
 
 class _Project:
@@ -158,7 +149,7 @@ class _Project:
         top = [name for name in TABLES if "." not in name]
         for name, value in self.data.items():
             if name not in top:
-                raise self.problem((name,), f"there is no table '{name}'{_nearest(name, top)}")
+                raise self.problem((name,), f"there is no table '{name}'{nearest_key(name, top)}")
             self._check_table(name, (name,), value)
 
     def _check_numbers(self, path: KeyPath, value: Any) -> None:
@@ -187,7 +178,7 @@ class _Project:
                 raise self.problem((*path, name), f"the key '{name}' is now called '{_RENAMED[name]}'")
             if name not in keys:
                 header = f"[[{table}]]" if isinstance(path[-1], int) else f"[{table}]"
-                raise self.problem((*path, name), f"{header} has no key '{name}'{_nearest(name, list(keys))}")
+                raise self.problem((*path, name), f"{header} has no key '{name}'{nearest_key(name, list(keys))}")
             self._check_value(keys[name], (*path, name), value)
             if keys[name].value_type == "tables":
                 self._check_table(f"{table}.{name}", (*path, name), value)
@@ -203,11 +194,11 @@ class _Project:
             # One text is as good as a list of one.
             fits = isinstance(value, str) or (fits and all(isinstance(one, str) for one in value))
         if not fits:
-            raise self.problem(path, f"'{key.name}' must be {VALUE_TYPES[key.value_type]}, not {_written(value)}; "
+            raise self.problem(path, f"'{key.name}' must be {VALUE_TYPES[key.value_type]}, not {written_as(value)}; "
                                       f"for instance {key.name} = {key.example}")  # fmt: skip
-        for one in _listed(value) if key.choices and not isinstance(value, int) else ():
+        for one in listed_of(value) if key.choices and not isinstance(value, int) else ():
             if one not in key.choices:
-                near = _nearest(one, list(key.choices)) or f"; choose from {', '.join(key.choices)}"
+                near = nearest_key(one, list(key.choices)) or f"; choose from {', '.join(key.choices)}"
                 raise self.problem(path, f"'{key.name}' cannot be '{one}'{near}")
 
     # What it asks for.
@@ -245,12 +236,14 @@ class _Project:
                 folder=self.base / table.get("folder", "web-fonts"),
                 css=self.base / table["css"] if "css" in table else None,
                 url=table.get("url", "<path>"),
-                formats=tuple(dict.fromkeys(_listed(table["formats"]))) if "formats" in table else None,  # type: ignore[arg-type]
+                formats=tuple(dict.fromkeys(listed_of(table["formats"]))) if "formats" in table else None,  # type: ignore[arg-type]
                 characters=characters,
                 effort=table.get("effort", "normal"),
                 licence=licence,
-                published_licences=tuple(self.base / name for name in _listed(self._licence_table.get("publish", []))),
-                preload=tuple(_listed(table.get("preload", []))),
+                published_licences=tuple(
+                    self.base / name for name in listed_of(self.data.get("licence", {}).get("publish", []))
+                ),
+                preload=tuple(listed_of(table.get("preload", []))),
                 budget=self._size(path, table),
                 archive=self.base / table["zip"] if "zip" in table else None,
                 templates=tuple(
@@ -289,33 +282,33 @@ class _Project:
         if "families" not in table:
             return list(range(len(families)))
         indices = {family.name: index for index, family in enumerate(families) if family.name}
-        for name in _listed(table["families"]):
+        for name in listed_of(table["families"]):
             if name not in indices:
                 raise self.problem(
-                    (*path, "families"), f"no [[family]] has the name '{name}'{_nearest(name, list(map(str, indices)))}"
+                    (*path, "families"),
+                    f"no [[family]] has the name '{name}'{nearest_key(name, list(map(str, indices)))}",
                 )
-        return [indices[name] for name in dict.fromkeys(_listed(table["families"]))]
+        return [indices[name] for name in dict.fromkeys(listed_of(table["families"]))]
 
     def _characters(self, path: KeyPath, table: dict[str, Any]) -> tuple[CharacterRequest, KeyPath, dict[str, Any]]:
         """The characters that an output keeps, and the table that says so, with its path: its own before [site]."""
         own = any(key.name in table for key in TABLES["site"])
         values, where = (table, path) if own else (self.data.get("site", {}), ("site",))
-        pages = _listed(values.get("pages", []))
+        pages = listed_of(values.get("pages", []))
         with self.at(*where):
             characters = CharacterRequest(
-                texts=tuple(_listed(values.get("also", []))),
-                ranges=_parts(values.get("ranges", [])),
-                languages=_parts(values.get("languages", [])),
-                scripts=_parts(values.get("scripts", [])),
-                emoji=_parts(values.get("emoji", [])),
-                icons=_parts(values.get("icons", [])),
+                texts=tuple(listed_of(values.get("also", []))),
+                ranges=parts_of(values.get("ranges", [])),
+                languages=parts_of(values.get("languages", [])),
+                scripts=parts_of(values.get("scripts", [])),
+                emoji=parts_of(values.get("emoji", [])),
+                icons=parts_of(values.get("icons", [])),
                 pages=tuple(PathPattern(path, self.base) for path in pages if not is_address(path)),
                 addresses=tuple(path for path in pages if is_address(path)),
-                data=tuple(PathPattern(pattern, self.base) for pattern in _listed(values.get("data", []))),
+                data=tuple(PathPattern(pattern, self.base) for pattern in listed_of(values.get("data", []))),
                 exact=values.get("exact", False),
-                exclude=tuple(_listed(values.get("exclude", []))),
+                exclude=tuple(listed_of(values.get("exclude", []))),
                 root=self.base / values["root"] if "root" in values else None,
-                browser=values.get("browser", False),
             )
         return characters, where, values
 
@@ -326,22 +319,22 @@ class _Project:
             with self.at(*path, "face", number):
                 overrides.append(FaceOverride(one["file"], one["weight"], one.get("style", "normal")))
         with self.at(*path, "uses"):
-            uses = tuple(map(parse_desired_face, _listed(table.get("uses", []))))
+            uses = tuple(map(parse_desired_face, listed_of(table.get("uses", []))))
         with self.at(*path):
             return FamilyRequest(
-                fonts=tuple(PathPattern(pattern, self.base) for pattern in _listed(table["fonts"])),
+                fonts=tuple(PathPattern(pattern, self.base) for pattern in listed_of(table["fonts"])),
                 name=table.get("name"),
                 overrides=tuple(overrides),
                 stack=self._stack(path, table),
                 display=table.get("display", "swap"),
-                features=feature_choice(_listed(table.get("features", [])), _listed(table.get("no-features", []))),
+                features=feature_choice(listed_of(table.get("features", [])), listed_of(table.get("no-features", []))),
                 hints=table.get("hinting", "keep") == "keep",
                 local=table.get("local", False),
                 uses=uses,
                 budget=self._size(path, table),
                 axes=self._axes(path, table),
                 variable=table.get("variable", "keep"),
-                replaces=tuple(_listed(table.get("replaces", []))),
+                replaces=tuple(listed_of(table.get("replaces", []))),
                 slices=table.get("slices", "auto"),
                 palettes=self._palettes(path, table),
                 colour_format=table.get("colour-format", "auto"),
@@ -377,7 +370,7 @@ class _Project:
     def _stack(self, path: KeyPath, table: dict[str, Any]) -> tuple[str, ...] | None:
         if "stack" not in table:
             return None
-        names = [part for name in _listed(table["stack"]) for part in name.split(",")]
+        names = [part for name in listed_of(table["stack"]) for part in name.split(",")]
         if not all(name.strip() for name in names):
             raise self.problem((*path, "stack"), "the stack has an empty family; leave it out")
         return tuple(" ".join(name.split()) for name in names)
@@ -388,13 +381,8 @@ class _Project:
         with self.at(*path, "budget"):
             return parse_size(table["budget"])
 
-    @property
-    def _licence_table(self) -> dict[str, Any]:
-        table: dict[str, Any] = self.data.get("licence", {})
-        return table
-
     def _licence(self, table: dict[str, Any]) -> WebLicence:
-        for name in _listed(table.get("publish", [])):
+        for name in listed_of(table.get("publish", [])):
             if not is_file(self.base / name):
                 folder = printable(str(resolved(self.base)))
                 raise self.problem(("licence", "publish"), f"there is no file '{name}' (counted from {folder})")
@@ -403,31 +391,7 @@ class _Project:
         return WebLicence(
             table.get("web", False),
             " ".join(table.get("holder", "").split()),
-            tuple(_listed(table.get("domains", []))),
+            tuple(listed_of(table.get("domains", []))),
             table.get("until"),
             table.get("css", ""),
         )
-
-
-def _parts(value: Any) -> tuple[str, ...]:
-    """The values of a list, in each of which commas may stand."""
-    return tuple(part.strip() for each in _listed(value) for part in each.split(",") if part.strip())
-
-
-def _listed(value: Any) -> list[str]:
-    return [value] if isinstance(value, str) else list(value)
-
-
-def _written(value: Any) -> str:
-    """A wrong value as it is written in the file, roughly."""
-    if isinstance(value, bool):
-        return str(value).lower()
-    if isinstance(value, dict):
-        return "a table"
-    text = f'"{value}"' if isinstance(value, str) else str(value)
-    return text if len(text) <= 40 else text[:37] + "…"
-
-
-def _nearest(name: str, known: Sequence[str]) -> str:
-    near = get_close_matches(name, known, 1, 0.5)
-    return f"; did you mean '{near[0]}'?" if near else f"; there are {', '.join(known)}" if known else ""

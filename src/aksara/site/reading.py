@@ -97,9 +97,29 @@ def read_site(
     found = find_files(
         request.pages, request.data, request.exclude, request.root, notices, sheets_alone=request.sheets_alone
     )
-    tasks = found.tasks
+    templates = [task for task in found.tasks if task.template]
     if request.browser:
-        return _in_browser(tasks, _read_texts(found, notices), request, on_page)
+        # A browser would show a template's source.
+        read = [*_in_browser(found, request, on_page), *_from_files(templates, request, cache, on_page)]
+    else:
+        read = _from_files(found.tasks, request, cache, on_page)
+        for address in request.addresses:
+            for page in _read_address(address, request, exchanges):
+                read.append(page)
+                on_page(len(read), max(len(read), len(found.tasks)))
+    site = replace(
+        site_use(read),
+        texts=_read_texts(found, notices),
+        contents=tuple(each.summary for each in found.contents),
+        languages=tuple(dict.fromkeys(tag for each in found.contents for tag in each.languages)),
+    )
+    return _whole(site, found) if request.whole else site
+
+
+def _from_files(
+    tasks: Sequence[PageTask], request: SiteRequest, cache: PageCache | None, on_page: Callable[[int, int], None]
+) -> list[PageUse]:
+    """The pages, read or taken from what is known of them."""
     pages: dict[str, PageUse] = {}
     waiting: list[PageTask] = []
     known = cache or PageCache(None)
@@ -123,18 +143,7 @@ def read_site(
         done += 1
         on_page(done, len(tasks))
     known.save()
-    read = [pages[task.name] if _may_quote(task.path, request) else without_samples(pages[task.name]) for task in tasks]
-    for address in request.addresses:
-        for page in _read_address(address, request, exchanges):
-            read.append(page)
-            on_page(len(read), max(len(read), len(tasks)))
-    site = replace(
-        site_use(read),
-        texts=_read_texts(found, notices),
-        contents=tuple(each.summary for each in found.contents),
-        languages=tuple(dict.fromkeys(tag for each in found.contents for tag in each.languages)),
-    )
-    return _whole(site, found) if request.whole else site
+    return [_quotable(pages[task.name], task.path, request) for task in tasks]
 
 
 def _whole(site: SiteUse, found: FoundFiles) -> SiteUse:
@@ -156,9 +165,10 @@ def _whole(site: SiteUse, found: FoundFiles) -> SiteUse:
     )
 
 
-def _may_quote(path: Path, request: SiteRequest) -> bool:
+def _quotable(page: PageUse, path: Path, request: SiteRequest) -> PageUse:
+    """The page, without its texts if it is none of those that may be quoted."""
     within = request.quoted_within
-    return within is None or resolved(path).is_relative_to(resolved(within))
+    return page if within is None or resolved(path).is_relative_to(resolved(within)) else without_samples(page)
 
 
 def _look_at(sheets: SheetsUsed, files: SheetFiles) -> None:
@@ -169,21 +179,20 @@ def _look_at(sheets: SheetsUsed, files: SheetFiles) -> None:
         files.is_missing(reference, base)
 
 
-def _in_browser(
-    tasks: Sequence[PageTask], texts: tuple[TextUse, ...], request: SiteRequest, on_page: Callable[[int, int], None]
-) -> SiteUse:
+def _in_browser(found: FoundFiles, request: SiteRequest, on_page: Callable[[int, int], None]) -> list[PageUse]:
     """The pages as a browser shows them; of running sites those that links lead to."""
-    places: list[Path | str] = [task.path for task in tasks]
+    files = [task.path for task in found.tasks if not task.template]
+    places: list[Path | str] = [*files]
     for address in request.addresses:
         with Fetcher(check_address(address)) as fetcher:
             places += [page.address for page in crawl(address, fetcher, request.limits) if not page.problem] or [
                 address
             ]
     read = []
-    for page in read_in_browser(places):
-        read.append(page)
+    for page, place in zip(read_in_browser(places), places, strict=True):
+        read.append(_quotable(page, place, request) if isinstance(place, Path) else page)
         on_page(len(read), len(places))
-    return replace(site_use(read), texts=texts)
+    return read
 
 
 def _read_address(address: str, request: SiteRequest, exchanges: Exchanges | None) -> Iterator[PageUse]:

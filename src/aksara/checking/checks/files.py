@@ -1,4 +1,4 @@
-"""Findings about the font files that rules lead to: damaged, not what they are said to be, larger than need be."""
+"""Findings about the font files that rules lead to: damaged, of another kind than the rule says, or too large."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from aksara.checking.gathering import FORMATS, CheckedRule, CheckedSite, kind_of
 from aksara.checking.reaching import FontFile
 from aksara.sizes import format_size
 
-#: Characters that a range may claim in vain, besides as many as the file has twice over: blocks are not cut to fonts.
+#: Characters that a range may name without need, besides twice as many as the file has: people copy whole blocks.
 _MOST_CLAIMED = 200
 _LONG = 10_000
 #: How far the weight of a rule may be from the font's: foundries number their weights differently.

@@ -33,21 +33,13 @@ def web_face(
     `known` are the characters that any font of its family has, `selected_languages` the tags that were asked for,
     `shares` the part of page views that fetch a slice, by its name.
     """
-    # Of several slices none claims what another one has, though shaping may need it here, too.
-    served = [
-        files.characters if len(made) == 1 or part.characters is None else part.characters for part, files in made
-    ]
-    # Line height and baseline come from the first font whose range has the space, whether it has a glyph for it or not
-    # (CSS Fonts 4, section 5.2, "first available font").
-    spaced = next((place for place, codes in enumerate(served) if _SPACE in codes), 0)
     slices = []
-    for place, (part, files) in enumerate(made):
-        codes = served[place]
+    for (part, files), codes, claimed in zip(made, *_served(made), strict=True):
         slices.append(
             WebSlice(
                 part.name,
                 codes,
-                format_intervals(bridged(codes | {_SPACE} if place == spaced else codes, known)),
+                format_intervals(bridged(claimed, known)),
                 tuple(_web_file(plan, part.name, file.format, file.data, request) for file in files.files),
                 shares.get(part.name),
             )
@@ -75,6 +67,20 @@ def web_face(
         windows_lines=plan.metrics.windows_lines,
         sequences=tuple(sequence for sequence, is_one in plan.emoji.items() if is_one),
     )
+
+
+def _served(
+    made: Sequence[tuple[FacePart, FontFiles]],
+) -> tuple[list[frozenset[int]], list[frozenset[int]]]:
+    """The characters of each slice, and those that its rule claims."""
+    # Of several slices none claims what another one has, though shaping may need it here, too.
+    served = [
+        files.characters if len(made) == 1 or part.characters is None else part.characters for part, files in made
+    ]
+    # Line height and baseline come from the first font whose range has the space, whether it has a glyph for it or not
+    # (CSS Fonts 4, section 5.2, "first available font").
+    spaced = next((place for place, codes in enumerate(served) if _SPACE in codes), 0)
+    return served, [codes | {_SPACE} if place == spaced else codes for place, codes in enumerate(served)]
 
 
 def _web_file(plan: FacePlan, part: str, font_format: WebFormat, data: bytes, request: BuildRequest) -> WebFile:

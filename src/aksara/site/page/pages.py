@@ -108,31 +108,14 @@ class SiteReader:
         if document.cut:
             reading.problems.append(("", document.cut))
         base = _base(document, address)
-        applied = self._applied(reading, document.root, base, address)
-        if instead and not any(each.sheet.url != address for each in applied):
-            linked = (self._sheet(reading, sheet, base) for sheet in instead)
-            others = (
-                each
-                for sheet in linked
-                if sheet is not None
-                for each in self._with_imports(reading, sheet, (), (), sheet.url, ())
-            )
-            applied = [*others, *applied][:MAX_SHEETS]
+        applied = self._applied_or(instead, reading, base, address)
         shadows = list(_shadow_tops(document.elements))
         of_shadows = [self._applied(reading, top, base, address) for top in shadows]
         everything = [each for sheets in (applied, *of_shadows) for each in sheets]
         reading.sheets = list(dict.fromkeys(each.sheet for each in everything))
         reading.problems += [(sheet.url, sheet.problem) for sheet in reading.sheets if sheet.problem]
         reading.defined = list(dict.fromkeys(face for sheet in reading.sheets for face in sheet.faces))
-        reading.preloads = list(_preload_links(document, base))
-        reading.canonical = _canonical(document)
-        reading.scripts = any(element.tag == "script" for element in document.elements)
-        reading.classes = _classes(document.elements)
-        reading.own_scripts = [
-            (document.line_of(element), element.text)
-            for element in document.elements
-            if element.tag == "script" and element.text.strip() and "font" in element.text.lower()
-        ]
+        _note_elements(reading, base)
         if depth < MAX_FRAME_DEPTH:
             for text in _frames(document.elements):
                 frame = self.read(text, address, depth=depth + 1)
@@ -159,6 +142,20 @@ class SiteReader:
         shown = (text for face in reading.faces if not face.hidden for texts in face.texts.values() for text in texts)
         reading.size = sum(len(text) - text.count(" ") for text in shown)
         return reading
+
+    def _applied_or(self, instead: Sequence[str], reading: PageReading, base: str, address: str) -> list[AppliedSheet]:
+        """The sheets of a page or, where its links lead to none, those at other addresses before its own."""
+        applied = self._applied(reading, reading.document.root, base, address)
+        if not instead or any(each.sheet.url != address for each in applied):
+            return applied
+        linked = (self._sheet(reading, sheet, base) for sheet in instead)
+        others = (
+            each
+            for sheet in linked
+            if sheet is not None
+            for each in self._with_imports(reading, sheet, (), (), sheet.url, ())
+        )
+        return [*others, *applied][:MAX_SHEETS]
 
     def _style_set(
         self,
@@ -252,6 +249,20 @@ class SiteReader:
         return [*result[:MAX_SHEETS], AppliedSheet(sheet, media, layer)]
 
 
+def _note_elements(reading: PageReading, base: str) -> None:
+    """What single elements say, whatever styles they have."""
+    document = reading.document
+    reading.preloads = list(_preload_links(document, base))
+    reading.canonical = _canonical(document)
+    reading.scripts = any(element.tag == "script" for element in document.elements)
+    reading.classes = _classes(document.elements)
+    reading.own_scripts = [
+        (document.line_of(element), element.text)
+        for element in document.elements
+        if element.tag == "script" and element.text.strip() and "font" in element.text.lower()
+    ]
+
+
 def _preload_links(document: Document, base: str) -> Iterator[PreloadLink]:
     """The links that preload fonts, or would if they said what they are for (HTML, "preload")."""
     for element in document.elements:
@@ -341,7 +352,7 @@ def _is_style_sheet(element: Element) -> bool:
 def _base(document: Document, address: str) -> str:
     """The address from which the page's references count.
 
-    Of a file one from the root of a server is passed over: where that root is, is found for each reference.
+    A base that counts from the root of a server is ignored in files; `_rooted` puts it into each reference instead.
     """
     href = _base_of(document)
     if href and not _is_from_root(href, address):
