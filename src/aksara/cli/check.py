@@ -161,7 +161,8 @@ def _outcome(
     elif as_json:
         document = screen.json(
             {
-                "pages": len(site.pages),
+                "pages": sum(not page.template for page in site.pages),
+                "templates": sum(page.template for page in site.pages),
                 "findings": [each.as_json() for each in left],
                 "accepted": [each.as_json() | {"reason": by.reason} for each, by in parted.accepted],
                 "first_views": [each.as_json() for each in views],
