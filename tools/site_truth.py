@@ -20,7 +20,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, NamedTuple
-from urllib.parse import unquote, urljoin, urlsplit
+from urllib.parse import quote, unquote, urljoin, urlsplit
 
 from playwright.sync_api import Browser, sync_playwright
 
@@ -64,6 +64,8 @@ _SHOWN = """
   return Object.entries(found).map(([key, text]) => [JSON.parse(key), [...new Set([...text])].join('')]);
 }
 """
+#: Whether a font file can be used.
+_LOADS = "url => new FontFace('truth', `url(${url})`).load().then(() => true, () => false)"
 #: One element for each character of a face.
 _LAY_OUT = """
 ([families, weight, style, stretch, text]) => {
@@ -109,9 +111,14 @@ def _serving(folder: Path) -> Iterator[str]:
         server.shutdown()
 
 
-def _truth(browser: Browser, folder: Path, pages: list[str]) -> Truth:
+def _truth(browser: Browser, folder: Path, pages: list[str], fonts: set[str]) -> Truth:
+    """What becomes of these pages, and of these font files that no page may load."""
     found = Truth(set(), set(), set(), set())
     with _serving(folder) as root:
+        page = browser.new_page()
+        page.goto(root)
+        found.refused.update(name for name in sorted(fonts) if not page.evaluate(_LOADS, urljoin(root, quote(name))))
+        page.close()
         for name in pages[:_PAGES]:
             context = browser.new_context(java_script_enabled=False)
             page = context.new_page()
@@ -195,7 +202,7 @@ def _verdict(found: Finding, truth: Truth, folder: Path, opened: set[str]) -> bo
     if found.kind == "font-missing":
         return not _file(Path(found.place.path), found.address, folder).is_file()
     if found.kind == "font-damaged":
-        return _inner(found.place.path, folder) in truth.refused or None
+        return _inner(found.place.path, folder) in truth.refused
     if found.kind in ("characters-missing", "range-hides-characters") and page in opened:
         shown = {character for _, family, character in truth.elsewhere if family == found.family.casefold()}
         return all(chr(code) in shown for code in found.characters)
@@ -250,7 +257,8 @@ def main() -> int:
                 continue
             findings = list(check_site(site).findings)
             pages = [_inner(page.page, folder) for page in site.pages if not page.template]
-            truth = _truth(browser, folder, pages)
+            damaged = {_inner(each.place.path, folder) for each in findings if each.kind == "font-damaged"}
+            truth = _truth(browser, folder, pages, damaged)
             print(f"{folder}: {len(pages)} pages, {len(findings)} findings", flush=True)
             for each in findings:
                 verdict = _verdict(each, truth, folder, set(pages[:_PAGES]))

@@ -98,6 +98,10 @@ class InputErrors(InputError):
         self.errors = tuple(errors)
 
 
+class NothingDrawn(InputError):
+    """A font has outlines for none of the characters that are asked for."""
+
+
 class OutputError(AksaraError):
     """What was made could not be written, or does not read back as it must."""
 

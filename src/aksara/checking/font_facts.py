@@ -7,7 +7,7 @@ from hashlib import sha256
 from msgspec import Struct
 
 from aksara.container import sniff
-from aksara.errors import InputError
+from aksara.errors import InputError, NothingDrawn
 from aksara.faces import embedding, identify
 from aksara.faces.restrictions import restrictions_in
 from aksara.font import Font
@@ -100,6 +100,8 @@ def _damage(font: Font) -> str:
     """What a browser would not take of the font: a table that lacks or breaks its format, or an outline."""
     if lacking := [tag for tag in _REQUIRED if tag not in font]:
         return f"it has no table '{lacking[0]}'"
+    if empty := [tag for tag in font if not font.raw(tag)]:
+        return f"table '{empty[0]}' is empty"
     for tag, table_class in CLASSES.items():
         if tag in font and not table_class.OPTIONAL and tag not in _VARIATION:
             try:
@@ -116,6 +118,8 @@ def _damage(font: Font) -> str:
     try:
         # Every outline is gone through.
         subset(font.with_tables((), [tag for tag in (*_VARIATION, *_LAYOUT) if tag in font]), None, _OUTLINES)
+    except NothingDrawn:
+        pass
     except InputError as error:
         return error.problem
     return ""

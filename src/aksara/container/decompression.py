@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import struct
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import brotli
 
@@ -12,6 +12,9 @@ from aksara.errors import BeyondBounds, FontError
 from aksara.limits import MAX_METADATA, MAX_TABLES, max_collection_size, max_font_size
 
 Tables = dict[str, bytes]
+
+#: Bytes of a brotli stream that are given at once.
+_PIECE = 1 << 12
 
 
 def metadata_block(data: bytes, fields: tuple[int, int, int], decompress: Callable[[bytes, int], bytes]) -> bytes:
@@ -69,21 +72,38 @@ def inflate(data: bytes, size: int) -> bytes:
 
 
 def unbrotli(data: bytes, size: int) -> bytes:
-    """Brotli data that must decompress to exactly `size` bytes; at most a block beyond that is ever decompressed."""
+    """Brotli data that must decompress to exactly `size` bytes; at most a block beyond that is ever decompressed.
+
+    What lies behind the end of the stream counts for nothing, as in browsers: some tools count the padding in.
+    """
+    pieces = [data[at : at + _PIECE] for at in range(0, len(data), _PIECE)]
+    result, refused = _streamed(pieces, size)
+    if refused is not None:
+        # The library refuses a piece that holds more than the rest of the stream: it gets this one byte by byte.
+        last = pieces[refused]
+        result, refused = _streamed([*pieces[:refused], *(last[at : at + 1] for at in range(len(last)))], size)
+    if refused is not None:
+        raise FontError("its brotli data cannot be decompressed")
+    if result is None:
+        raise FontError(f"its brotli data should decompress to {size} bytes, but does not")
+    return result
+
+
+def _streamed(pieces: Sequence[bytes], size: int) -> tuple[bytes | None, int | None]:
+    """What a stream that comes in pieces decompresses to, None where that are not `size` bytes; and the number of the
+    piece that the library refuses."""
     decompressor = brotli.Decompressor()
     parts: list[bytes] = []
     have = 0
-    try:
-        part = decompressor.process(data, output_buffer_limit=1 << 20)
-        while part:
-            parts.append(part)
-            have += len(part)
-            if have > size:
-                break
-            part = decompressor.process(b"", output_buffer_limit=1 << 20)
-        complete = decompressor.is_finished()
-    except brotli.error as error:
-        raise FontError("its brotli data cannot be decompressed") from error
-    if have != size or not complete:
-        raise FontError(f"its brotli data should decompress to {size} bytes, but does not")
-    return b"".join(parts)
+    for number, piece in enumerate(pieces):
+        try:
+            part = decompressor.process(piece, output_buffer_limit=1 << 20)
+            while part and have <= size:
+                parts.append(part)
+                have += len(part)
+                part = decompressor.process(b"", output_buffer_limit=1 << 20)
+        except brotli.error:
+            return None, number
+        if have > size or decompressor.is_finished():
+            break
+    return b"".join(parts) if have == size and decompressor.is_finished() else None, None

@@ -1,4 +1,5 @@
-"""What browsers would refuse a font for, though its meaning is plain: it is written as it must be, and told.
+"""What browsers would refuse a font for, though its meaning is plain: it is written as it must be, and told. What they
+set right themselves is set right without a word.
 
 Renderers read such fonts, and so do desktop programs; browsers look at a font before they let a renderer see it.
 """
@@ -10,10 +11,9 @@ from typing import TypeVar
 import numpy as np
 from msgspec.structs import replace
 
-from aksara.errors import FontError
 from aksara.font import Font
 from aksara.tables import OS2, Glyf, Head, Hhea, Maxp, Table, Vhea
-from aksara.tables.maxp import VERSION_0_5, VERSION_1_0
+from aksara.tables.maxp import FIELDS, VERSION_0_5, VERSION_1_0
 from aksara.tables.registry import OPAQUE
 from aksara.truetype.boxes import Assembly
 from aksara.truetype.glyph_data import with_box
@@ -27,7 +27,7 @@ T = TypeVar("T", bound=Table)
 
 
 def mended(font: Font) -> tuple[Font, list[str]]:
-    """The font with such tables in order, and what was wrong with them, in words."""
+    """The font with such tables in order, and what browsers would refuse about it, in words."""
     tables: list[Table] = []
     said: list[str] = []
     boxes_of: dict[int, tuple[int, int, int, int]] = {}
@@ -46,6 +46,7 @@ def mended(font: Font) -> tuple[Font, list[str]]:
     ):
         if new != old:
             tables.append(new)
+        if new != _as_taken(old, new):
             said.append(f"browsers would refuse table '{new.TAG}' as it is; it is written as it must be")
     empty = [tag for tag in font if tag in OPAQUE and not font.raw(tag)]
     said += [f"table '{tag}' is empty, and left out" for tag in empty]
@@ -54,6 +55,15 @@ def mended(font: Font) -> tuple[Font, list[str]]:
         changed = changed.with_data({_CONTROL_VALUES: font.raw(_CONTROL_VALUES)[:-1]})
         said.append(f"table '{_CONTROL_VALUES}' ends within a number, which is left out")
     return changed, said
+
+
+def _as_taken(old: Table, new: Table) -> Table:
+    """The table as browsers take it in: minor versions, and the zones of programs, they set right themselves."""
+    if isinstance(old, Maxp):
+        return new if old.version >> 16 <= VERSION_1_0 >> 16 else old
+    if isinstance(old, (Head, Hhea)) and old.version >> 16 == _VERSION >> 16:
+        return replace(old, version=_VERSION)
+    return old
 
 
 def _head(font: Font, head: Head) -> Head:
@@ -70,9 +80,7 @@ def _head(font: Font, head: Head) -> Head:
 def _maxp(font: Font, maxp: Maxp) -> Maxp:
     if Glyf.TAG not in font:
         return maxp if maxp.version == VERSION_1_0 else replace(maxp, version=VERSION_0_5, limits=())
-    limits = maxp.limits
-    if not limits:
-        raise FontError("it has no limits for TrueType outlines", table=Maxp.TAG)
+    limits = maxp.limits or (0,) * FIELDS
     # Renderers have a zone of the glyph's points, and one of the program's own.
     zones = min(max(limits[4], 1), _MOST_ZONES)
     return replace(maxp, version=VERSION_1_0, limits=(*limits[:4], zones, *limits[5:]))

@@ -12,7 +12,7 @@ from itertools import islice, product
 
 from msgspec.structs import replace
 
-from aksara.errors import FontError
+from aksara.errors import BeyondBounds, FontError
 from aksara.font import Font
 from aksara.limits import Work
 from aksara.subsetting.features import FeatureChoice
@@ -90,8 +90,8 @@ def drawn_as_one(font: Font, sequences: Iterable[str]) -> dict[str, bool]:
 def _is_one(substitution: TextSubstitution, text: Sequence[Placed], work: Work) -> bool:
     try:
         return sum(not each.ignorable for each in substitution.apply(text, work)) == 1
-    except (NotFollowed, FontError):
-        # Not known; then nobody is to be told that it is not.
+    except (NotFollowed, FontError, BeyondBounds):
+        # Not known, or not to be found out in bounds; then nobody is to be told that it is not.
         return True
 
 

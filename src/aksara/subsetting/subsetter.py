@@ -9,7 +9,7 @@ from typing import Literal
 
 from msgspec import Struct, field
 
-from aksara.errors import FontError, InputError, located, without_frames
+from aksara.errors import FontError, NothingDrawn, located, without_frames
 from aksara.font import Font, postscript_outlines
 from aksara.offsets import OffsetOverflow
 from aksara.subsetting.apple import kept_apple_tables, morphing_tables, warning_about_apple
@@ -89,7 +89,7 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
 
     Raises `UnsupportedFont` or `FontError` for a font that cannot be used.
     An empty result (none of the characters in the font) is no error here,
-    but `InputError` is raised where nothing at all would be drawn.
+    but `NothingDrawn` is raised where nothing at all would be drawn.
     """
     options = options or SubsetOptions()
     with located(file=font.path):
@@ -97,7 +97,8 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
         tables, glyphs = needs.kept, needs.glyphs
         font, kept, features = tables.font, tables.characters, tables.features
         if not _draws(font, glyphs):
-            raise InputError(f"{font.path}: draws nothing for the characters asked for (spaces only?); ask for others")
+            nothing = "draws nothing for the characters asked for (spaces only?); ask for others"
+            raise NothingDrawn(f"{font.path}: {nothing}")
         prepared = [table.prepared(glyphs, features) for table in tables.tables]
         order = _order(needs, prepared, options.order, keep_ids=options.keep_glyph_ids or needs.ids_stay)
         if options.hints and "fpgm" in font:

@@ -13,7 +13,8 @@ from aksara.tables.base import FontTables, Table
 from aksara.tables.subsetting import SubsetContext
 
 VERSION_0_5, VERSION_1_0 = 0x00005000, 0x00010000
-_FIELDS = 13
+#: Fields of version 1.0 behind numGlyphs.
+FIELDS = 13
 
 
 class Maxp(Table, frozen=True):
@@ -35,9 +36,9 @@ class Maxp(Table, frozen=True):
         if not count:
             raise FontError("it says that there are no glyphs", offset=4)
         # Of a version that does not exist all that counts is whether there are limits.
-        if version == VERSION_0_5 or reader.remaining < 2 * _FIELDS:
+        if version == VERSION_0_5 or reader.remaining < 2 * FIELDS:
             return cls(version, count)
-        return cls(version, count, tuple(reader.array(np.uint16, _FIELDS, "limits").tolist()))
+        return cls(version, count, tuple(reader.array(np.uint16, FIELDS, "limits").tolist()))
 
     def compile(self) -> bytes:
         return bytes(Writer().u32(self.version).u16(self.num_glyphs, *self.limits))
