@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from aksara.site import SiteRequest, SiteUse, cache_of, read_site, reading
 from aksara.site.css.counter_styles import PREDEFINED, write_number
-from aksara.site.css.media import World, parse_media
+from aksara.site.css.media import MediaEnvironment, parse_media
 from aksara.site.page.text_transform import transform_text
 from aksara.site.text_files import file_text
 
@@ -159,6 +159,18 @@ CASES: dict[str, tuple[str, str, Shown]] = {
         "::slotted(u) { font-family: Foo }</style><p>a<slot></slot></p><slot name=x>d</slot></template>b<u slot=x>c</u>"
         "</my-card><p>e</p>", "p { font-family: Bar }",
         {"Times New Roman 700 italic": "ab", "Foo 400 italic": "c", "Bar 400 normal": "e"},
+    ),
+    "parts of shadow trees": (
+        "<my-card id=x><template shadowrootmode=open><style>b { font-weight: 500 } i { font-weight: 800 !important } "
+        "</style><b part='name big' style='font-weight: 600'>a</b><u part=name>b</u><i part=big>c</i><s part=big>d</s>"
+        "<my-in exportparts='deep: far, near'><template shadowrootmode=open><u part=deep>e</u><u part=near>f</u>"
+        "<u part=hidden>g</u></template></my-in></template></my-card><p part=name>h</p>",
+        "my-card::part(name) { font-weight: 700 } i::part(name), :not(#x)::part(big) { font-style: italic } "
+        "*::part(big) { font-weight: 300 } ::part(big)::before { content: 'z' } "
+        "#x::part(name big) { font-family: Foo } #x::part(far):hover { font-family: Bar } "
+        "#x::part(near) { font-weight: 900 } #x::part(hidden) { font: 1em Foo }",
+        {"Foo 700 normal": "az", "Times New Roman 700 normal": "b", "Times New Roman 800 italic": "cz",
+         "Times New Roman 300 normal": "dz", SERIF: "egh", "Bar 400 normal": "e", "Times New Roman 900 normal": "f"},
     ),
     "not for this browser": (
         "<p>a</p>", "p:unknown, p { font-weight: 900 } p::-webkit-x, p { font-style: italic } "
@@ -343,7 +355,7 @@ def test_counter_styles(style: str, number: int, expected: str) -> None:
     ],
 )  # fmt: skip
 def test_media_queries(query: str, holds: bool) -> None:
-    assert (parse_media(query).holds(World()) is True) == holds
+    assert (parse_media(query).holds(MediaEnvironment()) is True) == holds
 
 
 def test_a_page_is_read_again_only_when_something_has_changed(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -1,6 +1,6 @@
 """Media queries (Media Queries 4 and 5): under which of the screens that readers have a rule holds.
 
-A reader may have any screen, so a page is read in several *worlds*: one for each width that its style sheets tell
+A reader may have any screen, so a page is read in several *environments*: one for each width that its style sheets tell
 apart, and one for each other feature that they ask about.
 """
 
@@ -14,8 +14,8 @@ from msgspec import Struct, field
 
 from aksara.site.css.values import Token, meaningful, quantity, split_at_commas, tokens_of
 
-#: Worlds in which a page is read; what further widths and features would change is not looked at.
-MAX_WORLDS = 96
+#: Environments in which a page is read; what further widths and features would change is not looked at.
+MAX_ENVIRONMENTS = 96
 _MAX_DEPTH = 24
 _PIXELS = {"px": 1.0, "em": 16.0, "rem": 16.0, "ex": 8.0, "ch": 8.0, "in": 96.0, "cm": 96 / 2.54, "mm": 96 / 25.4,
            "pt": 96 / 72, "pc": 16.0, "dppx": 1.0, "x": 1.0, "dpi": 1 / 96, "dpcm": 2.54 / 96}  # fmt: skip
@@ -60,7 +60,7 @@ _USUAL: dict[str, str | float] = {
 _OFF = frozenset(("none", "no-preference", "no-preference", 0.0))
 
 
-class World(Struct, frozen=True):
+class MediaEnvironment(Struct, frozen=True):
     """A screen, or paper: `medium` is "screen" or "print", `features` are what differs from what most readers have."""
 
     medium: str = "screen"
@@ -94,9 +94,9 @@ class Feature(Struct, frozen=True):
     low_open: bool = False
     high_open: bool = False
 
-    def holds(self, world: World) -> Verdict:
+    def holds(self, environment: MediaEnvironment) -> Verdict:
         """Whether it holds there."""
-        actual = world.value(self.name)
+        actual = environment.value(self.name)
         if actual is None:
             return None
         if isinstance(actual, float):
@@ -119,9 +119,9 @@ class Combined(Struct, frozen=True):
     operator: str
     parts: tuple[Condition, ...]
 
-    def holds(self, world: World) -> Verdict:
+    def holds(self, environment: MediaEnvironment) -> Verdict:
         """Whether it holds there."""
-        verdicts = [part.holds(world) for part in self.parts]
+        verdicts = [part.holds(environment) for part in self.parts]
         if self.operator == "not":
             return None if verdicts[0] is None else not verdicts[0]
         decided = self.operator == "or"
@@ -140,9 +140,9 @@ class Medium(Struct, frozen=True):
 
     name: str
 
-    def holds(self, world: World) -> Verdict:
+    def holds(self, environment: MediaEnvironment) -> Verdict:
         """Whether it is that medium."""
-        return self.name in ("all", world.medium)
+        return self.name in ("all", environment.medium)
 
     def features(self) -> Iterator[Feature]:
         """None."""
@@ -152,7 +152,7 @@ class Medium(Struct, frozen=True):
 class Unknown(Struct, frozen=True):
     """What is not understood: it neither holds nor does not."""
 
-    def holds(self, world: World) -> Verdict:
+    def holds(self, environment: MediaEnvironment) -> Verdict:
         """Not known."""
         return None
 
@@ -300,8 +300,8 @@ def _one_sided(sides: Sequence[Sequence[Token]], sign: str) -> Feature | None:
 _RANGES = ("width", "height", "resolution", "device-pixel-ratio", "device-width", "device-height", "aspect-ratio")
 
 
-def worlds_for(conditions: Iterable[Condition], *, printed: bool = False) -> list[World]:
-    """Worlds that tell the conditions apart: every class of widths and, one at a time, every other feature."""
+def environments_for(conditions: Iterable[Condition], *, printed: bool = False) -> list[MediaEnvironment]:
+    """Environments that tell the conditions apart: every class of widths and, one at a time, every other feature."""
     limits: dict[str, set[float]] = {}
     words: dict[str, set[str]] = {}
     for feature in (feature for condition in conditions for feature in condition.features()):
@@ -315,11 +315,11 @@ def worlds_for(conditions: Iterable[Condition], *, printed: bool = False) -> lis
     for name, numbers in sorted(limits.items()):
         others += [{name: number} for number in _samples(numbers, 0.1 if max(numbers) < 20 else 200.0, 4000.0)]
     for name, values in sorted(words.items()):
-        usual = World().value(name)
+        usual = MediaEnvironment().value(name)
         others += [{name: value} for value in sorted(values) if value != usual and usual is not None]
-    found = [World("screen", width | other) for other in others for width in widths]
-    paper = [World("print", {"width": width}) for width in (600.0, 720.0, 1040.0)] if printed else []
-    return [*found[: MAX_WORLDS - len(paper)], *paper]
+    found = [MediaEnvironment("screen", width | other) for other in others for width in widths]
+    paper = [MediaEnvironment("print", {"width": width}) for width in (600.0, 720.0, 1040.0)] if printed else []
+    return [*found[: MAX_ENVIRONMENTS - len(paper)], *paper]
 
 
 def _samples(limits: set[float], low: float, high: float) -> list[float]:

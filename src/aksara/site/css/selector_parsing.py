@@ -102,6 +102,9 @@ def _without_pseudo_element(tokens: Sequence[Token]) -> tuple[list[Token], str |
         if not meaningful(tokens[:place]) or tokens[place - 1].type == "whitespace" or _ends_open(tokens[:place]):
             plain = [*tokens[:place], *tokens_of("*"), *rest]
         arguments = after.arguments if after.type == "function" else ()
+        if name == "part":
+            plain, inner, _ = _without_pseudo_element(plain)
+            return plain, inner if inner is None else f"part::{inner}" if inner else "part", arguments
         return plain, _PSEUDO_ALIASES.get(name, name), arguments
     return list(tokens), "", ()
 
@@ -131,6 +134,9 @@ def _compile(selector: selector_parser.Selector, pseudo: str, argument: Sequence
     for combinator, compound in zip(combinators, compounds[1:], strict=True):
         if combinator in " >":
             above += [key for key in compound.keys if key != "html"]
+    names = frozenset(token.value for token in argument if token.type == "ident" and pseudo.startswith("part"))
+    if pseudo.startswith("part") and not names:
+        raise SelectorError("a part without a name")
     if pseudo == "slotted":
         inner = parse_selectors(argument)
         if len(inner) == 1 and not inner[0].combinators:
@@ -144,6 +150,7 @@ def _compile(selector: selector_parser.Selector, pseudo: str, argument: Sequence
         pseudo,
         text,
         tuple(dict.fromkeys(above)),
+        names,
     )
 
 

@@ -102,7 +102,8 @@ class Selector(Struct, frozen=True, eq=False):
     """A complex selector. `compounds` go from its subject leftwards; `combinators` stand between them.
 
     `states` are those that it asks for; `pseudo` its pseudo-element, "" for none. `ancestors` are keys of which each
-    must be found above a matching element.
+    must be found above a matching element. Of `::part()` the compounds are those of the host, `parts` the names that
+    the part must have, and `pseudo` may be that of the part, as in `part::before`.
     """
 
     compounds: tuple[Compound, ...]
@@ -112,6 +113,7 @@ class Selector(Struct, frozen=True, eq=False):
     pseudo: str
     text: str
     ancestors: tuple[str, ...]
+    parts: frozenset[str] = frozenset()
 
     def caseless(self) -> Selector:
         """The same for quirks mode, where ids and classes of elements are in lower case."""

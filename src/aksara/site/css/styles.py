@@ -19,7 +19,7 @@ _MAX_COMPUTED = 50_000
 _WEIGHT, _DISPLAY = _PLACES["font-weight"], _PLACES["display"]
 
 #: Where a block of declarations stands in the cascade; greater ones win (CSS Cascade 5, section 6.1). Importance and
-#: origin, whether it is a `style` attribute, layer, specificity, order.
+#: origin, tree (two a step outwards) and whether it is a `style` attribute, layer, specificity, order.
 Priority = tuple[int, int, int, tuple[int, int, int], int]
 #: Origins, as they rank among normal declarations.
 BROWSER, HINTS, AUTHOR = 0, 1, 2

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from aksara.site.css.cascade import Match, StyleSet, keys_of
 from aksara.site.css.properties import Declared
 from aksara.site.css.selectors import Held, Work
+from aksara.site.css.style_sets import Match, StyleSet, keys_of
 from aksara.site.tree import Element
 
 # The inherited properties that make a face another one of the same family.

@@ -7,15 +7,17 @@ import sys
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 
-from aksara.site.css.cascade import Cascade, Match, StyleSet, Variant, keys_of
+from aksara.site.css.cascade import Cascade, Variant
 from aksara.site.css.counter_styles import CounterStyle, resolve_style
 from aksara.site.css.features import FeatureValues, requested_features
 from aksara.site.css.properties import Value
 from aksara.site.css.selectors import Work
+from aksara.site.css.style_sets import Match, StyleSet
 from aksara.site.css.styles import FaceKey, Style
 from aksara.site.page.controls import alternative_text, control_text
 from aksara.site.page.counters import Counters, counter_text, counters_text, quotation_marks
 from aksara.site.page.face_text import FaceText
+from aksara.site.page.scopes import Scope
 from aksara.site.page.text_transform import small_capitals, transform_text
 from aksara.site.tree import MAX_DEPTH, Element, Node
 from aksara.text.neighbours import pairs_in
@@ -64,7 +66,7 @@ class PageReader:
         language: str = "",
     ) -> None:
         self._work = Work()
-        self._cascade = Cascade(style_set, self._work)
+        self._scope = Scope(Cascade(style_set, self._work))
         self._shadow_sets = shadow_sets
         self._counter_styles = counter_styles
         self._feature_values = feature_values
@@ -72,11 +74,8 @@ class PageReader:
         self._language = language
         self._quotes = 0
         self._seen_styles: set[int] = set()
-        self._above: dict[str, int] = {}
         # The styles of a first letter that is still to come.
         self._first_letter: list[Variant] | None = None
-        self._slotted: list[dict[str, list[Node]]] = []
-        self._outer: list[tuple[Cascade, dict[str, int]]] = []
         self.found: dict[tuple[FaceKey, bool], FaceText] = {}
         # The character in front of the text to come, in its line: as it is in the page, and as it is shown.
         self._before = ""
@@ -87,7 +86,7 @@ class PageReader:
 
     def read(self, root: Element) -> list[FaceText]:
         """All text of the page, by face. Raises `TooMuchWorkError` for a page that would take too long."""
-        parents = self._cascade.root_variants
+        parents = self._scope.cascade.root_variants
         with _deep_calls():
             self._element(root, self._variants(root, parents), root)
         return list(self.found.values())
@@ -95,20 +94,11 @@ class PageReader:
     # --- elements
 
     def _variants(
-        self,
-        element: Element,
-        parents: Sequence[Variant],
-        pseudo: str = "",
-        slotted_by: StyleSet | None = None,
+        self, element: Element, parents: Sequence[Variant], pseudo: str = "", more: Sequence[Match] = ()
     ) -> list[Variant]:
-        more: list[Match] = []
-        if slotted_by is not None:
-            more += slotted_by.matches(element, "slotted", {}, self._cascade.held(frozenset()))[0]
-        if not pseudo and element.shadow is not None and (own := self._shadow_sets.get(id(element.shadow))):
-            # Rules of its shadow tree may style the host; they yield to those of the page around it.
-            certain, _ = own.matches(element.shadow, "", {}, self._cascade.held(frozenset()))
-            more += [match for match in certain if match.sheet.url]
-        return self._cascade.variants(element, parents, self._above, pseudo, more)
+        if not pseudo and (shadow := element.shadow) is not None and (own := self._shadow_sets.get(id(shadow))):
+            more = [*more, *self._scope.below(Cascade(own, self._work), element).carried_out(shadow)]
+        return self._scope.variants(element, parents, pseudo, more)
 
     def _element(self, element: Element, variants: Sequence[Variant], scope: Element) -> None:
         """The element with all inside; `scope` is where counters that it makes are seen."""
@@ -121,7 +111,6 @@ class PageReader:
         style = variants[0].style
         if not style.hidden:
             self._counters.apply(style, element.parent or scope)
-        keys = list(keys_of(element))
         self._headings += element.tag in _HEADINGS
         if not style.is_inline or element.tag == "br":
             self._before = self._shown_before = ""
@@ -139,15 +128,13 @@ class PageReader:
             self._start_first_letter(element, variants)
             self._start_first_line(element, variants)
             self._generated(element, variants, "before")
-            for key in keys:
-                self._above[key] = self._above.get(key, 0) + 1
-            if element.tag == "details" and not any(each.tag == "summary" for each in element.elements):
-                self._write(_DETAILS, variants, element)
-            if element.shadow is not None:
-                self._shadow(element, variants)
-            else:
-                self._children(element, element.children, variants)
-            self._leave(keys)
+            with self._scope.inside(element):
+                if element.tag == "details" and not any(each.tag == "summary" for each in element.elements):
+                    self._write(_DETAILS, variants, element)
+                if element.shadow is not None:
+                    self._shadow(element, variants)
+                else:
+                    self._children(element, element.children, variants)
             self._generated(element, variants, "after")
             if not style.is_inline:
                 self._remaining_line, self._before, self._shown_before = 0, "", ""
@@ -156,27 +143,21 @@ class PageReader:
         self._counters.leave(element)
         self._language = outer_language
 
-    def _leave(self, keys: Sequence[str]) -> None:
-        for key in keys:
-            self._above[key] -= 1
-            if not self._above[key]:
-                del self._above[key]
-
     def _children(
         self,
         element: Element,
         nodes: Sequence[Node],
         parents: Sequence[Variant],
-        slotted_by: StyleSet | None = None,
+        slotted_by: Scope | None = None,
     ) -> None:
-        styled = {
-            id(node): self._variants(node, parents, slotted_by=slotted_by)
-            for node in nodes
-            if isinstance(node, Element)
-        }
+        styled = {}
+        for node in nodes:
+            if isinstance(node, Element):
+                more = slotted_by.carried_out(node, "slotted") if slotted_by is not None else ()
+                styled[id(node)] = self._variants(node, parents, more=more)
         for place, node in enumerate(nodes):
             if isinstance(node, Element):
-                if node.tag == "slot" and self._slotted:
+                if node.tag == "slot" and self._scope.outer is not None:
                     self._slot(node, styled[id(node)])
                 else:
                     self._element(node, styled[id(node)], element)
@@ -187,10 +168,8 @@ class PageReader:
 
     def _hidden_content(self, element: Element, variants: Sequence[Variant]) -> None:
         """A template's content, which scripts may show, as if it stood where the template does."""
-        for key in (keys := list(keys_of(element))):
-            self._above[key] = self._above.get(key, 0) + 1
-        self._children(element, element.content, variants)
-        self._leave(keys)
+        with self._scope.inside(element):
+            self._children(element, element.content, variants)
 
     # --- shadow trees
 
@@ -200,28 +179,20 @@ class PageReader:
         own = self._shadow_sets.get(id(shadow))
         if shadow is None or own is None:
             return
-        assigned: dict[str, list[Node]] = {}
-        for node in host.children:
-            name = node.attributes.get("slot", "") if isinstance(node, Element) else ""
-            assigned.setdefault(name, []).append(node)
-        self._slotted.append(assigned)
-        self._outer.append((self._cascade, self._above))
-        self._cascade, self._above = Cascade(own, self._work), {}
+        outer = self._scope
+        self._scope = outer.below(Cascade(own, self._work), host)
         self._children(shadow, shadow.children, variants)
-        self._cascade, self._above = self._outer.pop()
-        self._slotted.pop()
+        self._scope = outer
 
     def _slot(self, slot: Element, variants: Sequence[Variant]) -> None:
-        nodes = self._slotted[-1].get(slot.attributes.get("name", ""), [])
-        if not nodes:
+        inner = self._scope
+        nodes = inner.assigned.get(slot.attributes.get("name", ""), ())
+        if not nodes or inner.outer is None:
             self._element(slot, variants, slot)
             return
-        inner, assigned = (self._cascade, self._above), self._slotted.pop()
-        self._cascade, self._above = self._outer.pop()
-        self._children(slot, nodes, variants, inner[0].style_set)
-        self._outer.append((self._cascade, self._above))
-        self._slotted.append(assigned)
-        self._cascade, self._above = inner
+        self._scope = inner.outer
+        self._children(slot, nodes, variants, inner)
+        self._scope = inner
 
     # --- text
 
@@ -316,13 +287,13 @@ class PageReader:
     # --- generated content
 
     def _pseudo(self, element: Element, variants: Sequence[Variant], name: str) -> list[Variant]:
-        if not self._cascade.style_set.has(name):
+        if not self._scope.has(name):
             return []
         return self._variants(element, variants, name)
 
     def _generated(self, element: Element, variants: Sequence[Variant], name: str) -> None:
         """`::before` or `::after`."""
-        if not self._cascade.style_set.may_generate(element, name):
+        if not self._scope.may_generate(element, name):
             return
         made = [each for each in self._pseudo(element, variants, name) if _has_parts(each.style["content"])]
         if not made:
@@ -388,7 +359,7 @@ class PageReader:
 
     def _start_first_letter(self, element: Element, variants: Sequence[Variant]) -> None:
         style = variants[0].style
-        if style.display == "inline" or not self._cascade.style_set.has("first-letter"):
+        if style.display == "inline" or not self._scope.has("first-letter"):
             return
         made = self._pseudo(element, variants, "first-letter")
         if any(a.style.face != b.style.face or a.style.transforms != b.style.transforms
@@ -396,7 +367,7 @@ class PageReader:
             self._first_letter = made
 
     def _start_first_line(self, element: Element, variants: Sequence[Variant]) -> None:
-        if variants[0].style.display == "inline" or not self._cascade.style_set.has("first-line"):
+        if variants[0].style.display == "inline" or not self._scope.has("first-line"):
             return
         made = self._pseudo(element, variants, "first-line")
         if made[0].style.face != variants[0].style.face or made[0].style.transforms != variants[0].style.transforms:
@@ -407,7 +378,7 @@ class PageReader:
     def _replaced(self, element: Element, variants: Sequence[Variant]) -> None:
         for pseudo, text in control_text(element):
             shown = self._variants(element, variants, pseudo) if pseudo else variants
-            if pseudo and not self._cascade.style_set.has(pseudo):
+            if pseudo and not self._scope.has(pseudo):
                 shown = variants
             self._write(text, shown, element)
         if text := alternative_text(element):

@@ -10,10 +10,10 @@ from urllib.parse import urljoin
 
 from msgspec import Struct, field
 
-from aksara.site.css.cascade import AppliedSheet, StyleSet, Worlds
 from aksara.site.css.counter_styles import CounterStyle
 from aksara.site.css.defined_faces import DefinedFace
 from aksara.site.css.selectors import TooMuchWorkError
+from aksara.site.css.style_sets import AppliedSheet, MediaEnvironments, StyleSet
 from aksara.site.css.stylesheets import Layer, StyleSheet, parse_style_sheet
 from aksara.site.page.face_text import FaceText
 from aksara.site.page.origins import deciding_rule
@@ -178,8 +178,8 @@ class SiteReader:
         else:
             if len(self._sets) >= _CACHED_SETS:
                 self._sets.clear()
-            worlds = Worlds(everything, printed=self._printed)
-            found = self._sets[key] = StyleSet(applied, worlds, quirks=quirks, used=used)
+            environments = MediaEnvironments(everything, printed=self._printed)
+            found = self._sets[key] = StyleSet(applied, environments, quirks=quirks, used=used)
         return found
 
     def _applied(self, reading: PageReading, top: Element, base: str, address: str) -> list[AppliedSheet]:
