@@ -15,7 +15,7 @@ from jsonschema import Draft202012Validator
 from playwright.sync_api import Browser
 
 from aksara import BuildRequest, FamilyRequest, RequestError, make_plan
-from aksara.cli.wording import OPTIONS
+from aksara.cli.flags import FLAGS
 from aksara.container import sfnt
 from aksara.font import Font, open_font
 from aksara.sources import find_sources, is_own_archive
@@ -199,7 +199,7 @@ def test_a_zip_holds_everything_and_always_the_same(aksara: Run, fonts: Path, tm
 
 def _option(change: dict) -> list[str]:  # type: ignore[type-arg]
     """The option of the command line that makes a change of the manifest."""
-    return [OPTIONS[change["parameter"]], *change["values"]]
+    return [FLAGS[change["parameter"]], *change["values"]]
 
 
 def test_a_missed_budget_is_told_with_savings_that_hold(aksara: Run, fonts: Path, tmp_path: Path) -> None:

@@ -23,7 +23,7 @@ from aksara import (
     read_project,
     write_output,
 )
-from aksara.cli.wording import OPTIONS
+from aksara.cli.flags import FLAGS
 from aksara.errors import EmbeddingNotPermitted, FontError, Location, located
 from aksara.font import Font
 from aksara.pipeline import OutputFile
@@ -140,10 +140,10 @@ def test_errors_name_their_parameter_and_no_option(parameter: str, home: Path) -
 def test_every_parameter_is_a_field_and_has_an_option_or_a_key() -> None:
     owners = {kind.__name__: kind for kind in (BuildRequest, FamilyRequest, CharacterRequest, WebLicence)}
     keys = {key.parameter for keys in TABLES.values() for key in keys} - {""}
-    for parameter in {*WRONG, *OPTIONS, *keys}:
+    for parameter in {*WRONG, *FLAGS, *keys}:
         owner, _, name = parameter.partition(".")
         assert name in {field.name for field in fields(owners[owner])}, parameter
-    assert set(WRONG) <= set(OPTIONS) | keys
+    assert set(WRONG) <= set(FLAGS) | keys
 
 
 def test_the_place_where_a_value_is_written_is_told_when_the_plan_minds(aksara: Run, home: Path) -> None:

@@ -53,7 +53,7 @@ def site_families(ctx: click.Context, _param: click.Parameter, typed: str) -> li
     from aksara.site import is_address, read_site
 
     try:
-        sites = [site for site in ctx.params.get("sites", ()) or () if not is_address(site)]
+        sites = [site for site in ctx.params.get("for_site", ()) or () if not is_address(site)]
         request, _ = site_request(sites, "build", jobs=1)
         site = read_site(request)
     except (AksaraError, OSError):

@@ -10,8 +10,9 @@ from urllib.parse import quote
 from rich.table import Table
 from rich.text import Text
 
+from aksara.cli.flags import FLAGS
 from aksara.cli.screen import Screen, on_circle
-from aksara.cli.wording import OPTIONS, change_text, option_text
+from aksara.cli.wording import change_text, option_text
 from aksara.cli.work import Done
 from aksara.pipeline import Budget, Build, BuildRequest, Written
 from aksara.sizes import format_saving, format_size
@@ -94,7 +95,7 @@ def report_used_faces(screen: Screen, request: BuildRequest, build: Build) -> No
         if used.unused or used.size < used.together:
             line.append(f" for {count} instead of {format_size(used.together)}")
         if used.letters > 0:
-            option = OPTIONS["CharacterRequest.exact"]
+            option = FLAGS["CharacterRequest.exact"]
             line.append(f", of which {format_size(used.letters)} are letters for future text ({option} omits them)")
         screen.print(line)
         if used.text_files:
@@ -102,7 +103,7 @@ def report_used_faces(screen: Screen, request: BuildRequest, build: Build) -> No
             screen.print(f"  with the text of {files}; it counts for the family in which most is written")
         if used.unused:
             names = [f"{each.face.label} ({format_size(each.size)})" for each in used.unused]
-            option = OPTIONS["BuildRequest.all_faces"]
+            option = FLAGS["BuildRequest.all_faces"]
             screen.print(f"  not made, since no page uses it: {', '.join(names)} ({option} makes them)")
     if shown:
         screen.print("")
@@ -143,7 +144,7 @@ def _report_ways_to_cut(screen: Screen, done: Done) -> None:
         return
     from aksara.pipeline.trials.slicing_comparison import ways_to_cut
 
-    option = OPTIONS["FamilyRequest.slices"]
+    option = FLAGS["FamilyRequest.slices"]
     for family, web in zip(done.plan.families, done.build.families, strict=True):
         ways = ways_to_cut(family, web)
         if all(way.slices == 1 for way in ways):

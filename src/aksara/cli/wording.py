@@ -5,46 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from shlex import quote
 
+from aksara.cli.flags import FLAGS
 from aksara.errors import AksaraError, RequestError
 from aksara.notices import Notice
 from aksara.pipeline.characters import CharacterRequest
 from aksara.web.model import Change
-
-#: Parameter → the option that sets it.
-OPTIONS = {
-    "BuildRequest.all_faces": "--all-faces",
-    "BuildRequest.archive": "--zip",
-    "BuildRequest.budget": "--budget",
-    "BuildRequest.css": "--css",
-    "BuildRequest.effort": "--effort",
-    "BuildRequest.folder": "--to",
-    "BuildRequest.formats": "--format",
-    "BuildRequest.published_licences": "--publish-licence",
-    "BuildRequest.preload": "--preload",
-    "BuildRequest.url": "--url",
-    "CharacterRequest.exact": "--exact",
-    "CharacterRequest.languages": "--for-language",
-    "CharacterRequest.pages": "--for-site",
-    "CharacterRequest.ranges": "--for-range",
-    "CharacterRequest.scripts": "--for-script",
-    "BuildRequest.templates": "--template",
-    "CharacterRequest.emoji": "--for-emoji",
-    "CharacterRequest.icons": "--for-icon",
-    "CharacterRequest.text_files": "--for-file",
-    "CharacterRequest.texts": "--for-text",
-    "FamilyRequest.axes": "--axis",
-    "FamilyRequest.display": "--display",
-    "FamilyRequest.features": "--feature",
-    "FamilyRequest.hints": "--hinting",
-    "FamilyRequest.replaces": "--replaces",
-    "FamilyRequest.colour_format": "--colour-format",
-    "FamilyRequest.name": "--family",
-    "FamilyRequest.overrides": "--face",
-    "FamilyRequest.slices": "--slices",
-    "FamilyRequest.stack": "--stack",
-    "FamilyRequest.uses": "--use",
-    "FamilyRequest.variable": "--variable",
-}
 
 #: What helps → how it is said behind the message.
 _REMEDIES = {
@@ -69,7 +34,7 @@ def error_text(error: AksaraError) -> str:
     """The message of an error: it names the option that was wrong, or the line of the project file."""
     text = str(error)
     if isinstance(error, RequestError) and error.location is None and error.parameter:
-        option = OPTIONS.get(error.parameter)
+        option = FLAGS.get(error.parameter)
         text = f"{option}: {error.problem}" if option else error.problem
     return text + _REMEDIES.get(error.remedy, "")
 
@@ -89,7 +54,7 @@ def change_text(change: Change, characters: CharacterRequest) -> str:
 
 def option_text(change: Change) -> str:
     """The option that makes a change to the request."""
-    option = OPTIONS[change.parameter]
+    option = FLAGS[change.parameter]
     value = _listed(change.values)
     return f"{option} {quote(value)}" if change.values else f"without {option}"
 

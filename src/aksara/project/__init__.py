@@ -2,12 +2,14 @@
 
 from aksara.project.accepted import append_acceptances
 from aksara.project.drafting import Draft, draft_project
+from aksara.project.keys import PARAMETER_WORDS
 from aksara.project.measured import measured_beside
 from aksara.project.reading import names_fonts, read_acceptances, read_project
 from aksara.project.schema import project_schema
 from aksara.sources import PROJECT_NAME
 
 __all__ = [
+    "PARAMETER_WORDS",
     "PROJECT_NAME",
     "Draft",
     "append_acceptances",

@@ -189,6 +189,8 @@ TABLES: dict[str, tuple[Key, ...]] = {
     ),
 }  # fmt: skip
 
+#: Parameter → what its key is for.
+PARAMETER_WORDS = {key.parameter: key.words for keys in TABLES.values() for key in keys if key.parameter}
 #: Tables that may stand there several times, as [[family]].
 REPEATED = frozenset({"output", "output.template", "family", "family.face", "check.accept"})
 #: What each table is for.
