@@ -219,10 +219,11 @@ def _manifests(rules: list[CheckedRule], reaches: Mapping[str, Reach]) -> Iterat
             if not file.address or folder in seen:
                 continue
             seen.add(folder)
-            data = reaches[rule.sheet.address].manifest(file)
-            manifest = read_manifest(data, folder) if data is not None else None
-            if manifest is not None:
-                yield manifest
+            for address, data in reaches[rule.sheet.address].manifests(file):
+                manifest = read_manifest(data, address) if address not in seen else None
+                seen.add(address)
+                if manifest is not None:
+                    yield manifest
 
 
 def kind_of(container: str) -> str:

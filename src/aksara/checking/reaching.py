@@ -6,6 +6,7 @@ import base64
 import binascii
 import os
 from collections.abc import Iterator, Mapping
+from contextlib import suppress
 from functools import cached_property
 from hashlib import sha256
 from pathlib import Path
@@ -36,7 +37,8 @@ from aksara.site.page.pages import SheetMissingError, SheetOutsideError
 from aksara.site.tree import parse_html
 from aksara.site.usage import PageUse
 from aksara.site.web_addresses import AddressError, is_address, origin_of, web_address
-from aksara.sources import is_file, printable, read_file, resolved, texts_beside
+from aksara.sources import MANIFEST_NAME, is_file, printable, read_file, resolved, texts_beside
+from aksara.web.marks import KeptPart, kept_part
 
 #: Fonts in the site's folders that are known by name, to say where a missing one is.
 _MOST_NAMES = 20_000
@@ -80,6 +82,8 @@ class CheckedSheet(Struct, frozen=True, eq=False):
     font_classes: Mapping[str, int] = field(default_factory=dict)
     #: A template writes it.
     template: bool = False
+    #: What builds keep in it, between marks.
+    kept: KeptPart | None = None
 
     @classmethod
     def of(cls, address: str, shown: str, data: bytes, exchange: Exchange | None = None, *, is_page: bool) -> Self:
@@ -102,6 +106,7 @@ class CheckedSheet(Struct, frozen=True, eq=False):
             frozenset().union(*(classes_in(text) for text, _ in texts)),
             {name: each for text, line in texts for name, each in font_classes_in(text, line).items()},
             any(sign in text for text, _ in texts for sign in ("{%", "<?php", "<%")),
+            None if is_page else kept_part(data, file_name(address)),
         )
 
 
@@ -120,8 +125,8 @@ class Reach(Protocol):
     def named(self, name: str) -> list[str]:
         """The addresses of fonts in the site that have this name, whatever its capitals."""
 
-    def manifest(self, font: FontFile) -> bytes | None:
-        """What stands where a manifest would, beside the folder that a font is in."""
+    def manifests(self, font: FontFile) -> Iterator[tuple[str, bytes]]:
+        """What stands where manifests would, in the folder that a font is in and in the one above; with addresses."""
 
     def texts_in(self, folder: str) -> Iterator[tuple[str, str]]:
         """The texts in the folder of a font, as far as folders can be listed: what they are called, and themselves."""
@@ -226,13 +231,13 @@ class FolderReach:
                 break
         return found
 
-    def manifest(self, font: FontFile) -> bytes | None:
+    def manifests(self, font: FontFile) -> Iterator[tuple[str, bytes]]:
         """See `Reach`."""
-        path = path_of(urljoin(font.address, "../faces.json"))
-        try:
-            return read_file(path, limit=MAX_MANIFEST_SIZE) if is_file(path) else None
-        except InputError:
-            return None
+        for address in _where_manifests_are(font):
+            path = path_of(address)
+            with suppress(InputError):
+                if is_file(path):
+                    yield address, read_file(path, limit=MAX_MANIFEST_SIZE)
 
     def texts_in(self, folder: str) -> Iterator[tuple[str, str]]:
         """See `Reach`."""
@@ -299,19 +304,26 @@ class ServerReach:
         known = [address for address, file in self._known.items() if file.facts]
         return [address for address in known if file_name(address).lower() == name.lower()]
 
-    def manifest(self, font: FontFile) -> bytes | None:
+    def manifests(self, font: FontFile) -> Iterator[tuple[str, bytes]]:
         """See `Reach`."""
-        place = web_address("../faces.json", font.address)
-        if place not in self._manifests:
-            try:
-                self._manifests[place] = self._fetcher.get(place).data
-            except NotFetchedError:
-                self._manifests[place] = None
-        return self._manifests[place]
+        for address in _where_manifests_are(font):
+            if address not in self._manifests:
+                try:
+                    self._manifests[address] = self._fetcher.get(address).data
+                except NotFetchedError:
+                    self._manifests[address] = None
+            data = self._manifests[address]
+            if data is not None:
+                yield address, data
+                return
 
     def texts_in(self, folder: str) -> Iterator[tuple[str, str]]:
         """See `Reach`: nobody can list a server's folders."""
         yield from ()
+
+
+def _where_manifests_are(font: FontFile) -> tuple[str, str]:
+    return urljoin(font.address, f"../{MANIFEST_NAME}"), urljoin(font.address, MANIFEST_NAME)
 
 
 def _sheets_in_page(source: str) -> list[tuple[str, int]]:

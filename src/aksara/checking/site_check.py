@@ -13,6 +13,7 @@ from aksara.checking.checks.families import family_findings
 from aksara.checking.checks.files import file_findings
 from aksara.checking.checks.licences import licence_findings
 from aksara.checking.checks.loading import loading_findings
+from aksara.checking.checks.marks import marks_findings
 from aksara.checking.checks.rules import rule_findings
 from aksara.checking.checks.server import server_findings
 from aksara.checking.facts_cache import FactsCache
@@ -26,7 +27,7 @@ from aksara.site.usage import SiteUse
 #: What looks for findings, the most harmful first. A new kind is a function here.
 CHECKS: tuple[Callable[[CheckedSite], Iterator[Finding]], ...] = (
     rule_findings, file_findings, server_findings, family_findings, character_findings, face_findings,
-    loading_findings, licence_findings,
+    loading_findings, licence_findings, marks_findings,
 )  # fmt: skip
 
 

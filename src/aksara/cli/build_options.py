@@ -21,11 +21,12 @@ from aksara.faces import STYLES, Style
 from aksara.instancing import AxisLimit
 from aksara.pipeline.planning.colour_formats import COLOUR_FORMATS
 from aksara.pipeline.publishing.templates import TemplateRequest
-from aksara.pipeline.request import DISPLAYS, VARIABLE, FaceOverride
+from aksara.pipeline.request import DISPLAYS, VARIABLE, FaceOverride, parse_inline
 from aksara.project import PARAMETER_WORDS
 from aksara.site import is_address
 from aksara.sizes import parse_size
 from aksara.slicing.slice_choice import WAYS, Slices, parse_slices
+from aksara.sources import PathPattern
 from aksara.text.emoji import EMOJI_SETS
 from aksara.web.font_matching import parse_desired_face
 from aksara.web.formats import WEB_FORMATS
@@ -241,6 +242,31 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     BuildOption(
         parameter="BuildRequest.css", group=PLACES, words="where the CSS goes", default="DIR/faces.css",
         more={"type": _PATH},
+    ),
+    BuildOption(
+        parameter="BuildRequest.css_into", group=PLACES, more={"type": _PATH, "metavar": "FILE"},
+    ),
+    BuildOption(
+        parameter="BuildRequest.links", group=PLACES,
+        words="keep the links to style sheet and fonts in these pages or templates, between marks",
+        value=lambda values: tuple(PathPattern(each, Path()) for each in values),
+        more={"metavar": "PATTERN"} | _SEVERAL,
+    ),
+    BuildOption(
+        parameter="BuildRequest.fonts", group=PLACES, words="where font files go, from the output folder",
+        default="fonts, or . in a folder called fonts or type", more={"type": _PATH, "metavar": "DIR"},
+    ),
+    BuildOption(
+        parameter="BuildRequest.proof", group=PLACES, words="where the proof goes, or none", default="DIR/proof.html",
+        value=lambda path: "none" if str(path) == "none" else path, more={"type": _PATH, "metavar": "FILE|none"},
+    ),
+    BuildOption(
+        parameter="BuildRequest.manifest", group=PLACES, default="DIR/faces.json",
+        more={"type": _PATH, "metavar": "FILE"},
+    ),
+    BuildOption(
+        parameter="BuildRequest.inline", group=PLACES, value=parse_inline, default="none",
+        words="font files up to this size stand in the CSS as data", more={"metavar": "SIZE|all|none"},
     ),
     BuildOption(
         parameter="BuildRequest.url", group=PLACES, default="<path>", more={"metavar": "PATTERN"},

@@ -25,15 +25,15 @@ from aksara.cli.sites import read_with_progress, site_request
 from aksara.cli.unchanged import keep_outcome
 from aksara.cli.work import build_all
 from aksara.errors import InputError, RequestError
+from aksara.limits import MAX_MANIFEST_SIZE
 from aksara.observing import observe
 from aksara.phrases import count_of
 from aksara.pipeline import BuildRequest
-from aksara.pipeline.request import PROOF_NAME
 from aksara.project import PROJECT_NAME, append_acceptances, names_fonts, read_acceptances, read_project
 from aksara.receipts import Line, Outcome, today
 from aksara.site import Exchanges, PageUse, SiteRequest, SiteUse
 from aksara.sizes import format_size
-from aksara.sources import MANIFEST_NAME, is_file, read_file
+from aksara.sources import is_file, read_file
 
 _STYLES: dict[Level, str] = {"error": "bold red", "warning": "bold yellow", "note": "bold"}
 #: Pages whose first view is shown; the heaviest come first.
@@ -182,7 +182,7 @@ def _outcome(
 def _families_of(builds: Sequence[BuildRequest]) -> Iterator[str]:
     """The families that the last builds of these made, by their manifests."""
     for build in builds:
-        manifest = _manifest_in(build.folder)
+        manifest = _manifest_of(build)
         yield from manifest.families if manifest is not None else ()
 
 
@@ -191,12 +191,13 @@ def _last_build() -> Manifest | None:
     if not is_file(Path(PROJECT_NAME)) or not names_fonts(Path(PROJECT_NAME)):
         return None
     builds = read_project(Path(PROJECT_NAME))
-    return _manifest_in(builds[0].folder) if len(builds) == 1 else None
+    return _manifest_of(builds[0]) if len(builds) == 1 else None
 
 
-def _manifest_in(folder: Path) -> Manifest | None:
+def _manifest_of(build: BuildRequest) -> Manifest | None:
+    path = build.manifest_file
     try:
-        return read_manifest(read_file(folder / MANIFEST_NAME), folder.absolute().as_uri())
+        return read_manifest(read_file(path, limit=MAX_MANIFEST_SIZE), path.absolute().as_uri())
     except InputError:
         return None
 
@@ -205,7 +206,7 @@ def _compared(builds: Sequence[BuildRequest], screen: Screen, *, cached: bool) -
     """What the project would make, in memory, beside what is there."""
     for plan, build in build_all([replace(build, cache=cached) for build in builds], screen):
         folder = plan.request.folder
-        also = (folder / MANIFEST_NAME, folder / PROOF_NAME)
+        also = [path for path in (plan.request.manifest_file, plan.request.proof_file) if path is not None]
         yield from budget_findings(folder, ((each.what, each.size, each.limit) for each in build.budgets))
         yield from built_findings(folder, ((file.path, file.data) for file in build.files if file.kind != "zip"), also)
 

@@ -63,7 +63,7 @@ def _check_encoding(given: Mapping[BuildOption, Any]) -> None:
 
 
 #: Options that name one path, which several outputs cannot share.
-_ONE_PATH = ("--to", "--css", "--zip")
+_ONE_PATH = ("--to", "--css", "--css-into", "--proof", "--manifest", "--zip")
 
 
 def _check_single(given: Mapping[BuildOption, Any], request: BuildRequest, outputs: int) -> None:

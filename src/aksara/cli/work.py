@@ -11,6 +11,7 @@ from aksara.cli.screen import Screen
 from aksara.cli.stopping import note_written, undisturbed
 from aksara.pipeline import Build, BuildPlan, BuildRequest, Written, make_plan, run, write_output
 from aksara.pipeline import Progress as Step
+from aksara.pipeline.writing.targets import OutputPlaces
 
 
 class Done(Struct, frozen=True):
@@ -52,7 +53,9 @@ def build_and_write(requests: Sequence[BuildRequest], screen: Screen, *, dry_run
         written = None
         if not dry_run:
             with plan.request.locating(), undisturbed():
-                written = write_output(build.files, plan.request.folder)
+                request = plan.request
+                places = OutputPlaces(request.folder, request.fonts_folder, request.manifest_file)
+                written = write_output(build.files, request.folder, places, request.within)
                 note_written(f"{plan.request.folder}/")
         done.append(Done(plan, build, written))
     return done

@@ -20,6 +20,7 @@ from aksara.limits import MAX_FAMILY_NAME
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.planning.colour_formats import COLOUR_FORMATS, ColourFormat
 from aksara.pipeline.publishing.templates import TemplateRequest
+from aksara.sizes import parse_size
 from aksara.slicing.slice_choice import Slices, check_slices
 from aksara.sources import MANIFEST_NAME, PathPattern
 from aksara.subsetting import FeatureChoice
@@ -62,6 +63,13 @@ class FaceOverride(Struct, frozen=True):
     def matches(self, path: str) -> bool:
         """Whether it is about the font at that path."""
         return self.file == path or self.file == Path(path).name
+
+
+def parse_inline(text: str) -> int | Literal["all"]:
+    """The most bytes of a font file that stands in the CSS: "4 KB", "all" or "none". Raises `RequestError`."""
+    if text == "all":
+        return "all"
+    return 0 if text == "none" else parse_size(text)
 
 
 def feature_choice(more: Iterable[str], without: Iterable[str]) -> FeatureChoice:
@@ -134,11 +142,18 @@ class FamilyRequest(Struct, frozen=True, kw_only=True):
 
 #: What stands in the output folder, besides the style sheet and the manifest.
 FONTS_FOLDER, PROOF_NAME = "fonts", "proof.html"
+#: Output folders that are for fonts by their names: the files lie in them, and in no folder below.
+FOLDERS_OF_FONTS = frozenset(("fonts", "font", "webfonts", "type"))
 
 
 class BuildRequest(Struct, frozen=True, kw_only=True):
     """Every choice of a build.
 
+    `fonts` is where font files go, counted from `folder`; `css`, `proof` and `manifest` are the files of these, and
+    None of each stands for its place in `folder`, `proof` "none" for no proof at all. With `css_into` the rules stand
+    between marks in that style sheet of the user's; `links` are pages and templates in which links to the style sheet
+    and to fonts are kept. Font files of at most `inline` bytes stand in the CSS as data, `addresses` says by file names
+    where a host has put the others.
     `formats` None makes those that are of use; `characters` says which characters are kept. `preload` names faces to
     fetch early; `budget` is what a page's first view may fetch, in bytes; `archive` is a ZIP to make of all that is
     written, `templates` are rendered with the manifest; `measured` are system families besides those that are known;
@@ -151,7 +166,15 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
 
     families: tuple[FamilyRequest, ...]
     folder: Path = Path("web-fonts")
+    fonts: Path | None = None
     css: Path | None = None
+    proof: Path | Literal["none"] | None = None
+    manifest: Path | None = None
+    css_into: Path | None = None
+    links: tuple[Path | PathPattern, ...] = ()
+    inline: int | Literal["all"] = 0
+    #: None where the build need not list the files.
+    addresses: Mapping[str, str] | None = None
     url: str = "<path>"
     formats: tuple[WebFormat, ...] | None = None
     characters: CharacterRequest = field(default_factory=CharacterRequest)
@@ -175,6 +198,11 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
     def __post_init__(self) -> None:
         check_pattern(self.url)
         check_leading_css(self.licence.css)
+        if self.css is not None and self.css_into is not None:
+            raise RequestError(
+                "the rules go either into a file of their own or into one of yours; leave one out",
+                parameter="BuildRequest.css_into",
+            )
         for font_format in self.formats or ():
             _check_choice("BuildRequest.formats", font_format, WEB_FORMATS)
         if self.formats == ():
@@ -192,21 +220,40 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
 
     @property
     def css_file(self) -> Path:
-        """Where the style sheet goes."""
-        return self.css or self.folder / "faces.css"
+        """Where the style sheet goes, or the rules do."""
+        return self.css_into or self.css or self.folder / "faces.css"
 
     @property
     def fonts_folder(self) -> Path:
-        """Where the font files go."""
-        return self.folder / FONTS_FOLDER
+        """Where the font files go, and the licence texts."""
+        if self.fonts is not None:
+            return self.folder / self.fonts
+        return self.folder if self.folder.name.lower() in FOLDERS_OF_FONTS else self.folder / FONTS_FOLDER
+
+    @property
+    def proof_file(self) -> Path | None:
+        """Where the proof goes, if one is made."""
+        return None if self.proof == "none" else self.proof or self.folder / PROOF_NAME
+
+    @property
+    def manifest_file(self) -> Path:
+        """Where the manifest goes."""
+        return self.manifest or self.folder / MANIFEST_NAME
 
     @property
     def places(self) -> list[tuple[Path, str]]:
         """What stands in whichever place once all is written, with the parameter that chose the place."""
-        own = [(self.folder / name, "BuildRequest.folder") for name in (PROOF_NAME, MANIFEST_NAME, FONTS_FOLDER)]
+        own = [(self.manifest_file, "BuildRequest.manifest")]
+        own += [(self.proof_file, "BuildRequest.proof")] if self.proof_file is not None else []
+        own += [(self.fonts_folder, "BuildRequest.fonts")] if self.fonts_folder != self.folder else []
         archive = [(self.archive, "BuildRequest.archive")] if self.archive is not None else []
         rendered = [(each.target, "BuildRequest.templates") for each in self.templates]
-        return [*own, (self.css_file, "BuildRequest.css"), *archive, *rendered]
+        return [*own, (self.css_file, self.css_parameter), *archive, *rendered]
+
+    @property
+    def css_parameter(self) -> str:
+        """What chose the place of the rules."""
+        return "BuildRequest.css" if self.css_into is None else "BuildRequest.css_into"
 
     def with_choices(self, **choices: Any) -> Self:
         """The same with other choices, by the names of the fields here or, for all families, of `FamilyRequest`."""

@@ -2,44 +2,32 @@
 
 from __future__ import annotations
 
-import json
-import os
 from collections.abc import Callable, Sequence
-from hashlib import sha256
-from pathlib import Path, PurePath
+from pathlib import PurePath
 from threading import Lock
 from typing import Any
-from urllib.parse import quote
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from aksara import __version__
 from aksara.errors import RequestError
 from aksara.faces import Face, font_palettes
 from aksara.notices import Notice
 from aksara.pipeline.making.font_files import FontFiles
 from aksara.pipeline.planning.plan import BuildPlan
 from aksara.pipeline.planning.planned import FacePart, FacePlan, FamilyPlan
-from aksara.pipeline.publishing.archive import archive_file
-from aksara.pipeline.publishing.proofs import family_proofs
-from aksara.pipeline.publishing.published_paths import PublishedPaths
-from aksara.pipeline.publishing.templates import render_templates
+from aksara.pipeline.publishing.documents import make_documents
 from aksara.pipeline.publishing.web_faces import web_face
 from aksara.pipeline.recipes import Recipes
-from aksara.pipeline.request import PROOF_NAME
 from aksara.pipeline.trials.budget import Budget, check_budgets
 from aksara.pipeline.trials.slice_figures import cut_family, is_compared, saves, shares_of, without_slices
 from aksara.pipeline.trials.used_faces import trials, weigh_used_faces
 from aksara.pipeline.trials.variable_or_static import way_taken
-from aksara.pipeline.writing.targets import OutputFile, OutputKind
-from aksara.proof import proof_page
-from aksara.sources import MANIFEST_NAME, printable
+from aksara.pipeline.writing.targets import OutputFile
 from aksara.subsetting import DroppedTable
 from aksara.threads import in_threads
-from aksara.web.css import property_names, style_sheet
-from aksara.web.manifest import build_manifest
-from aksara.web.model import LicenceNote, WebFamily
+from aksara.web.css import property_names
+from aksara.web.model import WebFamily
 from aksara.web.palettes import WebPalette, web_palettes
 from aksara.web.preload import Preload, preloads
 from aksara.web.urls import UrlTarget, resolve_url
@@ -93,10 +81,6 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
         )
         for family, web in zip(plan.families, families, strict=True)
     )
-    shown = PublishedPaths(request)
-    published = tuple(replace(web, faces=tuple(map(shown.face, web.faces))) for web in families)
-    licences = tuple(replace(file, source=shown.text(file.source)) for file in plan.licences.files)
-    licence = LicenceNote(request.licence, licences)
     targets = _url_targets(plan, families)
     notices = [*plan.notices]
     notices += (
@@ -108,26 +92,12 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
     preload = preloads(families, request.preload, request.css_file, _most_written(plan))
     budgets = check_budgets(plan, families, recipes)
     recipes.store.thin_out()
-    sheet = style_sheet(families, version=__version__, licence=licence)
-    manifest = build_manifest(
-        published,
-        preload=[(each, each.link(plan.page_folder or request.folder)) for each in preload],
-        licence=licence,
-        budget=[budget.as_json() for budget in budgets],
-        css=_path_from(request.folder, request.css_file),
-        css_digest=sha256(sheet.encode()).hexdigest(),
-        warnings=shown.notices(notices),
-        version=__version__,
-    )
-    rendered = render_templates(request.templates, manifest) if request.templates else []
-    manifest["templates"] = [
-        {"path": _path_from(request.folder, path), "sha256": sha256(data).hexdigest()} for path, data in rendered
-    ]
+    documents = make_documents(plan, families, preload, budgets, notices)
     return Build(
         families=families,
-        files=tuple(_output_files(plan, published, sheet, manifest, rendered)),
-        manifest=manifest,
-        style_sheet=sheet,
+        files=documents.files,
+        manifest=documents.manifest,
+        style_sheet=documents.rules,
         preload=preload,
         targets=targets,
         budgets=budgets,
@@ -272,40 +242,10 @@ def _palettes(plan: BuildPlan) -> dict[str, tuple[WebPalette, ...]]:
     return found
 
 
-def _output_files(
-    plan: BuildPlan,
-    families: Sequence[WebFamily],
-    sheet: str,
-    manifest: dict[str, Any],
-    rendered: Sequence[tuple[Path, bytes]],
-) -> list[OutputFile]:
-    """All that is written; the manifest comes last: it says that all the rest is there."""
-    request = plan.request
-    fonts = {file.name: file.data for family in families for face in family.faces for file in face.files}
-    beside: dict[str, tuple[bytes, OutputKind]] = {name: (data, "font") for name, data in fonts.items()}
-    beside |= {file.name: (file.data, "licence") for file in plan.licences.files}
-    files = [OutputFile(request.fonts_folder / name, *body) for name, body in sorted(beside.items())]
-    files.append(OutputFile(request.css_file, sheet.encode(), "css", "BuildRequest.css"))
-    proof = proof_page(
-        family_proofs(plan, families), __version__, quote(_path_from(request.folder, request.fonts_folder))
-    )
-    files.append(OutputFile(request.folder / PROOF_NAME, proof, "proof"))
-    files += (OutputFile(path, data, "template", "BuildRequest.templates") for path, data in rendered)
-    text = json.dumps(manifest, indent=1, ensure_ascii=False) + "\n"
-    last = OutputFile(request.folder / MANIFEST_NAME, text.encode(), "manifest")
-    if request.archive is not None:
-        files.append(archive_file([*files, last], request.archive))
-    return [*files, last]
-
-
-def _path_from(folder: Path, path: Path) -> str:
-    """A path as it is counted from a folder, with slashes."""
-    return printable(PurePath(os.path.relpath(path.absolute(), folder.absolute())).as_posix())
-
-
 def _url_targets(plan: BuildPlan, families: Sequence[WebFamily]) -> tuple[UrlTarget, ...]:
     request = plan.request
-    files = [file for family in families for web in family.faces for file in web.files]
+    files = [file for family in families for web in family.faces for file in web.files if not file.is_inline]
+    files = [file for file in files if file.name not in (request.addresses or {})]
     return tuple(resolve_url(file.url, request.css_file, request.fonts_folder / file.name) for file in files)
 
 

@@ -14,7 +14,9 @@ from aksara.pipeline.request import DISPLAYS, VARIABLE
 from aksara.slicing.slice_choice import WAYS
 from aksara.web.formats import WEB_FORMATS
 
-ValueType = Literal["text", "texts", "size", "number", "switch", "date", "axes", "slices", "palettes", "tables"]
+ValueType = Literal[
+    "text", "texts", "size", "inline", "number", "switch", "date", "axes", "slices", "palettes", "addresses", "tables"
+]
 
 
 class Key(Struct, frozen=True, kw_only=True):
@@ -37,6 +39,8 @@ VALUE_TYPES: dict[ValueType, str] = {
     "text": "text in quotes",
     "texts": 'a list of texts, as ["…", "…"]',
     "size": 'a size, as "120 KB"',
+    "inline": 'a size, as "4 KB", or "all" or "none"',
+    "addresses": "file names, each with its address in quotes",
     "number": "a whole number",
     "switch": "true or false",
     "date": "a date, as 2028-01-31",
@@ -108,8 +112,23 @@ TABLES: dict[str, tuple[Key, ...]] = {
     "site": _CHARACTERS,
     "output": (
         _key("folder", "text", "BuildRequest.folder", "output folder", '"web-fonts"'),
+        _key("fonts", "text", "BuildRequest.fonts",
+             "where font files go, from the output folder; by default fonts, or . in a folder called fonts or type",
+             '"fonts"'),
         _key("css", "text", "BuildRequest.css", "the style sheet; by default faces.css in the output folder",
              '"css/type.css"'),
+        _key("css-into", "text", "BuildRequest.css_into",
+             "write the rules into this style sheet of yours, between marks, and leave the rest", '"theme/style.css"'),
+        _key("links", "texts", "BuildRequest.links",
+             "pages, templates or a fragment in which links to the style sheet and fonts are kept, between marks",
+             '["site/*.html"]'),
+        _key("proof", "text", "BuildRequest.proof", 'where the proof goes; "none" for none', '"tests/proof.html"'),
+        _key("manifest", "text", "BuildRequest.manifest", "where the manifest goes", '"build/faces.json"'),
+        _key("inline", "inline", "BuildRequest.inline",
+             "font files up to this size stand in the CSS as data; all or none of them", '"4 KB"'),
+        _key("addresses", "addresses", "BuildRequest.addresses",
+             "where a host has put the font files; a build lists them, you fill in the addresses",
+             '{ "PenyuSans-Regular.3f9a2c1b.woff2" = "https://files.example/a1.woff2" }'),
         _key("url", "text", "BuildRequest.url",
              "how the CSS refers to a font: <path> is the path from the CSS, <file> its name", '"<path>"'),
         _key("formats", "texts", "BuildRequest.formats", "font formats, in the order in which browsers try them",

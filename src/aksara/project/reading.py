@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from datetime import date, datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from msgspec.structs import replace
 
@@ -19,7 +19,14 @@ from aksara.instancing import AxisLimit
 from aksara.limits import MAX_PROJECT_SIZE
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.publishing.templates import TemplateRequest
-from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest, Parameter, feature_choice
+from aksara.pipeline.request import (
+    BuildRequest,
+    FaceOverride,
+    FamilyRequest,
+    Parameter,
+    feature_choice,
+    parse_inline,
+)
 from aksara.project.given_values import listed_of, nearest_key, parts_of, written_as
 from aksara.project.keys import REPEATED, TABLES, VALUE_TYPES, Key, ValueType
 from aksara.project.lines import KeyPath, check_bounds, find_lines, line_of
@@ -31,7 +38,7 @@ from aksara.text.ranges import parse_ranges
 from aksara.web.font_matching import parse_desired_face
 from aksara.web.palettes import PaletteRequest
 from aksara.web.syntax import check_leading_css
-from aksara.web.urls import check_pattern
+from aksara.web.urls import check_address, check_pattern
 
 # What keys were called in earlier versions.
 _RENAMED = {"text": "also", "file": "publish", "in-place-of": "replaces"}
@@ -41,6 +48,8 @@ _TYPES: dict[ValueType, tuple[type, ...]] = {
     "text": (str,),
     "texts": (list,),
     "size": (str, int),
+    "inline": (str,),
+    "addresses": (dict,),
     "number": (int,),
     "switch": (bool,),
     "date": (date,),
@@ -234,7 +243,14 @@ class _Project:
                 within=self.base,
                 families=tuple(self._sliced(path, table, index, families[index]) for index in chosen),
                 folder=self.base / table.get("folder", "web-fonts"),
-                css=self.base / table["css"] if "css" in table else None,
+                fonts=Path(table["fonts"]) if "fonts" in table else None,
+                css=self._path(table, "css"),
+                css_into=self._path(table, "css-into"),
+                links=tuple(PathPattern(pattern, self.base) for pattern in listed_of(table.get("links", []))),
+                proof="none" if table.get("proof") == "none" else self._path(table, "proof"),
+                manifest=self._path(table, "manifest"),
+                inline=self._inline(path, table),
+                addresses=self._addresses(path, table),
                 url=table.get("url", "<path>"),
                 formats=tuple(dict.fromkeys(listed_of(table["formats"]))) if "formats" in table else None,  # type: ignore[arg-type]
                 characters=characters,
@@ -254,6 +270,24 @@ class _Project:
                 measured=measured_beside(self.base),
                 locations=self._locations(path, where, chosen),
             )
+
+    def _path(self, table: dict[str, Any], key: str) -> Path | None:
+        return self.base / table[key] if key in table else None
+
+    def _inline(self, path: KeyPath, table: dict[str, Any]) -> int | Literal["all"]:
+        with self.at(*path, "inline"):
+            return parse_inline(table.get("inline", "none"))
+
+    def _addresses(self, path: KeyPath, table: dict[str, Any]) -> dict[str, str] | None:
+        """The addresses that are filled in, by file names; None without that table."""
+        if "addresses" not in table:
+            return None
+        for name, address in table["addresses"].items():
+            if not isinstance(address, str):
+                raise self.problem((*path, "addresses", name), "an address stands in quotes; leave it empty if unknown")
+            with self.at(*path, "addresses", name):
+                check_address(address)
+        return {name: address for name, address in table["addresses"].items() if address}
 
     def _sliced(self, path: KeyPath, output: dict[str, Any], index: int, family: FamilyRequest) -> FamilyRequest:
         """The family, cut as the output says where the family itself says nothing."""

@@ -50,6 +50,8 @@ def _value(table: str, key: Key) -> dict[str, Any]:
         "size": {
             "anyOf": [{"type": "string", "pattern": r"^[0-9.]+ ?([kKmM]?[bB])?$"}, {"type": "integer", "minimum": 1}]
         },
+        "inline": {"anyOf": [{"type": "string", "pattern": r"^([0-9.]+ ?([kKmM]?[bB])?|all|none)$"}]},
+        "addresses": {"type": "object", "additionalProperties": _TEXT},
         "number": {"type": "integer", "minimum": 1, "maximum": 1000},
         "switch": {"type": "boolean"},
         "date": {"type": "string", "format": "date"},

@@ -46,6 +46,7 @@ from aksara.site.web_addresses import check_address
 from aksara.sources import PathPattern, printable, read_file, resolved
 from aksara.text.neighbours import pairs_in
 from aksara.text.sequences import sequences_in
+from aksara.web.marks import kept_part
 
 # With fewer pages starting processes takes longer than reading.
 _WORTH_PROCESSES = 40
@@ -260,7 +261,8 @@ class _Readers:
             self._readers[task.root] = files, SiteReader(files, printed=self._request.printed)
         files, reader = self._readers[task.root]
         try:
-            source = decode_page(read_file(task.path, limit=MAX_PAGE_SIZE))
+            data = read_file(task.path, limit=MAX_PAGE_SIZE)
+            source = decode_page(data)
             source = template_markup(source, task.path.suffix) if task.template else source
         except InputError as error:
             return PageUse(task.name, (), problems=(_reason(error, task.name),)), SheetsUsed()
@@ -271,7 +273,8 @@ class _Readers:
         shown = _Shown(task)
         page = _page_use(task.name, reading, lambda url: shown.address(own if url in inside else url))
         addresses = dict.fromkeys(own if sheet.url in inside else sheet.url for sheet in reading.sheets)
-        page = replace(page, address=own, root=task.root.as_uri(), sheets=tuple(addresses))
+        kept = kept_part(data, task.path.name)
+        page = replace(page, address=own, root=task.root.as_uri(), sheets=tuple(addresses), kept=kept)
         if task.template:
             # Where its links lead is known once it is rendered.
             page = replace(page, template=True, missing=(), preloads=())

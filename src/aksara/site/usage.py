@@ -14,6 +14,7 @@ from aksara.site.css.styles import FaceKey
 from aksara.site.page.face_text import best_sample
 from aksara.text import format_ranges
 from aksara.text.emoji import is_of_emoji, without_selectors
+from aksara.web.marks import KeptPart
 
 #: What text is set in where no style sheet names a family.
 BROWSER_DEFAULT = ("Times New Roman",)
@@ -146,6 +147,8 @@ class PageUse(Struct, frozen=True):
     classes: frozenset[str] = frozenset()
     #: Families that its own scripts name, with their lines.
     script_fonts: tuple[ScriptFont, ...] = ()
+    #: What builds keep in it, between marks.
+    kept: KeptPart | None = None
 
 
 def without_samples(page: PageUse) -> PageUse:

@@ -61,14 +61,19 @@ class BuiltManifest(Struct, frozen=True):
 
     css: str = ""
     css_sha256: str = ""
+    #: Whether the rules stand between marks in a style sheet of the user's.
+    css_into: bool = False
+    proof: BuiltFile = field(default_factory=BuiltFile)
     families: tuple[BuiltFamily, ...] = ()
     licence: BuiltLicence = field(default_factory=BuiltLicence)
     templates: tuple[BuiltFile, ...] = ()
+    #: The user's files in which links are kept, each with the hash of what is between its marks.
+    links: tuple[BuiltFile, ...] = ()
 
     @property
     def fonts(self) -> list[BuiltFile]:
-        """The font files of all faces."""
-        return [file for family in self.families for face in family.faces for file in face.files]
+        """The font files of all faces; what stands in the style sheet as data is no file."""
+        return [file for family in self.families for face in family.faces for file in face.files if file.path]
 
 
 def read_built_manifest(data: bytes) -> BuiltManifest | None:

@@ -21,9 +21,12 @@ MARK = "/* Made by Aksara"
 _LINE = 100
 
 
-def style_sheet(families: Sequence[WebFamily], *, version: str, licence: LicenceNote) -> str:
-    """The whole text. Equal input gives equal text; a face that changes changes the lines of its own rules only."""
-    parts = [_head(families, version, licence)]
+def style_sheet(families: Sequence[WebFamily], *, version: str, licence: LicenceNote, is_kept: bool = False) -> str:
+    """The whole text. Equal input gives equal text; a face that changes changes the lines of its own rules only.
+
+    `is_kept`: it is to stand between marks in a style sheet of the user's.
+    """
+    parts = [_head(families, version, licence, is_kept=is_kept)]
     # An @import counts only in front of all rules.
     parts += [licence.stated.css.strip()] if licence.stated.css.strip() else []
     for family in families:
@@ -35,8 +38,10 @@ def style_sheet(families: Sequence[WebFamily], *, version: str, licence: Licence
     return "\n\n".join(parts) + "\n"
 
 
-def _head(families: Sequence[WebFamily], version: str, licence: LicenceNote) -> str:
-    lines = [f"{MARK} {version}. The next build overwrites it: change the build, not this file."]
+def _head(families: Sequence[WebFamily], version: str, licence: LicenceNote, *, is_kept: bool) -> str:
+    what = "what is between these marks" if is_kept else "it"
+    that = "these lines" if is_kept else "this file"
+    lines = [f"{MARK} {version}. The next build overwrites {what}: change the build, not {that}."]
     lines += [f"   {comment_text(f'{family.name}: {family.notice}')}" for family in families if family.notice]
     lines += [f"   {comment_text(licence.stated.words)}"] if licence.stated.words else []
     names = ", ".join(file.name for file in licence.files)

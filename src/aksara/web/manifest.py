@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import posixpath
 from collections.abc import Mapping, Sequence
 from hashlib import sha256
 from typing import Any
+
+from msgspec import Struct
 
 from aksara.faces import Face, LineMetrics
 from aksara.notices import Notice
@@ -32,40 +35,49 @@ FORMAT_VERSION = 2
 _SHOWN_PAIRS = 200
 
 
+class ManifestPaths(Struct, frozen=True):
+    """Where things are, counted from the folder of the manifest: the style sheet, and the folder of fonts. `css_into`
+    says whether the rules stand in a style sheet of the user's."""
+
+    css: str
+    css_into: bool
+    fonts: str
+
+
 def build_manifest(
     families: Sequence[WebFamily],
     *,
+    paths: ManifestPaths,
     preload: Sequence[tuple[Preload, str]],
     licence: LicenceNote,
     budget: Sequence[Mapping[str, Any]],
-    css: str,
-    css_digest: str,
     warnings: Sequence[Notice],
     version: str,
 ) -> dict[str, Any]:
-    """All of it. `css` is the path of the style sheet from the folder of the manifest, `css_digest` its SHA-256 in
-    hexadecimal; `preload` has its links."""
+    """All that is known before the other files are written; `preload` has its links. What depends on their bytes is
+    added when these are there."""
     names = property_names(family.name for family in families)
     return {
         "made_by": f"Aksara {version}",
         "version": FORMAT_VERSION,
-        "css": css,
-        "css_sha256": css_digest,
-        "families": [_family(family, name) for family, name in zip(families, names, strict=True)],
-        "preload": [_preload(each, link) for each, link in preload],
+        "css": paths.css,
+        "css_sha256": "",
+        "css_into": paths.css_into,
+        "families": [_family(family, name, paths.fonts) for family, name in zip(families, names, strict=True)],
+        "preload": [_preload(each, link, paths.fonts) for each, link in preload],
         "licence": {
             "web_licence": licence.stated.stated,
             "holder": licence.stated.holder,
             "domains": list(licence.stated.domains),
             "until": licence.stated.until.isoformat() if licence.stated.until else None,
-            "files": [_licence_file(file) for file in licence.files],
+            "files": [_licence_file(file, paths.fonts) for file in licence.files],
         },
         "budget": list(budget),
         "warnings": [warning.as_json() for warning in warnings],
     }
 
 
-def _family(family: WebFamily, variable: str) -> dict[str, Any]:
+def _family(family: WebFamily, variable: str, fonts: str) -> dict[str, Any]:
     return {
         "family": family.name,
         "generic": family.generic,
@@ -73,7 +85,7 @@ def _family(family: WebFamily, variable: str) -> dict[str, Any]:
         "stack": list(family.stack),
         "property": variable,
         "css_value": stack_value(family),
-        "faces": [_face(face) for face in family.faces],
+        "faces": [_face(face, fonts) for face in family.faces],
         "used": family.used.as_json() if family.used is not None else None,
         "variable_fonts": _way_taken(family.way) if family.way is not None else None,
         "slices": _cut(family.cut) if family.cut is not None else None,
@@ -128,7 +140,7 @@ def _way(way: Way) -> dict[str, Any]:
     return {"words": way.words, "files": way.files, "bytes": way.size}
 
 
-def _face(web: WebFace) -> dict[str, Any]:
+def _face(web: WebFace, fonts: str) -> dict[str, Any]:
     return {
         **face_identity(web.face),
         "axes": {tag: list(map(_number, span)) for tag, span in web.face.axes},
@@ -156,7 +168,7 @@ def _face(web: WebFace) -> dict[str, Any]:
             }
             for part in web.slices
         ],
-        "files": [_file(file, part) for part in web.slices for file in part.files],
+        "files": [_file(file, part, fonts) for part in web.slices for file in part.files],
     }
 
 
@@ -164,10 +176,11 @@ def _lines(lines: LineMetrics) -> dict[str, float]:
     return {name: round(getattr(lines, name), 4) for name in ("ascent", "descent", "gap")}
 
 
-def _file(file: WebFile, part: WebSlice) -> dict[str, Any]:
+def _file(file: WebFile, part: WebSlice, fonts: str) -> dict[str, Any]:
     return {
-        "path": f"fonts/{file.name}",
-        "url": file.url,
+        "path": posixpath.join(fonts, file.name) if not file.is_inline else "",
+        "url": file.url if not file.is_inline else "",
+        "inline": file.is_inline,
         "format": file.format,
         "type": file.media_type,
         "bytes": len(file.data),
@@ -191,20 +204,20 @@ def _fallback(face: FallbackFace) -> dict[str, Any]:
     }
 
 
-def _preload(each: Preload, link: str) -> dict[str, Any]:
+def _preload(each: Preload, link: str, fonts: str) -> dict[str, Any]:
     return {
         "family": each.family.name,
         "label": each.web.face.label,
         "slice": each.part.name,
-        "path": f"fonts/{each.file.name}",
+        "path": posixpath.join(fonts, each.file.name),
         "type": each.file.media_type,
         "link": link,
     }
 
 
-def _licence_file(file: LicenceFile) -> dict[str, Any]:
+def _licence_file(file: LicenceFile, fonts: str) -> dict[str, Any]:
     return {
-        "path": f"fonts/{file.name}",
+        "path": posixpath.join(fonts, file.name),
         "source": file.source,
         "bytes": len(file.data),
         "sha256": sha256(file.data).hexdigest(),

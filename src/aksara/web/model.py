@@ -22,12 +22,19 @@ _MEDIA_TYPES: dict[WebFormat, str] = {"eot": "application/vnd.ms-fontobject", "s
 
 
 class WebFile(Struct, frozen=True):
-    """One font file: its name in the folder of fonts, its format and its bytes."""
+    """One font file: its name in the folder of fonts, its format and its bytes. `is_inline`: it stands in the style
+    sheet as data, and nowhere else."""
 
     name: str
     format: WebFormat
     data: bytes
     url: str = ""
+    is_inline: bool = False
+
+    @property
+    def fetched(self) -> int:
+        """Bytes that a browser fetches for it."""
+        return len(self.url) if self.is_inline else len(self.data)
 
     @property
     def sha256(self) -> str:
@@ -60,7 +67,7 @@ class WebSlice(Struct, frozen=True):
     def best_size(self) -> int:
         """Bytes that a current browser fetches for it: those of the first format in its rule that it takes."""
         taken = [file for file in self.files if file.format not in OLD_FORMATS] or self.files
-        return len(taken[0].data) if taken else 0
+        return taken[0].fetched if taken else 0
 
 
 class Change(Struct, frozen=True):

@@ -6,7 +6,6 @@ import os
 import posixpath
 import re
 from collections.abc import Sequence
-from html import escape
 from pathlib import Path
 from urllib.parse import quote
 
@@ -15,7 +14,7 @@ from msgspec import Struct
 from aksara.faces import Face
 from aksara.web.font_matching import DesiredFace, best_match, named_face, text_family
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
-from aksara.web.urls import is_path
+from aksara.web.urls import attribute_value, is_path
 
 #: The part of page views that a slice must be fetched by to be worth fetching early on every page.
 _MOST_VIEWS = 0.75
@@ -30,15 +29,14 @@ class Preload(Struct, frozen=True):
     file: WebFile
     css_file: Path
 
-    def link(self, base: Path) -> str:
+    def link(self, base: Path, *, is_jsx: bool = False) -> str:
         """The element for the head of a page in the folder `base`.
 
         Fonts are always fetched with CORS, so `crossorigin` must stand there.
         """
-        href = page_url(self.file.url, self.css_file, base)
-        quoted, mark = (href, "'") if '"' in href else (escape(href), '"')
-        media_type = self.file.media_type
-        return f'<link rel="preload" href={mark}{quoted}{mark} as="font" type="{media_type}" crossorigin>'
+        href = attribute_value(page_url(self.file.url, self.css_file, base))
+        end = 'crossOrigin="" />' if is_jsx else "crossorigin>"
+        return f'<link rel="preload" href={href} as="font" type="{self.file.media_type}" {end}'
 
 
 def preloads(
@@ -62,6 +60,7 @@ def preloads(
         if web.face is face
         for part in _first_view(web)
         for file in part.files[:1]
+        if not file.is_inline
     )
 
 

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import os
+import posixpath
 import re
 from collections.abc import Callable
+from html import escape
 from pathlib import Path
 from typing import Literal
 from urllib.parse import quote, unquote
@@ -16,6 +18,7 @@ from aksara.errors import RequestError
 PATH, FILE = "<path>", "<file>"
 # What opens and closes an expression in the template languages of site builders and preprocessors.
 _TEMPLATE = re.compile(r"\{\{.*?\}\}|\{%.*?%\}|<%.*?%>|<\?.*?\?>|[$#@]\{.*?\}|\[\[.*?\]\]", re.DOTALL)
+_SCHEME_AND_HOST = re.compile(r"(?:[A-Za-z][A-Za-z0-9+.-]*:)?//[^/]*")
 _SCHEME = re.compile(r"[A-Za-z][A-Za-z0-9+.-]*:|//")
 #: Folders above the fonts that are tried as the root of the site.
 _MAX_ROOTS = 12
@@ -32,6 +35,12 @@ def check_pattern(pattern: str) -> None:
         problem = "has both kinds of quotes; use only one of them"
     if problem:
         raise RequestError(f"'{pattern}' {problem}", parameter="BuildRequest.url")
+
+
+def check_address(address: str) -> None:
+    """Raise `RequestError` for an address of a file that cannot stand in CSS as it is."""
+    if any(c in address for c in '\n\r\f\\"') or "</style" in address.lower():
+        raise RequestError("this address has a line end, a quote or a backslash; copy it once more")
 
 
 def font_url(pattern: str, css_file: Path, font_file: Path) -> str:
@@ -56,6 +65,42 @@ def font_url(pattern: str, css_file: Path, font_file: Path) -> str:
 def relative_path(css_file: Path, font_file: Path) -> str:
     """From the style sheet to the font, with forward slashes, nothing encoded."""
     return Path(os.path.relpath(font_file.absolute(), css_file.absolute().parent)).as_posix()
+
+
+def sheet_url(pattern: str, css_file: Path, fonts_folder: Path) -> str | None:
+    """The URL of the style sheet, where the pattern says where a server has its files; None for relative paths, which
+    differ by page."""
+    if pattern.startswith(PATH) or (is_path(pattern) and not pattern.startswith("/")):
+        return None
+    name = css_file.name
+    if FILE in pattern:
+        # Where <file> is a font there, the style sheet is as far from it as it is here.
+        name = relative_path(fonts_folder / FILE, css_file)
+    filled = font_url(pattern.replace(FILE, PATH), css_file.parent / "x", css_file.parent / name)
+    return _normal(filled)
+
+
+def _normal(url: str) -> str:
+    """A URL without steps up, where it is a path or an address."""
+    if _TEMPLATE.search(url):
+        return url
+    start = _SCHEME_AND_HOST.match(url)
+    head = start[0] if start else ""
+    return head + posixpath.normpath(url[len(head) :])
+
+
+def attribute_value(url: str) -> str:
+    """A URL as the value of an attribute in HTML, with its quotes.
+
+    A template's expression stays as it is written: what it calls must not see character references.
+    """
+    parts, end = [], 0
+    for match in _TEMPLATE.finditer(url):
+        parts += [escape(url[end : match.start()]), match[0]]
+        end = match.end()
+    value = "".join([*parts, escape(url[end:])])
+    mark = "'" if '"' in value and "'" not in value else '"'
+    return f"{mark}{value}{mark}"
 
 
 def _guard(path: str) -> str:

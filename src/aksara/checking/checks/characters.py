@@ -78,7 +78,7 @@ def _case(site: CheckedSite, rules: Sequence[CheckedRule], code: int) -> str:
 def _manifest_of(site: CheckedSite, rules: Sequence[CheckedRule]) -> Manifest | None:
     """The manifest of the build that made the files of these rules, if one did."""
     folders = {rule.served.address.rpartition("/")[0] for rule in rules if rule.served is not None}
-    return next((manifest for manifest in site.manifests if manifest.folder in folders), None)
+    return next((manifest for manifest in site.manifests if manifest.folders & folders), None)
 
 
 def _characters_of(rule: CheckedRule) -> frozenset[int]:

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import UTC, date, datetime
-from urllib.parse import urljoin
 
 from aksara.checking.findings import Finding, Place, finding
 from aksara.checking.gathering import CheckedSite
 from aksara.checking.manifests import Manifest
-from aksara.checking.reaching import file_name, shown_address
+from aksara.checking.reaching import shown_address
 from aksara.faces.restrictions import restricting_words
 from aksara.phrases import count_of
 from aksara.site.web_addresses import host_of
-from aksara.sources import MANIFEST_NAME
 
 #: Days before the end of a licence from which on it is mentioned.
 _SOON = 60
@@ -25,7 +23,7 @@ def licence_findings(site: CheckedSite, today: date | None = None) -> Iterator[F
     """All of them."""
     yield from _texts(site)
     for manifest in site.manifests:
-        place = Place(shown_address(urljoin(manifest.folder, MANIFEST_NAME)))
+        place = Place(shown_address(manifest.address))
         yield from _end(manifest, place, today or datetime.now(tz=UTC).date())
         yield from _domains(site, manifest, place)
         yield from _changed(site, manifest)
@@ -69,14 +67,12 @@ def _changed(site: CheckedSite, manifest: Manifest) -> Iterator[Finding]:
     told: set[str] = set()
     for rule in site.rules:
         for _, file in rule.sources:
-            name = file_name(file.address)
-            own = file.address.rpartition("/")[0] == manifest.folder
-            if not own or file.facts is None or file.facts.problem or name in told:
+            if file.facts is None or file.facts.problem or file.address in told:
                 continue
-            if manifest.digests.get(name, file.facts.sha256) != file.facts.sha256:
-                told.add(name)
+            if manifest.digests.get(file.address, file.facts.sha256) != file.facts.sha256:
+                told.add(file.address)
                 yield finding("file-changed", Place(file.shown))
     for sheet in site.sheets:
-        at_home = urljoin(manifest.folder, manifest.sheet) == sheet.address
+        at_home = manifest.sheet == sheet.address and not manifest.is_kept
         if at_home and sheet.sha256 and sheet.sha256 != manifest.sheet_digest:
             yield finding("sheet-changed", Place(sheet.shown))

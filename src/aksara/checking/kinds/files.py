@@ -154,4 +154,29 @@ FILES = (
         effect="nothing now; the next build overwrites it",
         remedy="change aksara.toml, and build again",
     ),
+    Kind(
+        name="marks-broken",
+        group="files",
+        level="error",
+        what="the marks between which a build keeps rules or links are doubled, alone or inside of a comment",
+        problem="{problem}",
+        effect="the next build stops here",
+        remedy="mend the marks, and build again",
+    ),
+    Kind(
+        name="marks-outdated",
+        group="files",
+        level="warning",
+        what="what is between marks is not what the last build wrote there, or no build keeps it any more",
+        problem="what is between the marks is not what the last build wrote there",
+        effect=OTHER_FONT + ", or wait longer for the fonts",
+        remedy="build again; edit only what is outside of the marks",
+        cases={
+            "abandoned": Case(
+                level="note",
+                problem="the last build keeps nothing between these marks",
+                remedy="name this file in aksara.toml (links or css-into), or remove the marks and what is between",
+            )
+        },
+    ),
 )

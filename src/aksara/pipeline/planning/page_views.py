@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from msgspec import Struct
 
 from aksara.errors import RequestError
+from aksara.faces import Face
 from aksara.pipeline.planning.expected_letters import OF_A_LANGUAGE
 from aksara.pipeline.planning.planned import FamilyPlan, PageView
 from aksara.pipeline.planning.site_needs import find_needs
@@ -57,6 +58,24 @@ def site_views(site: SiteUse, families: Sequence[FamilyPlan]) -> SiteViews:
         tuple(tag for tag, count in languages.most_common() if count >= OF_A_LANGUAGE),
         neighbours,
     )
+
+
+def most_written_face(page: PageUse, families: Sequence[FamilyPlan]) -> Face | None:
+    """The face in which most of a page's text is set; None where none of the families is on it."""
+    known = {family.name: family.known for family in families}
+    replaces = {other: family.name for family in reversed(families) for other in family.request.replaces}
+    uses = tuple(use for use in page.faces if not use.hidden)
+    needs = find_needs(SiteUse((page,), uses), known, replaces)
+    written: Counter[tuple[int, int]] = Counter()
+    for number, family in enumerate(families):
+        faces = [plan.face for plan in family.faces]
+        for need in needs[family.name].faces if family.name in needs else ():
+            match = best_match(faces, need.desired)
+            written[number, next(place for place, face in enumerate(faces) if face is match)] += need.written
+    if not written:
+        return None
+    number, place = max(sorted(written), key=lambda each: written[each])
+    return families[number].faces[place].face
 
 
 def _by_face(family: FamilyPlan, asked: Sequence[tuple[DesiredFace, frozenset[int]]]) -> dict[int, frozenset[int]]:

@@ -27,7 +27,8 @@ def check_output_paths(request: BuildRequest) -> None:
         raise RequestError(f"{error.problem}; choose another name", parameter="BuildRequest.folder") from error
     if kind not in ("folder", "missing"):
         raise RequestError(f"{shown} is a file, not a folder; give another name", parameter="BuildRequest.folder")
-    places = [(request.css_file, "BuildRequest.css")]
+    places = [(request.css_file, request.css_parameter), (request.manifest_file, "BuildRequest.manifest")]
+    places += [(request.proof_file, "BuildRequest.proof")] if request.proof_file is not None else []
     places += [(request.archive, "BuildRequest.archive")] if request.archive is not None else []
     places += [(each.target, "BuildRequest.templates") for each in request.templates]
     for path, parameter in places:
@@ -44,13 +45,26 @@ def check_output_paths(request: BuildRequest) -> None:
     real_paths = [(path, resolved(path.parent) / path.name, parameter) for path, parameter in places]
     # The folder may be a link; what counts is where it leads.
     real_paths.append((request.folder, resolved(request.folder), "BuildRequest.folder"))
-    for path, real, parameter in real_paths:
+    real_paths.append((request.fonts_folder, resolved(request.fonts_folder), "BuildRequest.fonts"))
+    _check_version_control(real_paths)
+    _check_within(request, real_paths, "write inside it")
+
+
+def check_kept_paths(request: BuildRequest, paths: Iterable[Path], parameter: str) -> None:
+    """Raise `RequestError` for a file of the user's that the build may not change: outside the project's folder, or of
+    version control."""
+    places = [(path, resolved(path), parameter) for path in paths]
+    _check_version_control(places)
+    _check_within(request, places, "change files inside it only")
+
+
+def _check_version_control(places: Iterable[tuple[Path, Path, str]]) -> None:
+    for path, real, parameter in places:
         if not _VERSION_CONTROL.isdisjoint(map(str.casefold, real.parts)):
             raise RequestError(
                 f"{printable(str(path))} is inside a folder of version control; choose another place",
                 parameter=parameter,
             )
-    _check_within(request, real_paths, "write inside it")
 
 
 def check_quoted_files(request: BuildRequest) -> None:

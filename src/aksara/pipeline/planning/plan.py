@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from msgspec import Struct
+from msgspec import Struct, field
 from msgspec.structs import replace
 
 from aksara.errors import InputError, InputErrors, RequestError
@@ -18,6 +18,7 @@ from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_cha
 from aksara.pipeline.planning.colour_formats import with_one_format
 from aksara.pipeline.planning.families import Wanted, family_notices, plan_faces, plan_families, plan_unused
 from aksara.pipeline.planning.icons import kept_icons, names_in_sheets, shows_pictures, with_icons
+from aksara.pipeline.planning.kept_files import KeptFiles, read_kept_files
 from aksara.pipeline.planning.licences import LicenceTexts, licence_texts, restriction_notices
 from aksara.pipeline.planning.permitted_paths import check_output_paths, check_quoted_files, quotes_pages
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan
@@ -59,6 +60,8 @@ class BuildPlan(Struct, frozen=True, kw_only=True):
     notices: tuple[Notice, ...]
     icons: Mapping[str, Mapping[str, Icon]]
     site: SiteUse | None = None
+    #: Files of the user's in which rules or links are kept.
+    kept: KeptFiles = field(default_factory=KeptFiles)
 
     @property
     def faces(self) -> list[FacePlan]:
@@ -76,6 +79,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
     with request.locating():
         check_output_paths(request)
         check_quoted_files(request)
+        kept = read_kept_files(request)
         groups, texts, others = _read_families(request, notices)
         if request.characters.icons:
             every = [each for group in groups for each in group.faces]
@@ -83,7 +87,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         with request.locating_inputs("CharacterRequest.pages"):
             pages = find_pages_of(request.characters.pages, request.characters.exclude)
             page_folder = common_folder(pages or find_pages_of(request.linking_pages, request.characters.exclude))
-            site = _read_site(request, groups) if request.characters.has_site else None
+            site = _read_site(request, groups, kept) if request.characters.has_site else None
             selection = resolve_characters(request.characters, site)
         licences = licence_texts(dict.fromkeys(texts), request.published_licences, request.within)
         notices += licences.notices
@@ -116,6 +120,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         notices=tuple(notices),
         icons=kept_icons(families, _names_of_icons(groups)),
         site=site,
+        kept=kept,
     )
 
 
@@ -190,7 +195,7 @@ def _read_families(
     return groups, texts, others
 
 
-def _read_site(request: BuildRequest, groups: Sequence[_Group]) -> SiteUse:
+def _read_site(request: BuildRequest, groups: Sequence[_Group], kept: KeptFiles) -> SiteUse:
     """What the pages show. In place of the style sheet that this build writes they get one that names the families."""
     from aksara.site import SiteRequest, cache_of, read_site
 
@@ -202,7 +207,7 @@ def _read_site(request: BuildRequest, groups: Sequence[_Group]) -> SiteUse:
             pages=characters.pages,
             addresses=characters.addresses,
             data=characters.data,
-            sheets={request.css_file: ":root { " + " ".join(stacks) + " }"},
+            sheets={request.css_file: _sheet_to_be(kept, ":root { " + " ".join(stacks) + " }")},
             jobs=request.jobs,
             quoted_within=request.within if quotes_pages(request) else None,
             exclude=characters.exclude,
@@ -211,6 +216,17 @@ def _read_site(request: BuildRequest, groups: Sequence[_Group]) -> SiteUse:
         ),
         cache_of(*(Path(str(path)) for path in (*characters.pages, *characters.data))) if request.cache else None,
     )
+
+
+def _sheet_to_be(kept: KeptFiles, rules: str) -> str:
+    """The style sheet as pages will load it, as far as it names families."""
+    if kept.sheet is None:
+        return rules
+    marked = kept.sheet.marked
+    data = marked.with_content(rules) if marked.marked else marked.with_marks_at(marked.place_for_rules, rules)
+    from aksara.site.access.decoding import decode_style_sheet
+
+    return decode_style_sheet(data)
 
 
 def _plan_all(

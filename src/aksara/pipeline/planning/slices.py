@@ -21,7 +21,7 @@ from aksara.slicing.togetherness import interacting, language_pairs
 from aksara.slicing.views import View, language_views
 from aksara.slicing.views import page_views as views_of_pages
 from aksara.slicing.weights import font_sizes
-from aksara.sources import MANIFEST_NAME, read_file
+from aksara.sources import read_file
 from aksara.subsetting import SubsetOptions, find_kept_tables
 from aksara.text import CharacterSelection, find_language
 from aksara.text.emoji import is_of_emoji
@@ -150,7 +150,7 @@ def _last_slices(request: BuildRequest) -> dict[str, dict[str, frozenset[int]]]:
     """
     asked = {family.name: str(family.slices) for family in request.families}
     try:
-        built = read_built_manifest(read_file(request.folder / MANIFEST_NAME, limit=MAX_MANIFEST_SIZE))
+        built = read_built_manifest(read_file(request.manifest_file, limit=MAX_MANIFEST_SIZE))
     except InputError:
         return {}
     return {

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from base64 import b64encode
 from collections.abc import Mapping, Sequence, Set
 from types import MappingProxyType
+
+from msgspec.structs import replace
 
 from aksara.faces import feature_name
 from aksara.pipeline.making.font_files import FontFiles
@@ -40,7 +43,7 @@ def web_face(
                 part.name,
                 codes,
                 format_intervals(bridged(claimed, known)),
-                tuple(_web_file(plan, part.name, file.format, file.data, request) for file in files.files),
+                _web_files(plan, part.name, files, request),
                 shares.get(part.name),
             )
         )
@@ -83,9 +86,22 @@ def _served(
     return served, [codes | {_SPACE} if place == spaced else codes for place, codes in enumerate(served)]
 
 
+def _web_files(plan: FacePlan, part: str, files: FontFiles, request: BuildRequest) -> tuple[WebFile, ...]:
+    """The files of a slice. Of one that stands in the style sheet as data the first format is enough for all browsers
+    that fetch it; where there are to be no files, it is all."""
+    made = [_web_file(plan, part, file.format, file.data, request) for file in files.files]
+    first, *others = made
+    if request.inline != "all" and len(first.data) > request.inline:
+        return tuple(made)
+    data = f"data:{first.media_type};base64,{b64encode(first.data).decode()}"
+    return (replace(first, url=data, is_inline=True), *(() if request.inline == "all" else others))
+
+
 def _web_file(plan: FacePlan, part: str, font_format: WebFormat, data: bytes, request: BuildRequest) -> WebFile:
     name = file_name(plan.face, part, font_format, data)
-    return WebFile(name, font_format, data, font_url(request.url, request.css_file, request.fonts_folder / name))
+    address = (request.addresses or {}).get(name, "")
+    url = address or font_url(request.url, request.css_file, request.fonts_folder / name)
+    return WebFile(name, font_format, data, url)
 
 
 def _costs(made: FontFiles, files: Sequence[WebFile]) -> tuple[FeatureCost, ...]:

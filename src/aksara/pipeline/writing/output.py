@@ -18,18 +18,31 @@ from pathlib import Path
 from msgspec import Struct
 
 from aksara.errors import OutputError
-from aksara.pipeline.request import FONTS_FOLDER
+from aksara.pipeline.writing.left_behind import left_behind
 from aksara.pipeline.writing.staging import abandoned, alone_in, is_staged, listed_by, staging_in
-from aksara.pipeline.writing.targets import Listed, OutputFile, check_targets, is_same, listed_in, stale_files
+from aksara.pipeline.writing.targets import (
+    Listed,
+    OutputFile,
+    OutputPlaces,
+    check_targets,
+    is_same,
+    listed_in,
+    stale_files,
+)
 from aksara.sources import printable
 
 
 class Written(Struct, frozen=True):
-    """What became of the folder: files written anew, left as they were, and removed."""
+    """What became of the folder: files written anew, left as they were, and removed.
+
+    `left` are files of an earlier build that this one does not write, and that were changed since or lie outside the
+    output folder and the project: nobody but the user removes them.
+    """
 
     new: tuple[Path, ...]
     unchanged: tuple[Path, ...]
     removed: tuple[Path, ...]
+    left: tuple[Path, ...] = ()
 
     @property
     def files(self) -> tuple[Path, ...]:
@@ -37,14 +50,20 @@ class Written(Struct, frozen=True):
         return (*self.new, *self.unchanged, *self.removed)
 
 
-def write_output(files: Sequence[OutputFile], folder: Path) -> Written:
+def write_output(
+    files: Sequence[OutputFile], folder: Path, places: OutputPlaces | None = None, within: Path | None = None
+) -> Written:
     """Put the files in place, in their order, and remove what an earlier build left in `folder`.
+
+    `places` say where fonts and manifest are, if these are not in their usual places in `folder`. What earlier builds
+    wrote elsewhere is removed inside the folder `within`, if one is given.
 
     Raises `RequestError` where a file that Aksara did not write stands in the way, `OutputError`
     where writing fails, or another build does not end; then everything is as it was.
     """
     # Before a folder is made for them, and again when nobody else writes.
-    check_targets(files, folder, _known([folder], folder)[1])
+    places = places or OutputPlaces.in_folder(folder)
+    check_targets(files, places, _known([folder], places)[1])
     created: list[Path] = []
     staged: dict[Path, Path] = {}
     try:
@@ -54,7 +73,7 @@ def write_output(files: Sequence[OutputFile], folder: Path) -> Written:
             roots = sorted({_staging_root(file, folder) for file in files} | {folder})
             for root in roots:
                 stack.enter_context(alone_in(root))
-            return _write_all(files, folder, roots, created, staged)
+            return _write_all(files, places, roots, created, staged, within)
     except OSError as error:
         _remove_created(created)
         where = Path(os.fsdecode(error.filename2 or error.filename or folder))
@@ -76,10 +95,11 @@ def _staging_root(file: OutputFile, folder: Path) -> Path:
     return folder if parent.stat().st_dev == folder.stat().st_dev else parent
 
 
-def _known(roots: Iterable[Path], folder: Path) -> tuple[list[Path], dict[str, set[str]]]:
+def _known(roots: Iterable[Path], places: OutputPlaces) -> tuple[list[Path], dict[str, set[str]]]:
     """What killed builds have left, and all files beside the fonts that are known as Aksara's own."""
     leftovers = [left for root in roots for left in abandoned(root)]
-    return leftovers, _merged([listed_in(folder), *(listed_by(left) for left in leftovers if left.parent == folder)])
+    by_killed = (listed_by(left) for left in leftovers if left.parent == places.folder)
+    return leftovers, _merged([listed_in(places), *by_killed])
 
 
 def _merged(lists: Iterable[Listed]) -> dict[str, set[str]]:
@@ -91,30 +111,37 @@ def _merged(lists: Iterable[Listed]) -> dict[str, set[str]]:
 
 
 def _write_all(
-    files: Sequence[OutputFile], folder: Path, roots: Sequence[Path], created: list[Path], staged: dict[Path, Path]
+    files: Sequence[OutputFile],
+    places: OutputPlaces,
+    roots: Sequence[Path],
+    created: list[Path],
+    staged: dict[Path, Path],
+    within: Path | None,
 ) -> Written:
     """Write what has changed, then remove what is stale. `created` gains what is new, `staged` what waits, and where it
     goes."""
-    leftovers, listed = _known(roots, folder)
-    check_targets(files, folder, listed)
-    stale = stale_files(folder, listed, {file.path for file in files})
+    leftovers, listed = _known(roots, places)
+    check_targets(files, places, listed)
+    wanted = {file.path for file in files}
+    former = left_behind(places, wanted, within)
+    stale = list(dict.fromkeys([*stale_files(places, listed, wanted), *former.unchanged]))
     unchanged = [file for file in files if is_same(file)]
     changed = [file for file in files if file not in unchanged]
     removed: list[Path] = []
     if changed or stale:
-        own = {f.path.name: {sha256(f.data).hexdigest()} for f in files if f.path.parent == folder / FONTS_FOLDER}
+        own = {f.path.name: {sha256(f.data).hexdigest()} for f in files if f.path.parent == places.fonts}
         with ExitStack() as stack:
             listed = _merged([listed, own])
             stagings = {root: stack.enter_context(staging_in(root, listed)) for root in roots}
             for number, file in enumerate(changed):
-                path = stagings[_staging_root(file, folder)] / str(number)
+                path = stagings[_staging_root(file, places.folder)] / str(number)
                 staged[path] = file.path
                 _write(path, file.data)
             _move_in(staged, created)
             removed = [path for path in stale if _remove(path)]
     for left in leftovers:
         shutil.rmtree(left, ignore_errors=True)
-    return Written(tuple(f.path for f in changed), tuple(f.path for f in unchanged), tuple(removed))
+    return Written(tuple(f.path for f in changed), tuple(f.path for f in unchanged), tuple(removed), former.changed)
 
 
 def _write(path: Path, data: bytes) -> None:

@@ -12,8 +12,8 @@ import stat
 from collections.abc import Iterable, Mapping, Sequence, Set
 from contextlib import suppress
 from hashlib import sha256
-from pathlib import Path
-from typing import Literal
+from pathlib import Path, PurePath
+from typing import Literal, Self
 
 from msgspec import Struct
 
@@ -26,7 +26,7 @@ from aksara.web.built_manifest import BuiltManifest, read_built_manifest
 from aksara.web.css import MARK
 
 #: What a file that is written is.
-OutputKind = Literal["font", "licence", "css", "proof", "zip", "manifest", "template"]
+OutputKind = Literal["font", "licence", "css", "proof", "zip", "manifest", "template", "kept"]
 #: Name in the folder of fonts → the SHA-256 that a file of that name may have to count as Aksara's own.
 Listed = Mapping[str, Set[str]]
 
@@ -41,22 +41,39 @@ _PLAIN_NAME = re.compile(r"[A-Za-z0-9_-][A-Za-z0-9._-]*")
 _OTHER_KINDS = {stat.S_IFIFO: "a named pipe", stat.S_IFSOCK: "a socket"}
 
 
+class OutputPlaces(Struct, frozen=True):
+    """Where a build writes: its folder, that of the font files, and the manifest."""
+
+    folder: Path
+    fonts: Path
+    manifest: Path
+
+    @classmethod
+    def in_folder(cls, folder: Path) -> Self:
+        """The places of a build that says no more than its folder."""
+        return cls(folder, folder / FONTS_FOLDER, folder / MANIFEST_NAME)
+
+
 class OutputFile(Struct, frozen=True):
-    """A file to be: its path, its bytes and what it is; `parameter` is what chose the path."""
+    """A file to be: its path, its bytes and what it is; `parameter` is what chose the path.
+
+    Of a file of the user's in which something is `kept`, `before` are the bytes that it had when it was read.
+    """
 
     path: Path
     data: bytes
     kind: OutputKind
     parameter: str = "BuildRequest.folder"
+    before: bytes | None = None
 
 
-def check_targets(files: Sequence[OutputFile], folder: Path, listed: Listed) -> None:
+def check_targets(files: Sequence[OutputFile], places: OutputPlaces, listed: Listed) -> None:
     """Raise `RequestError` where a file would replace one that is not Aksara's own, or two would go to one place;
     `OutputError` where that cannot be found out."""
     check_distinct((file.path, file.parameter) for file in files)
-    rendered = _rendered_before(folder) if any(file.kind == "template" for file in files) else {}
+    rendered = _rendered_before(places.manifest) if any(file.kind == "template" for file in files) else {}
     for file in files:
-        _check_way(file, folder)
+        _check_way(file, places.folder)
         _check_target(file, listed, rendered)
 
 
@@ -104,16 +121,20 @@ def check_place(path: Path, parameter: str) -> bool:
     return True
 
 
-def _rendered_before(folder: Path) -> dict[Path, str]:
+def _rendered_before(manifest: Path) -> dict[Path, str]:
     """What an earlier build rendered of templates: paths and hashes, as its manifest has them."""
-    built = _built_in(folder)
+    built = built_in(manifest)
     found = built.templates if built is not None else ()
-    return {resolved(folder / file.path): file.sha256 for file in found}
+    return {resolved(manifest.parent / file.path): file.sha256 for file in found}
 
 
 def _check_target(file: OutputFile, listed: Listed, rendered: Mapping[Path, str]) -> None:
     path, name = file.path, printable(str(file.path))
     if not check_place(path, file.parameter):
+        return
+    if file.kind == "kept":
+        if not is_same(file) and read_file(path) != file.before:
+            raise RequestError(f"{name}: it was changed while fonts were made; build again", parameter=file.parameter)
         return
     try:
         known = is_same(file) or is_own(path, file.kind) or _is_listed(path, listed)
@@ -167,19 +188,22 @@ def digest_of(path: Path) -> str:
     return sha256(read_file(path)).hexdigest()
 
 
-def listed_in(folder: Path) -> dict[str, set[str]]:
-    """The files beside the fonts, as the manifest in an output folder has them."""
-    if (built := _built_in(folder)) is None:
+def listed_in(places: OutputPlaces) -> dict[str, set[str]]:
+    """The files in the folder of fonts, as the manifest of an output has them."""
+    if (built := built_in(places.manifest)) is None:
         return {}
-    prefix = f"{FONTS_FOLDER}/"
+    way = os.path.relpath(places.fonts.absolute(), places.manifest.absolute().parent)
+    prefix = "" if way == os.curdir else f"{PurePath(way).as_posix()}/"
+    files = (*built.fonts, *built.licence.files)
     return digests_by_name(
-        (file.path.removeprefix(prefix), file.sha256) for file in (*built.fonts, *built.licence.files)
+        (file.path.removeprefix(prefix), file.sha256) for file in files if file.path.startswith(prefix)
     )
 
 
-def _built_in(folder: Path) -> BuiltManifest | None:
+def built_in(manifest: Path) -> BuiltManifest | None:
+    """The manifest of an earlier build at that path; None where there is none."""
     with suppress(InputError):
-        return read_built_manifest(read_file(folder / MANIFEST_NAME, limit=MAX_MANIFEST_SIZE))
+        return read_built_manifest(read_file(manifest, limit=MAX_MANIFEST_SIZE))
     return None
 
 
@@ -193,12 +217,12 @@ def digests_by_name(files: Iterable[tuple[str, str]]) -> dict[str, set[str]]:
     return found
 
 
-def stale_files(folder: Path, listed: Listed, kept: Set[Path]) -> list[Path]:
+def stale_files(places: OutputPlaces, listed: Listed, kept: Set[Path]) -> list[Path]:
     """Files beside the fonts that are listed, still are what the list says, and are not wanted any more.
 
-    Only a plain file directly in the folder of fonts is ever removed.
+    Only a plain file directly in the folder of fonts is removed.
     """
-    fonts = folder / FONTS_FOLDER
+    fonts = places.fonts
     if fonts.is_symlink():
         return []
     stale = []

@@ -1,0 +1,49 @@
+"""The links that a page needs: to the style sheet, and to the font files that it should ask for before that is read."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from pathlib import Path
+from urllib.parse import quote
+
+from aksara.faces import Face
+from aksara.pipeline.planning.kept_files import KeptFile
+from aksara.pipeline.planning.plan import BuildPlan
+from aksara.sources import resolved
+from aksara.web.model import WebFamily
+from aksara.web.preload import Preload, preloads
+from aksara.web.urls import attribute_value, sheet_url
+
+
+def links_of(plan: BuildPlan, kept: KeptFile, families: Sequence[WebFamily], preload: Sequence[Preload]) -> list[str]:
+    """The lines that stand in a page, template or fragment."""
+    request, base = plan.request, kept.path.parent
+    if not request.preload and (face := _most_written_on(plan, kept.path)) is not None:
+        preload = preloads(families, (), request.css_file, face)
+    is_jsx = kept.marked.syntax == "jsx"
+    lines = [each.link(base, is_jsx=is_jsx) for each in preload]
+    if plan.kept.sheet is None:
+        # A style sheet of the user's is linked already.
+        lines.append(_sheet_link(plan, base, is_jsx=is_jsx))
+    return lines
+
+
+def _sheet_link(plan: BuildPlan, base: Path, *, is_jsx: bool) -> str:
+    request = plan.request
+    url = sheet_url(request.url, request.css_file, request.fonts_folder)
+    if url is None:
+        url = quote(os.fsencode(Path(os.path.relpath(request.css_file.absolute(), base.absolute())).as_posix()))
+    end = " />" if is_jsx else ">"
+    return f'<link rel="stylesheet" href={attribute_value(url)}{end}'
+
+
+def _most_written_on(plan: BuildPlan, path: Path) -> Face | None:
+    """The face of the build that most of a page's text is set in; None where that is not known."""
+    if plan.site is None:
+        return None
+    from aksara.pipeline.planning.page_views import most_written_face
+
+    address = resolved(path).as_uri()
+    page = next((each for each in plan.site.pages if each.address == address and not each.template), None)
+    return most_written_face(page, plan.families) if page is not None else None
