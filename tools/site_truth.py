@@ -64,6 +64,17 @@ _SHOWN = """
   return Object.entries(found).map(([key, text]) => [JSON.parse(key), [...new Set([...text])].join('')]);
 }
 """
+#: Families with a rule whose fonts are on another host.
+_HOSTED = """
+() => [...document.styleSheets].flatMap((sheet) => {
+  try {
+    return [...sheet.cssRules];
+  } catch {
+    return [];
+  }
+}).filter((rule) => rule.type === CSSRule.FONT_FACE_RULE && /url\\(["']?(https?:)?\\/\\//.test(rule.style.src))
+  .map((rule) => rule.style.fontFamily)
+"""
 #: Whether a font file can be used.
 _LOADS = "url => new FontFace('truth', `url(${url})`).load().then(() => true, () => false)"
 #: One element for each character of a face.
@@ -156,13 +167,15 @@ def _look_at(page: Any, name: str, found: Truth) -> None:
     client.send("DOM.enable")
     client.send("CSS.enable")
     defined = {family.strip("\"'").casefold() for family in page.evaluate("[...document.fonts].map((f) => f.family)")}
+    # Of fonts on other hosts nothing is known: they are not fetched here.
+    hosted = {family.strip("\"'").casefold() for family in page.evaluate(_HOSTED)}
     for (families, weight, style, stretch), text in page.evaluate(_SHOWN):
         listed = [each.strip().strip("\"'") for each in families.split(",")]
         first = listed[0]
         leading = next((each for each in listed if each.casefold() in defined or is_common(each)), "")
         if first.casefold() not in defined and not is_common(first):
             found.undefined.add((name, first.casefold()))
-        if leading.casefold() not in defined:
+        if leading.casefold() not in defined or leading.casefold() in hosted:
             continue
         wanted = [each for each in sorted(set(text)) if unicodedata.category(each)[0] not in "CZ" or each >= "\ue000"]
         page.evaluate(_LAY_OUT, [families, weight, style, stretch, "".join(wanted[:_CHARACTERS])])

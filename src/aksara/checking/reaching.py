@@ -11,7 +11,7 @@ from functools import cached_property
 from hashlib import sha256
 from pathlib import Path
 from typing import Protocol, Self
-from urllib.parse import quote, unquote, unquote_to_bytes, urljoin, urlsplit
+from urllib.parse import quote, unquote, unquote_to_bytes, urljoin
 
 from msgspec import Struct, field
 
@@ -36,7 +36,7 @@ from aksara.site.css.values import readable
 from aksara.site.page.pages import SheetMissingError, SheetOutsideError
 from aksara.site.tree import parse_html
 from aksara.site.usage import PageUse
-from aksara.site.web_addresses import AddressError, is_address, origin_of, web_address
+from aksara.site.web_addresses import AddressError, is_address, origin_of, path_of, web_address
 from aksara.sources import MANIFEST_NAME, is_file, printable, read_file, resolved, texts_beside
 from aksara.web.marks import KeptPart, kept_part
 
@@ -333,11 +333,6 @@ def _sheets_in_page(source: str) -> list[tuple[str, int]]:
     document = parse_html(source)
     styles = (element for element in document.elements if element.tag == "style")
     return [(style.text, max(document.line_of(style), 1)) for style in styles]
-
-
-def path_of(address: str) -> Path:
-    """The path of a file's address."""
-    return Path(unquote(urlsplit(address).path))
 
 
 def shown_address(address: str) -> str:

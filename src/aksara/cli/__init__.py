@@ -10,6 +10,7 @@ import io
 import os
 import signal
 import sys
+from difflib import get_close_matches
 from typing import Any
 
 import click
@@ -41,6 +42,27 @@ _COMMANDS = {
 _COMPLETION = "_AKSARA_COMPLETE"
 
 
+def _note(ctx: click.Context, param: click.Parameter, value: Any) -> None:
+    if value is not None:
+        ctx.ensure_object(dict)[param.name] = value
+
+
+def _general_options() -> list[click.Option]:
+    """The options of the program, as each command takes them, too."""
+    switch: dict[str, Any] = {"is_flag": True, "default": None, "expose_value": False, "callback": _note}
+    return [
+        click.Option(("-q", "--quiet"), help="Print only errors and what was asked for.", **switch),
+        click.Option(("-v", "--verbose"), help="Say more: dropped tables, reasons.", **switch),
+        click.Option(
+            ("--colour", "--color"),
+            type=click.Choice(["auto", "always", "never"]),
+            expose_value=False,
+            callback=_note,
+            help="Colour the output; NO_COLOR is obeyed.",
+        ),
+    ]
+
+
 class _Group(click.Group):
     def list_commands(self, ctx: click.Context) -> list[str]:
         return list(_COMMANDS)
@@ -49,6 +71,8 @@ class _Group(click.Group):
         if cmd_name not in _COMMANDS:
             return None
         command: click.Command = importlib.import_module(f"aksara.cli.{cmd_name}").command
+        known = {param.name for param in command.params}
+        command.params += [param for param in _general_options() if param.name not in known]
         return command
 
     def resolve_command(
@@ -57,6 +81,10 @@ class _Group(click.Group):
         """What would say the same as last time needs nothing of what commands import."""
         if args and not ctx.resilient_parsing and (unchanged := unchanged_command(ctx, args)) is not None:
             return args[0], unchanged, args[1:]
+        if args and args[0] not in _COMMANDS and not ctx.resilient_parsing:
+            near = get_close_matches(args[0], _COMMANDS, 1, 0.5)
+            hint = f" Did you mean {near[0]}?" if near else ""
+            ctx.fail(f"No such command '{args[0]}'.{hint}")
         return super().resolve_command(ctx, args)
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:

@@ -65,7 +65,7 @@ def command(
     screen = Screen.of(ctx)
 
     def build() -> list[Done]:
-        requests = _requests(paths, project)
+        requests = _requests(paths, project, takes_rules=options["rules"] is not None)
         requests = [with_options(request, options, len(requests)) for request in requests]
         return build_and_write(requests, screen, dry_run=dry_run)
 
@@ -142,12 +142,14 @@ def _watch(build: Callable[[], list[Done]], screen: Screen) -> None:
     watch_files(build_and_tell, screen)
 
 
-def _requests(paths: Sequence[Path], project: Path | None) -> list[BuildRequest]:
+def _requests(paths: Sequence[Path], project: Path | None, *, takes_rules: bool) -> list[BuildRequest]:
     """What the paths or the project file ask for."""
     if paths and project is not None:
         raise RequestError("both fonts and --project are given; the project names its own fonts: give only one of them")
     if paths:
         return [BuildRequest(families=(FamilyRequest(fonts=tuple(paths)),), measured=measured_beside(Path()))]
+    if project is None and takes_rules:
+        return [BuildRequest(families=(), measured=measured_beside(Path()))]
     if project is None and not is_file(Path(PROJECT_NAME)):
         raise RequestError(
             f"there is no {PROJECT_NAME} here, and no fonts are given; run `aksara build FOLDER`, or write a project "

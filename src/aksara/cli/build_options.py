@@ -21,7 +21,7 @@ from aksara.faces import STYLES, Style
 from aksara.instancing import AxisLimit
 from aksara.pipeline.planning.colour_formats import COLOUR_FORMATS
 from aksara.pipeline.publishing.templates import TemplateRequest
-from aksara.pipeline.request import DISPLAYS, VARIABLE, FaceOverride, parse_inline
+from aksara.pipeline.request import DISPLAYS, VARIABLE, FaceOverride, parse_inline, parse_weights, parse_width
 from aksara.project import PARAMETER_WORDS
 from aksara.site import is_address
 from aksara.sizes import parse_size
@@ -199,10 +199,15 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     ),
     BuildOption(
         parameter="FamilyRequest.overrides", group=FACES,
-        words="overrule a font's weight and style", value=lambda values: tuple(
+        words="overrule a font's weight and style; 100..900 has it stand for all weights", value=lambda values: tuple(
             FaceOverride(file, weight, cast(Style, style)) for file, weight, style in values
         ),
-        more={"metavar": "FILE WEIGHT STYLE", "type": (str, int, click.Choice(STYLES))} | _SEVERAL,
+        more={"metavar": "FILE WEIGHT STYLE", "type": (str, _Parsed("weight", parse_weights), click.Choice(STYLES))}
+        | _SEVERAL,
+    ),
+    BuildOption(
+        flag="--width", group=FACES, words="overrule a font's width, as 75%",
+        more={"metavar": "FILE PERCENT", "type": (str, _Parsed("percent", parse_width))} | _SEVERAL,
     ),
     BuildOption(
         parameter="FamilyRequest.uses", group=FACES,
@@ -247,6 +252,9 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
         parameter="BuildRequest.css_into", group=PLACES, more={"type": _PATH, "metavar": "FILE"},
     ),
     BuildOption(
+        parameter="BuildRequest.rules", group=PLACES, more={"type": _PATH, "metavar": "FILE"},
+    ),
+    BuildOption(
         parameter="BuildRequest.links", group=PLACES,
         words="keep the links to style sheet and fonts in these pages or templates, between marks",
         value=lambda values: tuple(PathPattern(each, Path()) for each in values),
@@ -273,13 +281,15 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     ),
     BuildOption(
         parameter="BuildRequest.formats", group=PLACES, default="woff2, woff",
-        words="font format, repeatable; sfnt is plain TTF or OTF, eot and svg for old browsers",
-        value=lambda values: tuple(dict.fromkeys(values)), more={"type": click.Choice(WEB_FORMATS)} | _SEVERAL,
+        words=f"font formats, of {', '.join(WEB_FORMATS)}; sfnt is plain TTF or OTF, eot and svg are for old browsers",
+        value=lambda values: tuple(dict.fromkeys(_parts(values))),
+        more={"metavar": "NAME[,NAME]", "shell_complete": completing.formats} | _SEVERAL,
     ),
     BuildOption(
         parameter="BuildRequest.templates", group=PLACES,
-        words="render a Jinja2 template of yours, FROM, with the manifest into the file TO",
-        value=lambda values: tuple(TemplateRequest(*each) for each in values),
+        words="render a Jinja2 template of yours, FROM, with the manifest into the file TO; FILE#/POINTER is a value "
+        "in a JSON file",
+        value=lambda values: tuple(TemplateRequest.of(*each) for each in values),
         more={"nargs": 2, "type": _PATH, "metavar": "FROM TO"} | _SEVERAL,
     ),
     BuildOption(
@@ -292,7 +302,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
         more={"metavar": "LIST", "shell_complete": completing.system_families},
     ),
     BuildOption(
-        parameter="FamilyRequest.display", group=LOADING, words="font-display", default="swap",
+        parameter="FamilyRequest.display", group=LOADING, words="font-display", default="swap, block for icons",
         more={"type": click.Choice(DISPLAYS)},
     ),
     BuildOption(parameter="FamilyRequest.local", group=LOADING, more=_SWITCH),

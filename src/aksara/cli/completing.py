@@ -28,6 +28,13 @@ def scripts(_ctx: click.Context, _param: click.Parameter, typed: str) -> list[Co
     return _listed(typed, ((code, script_name(code)) for code in SCRIPTS))
 
 
+def formats(_ctx: click.Context, _param: click.Parameter, typed: str) -> list[CompletionItem]:
+    """Font formats; behind the last comma of a list."""
+    from aksara.web.formats import WEB_FORMATS
+
+    return _listed(typed, ((name, "") for name in WEB_FORMATS))
+
+
 def features(_ctx: click.Context, _param: click.Parameter, typed: str) -> list[CompletionItem]:
     """Tags of OpenType features, with their names."""
     from aksara.faces.opentype_features import feature_names

@@ -26,6 +26,7 @@ FLAGS = {
     "BuildRequest.css": "--css",
     "BuildRequest.fonts": "--fonts",
     "BuildRequest.css_into": "--css-into",
+    "BuildRequest.rules": "--rules",
     "BuildRequest.links": "--links",
     "BuildRequest.proof": "--proof",
     "BuildRequest.manifest": "--manifest",

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from aksara.cli.build_options import BUILD_OPTIONS, BuildOption
 from aksara.errors import Location, RequestError
 from aksara.pipeline.characters import CharacterRequest
-from aksara.pipeline.request import BuildRequest, Parameter, feature_choice
+from aksara.pipeline.request import BuildRequest, FaceOverride, Parameter, feature_choice
 from aksara.site import is_address
 
 
@@ -26,8 +26,11 @@ def with_options(request: BuildRequest, options: Mapping[str, Any], outputs: int
             owner, _, field = option.parameter.partition(".")
             changes.setdefault(owner, {})[field] = option.value(value) if option.value is not None else value
     choices = changes.get("BuildRequest", {}) | changes.get("FamilyRequest", {})
-    if more := {option.flag: value for option, value in given.items() if not option.parameter}:
+    more = {option.flag: value for option, value in given.items() if not option.parameter}
+    if more.keys() & {"--feature", "--no-feature"}:
         choices["features"] = feature_choice(more.get("--feature", ()), more.get("--no-feature", ()))
+    if widths := tuple(FaceOverride(file, width=width) for file, width in more.get("--width", ())):
+        choices["overrides"] = (*choices.get("overrides", ()), *widths)
     if "WebLicence" in changes:
         choices["licence"] = replace(request.licence, **changes["WebLicence"])
     if "CharacterRequest" in changes:
@@ -63,7 +66,7 @@ def _check_encoding(given: Mapping[BuildOption, Any]) -> None:
 
 
 #: Options that name one path, which several outputs cannot share.
-_ONE_PATH = ("--to", "--css", "--css-into", "--proof", "--manifest", "--zip")
+_ONE_PATH = ("--to", "--css", "--css-into", "--rules", "--proof", "--manifest", "--zip")
 
 
 def _check_single(given: Mapping[BuildOption, Any], request: BuildRequest, outputs: int) -> None:

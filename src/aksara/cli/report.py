@@ -2,25 +2,20 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator, Sequence
-from pathlib import Path
-from urllib.parse import quote
 
 from rich.table import Table
 from rich.text import Text
 
+from aksara.cli.after_build import report_next_steps, report_written
 from aksara.cli.flags import FLAGS
 from aksara.cli.screen import Screen, on_circle
 from aksara.cli.wording import change_text, option_text
 from aksara.cli.work import Done
-from aksara.pipeline import Budget, Build, BuildRequest, Written
+from aksara.pipeline import Budget, Build, BuildRequest
 from aksara.sizes import format_saving, format_size
 from aksara.text import find_language, format_ranges
-from aksara.web.css import property_names
-from aksara.web.font_matching import text_family
 from aksara.web.model import Change, FeatureCost, Way, WebFamily, format_label
-from aksara.web.preload import page_url
 
 _SHOWN_MISSING = 20
 _SHOWN_FEATURES = 12
@@ -54,10 +49,10 @@ def report_build(screen: Screen, done: Done) -> None:
         _report_ways_to_cut(screen, done)
         screen.print("", f"Nothing was written (dry run). The output would go to {request.folder}/")
         return
-    _report_written(screen, request, build, written)
+    report_written(screen, done, written)
     _report_urls(screen, request, build)
     screen.print("")
-    _next_steps(screen, done)
+    report_next_steps(screen, done)
 
 
 def unchanged_lines(done: Done) -> list[str]:
@@ -205,26 +200,6 @@ def _way_text(way: Way) -> str:
     return f"{way.words}: {way.files} file{'s' * (way.files != 1)}, {format_size(way.size)}"
 
 
-def counts_text(written: Sequence[Written]) -> str:
-    """How many files were written anew, left, and removed."""
-    new, unchanged, removed = (
-        sum(len(getattr(each, name)) for each in written) for name in ("new", "unchanged", "removed")
-    )
-    counts = [f"{new} new" if new else "nothing new"]
-    counts += [f"{unchanged} unchanged"] if unchanged else []
-    counts += [f"{removed} old removed"] if removed else []
-    return ", ".join(counts)
-
-
-def _report_written(screen: Screen, request: BuildRequest, build: Build, written: Written) -> None:
-    screen.print(Text.assemble("Written to ", (f"{request.folder}/", "bold"), f" ({counts_text([written])})"))
-    texts = [str(each["source"]) for each in build.manifest["licence"]["files"]]
-    if texts:
-        more = f" and {len(texts) - _SHOWN_TEXTS} more" if len(texts) > _SHOWN_TEXTS else ""
-        kind = "this licence text" if len(texts) == 1 else "these licence texts"
-        screen.print(f"Published beside the fonts: {kind}, {', '.join(texts[:_SHOWN_TEXTS])}{more}")
-
-
 def _report_urls(screen: Screen, request: BuildRequest, build: Build) -> None:
     """Whether the paths in the style sheet lead to the fonts; those that do not are warned of already."""
     found = [each for each in build.targets if each.verdict == "found"]
@@ -336,27 +311,3 @@ def report_hints(screen: Screen, build: Build) -> None:
         ),
         "",
     )
-
-
-def _next_steps(screen: Screen, done: Done) -> None:
-    request, build, folder = done.plan.request, done.build, done.plan.page_folder
-    text = text_family(build.families)
-    variable = property_names(each.name for each in build.families)[build.families.index(text)]
-    base = folder or Path()
-    sheet = page_url(quote(os.fsencode(request.css_file.name)), request.css_file, base)
-    links = [each.link(base) for each in build.preload]
-    where = f"as seen from {base.as_posix()}/" if folder else "adapt the paths to your site"
-    screen.print(
-        Text("Next", style="bold"),
-        f"  1. In the <head> of your pages ({where}):",
-        *(Text(f"       {link}", style="cyan") for link in links),
-        Text(f'       <link rel="stylesheet" href="{sheet}">', style="cyan"),
-        "  2. In your own CSS (more at the end of the style sheet):",
-        Text(f"       body {{ font-family: var({variable}); }}", style="cyan"),
-        Text.assemble("  3. To see every face, open ", (f"{(request.folder / 'proof.html').as_posix()}", "cyan")),
-    )
-    screen.print("  4. Have your server send fonts/ with Cache-Control: public, max-age=31536000, immutable")
-    if not request.licence.stated:
-        licences = build.manifest["licence"]["files"]
-        beside = f" (see {licences[0]['source']})" if licences else ""
-        screen.print(f"  5. The fonts themselves do not forbid web use; check the seller's licence{beside}")

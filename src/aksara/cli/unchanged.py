@@ -18,13 +18,14 @@ from aksara.receipts import Outcome, Receipts
 _KEPT = ("build", "check")
 #: The name under which the command line notes the arguments of a command.
 _ARGUMENTS = "aksara.arguments"
+_GENERAL = frozenset(("-q", "--quiet", "-v", "--verbose", "--colour", "--color"))
 
 
 def unchanged_command(ctx: click.Context, arguments: Sequence[str]) -> click.Command | None:
     """A command that tells again what these arguments gave last, if nothing has changed since; else None."""
     ctx.meta[_ARGUMENTS] = tuple(arguments)
-    # Whoever wants details wants to see them.
-    if ctx.params.get("verbose") or arguments[0] not in _KEPT:
+    # Whoever wants details wants to see them; the options of the program behind the command are read by the command.
+    if ctx.params.get("verbose") or arguments[0] not in _KEPT or not _GENERAL.isdisjoint(arguments):
         return None
     try:
         outcome = Receipts(arguments).last()

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from pathlib import Path
 
-from aksara.cli.report import counts_text
+from aksara.cli.after_build import counts_text
 from aksara.cli.screen import Screen
 from aksara.cli.stopping import Stopped, answered
 from aksara.cli.wording import error_text

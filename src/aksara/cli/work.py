@@ -11,7 +11,9 @@ from aksara.cli.screen import Screen
 from aksara.cli.stopping import note_written, undisturbed
 from aksara.pipeline import Build, BuildPlan, BuildRequest, Written, make_plan, run, write_output
 from aksara.pipeline import Progress as Step
+from aksara.pipeline.request import HostAddresses
 from aksara.pipeline.writing.targets import OutputPlaces
+from aksara.project import AddressList, list_addresses
 
 
 class Done(Struct, frozen=True):
@@ -20,6 +22,8 @@ class Done(Struct, frozen=True):
     plan: BuildPlan
     build: Build
     written: Written | None
+    #: What has become of the list of addresses in the project, if it has one.
+    addresses: AddressList | None = None
 
 
 def build_all(requests: Sequence[BuildRequest], screen: Screen) -> list[tuple[BuildPlan, Build]]:
@@ -50,12 +54,17 @@ def build_and_write(requests: Sequence[BuildRequest], screen: Screen, *, dry_run
     """Plan and make all, then write all; nothing is written in a dry run."""
     done = []
     for plan, build in build_all(requests, screen):
-        written = None
+        written, request = None, plan.request
         if not dry_run:
             with plan.request.locating(), undisturbed():
-                request = plan.request
                 places = OutputPlaces(request.folder, request.fonts_folder, request.manifest_file)
                 written = write_output(build.files, request.folder, places, request.within)
                 note_written(f"{plan.request.folder}/")
-        done.append(Done(plan, build, written))
+        listed = _list_addresses(request.addresses, build) if written is not None and request.addresses else None
+        done.append(Done(plan, build, written, listed))
     return done
+
+
+def _list_addresses(addresses: HostAddresses, build: Build) -> AddressList:
+    files = [file.path.name for file in build.files if file.kind == "font"]
+    return list_addresses(addresses.project, addresses.output, files)

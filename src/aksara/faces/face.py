@@ -36,6 +36,8 @@ class Face(Struct, frozen=True, kw_only=True):
     variant: str = ""
     axes: tuple[tuple[str, tuple[float, float]], ...] = ()
     evidence: tuple[Evidence, ...] = ()
+    #: The weights that it is to stand for, where a user says so.
+    weights: tuple[int, int] | None = None
 
     @property
     def weight_range(self) -> tuple[int, int]:
@@ -43,7 +45,8 @@ class Face(Struct, frozen=True, kw_only=True):
 
         CSS knows weights from 1 to 1000 only.
         """
-        low, high = (min(max(round(end), 1), 1000) for end in dict(self.axes).get("wght", (self.weight, self.weight)))
+        static = self.weights or (self.weight, self.weight)
+        low, high = (min(max(round(end), 1), 1000) for end in dict(self.axes).get("wght", static))
         return low, high
 
     @property

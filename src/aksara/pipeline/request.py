@@ -47,18 +47,34 @@ Parameter = tuple[str, int | None]
 
 
 class FaceOverride(Struct, frozen=True):
-    """What the user says of one font file: its weight (1 to 1000) and style. `file` is its name or path."""
+    """What the user says of one font file: its weight (1 to 1000) or the weights that it is to stand for, its style and
+    its width in percent, None for what it says itself. `file` is its name or path; `characters` are all that it serves.
+    """
 
     file: str
-    weight: int
-    style: Style
+    weight: int | tuple[int, int] | None = None
+    style: Style | None = None
+    width: float | None = None
+    characters: frozenset[int] | None = None
 
     def __post_init__(self) -> None:
-        if not 1 <= self.weight <= 1000:
+        low, high = self.weights or (1, 1)
+        if not 1 <= low <= high <= 1000:
+            said = f"{low}..{high}" if low != high else str(low)
             raise RequestError(
-                f"{self.file}: {self.weight} is not a weight; give 1 to 1000, as 400 or 700",
+                f"{self.file}: {said} is not a weight; give 1 to 1000, as 400, 700 or 100..900",
                 parameter="FamilyRequest.overrides",
             )
+        if self.width is not None and not 1 <= self.width <= 1000:
+            raise RequestError(
+                f"{self.file}: {self.width:g}% is no width; give 50% to 200%, as 75% or 125%",
+                parameter="FamilyRequest.overrides",
+            )
+
+    @property
+    def weights(self) -> tuple[int, int] | None:
+        """From the lightest to the boldest that it is to stand for."""
+        return (self.weight, self.weight) if isinstance(self.weight, int) else self.weight
 
     def matches(self, path: str) -> bool:
         """Whether it is about the font at that path."""
@@ -72,10 +88,35 @@ def parse_inline(text: str) -> int | Literal["all"]:
     return 0 if text == "none" else parse_size(text)
 
 
+def parse_weights(text: str) -> int | tuple[int, int]:
+    """A weight, "400", or those that a font is to stand for, "100..900". Raises `RequestError` for what is neither."""
+    low, dots, high = text.partition("..")
+    if not low.isdecimal() or (dots and not high.isdecimal()):
+        raise RequestError(f"'{text}' is no weight; write 400, or 100..900 for all that the font stands for")
+    return (int(low), int(high)) if dots else int(low)
+
+
+def parse_width(text: str) -> float:
+    """A width in percent, "125%". Raises `RequestError` for what is none."""
+    try:
+        return float(text.strip().removesuffix("%"))
+    except ValueError as error:
+        raise RequestError(f"'{text}' is no width; write a percentage, as 75%") from error
+
+
 def feature_choice(more: Iterable[str], without: Iterable[str]) -> FeatureChoice:
     """The choice of features by their tags; the word "all" among `more` is every one there is."""
     wanted = frozenset(more)
     return FeatureChoice(wanted - {ALL_FEATURES}, frozenset(without), ALL_FEATURES in wanted)
+
+
+class HostAddresses(Struct, frozen=True):
+    """Where a host has put font files, by their names, as far as that is `known`; and the project file whose output of
+    that number (from 0) lists them."""
+
+    known: Mapping[str, str]
+    project: Path
+    output: int = 0
 
 
 class FamilyRequest(Struct, frozen=True, kw_only=True):
@@ -93,7 +134,8 @@ class FamilyRequest(Struct, frozen=True, kw_only=True):
     name: str | None = None
     overrides: tuple[FaceOverride, ...] = ()
     stack: tuple[str, ...] | None = None
-    display: Display = "swap"
+    #: None: as suits what the family draws.
+    display: Display | None = None
     features: FeatureChoice = field(default_factory=FeatureChoice)
     hints: bool = True
     local: bool = False
@@ -120,7 +162,8 @@ class FamilyRequest(Struct, frozen=True, kw_only=True):
                     f"{tag} {limit}: the range is turned round; write {limit.high:g}..{limit.low:g}",
                     parameter="FamilyRequest.axes",
                 )
-        _check_choice("FamilyRequest.display", self.display, DISPLAYS)
+        if self.display is not None:
+            _check_choice("FamilyRequest.display", self.display, DISPLAYS)
         if both := sorted(self.features.more & self.features.without):
             raise RequestError(
                 f"{both[0]} is both kept and left out; do one of the two", parameter="FamilyRequest.features"
@@ -151,7 +194,8 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
 
     `fonts` is where font files go, counted from `folder`; `css`, `proof` and `manifest` are the files of these, and
     None of each stands for its place in `folder`, `proof` "none" for no proof at all. With `css_into` the rules stand
-    between marks in that style sheet of the user's; `links` are pages and templates in which links to the style sheet
+    between marks in that style sheet of the user's; with `rules` they take the place of those that are in this one,
+    whose families, faces and files are made; `links` are pages and templates in which links to the style sheet
     and to fonts are kept. Font files of at most `inline` bytes stand in the CSS as data, `addresses` says by file names
     where a host has put the others.
     `formats` None makes those that are of use; `characters` says which characters are kept. `preload` names faces to
@@ -171,10 +215,10 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
     proof: Path | Literal["none"] | None = None
     manifest: Path | None = None
     css_into: Path | None = None
+    rules: Path | None = None
     links: tuple[Path | PathPattern, ...] = ()
     inline: int | Literal["all"] = 0
-    #: None where the build need not list the files.
-    addresses: Mapping[str, str] | None = None
+    addresses: HostAddresses | None = None
     url: str = "<path>"
     formats: tuple[WebFormat, ...] | None = None
     characters: CharacterRequest = field(default_factory=CharacterRequest)
@@ -198,7 +242,7 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
     def __post_init__(self) -> None:
         check_pattern(self.url)
         check_leading_css(self.licence.css)
-        if self.css is not None and self.css_into is not None:
+        if sum(path is not None for path in (self.css, self.css_into, self.rules)) > 1:
             raise RequestError(
                 "the rules go either into a file of their own or into one of yours; leave one out",
                 parameter="BuildRequest.css_into",
@@ -221,7 +265,7 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
     @property
     def css_file(self) -> Path:
         """Where the style sheet goes, or the rules do."""
-        return self.css_into or self.css or self.folder / "faces.css"
+        return self.rules or self.css_into or self.css or self.folder / "faces.css"
 
     @property
     def fonts_folder(self) -> Path:
@@ -253,6 +297,8 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
     @property
     def css_parameter(self) -> str:
         """What chose the place of the rules."""
+        if self.rules is not None:
+            return "BuildRequest.rules"
         return "BuildRequest.css" if self.css_into is None else "BuildRequest.css_into"
 
     def with_choices(self, **choices: Any) -> Self:

@@ -214,7 +214,9 @@ def _web_families(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple
             stack=family.stack,
             generic=family.generic,
             notice=family.notice,
-            display=family.request.display,
+            display=family.display,
+            pictures=family.pictures,
+            selectors=family.selectors,
             fallbacks=family.fallbacks,
             missing_faces=family.missing_faces,
             palettes=palettes[family.name],
@@ -245,7 +247,8 @@ def _palettes(plan: BuildPlan) -> dict[str, tuple[WebPalette, ...]]:
 def _url_targets(plan: BuildPlan, families: Sequence[WebFamily]) -> tuple[UrlTarget, ...]:
     request = plan.request
     files = [file for family in families for web in family.faces for file in web.files if not file.is_inline]
-    files = [file for file in files if file.name not in (request.addresses or {})]
+    known = request.addresses.known if request.addresses is not None else {}
+    files = [file for file in files if file.name not in known]
     return tuple(resolve_url(file.url, request.css_file, request.fonts_folder / file.name) for file in files)
 
 

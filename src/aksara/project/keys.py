@@ -15,7 +15,19 @@ from aksara.slicing.slice_choice import WAYS
 from aksara.web.formats import WEB_FORMATS
 
 ValueType = Literal[
-    "text", "texts", "size", "inline", "number", "switch", "date", "axes", "slices", "palettes", "addresses", "tables"
+    "text",
+    "texts",
+    "size",
+    "inline",
+    "number",
+    "weights",
+    "switch",
+    "date",
+    "axes",
+    "slices",
+    "palettes",
+    "addresses",
+    "tables",
 ]
 
 
@@ -42,6 +54,7 @@ VALUE_TYPES: dict[ValueType, str] = {
     "inline": 'a size, as "4 KB", or "all" or "none"',
     "addresses": "file names, each with its address in quotes",
     "number": "a whole number",
+    "weights": "a weight, as 400, or a range, as [100, 900]",
     "switch": "true or false",
     "date": "a date, as 2028-01-31",
     "palettes": 'palettes by name, as { night = { base = 1, colours = { 3 = "#0b4f6c" } } }',
@@ -119,6 +132,9 @@ TABLES: dict[str, tuple[Key, ...]] = {
              '"css/type.css"'),
         _key("css-into", "text", "BuildRequest.css_into",
              "write the rules into this style sheet of yours, between marks, and leave the rest", '"theme/style.css"'),
+        _key("rules", "text", "BuildRequest.rules",
+             "take families, faces and font files from the rules in this style sheet of yours, and replace these",
+             '"theme/style.css"'),
         _key("links", "texts", "BuildRequest.links",
              "pages, templates or a fragment in which links to the style sheet and fonts are kept, between marks",
              '["site/*.html"]'),
@@ -144,7 +160,8 @@ TABLES: dict[str, tuple[Key, ...]] = {
     ),
     "output.template": (
         Key(name="from", value_type="text", words="the Jinja2 template", example='"menu.json.j2"', required=True),
-        Key(name="to", value_type="text", words="the file to make of it", example='"theme/menu.json"', required=True),
+        Key(name="to", value_type="text", words="the file to make of it; FILE#/POINTER is a value in a JSON file",
+            example='"theme/menu.json"', required=True),
     ),
     "licence": (
         _key("web", "switch", "WebLicence.stated", "state that you hold a web licence", "true"),
@@ -186,12 +203,13 @@ TABLES: dict[str, tuple[Key, ...]] = {
              "palettes of your own for a colour font: the one that each rests on, and other colours by number",
              '{ night = { base = 1, colours = { 3 = "#0b4f6c" } } }'),
         _key("budget", "size", "FamilyRequest.budget", "the most that all faces of the family may take", '"60 KB"'),
-        _key("face", "tables", "FamilyRequest.overrides", "overrides a font's weight and style", ""),
+        _key("face", "tables", "FamilyRequest.overrides", "overrides a font's weight, style and width", ""),
     ),
     "family.face": (
         Key(name="file", value_type="text", words="the font's file name", example='"Odd-File.ttf"', required=True),
-        Key(name="weight", value_type="number", words="1 to 1000", example="700", required=True),
+        Key(name="weight", value_type="weights", words="1 to 1000, or the weights that it stands for", example="700"),
         Key(name="style", value_type="text", words="its style", example='"italic"', choices=STYLES),
+        Key(name="width", value_type="number", words="its width in percent", example="125"),
     ),
     "check": (
         _key("accept", "tables", "", "a finding of aksara check that is accepted", ""),
@@ -221,5 +239,5 @@ WORDS = {
     "check": "what aksara check is to accept",
     "check.accept": "a finding that is accepted",
     "family": "fonts, one table a family",
-    "family.face": "a font whose weight or style is not what it says",
+    "family.face": "a font whose weight, style or width is not what it says",
 }

@@ -23,6 +23,7 @@ from aksara.pipeline.request import (
     BuildRequest,
     FaceOverride,
     FamilyRequest,
+    HostAddresses,
     Parameter,
     feature_choice,
     parse_inline,
@@ -49,6 +50,7 @@ _TYPES: dict[ValueType, tuple[type, ...]] = {
     "texts": (list,),
     "size": (str, int),
     "inline": (str,),
+    "weights": (int, list),
     "addresses": (dict,),
     "number": (int,),
     "switch": (bool,),
@@ -83,6 +85,7 @@ def names_fonts(path: Path) -> bool:
 class _Project:
     def __init__(self, path: Path, text: str) -> None:
         self.name = printable(str(path))
+        self.path = path
         self.base = path.parent
         try:
             check_bounds(text)
@@ -123,6 +126,12 @@ class _Project:
     def has_families(self) -> bool:
         """Whether it names fonts; a project may be there for its checks alone."""
         return bool(self.data.get("family"))
+
+    @property
+    def _takes_rules(self) -> bool:
+        """Whether a style sheet names the fonts."""
+        outputs = self.data.get("output", {})
+        return any("rules" in each for each in (outputs if isinstance(outputs, list) else [outputs]))
 
     def problem(self, path: KeyPath, text: str) -> RequestError:
         """An error at a key's line."""
@@ -214,13 +223,13 @@ class _Project:
 
     def requests(self) -> list[BuildRequest]:
         """One request for each output. Raises `RequestError` where no fonts are named."""
-        if not self.has_families:
+        if not self.has_families and not self._takes_rules:
             raise RequestError(f'{self.name}: there is no [[family]] in it, so no fonts; add one with fonts = ["…"]')
         tables = self.data.get("output", {})
         outputs: list[tuple[KeyPath, dict[str, Any]]] = [(("output",), tables)]
         if not isinstance(tables, dict):
             outputs = [(("output", index), one) for index, one in enumerate(tables)]
-        families = [self._family(index, one) for index, one in enumerate(self.data["family"])]
+        families = [self._family(index, one) for index, one in enumerate(self.data.get("family", []))]
         licence = self._licence(self.data.get("licence", {}))
         made = [self._request(path, one, families, licence) for path, one in outputs]
         seen: set[Path] = set()
@@ -246,6 +255,7 @@ class _Project:
                 fonts=Path(table["fonts"]) if "fonts" in table else None,
                 css=self._path(table, "css"),
                 css_into=self._path(table, "css-into"),
+                rules=self._path(table, "rules"),
                 links=tuple(PathPattern(pattern, self.base) for pattern in listed_of(table.get("links", []))),
                 proof="none" if table.get("proof") == "none" else self._path(table, "proof"),
                 manifest=self._path(table, "manifest"),
@@ -263,7 +273,7 @@ class _Project:
                 budget=self._size(path, table),
                 archive=self.base / table["zip"] if "zip" in table else None,
                 templates=tuple(
-                    TemplateRequest(self.base / each["from"], self.base / each["to"])
+                    TemplateRequest.of(self.base / each["from"], self.base / each["to"])
                     for each in table.get("template", [])
                 ),
                 all_faces=site.get("all-faces", False),
@@ -278,7 +288,7 @@ class _Project:
         with self.at(*path, "inline"):
             return parse_inline(table.get("inline", "none"))
 
-    def _addresses(self, path: KeyPath, table: dict[str, Any]) -> dict[str, str] | None:
+    def _addresses(self, path: KeyPath, table: dict[str, Any]) -> HostAddresses | None:
         """The addresses that are filled in, by file names; None without that table."""
         if "addresses" not in table:
             return None
@@ -287,7 +297,8 @@ class _Project:
                 raise self.problem((*path, "addresses", name), "an address stands in quotes; leave it empty if unknown")
             with self.at(*path, "addresses", name):
                 check_address(address)
-        return {name: address for name, address in table["addresses"].items() if address}
+        known = {name: address for name, address in table["addresses"].items() if address}
+        return HostAddresses(known, self.path, number if isinstance(number := path[-1], int) else 0)
 
     def _sliced(self, path: KeyPath, output: dict[str, Any], index: int, family: FamilyRequest) -> FamilyRequest:
         """The family, cut as the output says where the family itself says nothing."""
@@ -351,7 +362,7 @@ class _Project:
         overrides = []
         for number, one in enumerate(table.get("face", [])):
             with self.at(*path, "face", number):
-                overrides.append(FaceOverride(one["file"], one["weight"], one.get("style", "normal")))
+                overrides.append(self._override(path, number, one))
         with self.at(*path, "uses"):
             uses = tuple(map(parse_desired_face, listed_of(table.get("uses", []))))
         with self.at(*path):
@@ -360,7 +371,7 @@ class _Project:
                 name=table.get("name"),
                 overrides=tuple(overrides),
                 stack=self._stack(path, table),
-                display=table.get("display", "swap"),
+                display=table.get("display"),
                 features=feature_choice(listed_of(table.get("features", [])), listed_of(table.get("no-features", []))),
                 hints=table.get("hinting", "keep") == "keep",
                 local=table.get("local", False),
@@ -373,6 +384,15 @@ class _Project:
                 palettes=self._palettes(path, table),
                 colour_format=table.get("colour-format", "auto"),
             )
+
+    def _override(self, path: KeyPath, number: int, table: dict[str, Any]) -> FaceOverride:
+        weight = table.get("weight")
+        if isinstance(weight, list) and not (len(weight) == 2 and all(isinstance(each, int) for each in weight)):
+            raise self.problem((*path, "face", number, "weight"), "a range of weights is as [100, 900]")
+        # Who says the weight means that style, too: the font's own word is what is wrong.
+        style = table.get("style", "normal" if weight is not None else None)
+        weights = (weight[0], weight[1]) if isinstance(weight, list) else weight
+        return FaceOverride(table["file"], weights, style, table.get("width"))
 
     def _palettes(self, path: KeyPath, table: dict[str, Any]) -> dict[str, PaletteRequest]:
         """The palettes that are made besides the fonts' own."""

@@ -53,6 +53,12 @@ def _value(table: str, key: Key) -> dict[str, Any]:
         "inline": {"anyOf": [{"type": "string", "pattern": r"^([0-9.]+ ?([kKmM]?[bB])?|all|none)$"}]},
         "addresses": {"type": "object", "additionalProperties": _TEXT},
         "number": {"type": "integer", "minimum": 1, "maximum": 1000},
+        "weights": {
+            "anyOf": [
+                {"type": "integer", "minimum": 1, "maximum": 1000},
+                {"type": "array", "items": {"type": "integer"}, "minItems": 2, "maxItems": 2},
+            ]
+        },
         "switch": {"type": "boolean"},
         "date": {"type": "string", "format": "date"},
         "slices": {"anyOf": [text, {"type": "integer", "minimum": 1, "maximum": MOST_SLICES}]},

@@ -7,7 +7,8 @@ splitting of URLs raises for some (a port that is a word) and takes others that 
 from __future__ import annotations
 
 import re
-from urllib.parse import urljoin, urlsplit, urlunsplit
+from pathlib import Path
+from urllib.parse import unquote, urljoin, urlsplit, urlunsplit
 
 from aksara.errors import RequestError
 from aksara.limits import MAX_ADDRESS_LENGTH
@@ -80,3 +81,8 @@ def check_address(address: str) -> str:
         shown = printable(address.rpartition("@")[2])
         raise RequestError(f"{shown}: this is no address of a site; write one as http://localhost:8000/") from error
     return address
+
+
+def path_of(address: str) -> Path:
+    """The path of a file's address."""
+    return Path(unquote(urlsplit(address).path))

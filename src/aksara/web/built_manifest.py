@@ -6,6 +6,7 @@ Between the two anyone may have changed it. What does not have these types is no
 from __future__ import annotations
 
 from datetime import date
+from typing import Literal
 
 from msgspec import Struct, field
 from msgspec.json import decode
@@ -56,6 +57,18 @@ class BuiltLicence(Struct, frozen=True):
     until: date | None = None
 
 
+class BuiltRule(Struct, frozen=True):
+    """What a rule of the user's said that the build replaced: the face, its characters (first and last code points, ()
+    for all), and the file from the manifest's folder."""
+
+    family: str
+    source: str
+    weight: tuple[int, int] = (400, 400)
+    style: Literal["normal", "italic", "oblique"] = "normal"
+    width: float = 100.0
+    ranges: tuple[tuple[int, int], ...] = ()
+
+
 class BuiltManifest(Struct, frozen=True):
     """The manifest; `css` is the path of the style sheet from its folder, `css_sha256` the SHA-256 of that."""
 
@@ -67,6 +80,8 @@ class BuiltManifest(Struct, frozen=True):
     families: tuple[BuiltFamily, ...] = ()
     licence: BuiltLicence = field(default_factory=BuiltLicence)
     templates: tuple[BuiltFile, ...] = ()
+    #: What the rules said that the build took over.
+    rules: tuple[BuiltRule, ...] = ()
     #: The user's files in which links are kept, each with the hash of what is between its marks.
     links: tuple[BuiltFile, ...] = ()
 

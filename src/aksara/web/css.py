@@ -8,8 +8,8 @@ from pathlib import PurePath
 from aksara.faces import Face, label_of
 from aksara.faces.style import WEIGHT_NAMES, range_label
 from aksara.sizes import format_size
+from aksara.web.example_rules import example_rules
 from aksara.web.fallback import FallbackFace
-from aksara.web.font_matching import DesiredFace, best_match, text_family
 from aksara.web.formats import FONT_ID
 from aksara.web.model import WHOLE, LicenceNote, WebFace, WebFamily, WebSlice, format_label
 from aksara.web.palettes import palette_rule
@@ -34,8 +34,8 @@ def style_sheet(families: Sequence[WebFamily], *, version: str, licence: Licence
         parts += [palette_rule(family.name, palette) for palette in family.palettes]
         parts += [fallback_rule(family, face) for face in family.fallbacks]
     parts.append(_properties(families))
-    parts.append(usage(families))
-    return "\n\n".join(parts) + "\n"
+    parts.append(example_rules(families, property_names(family.name for family in families)))
+    return "\n\n".join(filter(None, parts)) + "\n"
 
 
 def _head(families: Sequence[WebFamily], version: str, licence: LicenceNote, *, is_kept: bool) -> str:
@@ -177,34 +177,3 @@ def _properties(families: Sequence[WebFamily]) -> str:
     names = property_names(family.name for family in families)
     lines = [f"  {name}: {stack_value(family)};" for name, family in zip(names, families, strict=True)]
     return "\n".join([":root {", *lines, "}"])
-
-
-def usage(families: Sequence[WebFamily]) -> str:
-    """A comment with rules to copy: real families, and weights and slants that they have."""
-    family_names = [family.name for family in families]
-    variables = dict(zip(family_names, property_names(family_names), strict=True))
-    text = text_family(families)
-    faces = [web.face for web in text.faces]
-    body = best_match(faces, DesiredFace())
-    lines = [
-        f"body {{ font-family: var({variables[text.name]}); font-weight: {_weight_near(body.weight_range, 400)}; }}"
-    ]
-    bold = best_match(faces, DesiredFace(700))
-    if bold.weight_range[1] > body.weight:
-        lines.append(f"strong, b {{ font-weight: {_weight_near(bold.weight_range, 700)}; }}")
-    slanted = best_match(faces, DesiredFace(style="italic"))
-    if slanted.style != "normal":
-        lines.append(f"em, i {{ font-style: {slanted.style}; }}")
-    others = [family for family in families if family is not text]
-    titles = next((family for family in others if family.generic != "monospace"), text)
-    heaviest = best_match([web.face for web in titles.faces], DesiredFace(700))
-    headings = f"font-family: var({variables[titles.name]}); " if titles is not text else ""
-    lines.append(f"h1, h2, h3 {{ {headings}font-weight: {_weight_near(heaviest.weight_range, 700)}; }}")
-    code = next((family for family in others if family.generic == "monospace"), None)
-    if code is not None:
-        lines.append(f"code, pre {{ font-family: var({variables[code.name]}); }}")
-    return "/* To use it, in your own CSS:\n   " + "\n   ".join(lines) + "\n*/"
-
-
-def _weight_near(span: tuple[int, int], weight: int) -> int:
-    return min(max(weight, span[0]), span[1])

@@ -65,8 +65,6 @@ class MarkedFile(Struct, frozen=True):
     text: str
     syntax: Syntax
     encoding: str
-    #: Whether other characters than ASCII may be written into it as UTF-8.
-    is_unicode: bool
 
     @classmethod
     def of(cls, data: bytes, name: str) -> MarkedFile:
@@ -76,13 +74,21 @@ class MarkedFile(Struct, frozen=True):
                 text = data.decode(encoding, "surrogatepass") if len(data) % 2 == 0 else ""
                 if text.encode(encoding, "surrogatepass") != data:
                     raise MarksError("this is no valid UTF-16, so it is left alone; save it as UTF-8")
-                return cls(text, syntax_of(name), encoding, True)
+                return cls(text, syntax_of(name), encoding)
+        return cls(data.decode("latin-1"), syntax_of(name), "latin-1")
+
+    @property
+    def is_unicode(self) -> bool:
+        """Whether other characters than ASCII may be written into it as they are: whether what is around the marks is
+        UTF-8."""
+        if self.encoding != "latin-1":
+            return True
+        start, end = self.marked or (0, 0)
         try:
-            data.decode()
-            is_unicode = True
+            (self.text[:start] + self.text[end:]).encode("latin-1").decode()
         except UnicodeDecodeError:
-            is_unicode = False
-        return cls(data.decode("latin-1"), syntax_of(name), "latin-1", is_unicode)
+            return False
+        return True
 
     @property
     def marked(self) -> tuple[int, int] | None:
@@ -133,11 +139,13 @@ class MarkedFile(Struct, frozen=True):
         span = self.marked
         if span is None:
             return ""
-        text = self.text[span[0] : span[1]]
-        if self.encoding == "latin-1":
-            text = text.encode("latin-1").decode(errors="replace")
+        text = self.meaning_of(self.text[span[0] : span[1]])
         lines = [line.strip() for line in re.split(r"\r\n|\r|\n", text)]
         return "\n".join(lines).strip("\n")
+
+    def meaning_of(self, text: str) -> str:
+        """A part of the file as the characters that it stands for."""
+        return text.encode("latin-1").decode(errors="replace") if self.encoding == "latin-1" else text
 
     @property
     def content_digest(self) -> str:
@@ -150,6 +158,12 @@ class MarkedFile(Struct, frozen=True):
         assert span is not None, "marks are looked for first"
         line = re.split(r"\r\n|\r|\n", self.text[: span[0]])[-1]
         return self._put(span[0], span[1], "", content, "", line[: len(line) - len(line.lstrip(" \t"))])
+
+    @property
+    def empty_marks(self) -> str:
+        """Marks with nothing between them."""
+        opening, closing = _COMMENTS[self.syntax]
+        return f"{opening}{BEGIN}{closing}{self.line_end}{opening}{END}{closing}"
 
     def with_marks_at(self, place: int, content: str, indent: str = "") -> bytes:
         """The file with new marks, and that between them, at a place where a line starts, or at its end."""

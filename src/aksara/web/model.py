@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from hashlib import sha256
-from typing import Any
+from typing import Any, Literal
 
 from msgspec import Struct, field
 
@@ -14,6 +14,8 @@ from aksara.web.formats import OLD_FORMATS, WebFormat
 from aksara.web.palettes import WebPalette
 from aksara.web.syntax import slug
 
+#: What a family draws in place of text.
+Pictures = Literal["", "icons", "emoji"]
 #: The name of the only slice of a face that is not cut into several.
 WHOLE = "all"
 
@@ -247,6 +249,10 @@ class WebFamily(Struct, frozen=True, kw_only=True):
     cut: CutFamily | None = None
     palettes: tuple[WebPalette, ...] = ()
     icons: tuple[tuple[str, int | None], ...] = ()
+    #: Whether it draws icons or emoji, and no text.
+    pictures: Pictures = ""
+    #: Selectors of the site that ask for its faces, most written first.
+    selectors: tuple[tuple[str, DesiredFace], ...] = ()
     #: Characters that its text shows and that none of its fonts has.
     missing_characters: frozenset[int] = frozenset()
 

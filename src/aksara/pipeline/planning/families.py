@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from aksara.errors import located
 from aksara.faces import embedding, generic_family, identify, names_for_local
 from aksara.notices import Notice
+from aksara.pipeline.planning.icons import pictures_of
 from aksara.pipeline.planning.metric_samples import sampled_metrics
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan, OtherWay
 from aksara.pipeline.planning.reading import FacesOfFonts
@@ -144,8 +145,7 @@ def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local
         font=font,
         source=settled.font,
         permission=embedding(settled.font),
-        # A text without a space has one beside it on most pages.
-        characters=share.characters | {_SPACE} if share.characters is not None else None,
+        characters=_limited(settled, request, share),
         request=request,
         metrics=metrics,
         axes=settled.axes,
@@ -192,10 +192,14 @@ def _family(
 ) -> FamilyPlan:
     faces = [member.face for member in members]
     regular = next(member for member in members if member.face is best_match(faces, DesiredFace()))
-    generic = generic_family(regular.font)
+    pictures = pictures_of(regular.source)
+    generic = generic_family(regular.font) if pictures != "icons" else "sans-serif"
     frequencies = _frequencies(members, selection, wanted)
     if request.stack is not None:
         stack = complete_stack(request.stack, generic)
+    elif pictures == "icons":
+        # No other family has its icons.
+        stack = ("sans-serif",)
     else:
         stack = close_stack(generic, regular.metrics, frequencies, measured)
     names = [member.font.find(Name) for member in members]
@@ -213,7 +217,10 @@ def _family(
         known=known,
         fallbacks=fallback_faces(
             name, [each for member in members for each in member.samples], stack, frequencies, measured
-        ),
+        )
+        if not pictures
+        else (),
+        pictures=pictures,
         missing_faces=tuple(missing_faces(faces, desired)),
         other_way=_other_way(members, request, wanted),
         needs=wanted.needs,
@@ -240,6 +247,16 @@ def _other_way(members: Sequence[FacePlan], request: FamilyRequest, wanted: Want
     if [(face.face, face.axes) for face in faces] == [(face.face, face.axes) for face in of_variable]:
         return None
     return OtherWay(variable=variable, uses=uses, faces=faces, instead_of=tuple(of_variable))
+
+
+def _limited(settled: SettledFace, request: FamilyRequest, share: Share) -> frozenset[int] | None:
+    """The characters that a face gets of those that are wanted: no more than those that it is to serve."""
+    # A text without a space has one beside it on most pages.
+    wanted = share.characters | {_SPACE} if share.characters is not None else None
+    for override in request.overrides:
+        if override.characters is not None and override.matches(settled.font.path):
+            wanted = override.characters if wanted is None else wanted & override.characters
+    return wanted
 
 
 def _in_parts(plan: FacePlan) -> Iterator[Notice]:

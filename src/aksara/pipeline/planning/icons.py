@@ -18,6 +18,7 @@ from aksara.sources import SourceFile
 from aksara.subsetting.icons import Icon, font_icons
 from aksara.text.emoji import may_be_of_emoji
 from aksara.text.sequences import is_private_use
+from aksara.web.model import Pictures
 
 #: Bytes of a style sheet that may name icons.
 _MAX_SHEET = 4_000_000
@@ -31,6 +32,14 @@ def shows_pictures(font: Font) -> bool:
         return True
     private = sum(map(is_private_use, font.characters))
     return private > 0 and sum(icon.is_spelled for icon in font_icons(font).values()) > _FEW
+
+
+def pictures_of(font: Font) -> Pictures:
+    """Whether a font draws icons or emoji, or text."""
+    if not shows_pictures(font):
+        return ""
+    emoji = sum(code > 0xFF and may_be_of_emoji(chr(code)) for code in font.characters)
+    return "emoji" if emoji > sum(map(is_private_use, font.characters)) else "icons"
 
 
 def is_of_pictures(characters: Collection[int]) -> bool:

@@ -41,7 +41,7 @@ class KeptFiles(Struct, frozen=True):
 def read_kept_files(request: BuildRequest) -> KeptFiles:
     """All of them. Raises `RequestError` for one that is not there or whose marks cannot be used, `InputError` for one
     that cannot be read."""
-    sheet = _read_sheet(request) if request.css_into is not None else None
+    sheet = _read_sheet(request) if request.css_into is not None or request.rules is not None else None
     paths = list(dict.fromkeys(path for each in request.links for path in _expanded(each)))
     check_kept_paths(request, paths, "BuildRequest.links")
     return KeptFiles(sheet, tuple(_read_page(path) for path in paths))
@@ -54,15 +54,15 @@ def _read_sheet(request: BuildRequest) -> KeptFile:
         raise RequestError(
             f"{name}: rules with braces cannot stand in the indented syntax; have them written into a style sheet of "
             "their own, and load that one with @use or @import",
-            parameter="BuildRequest.css_into",
+            parameter=request.css_parameter,
         )
     if kind_of(path) != "file":
         raise RequestError(
             f"{name}: there is no such style sheet; check the path, or make an empty file",
-            parameter="BuildRequest.css_into",
+            parameter=request.css_parameter,
         )
-    check_kept_paths(request, [path], "BuildRequest.css_into")
-    with _told(path, "BuildRequest.css_into"):
+    check_kept_paths(request, [path], request.css_parameter)
+    with _told(path, request.css_parameter):
         kept = _read(path)
         kept.marked.check_imports(request.licence.css)
         return kept

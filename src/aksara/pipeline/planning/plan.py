@@ -31,6 +31,7 @@ from aksara.subsetting import has_visible
 from aksara.subsetting.icons import Icon
 from aksara.text import CharacterSelection
 from aksara.text.emoji import PRESENTATION_SELECTORS, ZWJ
+from aksara.web.built_manifest import BuiltRule
 from aksara.web.css import property_names
 from aksara.web.font_matching import named_face
 from aksara.web.formats import OLD_FORMATS, SERVES
@@ -38,6 +39,7 @@ from aksara.web.syntax import string
 
 # What a site needs is imported where there is one: most builds have none.
 if TYPE_CHECKING:
+    from aksara.pipeline.planning.old_names import OldName
     from aksara.pipeline.planning.site_needs import FamilyNeeds
     from aksara.site import SiteUse
 
@@ -60,8 +62,12 @@ class BuildPlan(Struct, frozen=True, kw_only=True):
     notices: tuple[Notice, ...]
     icons: Mapping[str, Mapping[str, Icon]]
     site: SiteUse | None = None
+    #: Lines of the site that still name a family which is replaced.
+    old_names: tuple[OldName, ...] = ()
     #: Files of the user's in which rules or links are kept.
     kept: KeptFiles = field(default_factory=KeptFiles)
+    #: What rules of the user's said that are taken over.
+    rules: tuple[BuiltRule, ...] = ()
 
     @property
     def faces(self) -> list[FacePlan]:
@@ -80,6 +86,14 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         check_output_paths(request)
         check_quoted_files(request)
         kept = read_kept_files(request)
+        rules: tuple[BuiltRule, ...] = ()
+        if request.rules is not None and kept.sheet is not None:
+            from aksara.pipeline.planning.taken_rules import take_rules
+
+            taken = take_rules(request, kept.sheet)
+            request = replace(request, families=(*request.families, *taken.families))
+            kept, rules = replace(kept, sheet=taken.sheet), taken.rules
+            notices += taken.notices
         groups, texts, others = _read_families(request, notices)
         if request.characters.icons:
             every = [each for group in groups for each in group.faces]
@@ -121,6 +135,8 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         icons=kept_icons(families, _names_of_icons(groups)),
         site=site,
         kept=kept,
+        rules=rules,
+        old_names=_old_names(request, families, site),
     )
 
 
@@ -146,6 +162,15 @@ def _sliced(
     from aksara.pipeline.planning.slices import slice_families
 
     return slice_families(families, request, site, selection, notices)
+
+
+def _old_names(request: BuildRequest, families: Sequence[FamilyPlan], site: SiteUse | None) -> tuple[OldName, ...]:
+    replaced = {old for family in families for old in family.request.replaces}
+    if site is None or not replaced:
+        return ()
+    from aksara.pipeline.planning.old_names import find_old_names
+
+    return find_old_names(replaced, site, request.css_file)
 
 
 def _asked_of(families: Sequence[FamilyPlan], request: BuildRequest, selection: CharacterSelection) -> frozenset[int]:

@@ -15,7 +15,7 @@ from aksara.subsetting import draws_any
 from aksara.text.sequences import Sequences
 from aksara.web.fallback import FallbackFace
 from aksara.web.font_matching import DesiredFace
-from aksara.web.model import WHOLE
+from aksara.web.model import WHOLE, Pictures
 
 # What cuts into slices is imported where that may be of use.
 if TYPE_CHECKING:
@@ -113,6 +113,19 @@ class FamilyPlan(Struct, frozen=True, kw_only=True):
     needs: FamilyNeeds | None
     unused: tuple[FacePlan, ...]
     slices: FamilySlices | None = None
+    #: Whether it draws icons or emoji, and no text.
+    pictures: Pictures = ""
+
+    @property
+    def display(self) -> str:
+        """`font-display`: of icons another font shows none, so that it must not stand in for them."""
+        return self.request.display or ("block" if self.pictures == "icons" else "swap")
+
+    @property
+    def selectors(self) -> tuple[tuple[str, DesiredFace], ...]:
+        """Selectors of the site that ask for its faces, most written first."""
+        needs = self.needs.faces if self.needs is not None else ()
+        return tuple((need.origin.selector, need.desired) for need in needs if need.origin.selector)
 
     @property
     def missing_characters(self) -> frozenset[int]:

@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from difflib import get_close_matches
 from pathlib import Path
+from typing import Any
 
 from msgspec.structs import replace
 
@@ -13,7 +14,7 @@ from aksara.errors import InputError, InputErrors, RequestError, without_frames
 from aksara.faces import Descriptors, Face, descriptors_of, font_features, identify, sort_into_families
 from aksara.font import Font, open_fonts
 from aksara.notices import Notice
-from aksara.pipeline.request import BuildRequest, FamilyRequest
+from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest
 from aksara.sources import PathPattern, SourceFile
 
 _OVERRIDES = "FamilyRequest.overrides"
@@ -66,13 +67,27 @@ def identify_fonts(request: FamilyRequest, fonts: Sequence[Font], notices: list[
 
 def _face(font: Font, request: FamilyRequest, notices: list[Notice]) -> Face:
     face = identify(font)
-    override = next((override for override in request.overrides if override.matches(font.path)), None)
-    if override is not None:
-        face = replace(face, weight=override.weight, style=override.style, findings=(), variant="")
+    for override in request.overrides:
+        if override.matches(font.path):
+            face = _overridden(face, override)
     if request.name is not None:
         face = replace(face, family=request.name.strip())
     notices += face.findings
     return face
+
+
+def _overridden(face: Face, override: FaceOverride) -> Face:
+    """The face as the user says that it is."""
+    changes: dict[str, Any] = {"findings": ()}
+    if override.weights is not None:
+        low, high = override.weights
+        changes |= {"weight": min(max(face.weight, low), high), "variant": ""}
+        changes |= {"weights": (low, high)} if low != high else {}
+    if override.style is not None:
+        changes |= {"style": override.style, "variant": ""}
+    if override.width is not None:
+        changes |= {"width": override.width}
+    return replace(face, **changes)
 
 
 def check_overrides(request: BuildRequest, paths: Sequence[str]) -> None:

@@ -11,7 +11,7 @@ from pathlib import Path, PurePath
 from typing import Any
 from urllib.parse import quote
 
-from msgspec import Struct
+from msgspec import Struct, to_builtins
 from msgspec.structs import replace
 
 from aksara import __version__
@@ -22,7 +22,7 @@ from aksara.pipeline.publishing.archive import archive_file
 from aksara.pipeline.publishing.page_links import links_of
 from aksara.pipeline.publishing.proofs import family_proofs
 from aksara.pipeline.publishing.published_paths import PublishedPaths
-from aksara.pipeline.publishing.templates import render_templates
+from aksara.pipeline.publishing.templates import Rendered, render_templates
 from aksara.pipeline.trials.budget import Budget
 from aksara.pipeline.writing.targets import OutputFile, OutputKind
 from aksara.proof import proof_page
@@ -80,14 +80,21 @@ def make_documents(
     links = [_with_links(plan, kept, families, preload) for kept in plan.kept.links]
     files += [file for file, _ in links]
     manifest["links"] = [{"path": path_from(here, file.path), "sha256": digest} for file, digest in links]
+    if plan.rules:
+        manifest["rules"] = to_builtins(plan.rules)
     rendered = render_templates(request.templates, manifest) if request.templates else []
-    files += (OutputFile(path, data, "template", "BuildRequest.templates") for path, data in rendered)
-    manifest["templates"] = [_listed(here, path, data) for path, data in rendered]
+    files += (_template_file(each) for each in rendered)
+    manifest["templates"] = [_listed(here, each.path, each.data) for each in rendered if each.before is None]
     text = json.dumps(manifest, indent=1, ensure_ascii=False) + "\n"
     last = OutputFile(request.manifest_file, text.encode(), "manifest", "BuildRequest.manifest")
     if request.archive is not None:
         files.append(archive_file([*(file for file in files if file.kind != "kept"), last], request.archive))
     return Documents((*files, last), manifest, rules)
+
+
+def _template_file(made: Rendered) -> OutputFile:
+    kind: OutputKind = "template" if made.before is None else "kept"
+    return OutputFile(made.path, made.data, kind, "BuildRequest.templates", made.before)
 
 
 def path_from(folder: Path, path: Path) -> str:

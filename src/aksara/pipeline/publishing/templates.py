@@ -15,8 +15,10 @@ from typing import Any
 from msgspec import Struct
 
 from aksara.errors import RequestError
+from aksara.limits import MAX_PAGE_SIZE
 from aksara.processes import python_command
-from aksara.sources import kind_of, printable, read_text
+from aksara.sources import kind_of, printable, read_file, read_text
+from aksara.web.json_pointer import with_value
 
 #: Seconds that a template may take.
 _SECONDS = 10
@@ -27,15 +29,61 @@ _MARKUP = (".html", ".htm", ".xhtml", ".xml", ".svg", ".php", ".liquid", ".twig"
 
 
 class TemplateRequest(Struct, frozen=True):
-    """A template, and the file that is made of it."""
+    """A template, and the file that is made of it; with a `pointer` the value there in that JSON file, and no more."""
 
     source: Path
     target: Path
+    pointer: str = ""
+
+    @classmethod
+    def of(cls, source: Path, target: Path) -> TemplateRequest:
+        """With the target as it is written: `theme.json#/settings/fonts` has a pointer behind the file."""
+        path, mark, pointer = str(target).partition("#/")
+        return cls(source, Path(path), f"/{pointer}") if mark else cls(source, target)
 
 
-def render_templates(templates: Sequence[TemplateRequest], manifest: Mapping[str, Any]) -> list[tuple[Path, bytes]]:
+class Rendered(Struct, frozen=True):
+    """A file to be: its bytes and, where it is the user's and one value in it is made, the bytes that it had."""
+
+    path: Path
+    data: bytes
+    before: bytes | None = None
+
+
+def render_templates(templates: Sequence[TemplateRequest], manifest: Mapping[str, Any]) -> list[Rendered]:
     """What each template makes of the manifest. Raises `RequestError` for one that cannot be rendered."""
-    return [(each.target, _rendered(each, manifest)) for each in templates]
+    made: dict[Path, Rendered] = {}
+    for each in templates:
+        data = _rendered(each, manifest)
+        if each.pointer:
+            # Several values may go into one file.
+            made[each.target] = _into_json(each, data, made.get(each.target))
+        else:
+            made[each.target] = Rendered(each.target, data)
+    return list(made.values())
+
+
+def _into_json(template: TemplateRequest, data: bytes, made: Rendered | None) -> Rendered:
+    """The user's JSON file with what the template makes as the value that its pointer means."""
+    name = printable(str(template.target))
+    if made is None:
+        if kind_of(template.target) != "file":
+            raise RequestError(f"{name}: there is no such file to put a value into", parameter=_PARAMETER)
+        before = read_file(template.target, limit=MAX_PAGE_SIZE)
+        made = Rendered(template.target, before, before)
+    try:
+        value = data.decode().strip()
+        json.loads(value)
+    except (ValueError, RecursionError) as error:
+        raise RequestError(
+            f"{printable(str(template.source))}: what it makes is no JSON ({error})", parameter=_PARAMETER
+        ) from error
+    try:
+        text = with_value(made.data.decode(), template.pointer, value)
+    except (RequestError, UnicodeDecodeError) as error:
+        problem = error.problem if isinstance(error, RequestError) else "this is not UTF-8"
+        raise RequestError(f"{name}: {problem}", parameter=_PARAMETER) from error
+    return Rendered(template.target, text.encode(), made.before)
 
 
 def _rendered(template: TemplateRequest, manifest: Mapping[str, Any]) -> bytes:

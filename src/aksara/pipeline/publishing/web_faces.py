@@ -99,7 +99,7 @@ def _web_files(plan: FacePlan, part: str, files: FontFiles, request: BuildReques
 
 def _web_file(plan: FacePlan, part: str, font_format: WebFormat, data: bytes, request: BuildRequest) -> WebFile:
     name = file_name(plan.face, part, font_format, data)
-    address = (request.addresses or {}).get(name, "")
+    address = request.addresses.known.get(name, "") if request.addresses is not None else ""
     url = address or font_url(request.url, request.css_file, request.fonts_folder / name)
     return WebFile(name, font_format, data, url)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from itertools import islice
 
 import tinycss2
@@ -14,6 +14,7 @@ from aksara.site.css.properties import LONGHANDS
 from aksara.site.css.values import Token, meaningful, value_text
 
 # Comments and strings, in which nothing is a rule, and what opens one.
+_BRACES = re.compile(r"""/\*.*?(?:\*/|\Z)|"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|[{}]""", re.DOTALL)
 _PIECES = re.compile(
     r"""/\*.*?(?:\*/|\Z)|"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|@font-face\b""", re.DOTALL | re.IGNORECASE
 )
@@ -104,6 +105,23 @@ def face_rules_in(sheet: str, first_line: int = 1) -> Iterator[FaceRule]:
         node = tinycss2.parse_one_rule(sheet[start:end], skip_comments=True)
         if node.type == "at-rule" and node.content is not None:
             yield parse_face_rule(node, first_line - 1 + sheet.count("\n", 0, start))
+
+
+def located_face_rules(sheet: str, meaning_of: Callable[[str], str] = str) -> Iterator[tuple[FaceRule, int, int, int]]:
+    """The same, each with where it starts and ends in the text, and in how many other rules it stands. `meaning_of`
+    decodes a part of a text that was read byte by byte."""
+    for start, end in _spans(sheet):
+        node = tinycss2.parse_one_rule(meaning_of(sheet[start:end]), skip_comments=True)
+        if node.type == "at-rule" and node.content is not None:
+            yield parse_face_rule(node, sheet.count("\n", 0, start)), start, end, _depth(sheet, start)
+
+
+def _depth(sheet: str, place: int) -> int:
+    """How many blocks are open at a place."""
+    depth = 0
+    for match in _BRACES.finditer(sheet, 0, place):
+        depth += (match[0] == "{") - (match[0] == "}")
+    return depth
 
 
 def _spans(sheet: str) -> Iterator[tuple[int, int]]:

@@ -1,0 +1,150 @@
+"""What was written where, what of it goes to the server, and what is left to do by hand."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from urllib.parse import quote
+
+from rich.text import Text
+
+from aksara.cli.screen import Screen
+from aksara.cli.work import Done
+from aksara.phrases import count_of
+from aksara.pipeline import Written
+from aksara.sizes import format_size
+from aksara.web.css import property_names
+from aksara.web.example_rules import first_rule
+from aksara.web.preload import page_url
+from aksara.web.urls import attribute_value, sheet_url
+
+_SHOWN_TEXTS, _SHOWN_LINES, _SHOWN_FILES = 4, 8, 4
+#: Style sheets that are compiled, and how they load another one.
+_COMPILED = {".scss": '@use "{}";', ".sass": '@use "{}"', ".less": '@import "{}.less";'}
+#: What a browser fetches, of all that is written.
+_PUBLISHED = ("font", "licence", "css")
+
+
+def counts_text(written: Sequence[Written]) -> str:
+    """How many files were written anew, left, and removed."""
+    new, unchanged, removed = (
+        sum(len(getattr(each, name)) for each in written) for name in ("new", "unchanged", "removed")
+    )
+    counts = [f"{new} new" if new else "nothing new"]
+    counts += [f"{unchanged} unchanged"] if unchanged else []
+    counts += [f"{removed} old removed"] if removed else []
+    return ", ".join(counts)
+
+
+def report_written(screen: Screen, done: Done, written: Written) -> None:
+    """Which files were written, which of them to publish, and which earlier ones the user has to look after."""
+    request, build = done.plan.request, done.build
+    screen.print(Text.assemble("Written to ", (f"{request.folder}/", "bold"), f" ({counts_text([written])})"))
+    if kept := [file.path for file in build.files if file.kind == "kept"]:
+        screen.print(f"Between marks, and nothing else changed: {_listed(kept)}")
+    for path in written.left:
+        screen.print(
+            Text.assemble(
+                ("Note ", "bold yellow"),
+                f"{path.as_posix()} is of an earlier build, changed since or elsewhere; remove it yourself",
+            )
+        )
+    texts = [str(each["source"]) for each in build.manifest["licence"]["files"]]
+    if texts:
+        more = f" and {len(texts) - _SHOWN_TEXTS} more" if len(texts) > _SHOWN_TEXTS else ""
+        kind = "this licence text" if len(texts) == 1 else "these licence texts"
+        screen.print(f"Published beside the fonts: {kind}, {', '.join(texts[:_SHOWN_TEXTS])}{more}")
+    screen.print(_what_to_publish(done))
+
+
+def _what_to_publish(done: Done) -> Text:
+    """What of all this a server needs, in a line."""
+    request, build = done.plan.request, done.build
+    files = [file for file in build.files if file.kind in _PUBLISHED]
+    sheets = [file for file in build.files if file.path == request.css_file]
+    published = [*(file for file in files if file.kind != "css"), *sheets]
+    size = format_size(sum(len(file.data) for file in published))
+    names = [request.css_file.as_posix()]
+    names += [f"{request.fonts_folder.as_posix()}/"] if len(published) > len(sheets) else []
+    others = [path.name for path in (request.manifest_file, request.proof_file) if path is not None]
+    line = Text.assemble(("Publish: ", "bold"), " and ".join(names))
+    return line.append(f", {count_of(len(published), 'file')}, {size}; {' and '.join(others)} can stay at home")
+
+
+def report_next_steps(screen: Screen, done: Done) -> None:
+    """What is left to do, in its order."""
+    screen.print(Text("Next", style="bold"))
+    for number, (first, *more) in enumerate(_steps(done), 1):
+        screen.print(f"  {number}. {first}", *(Text(f"       {line}", style="cyan") for line in more))
+
+
+def _steps(done: Done) -> Iterator[tuple[str, ...]]:
+    """Each step: a sentence, and lines to copy or to look at."""
+    request, build = done.plan.request, done.build
+    suffix = request.css_file.suffix.lower()
+    if suffix in _COMPILED and done.plan.kept.sheet is None:
+        name = request.css_file.with_suffix("").as_posix()
+        yield "In your main style sheet (adapt the path to it):", _COMPILED[suffix].format(name)
+    if done.addresses is not None and done.addresses.empty:
+        empty, new = len(done.addresses.empty), len(done.addresses.added)
+        newer = f", {new} of them new" if 0 < new < empty else ""
+        yield (
+            f"Upload the fonts to your host, and write the address of each into aksara.toml, [output.addresses]: "
+            f"{count_of(empty, 'file')} without one{newer}; then build again",
+        )
+    if not request.links:
+        yield from _links_to_paste(done, with_sheet=suffix not in _COMPILED and done.plan.kept.sheet is None)
+    yield from _names_to_change(done)
+    if request.proof_file is not None:
+        yield (f"To see every face, open {request.proof_file}",)
+    if any(file.kind == "font" for file in build.files):
+        yield (f"Have your server send the fonts in {_below(request.fonts_folder)} with {_FOREVER}",)
+    if any(file.is_inline for family in build.families for face in family.faces for file in face.files):
+        yield ("If your site has a Content-Security-Policy, allow fonts in the style sheet: font-src 'self' data:",)
+    if not request.licence.stated:
+        licences = build.manifest["licence"]["files"]
+        beside = f" (see {licences[0]['source']})" if licences else ""
+        yield (f"The fonts themselves do not forbid web use; check the seller's licence{beside}",)
+
+
+_FOREVER = "Cache-Control: public, max-age=31536000, immutable"
+
+
+def _below(folder: Path) -> str:
+    return f"{folder.name}/" if folder.name else "this folder"
+
+
+def _links_to_paste(done: Done, *, with_sheet: bool) -> Iterator[tuple[str, ...]]:
+    request, folder = done.plan.request, done.plan.page_folder
+    base = folder or Path()
+    links = [each.link(base) for each in done.build.preload]
+    if with_sheet:
+        url = sheet_url(request.url, request.css_file, request.fonts_folder)
+        url = url or page_url(quote(os.fsencode(request.css_file.name)), request.css_file, base)
+        links.append(f'<link rel="stylesheet" href={attribute_value(url)}>')
+    if links:
+        where = f"as seen from {base.as_posix()}/" if folder else "adapt the paths to your site"
+        yield f"In the <head> of your pages ({where}; --links keeps them there for you):", *links
+
+
+def _names_to_change(done: Done) -> Iterator[tuple[str, ...]]:
+    """Where the site still names the families that these replace; else the rule that shows how to use them."""
+    families, old = done.build.families, done.plan.old_names
+    properties = property_names(each.name for each in families)
+    if old:
+        lines = [f"{each.path}:{each.line}  {each.family}" for each in old[:_SHOWN_LINES]]
+        more = [f"and {len(old) - _SHOWN_LINES} more (-v lists them)"] if len(old) > _SHOWN_LINES else []
+        names = dict(zip((each.name for each in families), properties, strict=True))
+        new = {each: family.name for family in done.plan.families for each in family.request.replaces}
+        pairs = ", ".join(f"var({names[new[each]]}) for {each}" for each in dict.fromkeys(each.family for each in old))
+        yield f"In these lines write {pairs}:", *lines, *more
+    elif done.plan.rules:
+        return
+    elif not any(need is not None for need in (family.needs for family in done.plan.families)):
+        yield "In your own CSS (more at the end of the style sheet):", first_rule(families, properties)
+
+
+def _listed(paths: Sequence[Path]) -> str:
+    shown = ", ".join(path.as_posix() for path in paths[:_SHOWN_FILES])
+    return shown + (f" and {len(paths) - _SHOWN_FILES} more" if len(paths) > _SHOWN_FILES else "")

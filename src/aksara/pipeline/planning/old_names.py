@@ -1,0 +1,68 @@
+"""Where style sheets, pages and scripts still name a family that this build replaces: lines for the user to edit."""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Iterable, Iterator
+from contextlib import suppress
+from pathlib import Path
+
+from msgspec import Struct
+
+from aksara.errors import InputError
+from aksara.limits import MAX_PAGE_SIZE
+from aksara.site.access.decoding import decode_page
+from aksara.site.usage import SiteUse
+from aksara.site.web_addresses import path_of
+from aksara.sources import printable, read_file
+from aksara.web.marks import MarkedFile, MarksError
+
+#: Lines that are found; more are the work of search and replace.
+_MOST = 200
+_DECLARATION = re.compile(r"(?:font-family|font|--[\w-]+)\s*:\s*([^;{}]*)", re.IGNORECASE)
+_COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)|<!--.*?(?:-->|\Z)", re.DOTALL)
+
+
+class OldName(Struct, frozen=True):
+    """A line that names a family which is replaced: the file, the line, and that family."""
+
+    path: str
+    line: int
+    family: str
+
+
+def find_old_names(families: Iterable[str], site: SiteUse, own: Path) -> tuple[OldName, ...]:
+    """All of them, in the order of the site; `own` is the style sheet that this build writes."""
+    patterns = {
+        family: re.compile(rf"(?<![\w-]){re.escape(family)}(?![\w-])", re.IGNORECASE) for family in sorted(families)
+    }
+    found: list[OldName] = []
+    addresses = dict.fromkeys(each for page in site.pages for each in (page.address, *page.sheets))
+    for address in addresses:
+        path = path_of(address) if address.startswith("file:") else None
+        if path is None or len(found) >= _MOST:
+            continue
+        with suppress(InputError):
+            found += _in_file(path, patterns, is_own=path == own.absolute())
+    for font in site.script_fonts:
+        if family := next((each for each in patterns if each.casefold() == font.family.casefold()), ""):
+            found.append(OldName(font.path, font.line, family))
+    return tuple(dict.fromkeys(found[:_MOST]))
+
+
+def _in_file(path: Path, patterns: dict[str, re.Pattern[str]], *, is_own: bool) -> Iterator[OldName]:
+    data = read_file(path, limit=MAX_PAGE_SIZE)
+    text = decode_page(data)
+    with suppress(MarksError):
+        span = MarkedFile.of(data, path.name).marked if b"aksara:" in data else None
+        if is_own and span is None:
+            return
+        if span is not None and len(text) == len(data):
+            text = text[: span[0]] + re.sub(r"[^\n]", " ", text[span[0] : span[1]]) + text[span[1] :]
+    text = _COMMENT.sub(lambda match: re.sub(r"[^\n]", " ", match[0]), text)
+    shown = printable(os.path.relpath(path))
+    for match in _DECLARATION.finditer(text):
+        for family, pattern in patterns.items():
+            if pattern.search(match[1]):
+                yield OldName(shown, text.count("\n", 0, match.start()) + 1, family)

@@ -1,0 +1,180 @@
+"""The `@font-face` rules of a style sheet of the user's, taken over: they say which families and faces there are, and
+which files these come from.
+
+Once a build has put its own rules in their place, its manifest remembers what they said.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from urllib.parse import unquote, urlsplit
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from aksara.errors import RequestError
+from aksara.notices import Notice
+from aksara.pipeline.planning.kept_files import KeptFile
+from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest
+from aksara.pipeline.writing.targets import built_in
+from aksara.site.css.defined_faces import DefinedFace, defined_face
+from aksara.site.css.face_rules import FaceRule, located_face_rules
+from aksara.sources import is_file, printable
+from aksara.web.built_manifest import BuiltRule
+from aksara.web.urls import is_path
+
+#: The most useful source of a face first: desktop fonts have all characters.
+_SUFFIXES = (".otf", ".ttf", ".woff2", ".woff")
+_PARAMETER = "BuildRequest.rules"
+
+
+class TakenRules(Struct, frozen=True):
+    """The families to make, the sheet with marks in place of the rules, what each rule said, for the manifest, and
+    notices."""
+
+    families: tuple[FamilyRequest, ...]
+    sheet: KeptFile
+    rules: tuple[BuiltRule, ...]
+    notices: tuple[Notice, ...]
+
+
+class _Taken(Struct, frozen=True):
+    face: DefinedFace
+    file: Path
+    span: tuple[int, int]
+
+
+def take_rules(request: BuildRequest, sheet: KeptFile) -> TakenRules:
+    """Raises `RequestError` where there is nothing to take."""
+    marked = sheet.marked.marked
+    text = sheet.marked.text
+    notices: list[Notice] = []
+    taken = list(_taken(request, sheet, marked, notices))
+    rules = _remembered(request, sheet) if marked is not None else []
+    here = request.manifest_file.parent
+    rules += [_built_rule(each, here) for each in taken]
+    if not rules:
+        raise RequestError(
+            f"{printable(str(sheet.path))}: none of its @font-face rules has a font file that is here",
+            parameter=_PARAMETER,
+        )
+    if taken:
+        # From behind, so that the places in front stay right.
+        for number, each in reversed(list(enumerate(taken))):
+            start, end = each.span
+            gap = "" if number or marked is not None else sheet.marked.empty_marks
+            text = text[:start] + gap + text[_behind_line_end(text, end) if not gap else end :]
+        sheet = replace(sheet, marked=replace(sheet.marked, text=text))
+    families, more = _families(rules, here)
+    return TakenRules(tuple(families), sheet, tuple(rules), (*notices, *more))
+
+
+def _taken(
+    request: BuildRequest, sheet: KeptFile, marked: tuple[int, int] | None, notices: list[Notice]
+) -> Iterator[_Taken]:
+    """The rules outside of the marks whose files are here; what is left alone is told."""
+    known: dict[tuple[object, ...], int] = {}
+    for rule, start, end, depth in located_face_rules(sheet.marked.text, sheet.marked.meaning_of):
+        if marked is not None and marked[0] <= start < marked[1]:
+            continue
+        face = defined_face(rule, str(sheet.path))
+        name = f"@font-face {face.family}" if face is not None else "@font-face"
+        where = f"{printable(str(sheet.path))}:{rule.line}"
+        file, reason = _file_of(rule, sheet.path) if face is not None else (None, "it names no family or source")
+        if depth:
+            file, reason = None, "it stands inside of another rule"
+        key = (face.family, face.weight, face.style, face.width) if face is not None else ()
+        if face is not None and file is not None and key in known:
+            file, reason = None, f"the rule in line {known[key]} is for the same face"
+        if face is None or file is None:
+            notices.append(Notice(where, f"{name}: {reason}, so the rule stays as it is"))
+            continue
+        known[key] = rule.line
+        yield _Taken(face, file, (start, end))
+
+
+def _file_of(rule: FaceRule, sheet: Path) -> tuple[Path | None, str]:
+    """The font file that a rule is made from, or why there is none."""
+    urls = [source.url for source in rule.sources if source.url]
+    if not urls:
+        return None, "it names installed fonts only"
+    found: dict[str, Path] = {}
+    for url in urls:
+        if not is_path(url) or url.startswith("data:"):
+            continue
+        path = unquote(urlsplit(url).path)
+        bases = sheet.absolute().parents if path.startswith("/") else [sheet.parent]
+        file = next((base / path.lstrip("/") for base in bases if is_file(base / path.lstrip("/"))), None)
+        if file is not None:
+            found.setdefault(file.suffix.lower(), Path(os.path.relpath(file)) if path.startswith("/") else file)
+    for suffix in _SUFFIXES:
+        if suffix in found:
+            return found[suffix], ""
+    if not any(is_path(url) for url in urls):
+        return None, f"its font is hosted elsewhere ({urls[0][:60]})"
+    return None, f"its file {urls[0][:60]} is not here"
+
+
+def _built_rule(taken: _Taken, here: Path) -> BuiltRule:
+    face = taken.face
+    return BuiltRule(
+        family=face.family,
+        weight=(round(face.weight[0]), round(face.weight[1])),
+        style=face.style,
+        width=face.width[0],
+        ranges=face.ranges,
+        source=Path(os.path.relpath(taken.file.absolute(), here.absolute())).as_posix(),
+    )
+
+
+def _remembered(request: BuildRequest, sheet: KeptFile) -> list[BuiltRule]:
+    """What the rules said that an earlier build has replaced."""
+    built = built_in(request.manifest_file)
+    if built is None or not built.rules:
+        raise RequestError(
+            f"{printable(str(sheet.path))}: its rules are Aksara's already, and {request.manifest_file.name}, which "
+            "knows what they were made from, is gone; restore it, or name the fonts",
+            parameter=_PARAMETER,
+        )
+    return list(built.rules)
+
+
+def _families(rules: Sequence[BuiltRule], here: Path) -> tuple[list[FamilyRequest], list[Notice]]:
+    """A request for each family, in the order of the rules. A file that stands for several faces of one style stands
+    for all weights between them."""
+    notices: list[Notice] = []
+    by_family: dict[str, dict[Path, FaceOverride]] = {}
+    for rule in rules:
+        # A manifest may come from anywhere; what it names is read as a font, and no more.
+        path = Path(os.path.normpath(here / rule.source))
+        faces = by_family.setdefault(rule.family, {})
+        override = FaceOverride(str(path), rule.weight, rule.style, rule.width, _characters(rule.ranges))
+        if (other := faces.get(path)) is not None:
+            if (other.style, other.width) != (override.style, override.width):
+                text = f"{rule.family}: {path.name} stands for several styles; only the first of them is made"
+                notices.append(Notice(printable(str(path)), text))
+                continue
+            ends = [*_ends(other), *_ends(override)]
+            override = replace(override, weight=(min(ends), max(ends)))
+        faces[path] = override
+    return [
+        FamilyRequest(fonts=tuple(faces), name=name, overrides=tuple(faces.values()))
+        for name, faces in by_family.items()
+    ], notices
+
+
+def _ends(override: FaceOverride) -> tuple[int, ...]:
+    return override.weights or ()
+
+
+def _characters(ranges: Sequence[tuple[int, int]]) -> frozenset[int] | None:
+    if not ranges:
+        return None
+    return frozenset(code for first, last in ranges for code in range(first, min(last, 0x10FFFF) + 1))
+
+
+def _behind_line_end(text: str, place: int) -> int:
+    """Behind the end of the line of a rule which goes."""
+    return next((place + len(end) for end in ("\r\n", "\r", "\n") if text.startswith(end, place)), place)
