@@ -21,6 +21,7 @@ from aksara.project import project_schema, read_project
 from aksara.project.keys import TABLES
 from aksara.project.lines import find_lines
 from aksara.project.reading import _Project
+from aksara.project.schema import SCHEMA_FILE
 from aksara.sizes import parse_size
 from conftest import Run, manifest_of
 from fonts import DEMO_FONTS, small_font
@@ -348,7 +349,7 @@ k.l=1
 
 
 def test_the_published_schema_is_that_of_the_program() -> None:
-    published = json.loads((ROOT / "docs/aksara.schema.json").read_text())
+    published = json.loads(SCHEMA_FILE.read_text())
     assert published == project_schema(), "run `make schemas`"
     Draft202012Validator.check_schema(published)
     # JSON has no dates: editors see them as texts.

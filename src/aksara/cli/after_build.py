@@ -130,7 +130,7 @@ def _links_to_paste(done: Done, *, with_sheet: bool) -> Iterator[tuple[str, ...]
 
 def _names_to_change(done: Done) -> Iterator[tuple[str, ...]]:
     """Where the site still names the families that these replace; else the rule that shows how to use them."""
-    families, old = done.build.families, done.plan.old_names
+    families, old = done.build.families, done.build.old_names
     properties = property_names(each.name for each in families)
     if old:
         lines = [f"{each.path}:{each.line}  {each.family}" for each in old[:_SHOWN_LINES]]

@@ -11,6 +11,7 @@ from aksara.cli.screen import Screen
 from aksara.errors import OutputError, RequestError
 from aksara.notices import Notice
 from aksara.project import PROJECT_NAME, draft_project
+from aksara.project.schema import SCHEMA_FILE
 
 
 @click.command("init")
@@ -60,4 +61,5 @@ def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json:
     # The file in this folder is found by itself.
     option = f" --project {project}" if project != Path(PROJECT_NAME) else ""
     screen.print("", Text("Next", style="bold"), "  1. Read it; docs/project-file.md explains all keys",
+                 *([] if draft.text.startswith("#:schema") else [f"     (for editors: {SCHEMA_FILE})"]),
                  Text.assemble("  2. ", (f"aksara build{option}", "cyan")))  # fmt: skip

@@ -15,6 +15,7 @@ from aksara.web.model import Change
 _REMEDIES = {
     "BuildRequest.published_licences": " (--publish-licence)",
     "BuildRequest.url": "; leave --url out, and the paths come out right",
+    "BuildRequest.links": " (--url /type/<file>, or url in aksara.toml)",
     "BuildRequest.within": " (--allow-outside)",
     "FamilyRequest.replaces": " (--replaces FAMILY)",
     "FamilyRequest.colour_format": " (--colour-format keeps another)",

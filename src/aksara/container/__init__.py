@@ -35,7 +35,7 @@ FORMATS: tuple[FontFormat, ...] = get_args(FontFormat)
 Effort = Literal["fast", "normal", "most"]
 EFFORTS: tuple[Effort, ...] = get_args(Effort)
 _BROTLI_QUALITY = {"fast": 9, "normal": 11, "most": 11}
-_DEFLATE = {"fast": woff.deflate_fast, "normal": woff.deflate, "most": woff.deflate_hard}
+_DEFLATE = {"fast": woff.deflate_fast, "normal": woff.deflate, "most": woff.deflate}
 
 
 class Contents(Struct, frozen=True):

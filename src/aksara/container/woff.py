@@ -14,7 +14,6 @@ from aksara.records import FixedRecord
 
 _SIGNATURE = b"wOFF"
 _METADATA_OFFSET = 24  # of the header's fields about metadata
-_ITERATIONS = 15
 #: libdeflate's levels: the last, and the last of those that take what they find first.
 _HARDEST, _HARDEST_GREEDY = 12, 9
 
@@ -86,14 +85,6 @@ def deflate_fast(table: bytes) -> bytes:
     from deflate import zlib_compress
 
     return bytes(zlib_compress(table, _HARDEST_GREEDY))
-
-
-def deflate_hard(table: bytes) -> bytes:
-    """zlib's format as small as a long search makes it: 1 % smaller still, in a hundred times the time."""
-    from zopfli.zlib import compress  # only needed here, and not by everybody
-
-    compressed: bytes = compress(table, numiterations=_ITERATIONS)
-    return min(compressed, deflate(table), key=len)
 
 
 def write(tables: Mapping[str, bytes], flavour: str, compress: Callable[[bytes], bytes] = deflate) -> bytes:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from pathlib import PurePath
 from threading import Lock
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -24,6 +24,7 @@ from aksara.pipeline.trials.slice_figures import cut_family, is_compared, saves,
 from aksara.pipeline.trials.used_faces import trials, weigh_used_faces
 from aksara.pipeline.trials.variable_or_static import way_taken
 from aksara.pipeline.writing.targets import OutputFile
+from aksara.sources import resolved
 from aksara.subsetting import DroppedTable
 from aksara.threads import in_threads
 from aksara.web.css import property_names
@@ -31,6 +32,9 @@ from aksara.web.model import WebFamily
 from aksara.web.palettes import WebPalette, web_palettes
 from aksara.web.preload import Preload, preloads
 from aksara.web.urls import UrlTarget, resolve_url
+
+if TYPE_CHECKING:
+    from aksara.pipeline.planning.old_names import OldName
 
 
 class Progress(Struct, frozen=True):
@@ -61,6 +65,8 @@ class Build(Struct, frozen=True, kw_only=True):
     missing: frozenset[int]
     notices: tuple[Notice, ...]
     dropped: dict[str, tuple[DroppedTable, ...]]
+    #: Lines of the site that still name a family which is replaced.
+    old_names: tuple[OldName, ...] = ()
 
 
 def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: None) -> Build:
@@ -103,8 +109,19 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
         budgets=budgets,
         missing=plan.missing,
         notices=tuple(notices),
+        old_names=_old_names(plan, documents.files),
         dropped={face.face.path: parts[0].dropped for face, parts in zip(plan.faces, made, strict=True)},
     )
+
+
+def _old_names(plan: BuildPlan, files: Sequence[OutputFile]) -> tuple[OldName, ...]:
+    replaced = {old for family in plan.families for old in family.request.replaces}
+    if plan.site is None or not replaced:
+        return ()
+    from aksara.pipeline.planning.old_names import find_old_names
+
+    changed = {resolved(file.path): file.data for file in files if file.kind == "kept"}
+    return find_old_names(replaced, plan.site, plan.request.css_file, changed)
 
 
 def _most_written(plan: BuildPlan) -> Face | None:

@@ -18,6 +18,7 @@ from aksara.font import open_fonts
 from aksara.limits import MAX_PAGE_SIZE
 from aksara.phrases import listed
 from aksara.project.draft_pairs import DraftFamily, pages_in, with_replaced
+from aksara.project.schema import SCHEMA_FILE
 from aksara.site.access.decoding import decode_page
 from aksara.site.tree import languages_of
 from aksara.sources import (
@@ -162,7 +163,8 @@ def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Seq
     patterns = [f"{inside}**/*{suffix}" for suffix in _PAGES if any(p.suffix.lower() == suffix for p in pages)]
     # Pages tell their languages themselves.
     site = {"pages": _toml(patterns)} if patterns else {}
-    parts = [f"# {PROJECT_NAME}: how aksara build makes the web fonts. Paths count from this folder.\n{_ALL_KEYS}"]
+    head = f"# {PROJECT_NAME}: how aksara build makes the web fonts. Paths count from this folder.\n{_ALL_KEYS}"
+    parts = [_schema_line(base) + head]
     parts += [_table("[site]", site)] if site else []
     parts.append(_table("[output]", {"folder": _toml(f"{inside}web-fonts")}))
     for family in families:
@@ -172,6 +174,14 @@ def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Seq
             values["replaces"] = _toml(list(family.replaces))
         parts.append(_table(f"# {', '.join(family.names)}: {_faces(family)}\n[[family]]", values))
     return "\n\n".join(parts) + "\n"
+
+
+def _schema_line(base: Path) -> str:
+    """The line by which editors find the schema, where it is inside the project: elsewhere it would not be on another
+    computer."""
+    schema = SCHEMA_FILE.resolve()
+    inside = resolved(base)
+    return f"#:schema ./{schema.relative_to(inside).as_posix()}\n" if schema.is_relative_to(inside) else ""
 
 
 def _faces(family: DraftFamily) -> str:

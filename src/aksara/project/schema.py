@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 from aksara.project.keys import REPEATED, TABLES, WORDS, Key
 from aksara.slicing.slice_choice import MOST_SLICES
 
 _TEXT = {"type": "string"}
+#: The schema as a file of the package, for editors.
+SCHEMA_FILE = Path(__file__).parent / "aksara.schema.json"
 
 
 def project_schema() -> dict[str, Any]:

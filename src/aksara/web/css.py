@@ -8,7 +8,7 @@ from pathlib import PurePath
 from aksara.faces import Face, label_of
 from aksara.faces.style import WEIGHT_NAMES, range_label
 from aksara.sizes import format_size
-from aksara.web.example_rules import example_rules
+from aksara.web.example_rules import rules_to_copy
 from aksara.web.fallback import FallbackFace
 from aksara.web.formats import FONT_ID
 from aksara.web.model import WHOLE, LicenceNote, WebFace, WebFamily, WebSlice, format_label
@@ -34,7 +34,7 @@ def style_sheet(families: Sequence[WebFamily], *, version: str, licence: Licence
         parts += [palette_rule(family.name, palette) for palette in family.palettes]
         parts += [fallback_rule(family, face) for face in family.fallbacks]
     parts.append(_properties(families))
-    parts.append(example_rules(families, property_names(family.name for family in families)))
+    parts.append(rules_to_copy(families, property_names(family.name for family in families)))
     return "\n\n".join(filter(None, parts)) + "\n"
 
 

@@ -12,7 +12,7 @@ from aksara.web.model import WebFamily
 _NAMED = 4
 
 
-def example_rules(families: Sequence[WebFamily], properties: Sequence[str]) -> str:
+def rules_to_copy(families: Sequence[WebFamily], properties: Sequence[str]) -> str:
     """A comment with the rules; `properties` are the custom properties of the families."""
     lines: list[str] = []
     rest: list[tuple[WebFamily, str]] = []

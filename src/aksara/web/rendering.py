@@ -82,7 +82,12 @@ def _filters() -> dict[str, Callable[..., object]]:
     from aksara.sizes import format_size
     from aksara.web.syntax import string
 
-    return {"bytes": format_size, "css_string": string, "slug": _slug}
+    return {"bytes": format_size, "css_string": string, "css_range": _css_range, "slug": _slug}
+
+
+def _css_range(value: Any) -> str:
+    """A number as CSS has it, or the two ends of a range: [300, 800] is "300 800"."""
+    return " ".join(f"{number:g}" for number in (value if isinstance(value, list | tuple) else [value]))
 
 
 def _slug(text: object) -> str:

@@ -5,6 +5,7 @@ They are read when the build is planned, so that marks which cannot be used end 
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -13,12 +14,17 @@ from msgspec import Struct
 
 from aksara.errors import InputError, RequestError
 from aksara.limits import MAX_PAGE_SIZE
+from aksara.notices import Notice
+from aksara.phrases import listed
 from aksara.pipeline.planning.permitted_paths import check_kept_paths
 from aksara.pipeline.request import BuildRequest
 from aksara.sources import PathPattern, expand, kind_of, printable, read_file
 from aksara.sources.patterns import has_magic
 from aksara.web.marks import MarkedFile, MarksError
+from aksara.web.urls import sheet_url
 
+_PAGES = (".html", ".htm", ".xhtml")
+_EXPRESSION = re.compile(r"\{\{|\{%|<%|<\?(?!xml)")
 #: The indented syntax of Sass has no braces, so rules cannot stand in it.
 _INDENTED = (".sass", ".styl", ".stylus")
 
@@ -29,6 +35,11 @@ class KeptFile(Struct, frozen=True):
     path: Path
     data: bytes | None
     marked: MarkedFile
+
+    @property
+    def is_template(self) -> bool:
+        """Whether pages are made of it, which may lie elsewhere."""
+        return self.path.suffix.lower() not in _PAGES or bool(_EXPRESSION.search(self.marked.text))
 
 
 class KeptFiles(Struct, frozen=True):
@@ -83,6 +94,15 @@ def _read(path: Path) -> KeptFile:
     kept = KeptFile(path, data, MarkedFile.of(data, path.name))
     _ = kept.marked.marked
     return kept
+
+
+def links_from_templates(request: BuildRequest, kept: KeptFiles) -> list[Notice]:
+    """Links in a template count from where it lies, unless the request says where a server has the files."""
+    templates = [printable(str(each.path)) for each in kept.links if each.is_template]
+    if not templates or sheet_url(request.url, request.css_file, request.fonts_folder) is not None:
+        return []
+    text = "a template; its links count from here. If its pages are elsewhere, say where a server has the fonts"
+    return [Notice(listed(templates, 3), text, "BuildRequest.links")]
 
 
 @contextmanager

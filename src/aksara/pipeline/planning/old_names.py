@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from contextlib import suppress
 from pathlib import Path
 
@@ -15,7 +15,7 @@ from aksara.limits import MAX_PAGE_SIZE
 from aksara.site.access.decoding import decode_page
 from aksara.site.usage import SiteUse
 from aksara.site.web_addresses import path_of
-from aksara.sources import printable, read_file
+from aksara.sources import printable, read_file, resolved
 from aksara.web.marks import MarkedFile, MarksError
 
 #: Lines that are found; more are the work of search and replace.
@@ -32,8 +32,11 @@ class OldName(Struct, frozen=True):
     family: str
 
 
-def find_old_names(families: Iterable[str], site: SiteUse, own: Path) -> tuple[OldName, ...]:
-    """All of them, in the order of the site; `own` is the style sheet that this build writes."""
+def find_old_names(
+    families: Iterable[str], site: SiteUse, own: Path, changed: Mapping[Path, bytes]
+) -> tuple[OldName, ...]:
+    """All of them, in the order of the site. `own` is the style sheet that this build writes, `changed` has the user's
+    files in which it keeps something, as they will be."""
     patterns = {
         family: re.compile(rf"(?<![\w-]){re.escape(family)}(?![\w-])", re.IGNORECASE) for family in sorted(families)
     }
@@ -44,25 +47,36 @@ def find_old_names(families: Iterable[str], site: SiteUse, own: Path) -> tuple[O
         if path is None or len(found) >= _MOST:
             continue
         with suppress(InputError):
-            found += _in_file(path, patterns, is_own=path == own.absolute())
+            found += _in_file(path, patterns, own, changed)
     for font in site.script_fonts:
         if family := next((each for each in patterns if each.casefold() == font.family.casefold()), ""):
             found.append(OldName(font.path, font.line, family))
     return tuple(dict.fromkeys(found[:_MOST]))
 
 
-def _in_file(path: Path, patterns: dict[str, re.Pattern[str]], *, is_own: bool) -> Iterator[OldName]:
-    data = read_file(path, limit=MAX_PAGE_SIZE)
-    text = decode_page(data)
-    with suppress(MarksError):
-        span = MarkedFile.of(data, path.name).marked if b"aksara:" in data else None
-        if is_own and span is None:
+def _in_file(
+    path: Path, patterns: Mapping[str, re.Pattern[str]], own: Path, changed: Mapping[Path, bytes]
+) -> Iterator[OldName]:
+    data = changed.get(path)
+    if data is None:
+        if path == resolved(own):
             return
-        if span is not None and len(text) == len(data):
-            text = text[: span[0]] + re.sub(r"[^\n]", " ", text[span[0] : span[1]]) + text[span[1] :]
+        data = read_file(path, limit=MAX_PAGE_SIZE)
+    text = _without_ours(data, path.name) if b"aksara:" in data else decode_page(data)
     text = _COMMENT.sub(lambda match: re.sub(r"[^\n]", " ", match[0]), text)
     shown = printable(os.path.relpath(path))
     for match in _DECLARATION.finditer(text):
         for family, pattern in patterns.items():
             if pattern.search(match[1]):
                 yield OldName(shown, text.count("\n", 0, match.start()) + 1, family)
+
+
+def _without_ours(data: bytes, name: str) -> str:
+    """A file's text without what is between marks, with as many lines."""
+    try:
+        file = MarkedFile.of(data, name)
+        start, end = file.marked or (0, 0)
+    except MarksError:
+        return decode_page(data)
+    lines = re.sub(r"[^\n]", " ", file.text[start:end])
+    return file.meaning_of(file.text[:start]) + lines + file.meaning_of(file.text[end:])

@@ -18,7 +18,7 @@ from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_cha
 from aksara.pipeline.planning.colour_formats import with_one_format
 from aksara.pipeline.planning.families import Wanted, family_notices, plan_faces, plan_families, plan_unused
 from aksara.pipeline.planning.icons import kept_icons, names_in_sheets, shows_pictures, with_icons
-from aksara.pipeline.planning.kept_files import KeptFiles, read_kept_files
+from aksara.pipeline.planning.kept_files import KeptFiles, links_from_templates, read_kept_files
 from aksara.pipeline.planning.licences import LicenceTexts, licence_texts, restriction_notices
 from aksara.pipeline.planning.permitted_paths import check_output_paths, check_quoted_files, quotes_pages
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan
@@ -39,7 +39,6 @@ from aksara.web.syntax import string
 
 # What a site needs is imported where there is one: most builds have none.
 if TYPE_CHECKING:
-    from aksara.pipeline.planning.old_names import OldName
     from aksara.pipeline.planning.site_needs import FamilyNeeds
     from aksara.site import SiteUse
 
@@ -62,8 +61,6 @@ class BuildPlan(Struct, frozen=True, kw_only=True):
     notices: tuple[Notice, ...]
     icons: Mapping[str, Mapping[str, Icon]]
     site: SiteUse | None = None
-    #: Lines of the site that still name a family which is replaced.
-    old_names: tuple[OldName, ...] = ()
     #: Files of the user's in which rules or links are kept.
     kept: KeptFiles = field(default_factory=KeptFiles)
     #: What rules of the user's said that are taken over.
@@ -120,6 +117,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         for text in request.preload:
             named_face(families, text)  # an error now and not after all faces are made
     notices += [notice for family in families for notice in family_notices(family)]
+    notices += links_from_templates(request, kept)
     notices += reserved_notices(families, licences)
     notices += [Notice("", SERVES[each]) for each in OLD_FORMATS if each in (request.formats or ())]
     missing = _asked_of(families, request, selection).difference(*(family.known for family in families))
@@ -136,7 +134,6 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         site=site,
         kept=kept,
         rules=rules,
-        old_names=_old_names(request, families, site),
     )
 
 
@@ -162,15 +159,6 @@ def _sliced(
     from aksara.pipeline.planning.slices import slice_families
 
     return slice_families(families, request, site, selection, notices)
-
-
-def _old_names(request: BuildRequest, families: Sequence[FamilyPlan], site: SiteUse | None) -> tuple[OldName, ...]:
-    replaced = {old for family in families for old in family.request.replaces}
-    if site is None or not replaced:
-        return ()
-    from aksara.pipeline.planning.old_names import find_old_names
-
-    return find_old_names(replaced, site, request.css_file)
 
 
 def _asked_of(families: Sequence[FamilyPlan], request: BuildRequest, selection: CharacterSelection) -> frozenset[int]:

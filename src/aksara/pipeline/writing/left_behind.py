@@ -26,7 +26,7 @@ class LeftBehind(Struct, frozen=True):
     changed: tuple[Path, ...]
 
 
-def left_behind(places: OutputPlaces, wanted: Set[Path], within: Path | None) -> LeftBehind:
+def find_left_behind(places: OutputPlaces, wanted: Set[Path], within: Path | None) -> LeftBehind:
     """What an earlier build with this manifest wrote, and is not among the files that are wanted."""
     built = built_in(places.manifest)
     if built is None:

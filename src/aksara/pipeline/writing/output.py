@@ -18,7 +18,7 @@ from pathlib import Path
 from msgspec import Struct
 
 from aksara.errors import OutputError
-from aksara.pipeline.writing.left_behind import left_behind
+from aksara.pipeline.writing.left_behind import find_left_behind
 from aksara.pipeline.writing.staging import abandoned, alone_in, is_staged, listed_by, staging_in
 from aksara.pipeline.writing.targets import (
     Listed,
@@ -123,7 +123,7 @@ def _write_all(
     leftovers, listed = _known(roots, places)
     check_targets(files, places, listed)
     wanted = {file.path for file in files}
-    former = left_behind(places, wanted, within)
+    former = find_left_behind(places, wanted, within)
     stale = list(dict.fromkeys([*stale_files(places, listed, wanted), *former.unchanged]))
     unchanged = [file for file in files if is_same(file)]
     changed = [file for file in files if file not in unchanged]
