@@ -101,6 +101,24 @@ def test_rules_go_behind_what_must_come_first(name: str) -> None:
     assert MarkedFile.of(made.encode(), file).content() == "@font-face {}"
 
 
+#: A template, in which links go in front of the bar.
+_HEADS = {
+    "sections": ("a.hbs", "<head>{{#if x}}<title>{{#a}}b{{/a}}</title>{{/if}}|</head>"),
+    "comments": ("a.hbs", "<head>{{! </head> }}{{!-- </head> --}}<!-- </head> -->{# </head> #}|</head>"),
+    "scripts": ("a.html", "<head><script>document.write('</head>')</script>\n  <title>x</title>\n|</head>"),
+    "code": ("a.php", "<head><?php echo '</head>'; ?>|</head>"),
+}
+
+
+@pytest.mark.parametrize("name", _HEADS)
+def test_links_go_to_the_end_of_the_head(name: str) -> None:
+    file, text = _HEADS[name]
+    before, after = text.split("|")
+    page = MarkedFile.of((before + after).encode(), file)
+    place, indent = page.place_for_links
+    assert place == len(before) and indent == ("  " if name == "scripts" else "")
+
+
 def test_imports_behind_the_marks_are_told() -> None:
     css = MarkedFile.of(b"/* aksara: begin *//* aksara: end */\n/* @import 'x' */\n@import 'a';", "a.css")
     with pytest.raises(MarksError, match="must come before all rules") as error:

@@ -41,11 +41,14 @@ def _files(folder: Path, weights: Sequence[str], text: str) -> list[OutputFile]:
     beside = {**fonts, "LICENCE.txt": text.encode()}
     listed = [{"path": f"fonts/{name}", "sha256": sha256(data).hexdigest()} for name, data in fonts.items()]
     licence = [{"path": "fonts/LICENCE.txt", "sha256": sha256(text.encode()).hexdigest()}]
+    page = folder.parent / "index.html"
+    before = page.read_bytes() if page.exists() else None
     manifest = {"made_by": "Aksara 1", "families": [{"faces": [{"files": listed}]}], "licence": {"files": licence}}
     return [
         *(OutputFile(folder / "fonts" / n, d, "licence" if ".txt" in n else "font") for n, d in beside.items()),
         OutputFile(folder.parent / "css" / "main.css", f"/* Made by Aksara 1: {text} */".encode(), "css"),
         OutputFile(folder / "proof.html", f"{PROOF_MARK}1 {text}".encode(), "proof"),
+        OutputFile(page, f"<!-- aksara: begin -->{text}<!-- aksara: end -->".encode(), "kept", before=before),
         OutputFile(folder / "faces.json", json.dumps(manifest, indent=1).encode(), "manifest"),
     ]
 
@@ -96,7 +99,7 @@ def test_a_killed_build_is_mended_by_the_next(tmp_path: Path) -> None:
         write_output(_files(folder, *old), folder)
         write_output(_files(folder, *last), folder)
         undisturbed[name] = _tree(folder.parent)
-    assert len(undisturbed["same"]) == 7
+    assert len(undisturbed["same"]) == 8
     number, killed = 0, True
     while killed:
         number += 1
@@ -104,6 +107,8 @@ def test_a_killed_build_is_mended_by_the_next(tmp_path: Path) -> None:
             folder = tmp_path / f"{number}-{name}" / "type"
             write_output(_files(folder, *old), folder)
             killed = _write_and_die(_files(folder, *new), folder, number)
+            # A file of the user's is the old or the new one, whenever that is.
+            assert (folder.parent / "index.html").read_text().split("-->")[1].partition("<")[0] in ("old", "new")
             _write_and_die(_files(folder, *new), folder, number)
             write_output(_files(folder, *last), folder)
             assert _tree(folder.parent) == undisturbed[name], number

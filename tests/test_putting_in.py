@@ -25,11 +25,11 @@ _REGULAR, _BOLD = (
 )
 _SLAB = next(path for path in DEMO_SLABS if path.name == "PenyuSlab-Regular.otf")
 _BLOCK = re.compile(rb"[ \t]*(?:/\*|<!--) aksara: begin (?:\*/|-->).*?aksara: end (?:\*/|-->)(?:\r?\n)?", re.DOTALL)
+_ICON = b"<link rel=icon href='data:,'>"
 _PAGES = {
-    "index.html": b"<!doctype html>\r\n<html lang=en>\r\n<head>\r\n\t<title>Penyu</title><link rel=icon href='data:,'>\r\n"
-    b"\t<link rel=stylesheet href=style.css>\r\n</head>\r\n<body><p>Ferries to the islands</p></body></html>",
-    "islands/one.html": b"<!doctype html><html lang=en><head><title>One</title>"
-    b"<link rel=icon href='data:,'>\n<link rel=stylesheet "
+    "index.html": b"<!doctype html>\r\n<html lang=en>\r\n<head>\r\n\t" + _ICON + b"\r\n\t<link rel=stylesheet "
+    b"href=style.css>\r\n</head>\r\n<body><p>Ferries to the islands</p></body></html>",
+    "islands/one.html": b"<!doctype html><html lang=en><head>" + _ICON + b"\n<link rel=stylesheet "
     b"href=../style.css>\n  </head><body><h1>HEADINGS AND MORE HEADINGS</h1><p>a</p></body></html>",
 }
 _SHEET = b'@charset "utf-8";\n@import "base.css";\n\nbody { font-family: var(--penyu-sans) } h1 { font-weight: 700 }\n'

@@ -33,7 +33,7 @@ from aksara.site.css.face_rules import (
 )
 from aksara.site.css.font_classes import classes_in, font_classes_in
 from aksara.site.css.values import readable
-from aksara.site.page.pages import SheetMissingError, SheetOutsideError
+from aksara.site.page.pages import RootUnknownError, SheetMissingError, SheetOutsideError
 from aksara.site.tree import parse_html
 from aksara.site.usage import PageUse
 from aksara.site.web_addresses import AddressError, is_address, origin_of, path_of, web_address
@@ -118,6 +118,9 @@ class Reach(Protocol):
 
     def font(self, url: str, sheet: CheckedSheet) -> FontFile:
         """What a URL in a style sheet leads to."""
+
+    def linked(self, href: str, address: str, page: PageUse) -> str | None:
+        """The address of a link in a page, which by itself comes to `address`; None where its root is not known."""
 
     def is_there(self, address: str) -> bool:
         """Whether something is at the address of a link; what is not known counts."""
@@ -208,6 +211,17 @@ class FolderReach:
             return FontFile(shown, missing=f"cannot be read ({error.problem})")
         return FontFile(shown, self._cache.facts(data, shown), address=path.as_uri())
 
+    def linked(self, href: str, address: str, page: PageUse) -> str | None:
+        """See `Reach`."""
+        if not href.startswith("/") or href.startswith("//"):
+            return address
+        try:
+            return self._files.resolve(without_query(href), page.address).as_uri()
+        except (SheetOutsideError, RootUnknownError):
+            return None
+        except SheetMissingError:
+            return address
+
     def is_there(self, address: str) -> bool:
         """See `Reach`."""
         return is_elsewhere(address) or is_file(resolved(path_of(without_query(address))))
@@ -290,6 +304,10 @@ class ServerReach:
             return FontFile(address, missing=str(error), address=address, exchange=self._exchanges.of(address))
         facts = self._cache.facts(answer.data, address)
         return FontFile(address, facts, address=address, exchange=self._exchanges.of(address))
+
+    def linked(self, href: str, address: str, page: PageUse) -> str | None:
+        """See `Reach`."""
+        return address
 
     def is_there(self, address: str) -> bool:
         """See `Reach`."""

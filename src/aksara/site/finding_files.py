@@ -10,6 +10,7 @@ from msgspec import Struct
 from aksara.errors import RequestError
 from aksara.notices import Notice
 from aksara.site.contents import PAGE_SUFFIXES, TEMPLATE_SUFFIXES, Contents, contents_of, role_of
+from aksara.site.imported_sheets import find_imported_sheets
 from aksara.site.template_sheets import TemplateSheets
 from aksara.site.text_files import TEXT_SUFFIXES
 from aksara.sources import PathPattern, find_pages, is_folder, pages_at, printable, resolved
@@ -22,13 +23,14 @@ _ROLES_OF_TEXT = ("page", "template", "text", "script", "other", "tooling", "she
 
 class PageTask(Struct, frozen=True):
     """A page or template to read: its file, what it is called, and the folder of its site. `sheets` are the addresses
-    of style sheets that apply to a template whose own links lead to none."""
+    of style sheets that apply to a template whose own links lead to none, `imported` those that modules import."""
 
     path: Path
     name: str
     root: Path
     template: bool = False
     sheets: tuple[str, ...] = ()
+    imported: tuple[str, ...] = ()
 
 
 class FoundFiles(Struct, frozen=True):
@@ -68,7 +70,8 @@ def find_files(
         site_root = root if root is not None else _root_of(where)
         sheets = TemplateSheets(found)
         for path in found.pages:
-            tasks.setdefault(resolved(path), PageTask(path, _name(path), site_root))
+            task = PageTask(path, _name(path), site_root, imported=find_imported_sheets(path, site_root))
+            tasks.setdefault(resolved(path), task)
         for path in found.templates:
             task = PageTask(path, _name(path), site_root, template=True, sheets=sheets.of(path))
             tasks.setdefault(resolved(path), task)

@@ -218,7 +218,7 @@ def _key(task: PageTask, *, printed: bool) -> str:
         data = read_file(task.path, limit=MAX_PAGE_SIZE)
     except InputError:
         return ""
-    parts = (str(resolved(task.path)), str(task.root), str(printed), str(task.template), *task.sheets)
+    parts = (str(resolved(task.path)), str(task.root), str(printed), str(task.template), *task.sheets, *task.imported)
     return hashlib.sha256("\0".join(parts).encode(errors="surrogateescape") + b"\0" + data).hexdigest()
 
 
@@ -267,7 +267,7 @@ class _Readers:
         except InputError as error:
             return PageUse(task.name, (), problems=(_reason(error, task.name),)), SheetsUsed()
         own = resolved(task.path).as_uri()
-        reading = reader.read(source, own, instead=task.sheets)
+        reading = reader.read(source, own, instead=task.sheets, imported=task.imported)
         # What is no file of its own stands in the page, though it may have been parsed for another one.
         inside = {sheet.url for sheet in reading.sheets if sheet.url not in files.digests}
         shown = _Shown(task)

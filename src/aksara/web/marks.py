@@ -36,8 +36,8 @@ _TOKENS: dict[Syntax, re.Pattern[str]] = {
     "css": re.compile(rf"(?P<comment>/\*.*?(?:\*/|\Z))|{_CSS_STRINGS}", re.DOTALL | re.ASCII),
     "scss": re.compile(rf"(?P<comment>/\*.*?(?:\*/|\Z))|(?P<other>//[^\n]*)|{_CSS_STRINGS}", re.DOTALL | re.ASCII),
     "html": re.compile(
-        r"(?P<comment><!--.*?(?:-->|\Z))|(?P<other>\{#.*?(?:#\}|\Z)|\{%-?\s*comment\b.*?(?:endcomment|\Z)"
-        r"|\{\{!--.*?(?:--\}\}|\Z)|<%.*?(?:%>|\Z)|<\?.*?(?:\?>|\Z)|@\*.*?(?:\*@|\Z)"
+        r"(?P<comment><!--.*?(?:-->|\Z))|(?P<other>(?<!\{)\{#.*?(?:#\}|\Z)|\{%-?\s*comment\b.*?(?:endcomment|\Z)"
+        r"|\{\{!--.*?(?:--\}\}|\Z)|\{\{!(?!--).*?(?:\}\}|\Z)|<%.*?(?:%>|\Z)|<\?.*?(?:\?>|\Z)|@\*.*?(?:\*@|\Z)"
         r"|<script\b.*?(?:</script|\Z)|<style\b.*?(?:</style|\Z)|<textarea\b.*?(?:</textarea|\Z))",
         re.DOTALL | re.IGNORECASE | re.ASCII,
     ),

@@ -8,7 +8,7 @@ from aksara.checking.checks.characters import has, is_drawn
 from aksara.checking.findings import Finding, finding, place_of
 from aksara.checking.gathering import CheckedSite
 from aksara.phrases import count_of
-from aksara.site.findings import replaced_faces, unused_faces
+from aksara.site.findings import nearly_empty, replaced_faces, unused_faces
 from aksara.web.font_matching import describe_missing_face, synthesis
 
 #: Steps of weight that few readers see.
@@ -68,7 +68,8 @@ def _display(site: CheckedSite) -> Iterator[Finding]:
 
 
 def _unused(site: CheckedSite) -> Iterator[Finding]:
-    unused = set(unused_faces(site.use))
+    # What scripts make may show any of them.
+    unused = set(unused_faces(site.use)) if not nearly_empty(site.use.pages) else set()
     told: set[tuple[object, ...]] = set()
     for rule in site.rules:
         face = rule.defined

@@ -10,6 +10,7 @@ from aksara.checking.findings import Finding, Place, finding, place_of
 from aksara.checking.gathering import CheckedSite
 from aksara.checking.reaching import FontFile, file_name, is_template
 from aksara.phrases import listed
+from aksara.site.findings import nearly_empty
 from aksara.site.usage import PageUse, PreloadLink
 from aksara.site.web_addresses import is_address
 
@@ -32,6 +33,7 @@ def _preloads(site: CheckedSite, page: PageUse) -> Iterator[Finding]:
     """Links that fetch twice, what is missing, or what the page does not show."""
     named = {file.address for rule in site.rules_of(page) for _, file in rule.sources if file.address}
     shown = {file.address: count for file, count in site.fetched_by(page).items() if file.address}
+    fetched: set[str] = set()
     for link in page.preloads:
         if is_template(link.href):
             continue
@@ -40,17 +42,20 @@ def _preloads(site: CheckedSite, page: PageUse) -> Iterator[Finding]:
         reach = site.reaches.get(page.address)
         if reach is None or (page.root and is_address(link.address)):
             continue
+        address = reach.linked(link.href, link.address, page)
+        if address is None:
+            continue
         of: dict[str, Any] = {"page": page.page, "address": link.href}
-        if link.address not in named and not reach.is_there(link.address):
+        if address not in named and not reach.is_there(address):
             now = _name_now(link, named)
             yield finding("preload-outdated", place, "renamed" if now else "", **of, now=now)
-        elif link.address not in named and not page.missing:
+        elif address not in named and not page.missing:
             reason = "no rule of the page's style sheets names it"
             yield finding("preload-unused", place, **of, reason=reason, remedy=_TAKE_ADDRESS)
-        elif shown and link.address in named and link.address not in shown:
+        elif shown and address in named and address not in shown and not nearly_empty([page]):
             remedy = f"preload {file_name(_main(shown))}, or nothing"
             yield finding("preload-unused", place, **of, reason="no text of this page is shown with it", remedy=remedy)
-    fetched = {link.address for link in page.preloads if link.kind == "font"}
+        fetched |= {address} if link.kind == "font" else set()
     if fetched & shown.keys() and (main := _main(shown)) not in fetched:
         place = Place(page.page, page.preloads[0].line, "link rel=preload")
         yield finding("preload-misses", place, page=page.page, file=file_name(main))

@@ -304,7 +304,7 @@ def _wanted(
     """What is wanted of each family by its name, where the site says anything of it."""
     if site is None or not site.pages:
         return {}
-    from aksara.pipeline.planning.site_needs import Expectation, find_needs, unnamed_family
+    from aksara.pipeline.planning.site_needs import Expectation, find_needs, is_made_by_scripts, unnamed_family
 
     known: dict[str, frozenset[int]] = {}
     replaces: dict[str, str] = {}
@@ -318,14 +318,12 @@ def _wanted(
         pictures = frozenset(face.family for group in groups for face, font in group.faces if shows_pictures(font))
         expectation = Expectation(_languages_of(request, site), cut, pictures)
     needs = find_needs(site, known, replaces, expectation)
+    all_faces = request.all_faces or (is_made_by_scripts(site) and not request.characters.exact)
     besides, sequences = asked_besides(request.characters), sequences_besides(request.characters)
     for name in known:
         if name not in needs:
             notices.append(Notice(name, unnamed_family(site, known), "FamilyRequest.replaces"))
-    return {
-        name: Wanted(selection.characters, sequences, found, besides, request.all_faces)
-        for name, found in needs.items()
-    }
+    return {name: Wanted(selection.characters, sequences, found, besides, all_faces) for name, found in needs.items()}
 
 
 def _languages_of(request: BuildRequest, site: SiteUse) -> tuple[str, ...]:

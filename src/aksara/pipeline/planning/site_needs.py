@@ -219,6 +219,12 @@ def _figures(name: str, uses: Sequence[FaceUse]) -> str:
     return f"{name} ({_plural(sum(use.count for use in uses), 'character')} in {_plural(faces, 'face')})"
 
 
+def is_made_by_scripts(site: SiteUse) -> bool:
+    """Whether most pages show next to nothing without their scripts: then nobody knows which faces they show."""
+    pages = [page for page in site.pages if not page.template]
+    return 2 * len(nearly_empty(pages)) > len(pages)
+
+
 def site_notices(site: SiteUse, languages: Sequence[str]) -> list[Notice]:
     """What could not be read of a site, and pages that show next to nothing without their scripts.
 
@@ -232,6 +238,7 @@ def site_notices(site: SiteUse, languages: Sequence[str]) -> list[Notice]:
     if empty := nearly_empty(site.pages):
         more = f" and {len(empty) - 1} more" if len(empty) > 1 else ""
         text = "next to no text without scripts; what these add is not counted"
+        text += ", so faces that no page shows are made, too" if is_made_by_scripts(site) else ""
         notices.append(Notice(f"{empty[0].page}{more}", text))
     templates = [page for page in site.pages if page.template]
     says = any(use.languages.keys() - {""} for page in templates for use in page.faces)

@@ -97,11 +97,18 @@ class SiteReader:
         self._own_sheets: dict[tuple[str, int, str], StyleSheet] = {}
 
     def read(
-        self, source: str, address: str, language: str = "", instead: Sequence[str] = (), depth: int = 0
+        self,
+        source: str,
+        address: str,
+        language: str = "",
+        instead: Sequence[str] = (),
+        imported: Sequence[str] = (),
+        depth: int = 0,
     ) -> PageReading:
         """The page with that source; `address` is where it is, `language` what the server says of it.
 
-        `instead` are the addresses of style sheets that apply where its own links lead to none.
+        `instead` are the addresses of style sheets that apply where its own links lead to none, `imported` those of the
+        ones that its modules import.
         """
         document = parse_html(source)
         reading = PageReading(document, [])
@@ -109,6 +116,7 @@ class SiteReader:
             reading.problems.append(("", document.cut))
         base = _base(document, address)
         applied = self._applied_or(instead, reading, base, address)
+        applied = [*applied, *self._at(imported, reading, base)][:MAX_SHEETS]
         shadows = list(_shadow_tops(document.elements))
         of_shadows = [self._applied(reading, top, base, address) for top in shadows]
         everything = [each for sheets in (applied, *of_shadows) for each in sheets]
@@ -148,14 +156,14 @@ class SiteReader:
         applied = self._applied(reading, reading.document.root, base, address)
         if not instead or any(each.sheet.url != address for each in applied):
             return applied
-        linked = (self._sheet(reading, sheet, base) for sheet in instead)
-        others = (
-            each
-            for sheet in linked
-            if sheet is not None
-            for each in self._with_imports(reading, sheet, (), (), sheet.url, ())
-        )
-        return [*others, *applied][:MAX_SHEETS]
+        return [*self._at(instead, reading, base), *applied][:MAX_SHEETS]
+
+    def _at(self, addresses: Sequence[str], reading: PageReading, base: str) -> Iterator[AppliedSheet]:
+        """The sheets at these addresses, with those that they import."""
+        for address in addresses:
+            sheet = self._sheet(reading, address, base)
+            if sheet is not None:
+                yield from self._with_imports(reading, sheet, (), (), sheet.url, ())
 
     def _style_set(
         self,

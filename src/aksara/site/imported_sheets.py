@@ -1,0 +1,76 @@
+"""Style sheets that the modules of a page import: `import "./style.css"` is what bundlers make a link of."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from urllib.parse import unquote, urlsplit
+
+from aksara.errors import InputError
+from aksara.limits import MAX_PAGE_SIZE
+from aksara.site.access.decoding import decode_page
+from aksara.sources import is_file, read_file, resolved
+
+_MODULE = re.compile(r"<script\b[^<>]*\btype=[\"']?module\b[^<>]*>", re.IGNORECASE)
+_SOURCE = re.compile(r"\bsrc=(?:\"([^\"]*)\"|'([^']*)'|([^\s>]+))", re.IGNORECASE)
+_IMPORT = re.compile(r"^[ \t]*(?:import|export)\b[^\"';\n]*[\"']([^\"'\n]+)[\"']", re.MULTILINE)
+#: What may be left out at the end of the name of a module.
+_SUFFIXES = ("", ".js", ".ts", ".jsx", ".tsx", ".mjs", ".vue", "/index.js", "/index.ts", "/index.tsx", "/index.jsx")
+#: Modules of one page that are followed, bytes of one (bundles are larger, and import no style sheets), and sheets.
+_MOST_MODULES, _LARGEST, _MOST_SHEETS = 300, 300_000, 30
+
+
+def find_imported_sheets(page: Path, root: Path) -> tuple[str, ...]:
+    """The addresses of the style sheets, in the order in which they are imported; only files below `root` are read."""
+    try:
+        source = read_file(page, limit=MAX_PAGE_SIZE)
+    except InputError:
+        return ()
+    if b"module" not in source:
+        return ()
+    inside = resolved(root)
+    waiting: list[Path] = []
+    for tag in _MODULE.findall(decode_page(source)):
+        if (match := _SOURCE.search(tag)) and (path := _file(match[1] or match[2] or match[3], page, inside)):
+            waiting.append(path)
+    seen: set[Path] = set()
+    sheets: dict[Path, None] = {}
+    while waiting and len(seen) < _MOST_MODULES:
+        module = waiting.pop(0)
+        if module in seen:
+            continue
+        seen.add(module)
+        for path in _imported(module, inside):
+            if path.suffix.lower() == ".css":
+                sheets.setdefault(path)
+            else:
+                waiting.append(path)
+    return tuple(path.as_uri() for path in list(sheets)[:_MOST_SHEETS])
+
+
+def _imported(module: Path, root: Path) -> Iterator[Path]:
+    """The files that a module imports, but for packages."""
+    try:
+        source = decode_page(read_file(module, limit=_LARGEST))
+    except InputError:
+        return
+    for name in _IMPORT.findall(source):
+        if name.startswith((".", "/")) and (path := _file(name, module, root)) is not None:
+            yield path
+
+
+def _file(reference: str, base: Path, root: Path) -> Path | None:
+    """The file below the root that a reference means; from the root those with a slash at their start count."""
+    try:
+        path = unquote(urlsplit(reference.strip()).path)
+    except ValueError:
+        return None
+    if not path or "\0" in path or reference.startswith("//") or ":" in reference.split("/", maxsplit=1)[0]:
+        return None
+    start = root if path.startswith("/") else base.parent
+    for suffix in _SUFFIXES:
+        found = resolved(start / f"{path.lstrip('/')}{suffix}")
+        if found.is_relative_to(root) and is_file(found):
+            return found
+    return None
