@@ -54,11 +54,12 @@ def find_files(
     notices: list[Notice],
     *,
     sheets_alone: bool = False,
+    written: Iterable[Path] = (),
 ) -> FoundFiles:
     """The pages to read and the files that are text alone, each once; what cannot be read is told in `notices`.
 
     Raises `RequestError` where there is nothing to read at a path; with `sheets_alone` a folder of style sheets is
-    something.
+    something. `written` are style sheets that are about to be.
     """
     tasks: dict[Path, PageTask] = {}
     texts: dict[Path, str] = {}
@@ -68,7 +69,7 @@ def find_files(
         found = _at(where, tuple(exclude), notices, sheets_alone=sheets_alone)
         folders.append(found)
         site_root = root if root is not None else _root_of(where)
-        sheets = TemplateSheets(found)
+        sheets = TemplateSheets(found, written)
         for path in found.pages:
             task = PageTask(path, _name(path), site_root, imported=find_imported_sheets(path, site_root))
             tasks.setdefault(resolved(path), task)

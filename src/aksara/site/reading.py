@@ -96,7 +96,13 @@ def read_site(
     """
     notices: list[Notice] = []
     found = find_files(
-        request.pages, request.data, request.exclude, request.root, notices, sheets_alone=request.sheets_alone
+        request.pages,
+        request.data,
+        request.exclude,
+        request.root,
+        notices,
+        sheets_alone=request.sheets_alone,
+        written=tuple(request.sheets),
     )
     templates = [task for task in found.tasks if task.template]
     if request.browser:
@@ -298,6 +304,7 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
         reading.scripts,
         preloads=tuple(reading.preloads),
         canonical=reading.canonical,
+        language=reading.language,
         classes=reading.classes,
         script_fonts=tuple(
             font for line, text in reading.own_scripts for font in fonts_in_script(text, name, max(line, 1))

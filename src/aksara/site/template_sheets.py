@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import cached_property
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
@@ -18,6 +18,8 @@ from aksara.sources import read_file, resolved
 _LINK = re.compile(r"<link\b[^<>]*>", re.IGNORECASE)
 _STYLESHEET = re.compile(r"\brel=[\"']?[^\"'>]*stylesheet", re.IGNORECASE)
 _HREF = re.compile(r"\bhref=(?:\"([^\"]*)\"|'([^']*)'|([^\s>]+))", re.IGNORECASE)
+_EXPRESSION = re.compile(r"\{\{.{0,500}?\}\}|\{%.{0,500}?%\}|<%.{0,500}?%>|<\?.{0,2000}?\?>", re.DOTALL)
+_NAMED_SHEET = re.compile(r"[\"']([^\"'\s{}<>]+\.css)[\"']")
 #: Style sheets of one template.
 _MOST_SHEETS = 30
 #: A style sheet whose name says that it is for something else than pages that readers see.
@@ -25,10 +27,11 @@ _ASIDE = re.compile(r"(?:^|[-_.])(?:admin|editor|print|rtl|ie\d*|login|customize
 
 
 class TemplateSheets:
-    """The style sheets of a folder's templates."""
+    """The style sheets of a folder's templates; `written` are those that are about to be written."""
 
-    def __init__(self, contents: Contents) -> None:
+    def __init__(self, contents: Contents, written: Iterable[Path] = ()) -> None:
         self._contents = contents
+        self._written = [resolved(sheet) for sheet in written]
         self._known_folders: dict[Path, tuple[Path, ...]] = {}
 
     def of(self, template: Path) -> tuple[str, ...]:
@@ -39,7 +42,7 @@ class TemplateSheets:
     @cached_property
     def _linked(self) -> dict[Path, tuple[Path, ...]]:
         """The style sheets of the folder that each template's links mean, by their names where paths are made up."""
-        known = [resolved(sheet) for sheet in self._contents.sheets]
+        known = list(dict.fromkeys([*(resolved(sheet) for sheet in self._contents.sheets), *self._written]))
         linked = {}
         for template in self._contents.templates if known else ():
             meant = (_meant(href, known) for href in _references(template))
@@ -90,6 +93,9 @@ def _references(template: Path) -> Iterator[str]:
         href = _HREF.search(match[0])
         if href is not None and _STYLESHEET.search(match[0]):
             yield href[1] or href[2] or href[3] or ""
+    # `{{ 'theme.css' | asset_url | stylesheet_tag }}`, `<?php wp_enqueue_style( …, 'theme.css' ) ?>`
+    for expression in _EXPRESSION.findall(source):
+        yield from _NAMED_SHEET.findall(expression)
 
 
 def _meant(href: str, known: list[Path]) -> Path | None:

@@ -149,6 +149,8 @@ class PageUse(Struct, frozen=True):
     script_fonts: tuple[ScriptFont, ...] = ()
     #: What builds keep in it, between marks.
     kept: KeptPart | None = None
+    #: The language that its root element says.
+    language: str = ""
 
 
 def without_samples(page: PageUse) -> PageUse:

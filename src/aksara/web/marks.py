@@ -83,9 +83,8 @@ class MarkedFile(Struct, frozen=True):
         UTF-8."""
         if self.encoding != "latin-1":
             return True
-        start, end = self.marked or (0, 0)
         try:
-            (self.text[:start] + self.text[end:]).encode("latin-1").decode()
+            self.around.encode("latin-1").decode()
         except UnicodeDecodeError:
             return False
         return True
@@ -123,6 +122,12 @@ class MarkedFile(Struct, frozen=True):
         if self.text[start - 1 : start] != "{" or self.text[end : end + 1] != "}":
             raise MarksError("in JSX a mark has braces around it: {/* aksara: begin */}", self.line_of(start))
         return start - 1, end + 1
+
+    @property
+    def around(self) -> str:
+        """All but what is between the marks."""
+        start, end = self.marked or (0, 0)
+        return self.text[:start] + self.text[end:]
 
     def line_of(self, place: int) -> int:
         """The line of a place, from 1."""

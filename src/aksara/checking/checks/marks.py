@@ -10,7 +10,7 @@ from aksara.web.marks import KeptPart
 
 
 def marks_findings(site: CheckedSite) -> Iterator[Finding]:
-    """All of them."""
+    """All of them. Pages that are made of a template have what is between its marks."""
     links: dict[str, str] = {}
     rules: dict[str, str] = {}
     for manifest in site.manifests:
@@ -33,5 +33,5 @@ def _part(
     elif address in digests:
         if digests[address] != kept.digest:
             yield finding("marks-outdated", place)
-    elif is_known:
+    elif is_known and kept.digest not in digests.values():
         yield finding("marks-outdated", place, "abandoned")

@@ -169,7 +169,7 @@ FILES = (
         level="warning",
         what="what is between marks is not what the last build wrote there, or no build keeps it any more",
         problem="what is between the marks is not what the last build wrote there",
-        effect=OTHER_FONT + ", or wait longer for the fonts",
+        effect="fonts may load late, or not at all, once their files get other names",
         remedy="build again; edit only what is outside of the marks",
         cases={
             "abandoned": Case(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -29,7 +30,7 @@ from aksara.pipeline.request import BuildRequest, FamilyRequest
 from aksara.sources import SourceFile, common_folder, find_sources, kind_of, resolved
 from aksara.subsetting import has_visible
 from aksara.subsetting.icons import Icon
-from aksara.text import CharacterSelection
+from aksara.text import CharacterSelection, find_language
 from aksara.text.emoji import PRESENTATION_SELECTORS, ZWJ
 from aksara.web.built_manifest import BuiltRule
 from aksara.web.css import property_names
@@ -328,7 +329,11 @@ def _wanted(
 
 def _languages_of(request: BuildRequest, site: SiteUse) -> tuple[str, ...]:
     """The languages of text that does not say its own: those that the user names, and those of catalogues."""
-    return (*request.characters.languages, *site.languages)
+    of_templates: dict[str, None] = {}
+    for tag in dict.fromkeys(page.language for page in site.pages if page.template and page.language):
+        with suppress(RequestError):  # what is no language
+            of_templates.setdefault(find_language(tag).tag)
+    return (*request.characters.languages, *site.languages, *of_templates)
 
 
 def _same_for_all(request: BuildRequest, site: SiteUse | None, selection: CharacterSelection) -> Wanted:

@@ -23,8 +23,8 @@ def links_of(plan: BuildPlan, kept: KeptFile, families: Sequence[WebFamily], pre
         preload = preloads(families, (), request.css_file, face)
     is_jsx = kept.marked.syntax == "jsx"
     lines = [each.link(base, is_jsx=is_jsx) for each in preload]
-    if plan.kept.sheet is None:
-        # A style sheet of the user's is linked already.
+    # A style sheet of the user's is linked already, and a page may load this one in a way of its own.
+    if plan.kept.sheet is None and request.css_file.name not in kept.marked.around:
         lines.append(_sheet_link(plan, base, is_jsx=is_jsx))
     return lines
 

@@ -78,6 +78,8 @@ class PageReading(Struct):
     scripts: bool = False
     preloads: list[PreloadLink] = field(default_factory=list)
     canonical: str = ""
+    #: The language that its root element says.
+    language: str = ""
     #: The classes of its elements.
     classes: frozenset[str] = frozenset()
     #: Lines and texts of the scripts in it.
@@ -263,6 +265,7 @@ def _note_elements(reading: PageReading, base: str) -> None:
     reading.preloads = list(_preload_links(document, base))
     reading.canonical = _canonical(document)
     reading.scripts = any(element.tag == "script" for element in document.elements)
+    reading.language = document.root.attributes.get("lang", "").strip()
     reading.classes = _classes(document.elements)
     reading.own_scripts = [
         (document.line_of(element), element.text)
