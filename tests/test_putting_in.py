@@ -260,6 +260,26 @@ def test_what_an_output_made_goes_with_it(aksara: Run, tmp_path: Path) -> None:
     )
 
 
+def test_what_an_output_made_goes_when_the_project_has_it_no_more(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    start = '[[family]]\nfonts = ["a.ttf"]\n'
+    outputs = [f'[[output]]\nfolder = "{name}"\n' for name in ("one", "two")]
+    (tmp_path / "aksara.toml").write_text("".join(outputs) + start)
+    assert aksara("build").returncode == 0 and (tmp_path / "two/faces.css").exists()
+    (tmp_path / "two/mine.txt").write_text("x")
+    other = {"made_by": "x", "licence": {"files": [{"path": "aksara.toml", "sha256": "0" * 64}]}}
+    (tmp_path / "other.json").write_text(json.dumps(other))
+    built = manifest_of(tmp_path / "one")
+    assert built["outputs"] == ["faces.json", "../two/faces.json"]
+    built["outputs"].append("../other.json")  # no manifest of ours, so nothing of it goes
+    (tmp_path / "one/faces.json").write_text(json.dumps(built, indent=1))
+    (tmp_path / "aksara.toml").write_text(outputs[0] + start)
+    done = aksara("build")
+    assert done.returncode == 0, done.stderr
+    assert [path.name for path in (tmp_path / "two").rglob("*") if path.is_file()] == ["mine.txt"]
+    assert (tmp_path / "other.json").exists() and (tmp_path / "one/faces.css").exists()
+
+
 def test_fonts_stand_in_the_style_sheet(aksara: Run, tmp_path: Path, browser: Browser) -> None:
     shutil.copy(_REGULAR, tmp_path)
     assert aksara("build", _REGULAR.name, "--for-text", "Ferry", "--inline", "all").returncode == 0

@@ -54,6 +54,22 @@ def test_a_project_renders_templates_and_knows_its_files(aksara: Run, tmp_path: 
     assert done.returncode == 2 and "did not write this file" in done.stderr and target.read_text() == "mine"
 
 
+def test_templates_make_values_of_a_json_file(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    (tmp_path / "menu.j2").write_text("[{% for family in families %}{{ family.family | tojson }}{% endfor %}]\n")
+    (tmp_path / "count.j2").write_text("{{ families[0].faces[0].weight | css_range }}")
+    theme = tmp_path / "theme.json"
+    theme.write_bytes(b'{\r\n "version": 3, "fonts": {"menu": null}\r\n}')
+    given = ("build", "a.ttf", "--template", "menu.j2", "theme.json#/fonts/menu", "--template", "count.j2")
+    assert aksara(*given, "theme.json#/fonts/weight").returncode == 0
+    assert theme.read_bytes() == b'{\r\n "version": 3, "fonts": {"weight": 400, "menu": ["Kotak"]}\r\n}'
+    for target, said in (("theme.json#/x/y", "no 'x'"), ("gone.json#/a", "no such file"), ("menu.j2#/a", "no JSON")):
+        before = {path: path.read_bytes() for path in tmp_path.rglob("*") if path.is_file()}
+        done = aksara(*given, target)
+        assert done.returncode == 2 and said in done.stderr, done.stderr
+        assert {path: path.read_bytes() for path in tmp_path.rglob("*") if path.is_file()} == before
+
+
 @pytest.mark.parametrize(
     ("template", "said"),
     [

@@ -58,7 +58,7 @@ def build_and_write(requests: Sequence[BuildRequest], screen: Screen, *, dry_run
         if not dry_run:
             with plan.request.locating(), undisturbed():
                 places = OutputPlaces(request.folder, request.fonts_folder, request.manifest_file)
-                written = write_output(build.files, request.folder, places, request.within)
+                written = write_output(build.files, request.folder, places, request.within, request.outputs)
                 note_written(f"{plan.request.folder}/")
         listed = _list_addresses(request.addresses, build) if written is not None and request.addresses else None
         done.append(Done(plan, build, written, listed))

@@ -237,6 +237,8 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
     jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
     cache: bool = True
     within: Path | None = None
+    #: The manifests of all outputs of the project file, this one's among them.
+    outputs: tuple[Path, ...] = ()
     locations: Mapping[Parameter, Location] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -291,7 +293,10 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
         own += [(self.proof_file, "BuildRequest.proof")] if self.proof_file is not None else []
         own += [(self.fonts_folder, "BuildRequest.fonts")] if self.fonts_folder != self.folder else []
         archive = [(self.archive, "BuildRequest.archive")] if self.archive is not None else []
-        rendered = [(each.target, "BuildRequest.templates") for each in self.templates]
+        # Several templates may each make a value of one file.
+        rendered = [(each.target, "BuildRequest.templates") for each in self.templates if not each.pointer]
+        targets = dict.fromkeys(each.target for each in self.templates if each.pointer)
+        rendered += [(target, "BuildRequest.templates") for target in targets]
         return [*own, (self.css_file, self.css_parameter), *archive, *rendered]
 
     @property

@@ -238,7 +238,8 @@ class _Project:
             if places & seen:
                 raise self.problem(path, "two outputs go to the same folder or style sheet; give another")
             seen |= places
-        return made
+        manifests = tuple(request.manifest_file for request in made)
+        return [replace(request, outputs=manifests) for request in made]
 
     def _request(
         self, path: KeyPath, table: dict[str, Any], families: list[FamilyRequest], licence: WebLicence

@@ -80,6 +80,8 @@ def make_documents(
     links = [_with_links(plan, kept, families, preload) for kept in plan.kept.links]
     files += [file for file, _ in links]
     manifest["links"] = [{"path": path_from(here, file.path), "sha256": digest} for file, digest in links]
+    if len(request.outputs) > 1:
+        manifest["outputs"] = [path_from(here, path) for path in request.outputs]
     if plan.rules:
         manifest["rules"] = to_builtins(plan.rules)
     rendered = render_templates(request.templates, manifest) if request.templates else []

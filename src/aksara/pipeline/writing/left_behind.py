@@ -7,14 +7,14 @@ lies inside the output folder or the project, is taken for Aksara's own.
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator, Set
+from collections.abc import Iterator, Sequence, Set
 from contextlib import suppress
 from pathlib import Path
 
 from msgspec import Struct
 
 from aksara.errors import InputError
-from aksara.pipeline.writing.targets import OutputPlaces, built_in, digest_of
+from aksara.pipeline.writing.targets import OutputPlaces, built_in, digest_of, is_own
 from aksara.sources import resolved
 from aksara.web.built_manifest import BuiltFile, BuiltManifest
 
@@ -26,13 +26,39 @@ class LeftBehind(Struct, frozen=True):
     changed: tuple[Path, ...]
 
 
-def find_left_behind(places: OutputPlaces, wanted: Set[Path], within: Path | None) -> LeftBehind:
-    """What an earlier build with this manifest wrote, and is not among the files that are wanted."""
+def find_left_behind(
+    places: OutputPlaces, wanted: Set[Path], within: Path | None, outputs: Sequence[Path] = ()
+) -> LeftBehind:
+    """What an earlier build with this manifest wrote, and is not among the files that are wanted; `outputs` are the
+    manifests of all outputs of a project: of those that it has no more, all is left behind."""
     built = built_in(places.manifest)
     if built is None:
         return LeftBehind((), ())
-    here = places.manifest.parent
-    inside = [resolved(folder) for folder in (places.folder, here, within) if folder is not None]
+    found = [_of_output(built, places, places.manifest, wanted, within)]
+    kept = {resolved(path.parent) / path.name for path in outputs}
+    for path in (places.manifest.parent / each for each in built.outputs if outputs and within is not None):
+        real = resolved(path.parent) / path.name
+        gone = built_in(path) if real not in kept and _is_manifest(path) else None
+        if gone is not None and within is not None and real.is_relative_to(resolved(within)):
+            found.append(_of_output(gone, places, path, wanted, within))
+            found.append(LeftBehind((path,), ()))
+    return LeftBehind(
+        tuple(path for each in found for path in each.unchanged), tuple(path for each in found for path in each.changed)
+    )
+
+
+def _is_manifest(path: Path) -> bool:
+    with suppress(InputError):
+        return not path.is_symlink() and is_own(path, "manifest")
+    return False
+
+
+def _of_output(
+    built: BuiltManifest, places: OutputPlaces, manifest: Path, wanted: Set[Path], within: Path | None
+) -> LeftBehind:
+    """What the build with a manifest wrote, and is not wanted."""
+    here = manifest.parent
+    inside = [resolved(folder) for folder in (within or places.folder, within or here)]
     kept = {resolved(path.parent) / path.name for path in wanted}
     unchanged: list[Path] = []
     changed: list[Path] = []
