@@ -45,13 +45,6 @@ _WHOLE = {
 }
 
 
-def _every_code_point() -> bytes:
-    groups = [(first, first + 0x7FF, 1) for first in range(0, 0x110000, 0x800)]
-    body = struct.pack(">HHIII", 12, 0, 16 + 12 * len(groups), 0, len(groups))
-    body += b"".join(struct.pack(">III", *group) for group in groups)
-    return small_font(extra={"cmap": struct.pack(">HHHHI", 0, 1, 3, 10, 12) + body})
-
-
 def _padded(data: bytes) -> bytes:
     """A WOFF2 whose compressed length counts four bytes of padding in."""
     length, size = struct.unpack(">I", data[8:12])[0], struct.unpack(">I", data[20:24])[0]
@@ -71,7 +64,6 @@ def _fonts() -> dict[str, bytes]:
     count = outlines["maxp"][4:6]
     made["maxp 5.1 of PostScript outlines"] = sfnt.write({**outlines, "maxp": b"\0\0\x51\0" + count}, "OTTO")
     made["maxp 2.0 of PostScript outlines"] = sfnt.write({**outlines, "maxp": b"\0\2\0\0" + count}, "OTTO")
-    made["every code point"] = _every_code_point()
     made["no outlines"] = small_font(glyphs=[b""] * 4)
     made["padding in the compressed data"] = _padded(sans.write("woff2"))
     made["compressed data cut short"] = sans.write("woff2")[:-9]

@@ -53,8 +53,9 @@ def test_fonts_load_wherever_the_style_sheet_stands(
     folder: str, css: str, url: str, aksara: Run, fonts: Path, tmp_path: Path, site: str, browser: Browser
 ) -> None:
     done = aksara(
-        "build", fonts, "--to", folder, "--css", css, "--url", url, "--for-text", "Kapal", "--format", "woff2"
-    )
+        "build", fonts, "--to", folder, "--fonts", "fonts", "--css", css, "--url", url, "--for-text", "Kapal",
+        "--format", "woff2",
+    )  # fmt: skip
     assert done.returncode == 0, done.stderr
     assert "All 2 font URLs in faces.css are right" in done.stdout
     (link,) = re.findall(r'<link rel="preload".*>', done.stdout)
@@ -172,7 +173,7 @@ def test_a_licence_that_ends_is_told_on_the_day_and_in_no_file(aksara: Run, font
 
 
 def test_a_zip_holds_everything_and_always_the_same(aksara: Run, fonts: Path, tmp_path: Path) -> None:
-    place = ("--to", "site/type", "--css", "site/css/type.css")
+    place = ("--to", "site/type", "--fonts", "fonts", "--css", "site/css/type.css")
     for name in ("one.zip", "two.zip"):
         done = aksara("build", fonts, "--for-text", "Kapal", *place, "--zip", name)
         assert done.returncode == 0, done.stderr

@@ -183,7 +183,7 @@ def test_the_words_of_a_licence_leave_the_font_where_its_text_travels(beside: st
     given = ["--publish-licence", text / "LICENCE.txt"] if beside == "given" else []
     done = aksara("build", tmp_path / "seller", *given, "--to", tmp_path / "type", "--format", "sfnt")
     assert done.returncode == 0
-    (file,) = (tmp_path / "type" / "fonts").glob("*.ttf")
+    (file,) = (tmp_path / "type").glob("*.ttf")
     names = open_font(file).table(Name)
     assert names.get(COPYRIGHT) == NAMES[COPYRIGHT]
     assert names.get(LICENCE_URL) == NAMES[LICENCE_URL]

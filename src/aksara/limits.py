@@ -58,8 +58,8 @@ _COLLECTION_BASE, _COLLECTION_FACTOR = 4_000_000, 32
 MAX_TABLES = 512
 #: Fonts of one collection; real ones have up to 72.
 MAX_COLLECTION = 256
-#: Characters of one font: Unicode has room for so many, and fonts that show every code point as a box have them all.
-MAX_CHARACTERS = 0x110000
+#: Characters of one font. Unicode has some 160,000, and room for 137,000 of private use; a font with more takes 400 MB.
+MAX_CHARACTERS = 400_000
 #: Decompressed bytes of the extended metadata.
 MAX_METADATA = 1_000_000
 

@@ -6,6 +6,9 @@ import re
 
 from aksara.errors import RequestError
 
+#: Fewer bytes than any font has: a number without a unit that is smaller was meant otherwise.
+_FEW = 1000
+
 
 def format_size(count: int) -> str:
     """`824 B`, `6.1 KB`, `24 KB`, `1,280 KB`, `12.4 MB`: one decimal where the number is under ten."""
@@ -30,6 +33,8 @@ def format_saving(before: int, after: int) -> str:
 def parse_size(value: str | int) -> int:
     """Bytes of `120 KB`, `1.5 MB`, `800 B` or a bare number. Raises `RequestError` for anything else."""
     match = re.fullmatch(r"\s*(\d{1,9}(?:\.\d{1,3})?)\s*(|B|KB|MB)\s*", str(value), re.IGNORECASE)
+    if match and not match[2] and float(match[1]) < _FEW:
+        raise RequestError(f'{match[1]} bytes? Write "{match[1]} KB", or "{match[1]} B" if bytes are meant')
     count = round(float(match[1]) * {"KB": 1000, "MB": 1_000_000}.get(match[2].upper(), 1)) if match else 0
     if count < 1:
         raise RequestError(f"'{value}' is not a size; write one like \"120 KB\"")

@@ -106,7 +106,7 @@ def _outcome(results: Sequence[Done], document: str) -> Outcome:
     notices = [*(notice for done in results for notice in done.build.notices), *_licence_ends(results)]
     until = any(done.plan.request.licence.until for done in results)
     return Outcome(
-        status=int(any(budget.missed for done in results for budget in done.build.budgets)),
+        status=int(any(done.build.failed or any(budget.missed for budget in done.build.budgets) for done in results)),
         notices=tuple((notice.where, notice_text(notice)) for notice in notices),
         said=tuple(Line(((line, ""),)) for done in results for line in unchanged_lines(done)),
         document=document,

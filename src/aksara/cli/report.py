@@ -15,7 +15,8 @@ from aksara.cli.work import Done
 from aksara.pipeline import Budget, Build, BuildRequest
 from aksara.sizes import format_saving, format_size
 from aksara.text import find_language, format_ranges
-from aksara.web.model import Change, FeatureCost, Way, WebFamily, format_label
+from aksara.web.formats import WebFormat
+from aksara.web.model import Change, FeatureCost, Way, WebFamily
 
 _SHOWN_MISSING = 20
 _SHOWN_FEATURES = 12
@@ -246,7 +247,7 @@ def report_table(screen: Screen, request: BuildRequest, build: Build) -> None:
         dict.fromkeys(file.format for family in build.families for web in family.faces for file in web.files)
     )
     table = screen.table(
-        "Face", ">Characters", ">Before", *(f">{format_label(font_format)}" for font_format in formats), ">Saved"
+        "Face", ">Characters", ">Before", *(f">{_label(build, font_format)}" for font_format in formats), ">Saved"
     )
     before = after = 0
     for family in build.families:
@@ -267,6 +268,12 @@ def report_table(screen: Screen, request: BuildRequest, build: Build) -> None:
         saving = Text(format_saving(before, after), style="bold green")
         table.add_row(f"All {len(faces)} faces", "", format_size(before), *totals, saving, style="bold")
     screen.print(table, "")
+
+
+def _label(build: Build, font_format: WebFormat) -> str:
+    """What the files of a format are: some of plain fonts may be TTFs, and others OTFs."""
+    files = [file for family in build.families for web in family.faces for file in web.files]
+    return "/".join(sorted({file.label for file in files if file.format == font_format}, reverse=True))
 
 
 def report_features(screen: Screen, build: Build) -> None:

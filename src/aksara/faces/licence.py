@@ -22,6 +22,8 @@ class WebLicence(Struct, frozen=True):
     domains: tuple[str, ...] = ()
     until: date | None = None
     css: str = ""
+    #: Where the fonts' maker agrees to a reserved name on changed fonts.
+    name_agreed: str = ""
 
     @property
     def words(self) -> str:

@@ -28,7 +28,7 @@ from aksara.sources import resolved
 from aksara.subsetting import DroppedTable
 from aksara.threads import in_threads
 from aksara.web.css import property_names
-from aksara.web.model import WebFamily
+from aksara.web.model import WebFamily, format_label
 from aksara.web.palettes import WebPalette, web_palettes
 from aksara.web.preload import Preload, preloads
 from aksara.web.urls import UrlTarget, resolve_url
@@ -65,6 +65,8 @@ class Build(Struct, frozen=True, kw_only=True):
     missing: frozenset[int]
     notices: tuple[Notice, ...]
     dropped: dict[str, tuple[DroppedTable, ...]]
+    #: Formats that cannot be made of a font; they are among the notices, too.
+    failed: tuple[Notice, ...] = ()
     #: Lines of the site that still name a family which is replaced.
     old_names: tuple[OldName, ...] = ()
 
@@ -94,6 +96,12 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
         for face, parts in zip(plan.faces, made, strict=True)
         for text in dict.fromkeys(text for files in parts for text in files.warnings)
     )
+    failed = [
+        Notice(face.font.path, f"no {format_label(font_format)} can be made of it: {problem}")
+        for face, parts in zip(plan.faces, made, strict=True)
+        for font_format, problem in dict.fromkeys(each for files in parts for each in files.failed)
+    ]
+    notices += failed
     notices += _url_notices(targets, request.css_file)
     preload = preloads(families, request.preload, request.css_file, _most_written(plan))
     budgets = check_budgets(plan, families, recipes)
@@ -109,6 +117,7 @@ def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: Non
         budgets=budgets,
         missing=plan.missing,
         notices=tuple(notices),
+        failed=tuple(failed),
         old_names=_old_names(plan, documents.files),
         dropped={face.face.path: parts[0].dropped for face, parts in zip(plan.faces, made, strict=True)},
     )

@@ -449,4 +449,5 @@ class _Project:
             tuple(listed_of(table.get("domains", []))),
             table.get("until"),
             table.get("css", ""),
+            " ".join(table.get("name-agreed", "").split()),
         )

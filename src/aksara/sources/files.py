@@ -7,6 +7,7 @@ at before it is opened, and only regular files and folders count.
 from __future__ import annotations
 
 import os
+import re
 import stat
 import unicodedata
 from pathlib import Path
@@ -144,6 +145,16 @@ def bounded(data: bytes, name: str, limit: int) -> bytes:
 
 def _reason(error: Exception) -> str:
     return error.strerror or str(error) if isinstance(error, OSError) else "no file can have such a name"
+
+
+def missing_words(path: str) -> str:
+    """What to say of a path at which nothing is, by what it looks like."""
+    name = printable(path)
+    if match := re.match(r"([a-z][a-z0-9+.-]+):/", name, re.IGNORECASE):
+        return f"{name}: addresses of the kind {match[1]}: are not read; download it, and give the file"
+    if os.sep == "/" and "\\" in name:
+        return f"{name}: there is no such file; here folders are parted by /, as in {name.replace(chr(92), '/')}"
+    return f"{name}: there is no such file or folder; check the path"
 
 
 def printable(name: str) -> str:

@@ -17,7 +17,7 @@ from aksara.limits import MAX_FONT_FILES
 from aksara.notices import Notice
 from aksara.observing import note_folder
 from aksara.sources.archive import is_archive, is_own_archive, members
-from aksara.sources.files import is_file, kind_of, printable, resolved
+from aksara.sources.files import is_file, kind_of, missing_words, printable, resolved
 from aksara.sources.source import SourceFile
 from aksara.sources.walking import MAC_RESOURCES, is_readable, walk
 
@@ -123,7 +123,7 @@ def _at(given: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tup
     if kind == "missing" and (inside := list(_archive_member(given))):
         yield from inside
     elif kind == "missing":
-        raise RequestError(f"{printable(str(path))}: there is no such file or folder; check the path")
+        raise RequestError(missing_words(str(path)))
     elif kind == "folder":
         yield from _in_folder(path, ignore, notices)
     elif number is None and is_archive(path):

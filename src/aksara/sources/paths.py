@@ -12,7 +12,7 @@ from msgspec import Struct
 from aksara.errors import InputError, RequestError
 from aksara.limits import MAX_PAGES
 from aksara.notices import Notice
-from aksara.sources.files import is_file, kind_of, open_file, printable, resolved
+from aksara.sources.files import is_file, kind_of, missing_words, open_file, printable, resolved
 from aksara.sources.finding import collection_member
 from aksara.sources.patterns import matching_paths
 from aksara.sources.walking import FOREIGN, is_readable, walk
@@ -58,7 +58,7 @@ def pages_at(where: Path | PathPattern, suffixes: Collection[str], notices: list
         return found
     if isinstance(where, Path):
         if kind == "missing":
-            raise RequestError(f"{printable(str(path))}: there is no such file or folder; check the path")
+            raise RequestError(missing_words(str(path)))
         # Of many pages one may be unreadable, and is told with the others; one that is named must not be.
         open_file(path).close()
         return [path]

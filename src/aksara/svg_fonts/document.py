@@ -34,6 +34,11 @@ class SvgGlyph(Struct, frozen=True):
     path: str
 
 
+def can_stand_in_xml(text: str) -> bool:
+    """Whether XML can hold a text: it has no form for most control characters, which fonts may map to empty glyphs."""
+    return not _NOT_IN_XML.search(text)
+
+
 def svg_font(font: Font) -> bytes:
     """The font as SVG, of a variable font its default.
 
@@ -88,10 +93,10 @@ def _metadata(font: Font) -> list[str]:
 def _glyphs(font: Font) -> list[SvgGlyph]:
     """Ligatures first, longer ones before shorter ones: a browser takes the first that fits."""
     advances = font.table(Hmtx).advances
-    texts = [(text, glyph) for text, glyph in _ligatures(font).items() if not _NOT_IN_XML.search(text)]
+    texts = [(text, glyph) for text, glyph in _ligatures(font).items() if can_stand_in_xml(text)]
     texts.sort(key=lambda each: (-len(each[0]), each[0]))
     singles = [(chr(code), glyph) for code, glyph in sorted(font.characters.items())]
-    listed = [*texts, *((text, glyph) for text, glyph in singles if not _NOT_IN_XML.search(text))]
+    listed = [*texts, *((text, glyph) for text, glyph in singles if can_stand_in_xml(text))]
     paths = paths_of(font, [glyph for _, glyph in listed])
     return [
         SvgGlyph("_".join(f"u{ord(each):x}" for each in text), text, glyph, int(advances[glyph]), path)

@@ -11,7 +11,7 @@ from aksara.sizes import format_size
 from aksara.web.example_rules import rules_to_copy
 from aksara.web.fallback import FallbackFace
 from aksara.web.formats import FONT_ID
-from aksara.web.model import WHOLE, LicenceNote, WebFace, WebFamily, WebSlice, format_label
+from aksara.web.model import WHOLE, LicenceNote, WebFace, WebFamily, WebSlice
 from aksara.web.palettes import palette_rule
 from aksara.web.syntax import comment_text, family_name, property_name, string
 from aksara.web.urls import url_value
@@ -80,7 +80,7 @@ def _with_query(url: str) -> str:
 
 
 def _title(family: WebFamily, web: WebFace, part: WebSlice) -> str:
-    sizes = ", ".join(f"{format_size(len(file.data))} {format_label(file.format)}" for file in part.files)
+    sizes = ", ".join(f"{format_size(len(file.data))} {file.label}" for file in part.files)
     name = f"{family.name} {web.face.label}" + (f", {part.name}" if part.name != WHOLE else "")
     pages = f"on {100 * part.share:.0f}% of pages" if part.share is not None else ""
     facts = [pages if part.name != WHOLE else web.described, f"{len(part.characters):,} characters", sizes]

@@ -44,6 +44,11 @@ class WebFile(Struct, frozen=True):
         return sha256(self.data).hexdigest()
 
     @property
+    def label(self) -> str:
+        """What it is, as people call it: WOFF2, WOFF, TTF, OTF."""
+        return "OTF" if self.format == "sfnt" and self.data[:4] == b"OTTO" else format_label(self.format)
+
+    @property
     def media_type(self) -> str:
         """As servers should say it and preload links do say it (RFC 8081)."""
         if self.format in _MEDIA_TYPES:

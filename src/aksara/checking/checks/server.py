@@ -148,7 +148,9 @@ def _old_build(site: CheckedSite) -> Iterator[Finding]:
     served = {
         (sheet.shown, file_name(sheet.address), sheet.sha256) for sheet in site.sheets if sheet.exchange is not None
     }
-    digests = {**made.digests, made.sheet: made.sheet_digest}
+    digests = {file_name(address): digest for address, digest in made.digests.items()}
+    # Of rules in a style sheet of the user's the rest is not known.
+    digests |= {file_name(made.sheet): made.sheet_digest} if not made.is_kept else {}
     served |= {
         (file.shown, file_name(file.address), file.facts.sha256)
         for rule in site.rules

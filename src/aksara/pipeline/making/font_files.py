@@ -80,6 +80,8 @@ class FontFiles(Struct, frozen=True, kw_only=True):
     table_size: int
     technology: str
     warnings: tuple[str, ...]
+    #: Formats that cannot be made of the font, each with the reason.
+    failed: tuple[tuple[WebFormat, str], ...] = ()
 
 
 def make_font_files(
@@ -106,11 +108,18 @@ def make_font_files(
         chosen = [choose_variant(variants, font_format, recipe.effort) for font_format in recipe.formats]
     del variants
     files: list[FontFile] = []
+    failed: list[tuple[WebFormat, str]] = []
     for font_format, variant in zip(recipe.formats, chosen, strict=True):
-        with COMPRESSION.taken(cut.table_size):
-            files.append(FontFile(font_format, _file(variant, font_format, recipe)))
+        try:
+            with COMPRESSION.taken(cut.table_size):
+                files.append(FontFile(font_format, _file(variant, font_format, recipe)))
+        except (InputError, OutputError) as error:
+            # One that cannot be made does not take the others with it.
+            failed.append((font_format, str(error)))
+            if len(failed) == len(recipe.formats):
+                raise
         step(font_format)
-    return replace(cut, files=tuple(files))
+    return replace(cut, files=tuple(files), failed=tuple(failed))
 
 
 def as_if_made(font: Font, recipe: FontRecipe, kept: FontFiles) -> FontFiles | None:

@@ -27,13 +27,14 @@ def verify_file(data: bytes, font: Font, metadata: bytes = b"") -> None:
 
 
 def verify_svg(data: bytes, font: Font) -> None:
-    """Raise `OutputError` unless the SVG font has each character of the font with its advance."""
-    from aksara.svg_fonts import read_svg_font  # hardly a build makes one
+    """Raise `OutputError` unless the SVG font has each character of the font, that XML can hold, with its advance."""
+    from aksara.svg_fonts import can_stand_in_xml, read_svg_font  # hardly a build makes one
 
     advances = font.table(Hmtx).advances
     try:
         found = read_svg_font(data).glyphs
-        lost = [chr(code) for code, glyph in font.characters.items() if found[chr(code)][0] != advances[glyph]]
+        held = {chr(code): glyph for code, glyph in font.characters.items() if can_stand_in_xml(chr(code))}
+        lost = [text for text, glyph in held.items() if found[text][0] != advances[glyph]]
     except (FontError, KeyError, ValueError) as error:
         lost = [str(error)]
     if lost:

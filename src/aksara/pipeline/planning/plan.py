@@ -119,7 +119,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
             named_face(families, text)  # an error now and not after all faces are made
     notices += [notice for family in families for notice in family_notices(family)]
     notices += links_from_templates(request, kept)
-    notices += reserved_notices(families, licences)
+    notices += reserved_notices(families, licences, request.licence)
     notices += [Notice("", SERVES[each]) for each in OLD_FORMATS if each in (request.formats or ())]
     missing = _asked_of(families, request, selection).difference(*(family.known for family in families))
     missing = frozenset(code for code in missing if chr(code) not in PRESENTATION_SELECTORS + ZWJ)

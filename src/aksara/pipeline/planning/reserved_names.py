@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from pathlib import PurePosixPath
 
+from aksara.faces import WebLicence
 from aksara.faces.reserved import reserved_names
 from aksara.font import Font
 from aksara.notices import Notice
@@ -17,8 +18,10 @@ from aksara.tables.name import COPYRIGHT, LICENCE
 _NOT_PLAIN = frozenset({".pdf", ".doc", ".docx", ".rtf"})
 
 
-def reserved_notices(families: Sequence[FamilyPlan], licences: LicenceTexts) -> Iterator[Notice]:
-    """A notice for each family that is still called by a reserved name."""
+def reserved_notices(families: Sequence[FamilyPlan], licences: LicenceTexts, licence: WebLicence) -> Iterator[Notice]:
+    """A notice for each family that is still called by a reserved name, unless its maker has agreed to that."""
+    if licence.name_agreed.strip():
+        return
     beside = [
         (file.name, file.data.decode("utf-8", "replace"))
         for file in licences.files
@@ -33,7 +36,7 @@ def reserved_notices(families: Sequence[FamilyPlan], licences: LicenceTexts) -> 
                 family.name,
                 f"its licence reserves the name {first.name} for the unchanged fonts (\u201c{first.clause}\u201d, "
                 f"{first.source}), and fonts that are cut down are changed ones; give them another name, which is "
-                "written into the fonts, too, or ask their maker",
+                "written into the fonts, too, or ask their maker (its consent is name-agreed in [licence])",
                 "FamilyRequest.name",
             )
 
