@@ -27,7 +27,7 @@ from aksara.pipeline import BuildRequest, CharacterRequest, FamilyRequest, make_
 from aksara.pipeline.making.font_files import FontRecipe, make_font_files
 from aksara.pipeline.making.font_store import FontStore
 from aksara.pipeline.planning.slices import _last_slices
-from aksara.pipeline.writing.targets import OutputPlaces, listed_in
+from aksara.pipeline.writing.targets import listed_in, places_of
 from aksara.project import read_project
 from aksara.project.keys import REPEATED, TABLES
 from aksara.receipts import Receipt
@@ -214,7 +214,7 @@ def use_manifest(data: bytes, folder: Path) -> None:
     (folder / "o").mkdir()
     (folder / "o/faces.json").write_bytes(data)
     read_manifest(data, folder.as_uri())
-    listed_in(OutputPlaces.in_folder(folder / "o"))
+    listed_in(places_of([], folder / "o"))
     family = FamilyRequest(fonts=(folder / "a.ttf",), slices=3)
     _last_slices(BuildRequest(families=(family,), folder=folder / "o", cache=False))
 

@@ -12,7 +12,6 @@ from aksara.cli.stopping import note_written, undisturbed
 from aksara.pipeline import Build, BuildPlan, BuildRequest, Written, make_plan, run, write_output
 from aksara.pipeline import Progress as Step
 from aksara.pipeline.request import HostAddresses
-from aksara.pipeline.writing.targets import OutputPlaces
 from aksara.project import AddressList, list_addresses
 
 
@@ -57,8 +56,7 @@ def build_and_write(requests: Sequence[BuildRequest], screen: Screen, *, dry_run
         written, request = None, plan.request
         if not dry_run:
             with plan.request.locating(), undisturbed():
-                places = OutputPlaces(request.folder, request.fonts_folder, request.manifest_file)
-                written = write_output(build.files, request.folder, places, request.within, request.outputs)
+                written = write_output(build.files, request.folder, request.within, request.outputs)
                 note_written(f"{plan.request.folder}/")
         listed = _list_addresses(request.addresses, build) if written is not None and request.addresses else None
         done.append(Done(plan, build, written, listed))

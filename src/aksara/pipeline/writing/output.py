@@ -27,6 +27,7 @@ from aksara.pipeline.writing.targets import (
     check_targets,
     is_same,
     listed_in,
+    places_of,
     stale_files,
 )
 from aksara.sources import printable
@@ -51,23 +52,18 @@ class Written(Struct, frozen=True):
 
 
 def write_output(
-    files: Sequence[OutputFile],
-    folder: Path,
-    places: OutputPlaces | None = None,
-    within: Path | None = None,
-    outputs: Sequence[Path] = (),
+    files: Sequence[OutputFile], folder: Path, within: Path | None = None, outputs: Sequence[Path] = ()
 ) -> Written:
     """Put the files in place, in their order, and remove what an earlier build left in `folder`.
 
-    `places` say where fonts and manifest are, if these are not in their usual places in `folder`. What earlier builds
-    wrote elsewhere is removed inside the folder `within`, if one is given, and so is what they made of outputs that are
-    not among `outputs`, the manifests of a project.
+    What earlier builds wrote elsewhere is removed inside the folder `within`, if one is given, and so is what they made
+    of outputs that are not among `outputs`, the manifests of a project.
 
     Raises `RequestError` where a file that Aksara did not write stands in the way, `OutputError`
     where writing fails, or another build does not end; then everything is as it was.
     """
     # Before a folder is made for them, and again when nobody else writes.
-    places = places or OutputPlaces.in_folder(folder)
+    places = places_of(files, folder)
     check_targets(files, places, _known([folder], places)[1])
     created: list[Path] = []
     staged: dict[Path, Path] = {}

@@ -13,7 +13,7 @@ from collections.abc import Iterable, Mapping, Sequence, Set
 from contextlib import suppress
 from hashlib import sha256
 from pathlib import Path, PurePath
-from typing import Literal, Self
+from typing import Literal
 
 from msgspec import Struct
 
@@ -48,11 +48,6 @@ class OutputPlaces(Struct, frozen=True):
     fonts: Path
     manifest: Path
 
-    @classmethod
-    def in_folder(cls, folder: Path) -> Self:
-        """The places of a build that says no more than its folder."""
-        return cls(folder, folder / FONTS_FOLDER, folder / MANIFEST_NAME)
-
 
 class OutputFile(Struct, frozen=True):
     """A file to be: its path, its bytes and what it is; `parameter` is what chose the path.
@@ -65,6 +60,17 @@ class OutputFile(Struct, frozen=True):
     kind: OutputKind
     parameter: str = "BuildRequest.folder"
     before: bytes | None = None
+
+
+def places_of(files: Iterable[OutputFile], folder: Path) -> OutputPlaces:
+    """Where these files are, in the usual places of an output folder unless they say otherwise."""
+    fonts, manifest = folder / FONTS_FOLDER, folder / MANIFEST_NAME
+    for file in files:
+        if file.kind in ("font", "licence"):
+            fonts = file.path.parent
+        elif file.kind == "manifest":
+            manifest = file.path
+    return OutputPlaces(folder, fonts, manifest)
 
 
 def check_targets(files: Sequence[OutputFile], places: OutputPlaces, listed: Listed) -> None:
