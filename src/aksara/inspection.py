@@ -27,6 +27,7 @@ from aksara.faces import (
 from aksara.faces.restrictions import restrictions_in
 from aksara.font import Font, open_fonts, postscript_outlines
 from aksara.notices import Notice
+from aksara.phrases import listed
 from aksara.sizes import format_size
 from aksara.sources import SourceFile
 from aksara.tables import OS2, Glyf, Head, Name
@@ -140,6 +141,10 @@ class FontReport(Struct, frozen=True, kw_only=True):
         }
 
 
+#: Fonts of one face that are named.
+_NAMED = 4
+
+
 def inspect_all(files: Sequence[SourceFile]) -> tuple[list[FontReport], list[InputError]]:
     """A report on every font that can be read, sorted into families, and the problems of the others.
 
@@ -153,13 +158,18 @@ def inspect_all(files: Sequence[SourceFile]) -> tuple[list[FontReport], list[Inp
         except InputError as problem:
             problems.append(without_frames(problem))
     faces = sort_into_families([report.face for report in reports])
-    conflicts: dict[str, list[Face]] = {face.path: group for group in conflicting_faces(faces) for face in group}
+    # Of one face in several containers a build takes one.
+    containers: dict[str, list[Face]] = {}
+    for report, face in zip(reports, faces, strict=True):
+        containers.setdefault(report.container, []).append(face)
+    groups = [group for each in containers.values() for group in conflicting_faces(each)]
+    conflicts: dict[str, list[Face]] = {face.path: group for group in groups for face in group}
     ordered = sorted(faces, key=lambda face: face.sort_key)
     reports = [
         replace(
             report,
             face=face,
-            covers=tuple(other.path for other in ordered if face.covers(other)),
+            covers=tuple(other.path for other in ordered if face.covers(other)) if face.is_variable else (),
             conflict=_conflict(face, conflicts.get(face.path, [])),
         )
         for report, face in zip(reports, faces, strict=True)
@@ -171,7 +181,7 @@ def _conflict(face: Face, group: Sequence[Face]) -> str:
     """Said once for each group: at its first face."""
     if not group or group[0].path != face.path:
         return ""
-    others = ", ".join(other.path for other in group[1:])
+    others = listed([other.path for other in group[1:]], _NAMED)
     return f"claims to be {face.family} {face.label}, as does {others}; leave one out, or say which face it is"
 
 
