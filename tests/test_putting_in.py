@@ -70,6 +70,9 @@ def _links(page: Path) -> list[str]:
 
 def test_a_theme_is_done_by_one_project_file(theme: Path, aksara: Run, browser: Browser, tmp_path: Path) -> None:
     before = {path: path.read_bytes() for path in theme.rglob("*") if path.is_file()}
+    done = aksara("build", "--dry-run")
+    assert "theme/style.css would be changed:\n  @@" in done.stdout and "  +/* aksara: begin */" in done.stdout
+    assert {path: path.read_bytes() for path in theme.rglob("*") if path.is_file()} == before
     done = aksara("build")
     assert done.returncode == 0, done.stderr
     assert "Publish: theme/style.css and theme/webfonts/, 5 files" in done.stdout

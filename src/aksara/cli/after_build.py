@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator, Sequence
+from difflib import unified_diff
 from pathlib import Path
 from urllib.parse import quote
 
@@ -12,14 +13,17 @@ from rich.text import Text
 from aksara.cli.screen import Screen
 from aksara.cli.work import Done
 from aksara.phrases import count_of
-from aksara.pipeline import Written
+from aksara.pipeline import Build, Written
 from aksara.sizes import format_size
+from aksara.sources import printable
 from aksara.web.css import property_names
 from aksara.web.example_rules import first_rule
 from aksara.web.preload import page_url
 from aksara.web.urls import attribute_value, sheet_url
 
 _SHOWN_TEXTS, _SHOWN_LINES, _SHOWN_FILES = 4, 8, 4
+#: Lines of one file that a dry run shows.
+_SHOWN_DIFFERENCES = 40
 #: Style sheets that are compiled, and how they load another one.
 _COMPILED = {".scss": '@use "{}";', ".sass": '@use "{}"', ".less": '@import "{}.less";'}
 #: What a browser fetches, of all that is written.
@@ -56,6 +60,22 @@ def report_written(screen: Screen, done: Done, written: Written) -> None:
         kind = "this licence text" if len(texts) == 1 else "these licence texts"
         screen.print(f"Published beside the fonts: {kind}, {', '.join(texts[:_SHOWN_TEXTS])}{more}")
     screen.print(_what_to_publish(done))
+
+
+def report_differences(screen: Screen, build: Build) -> None:
+    """What a build that writes nothing would change in files of the user's."""
+    for file in build.files:
+        if file.kind != "kept" or file.before == file.data:
+            continue
+        name = printable(file.path.as_posix())
+        screen.print("", Text(f"{name} would be {'changed' if file.before is not None else 'made'}:", style="bold"))
+        old, new = (data.decode("utf-8", "replace").splitlines() for data in (file.before or b"", file.data))
+        lines = [line for line in unified_diff(old, new, lineterm="", n=1) if not line.startswith(("---", "+++"))]
+        for line in lines[:_SHOWN_DIFFERENCES]:
+            style = {"+": "green", "-": "red", "@": "cyan"}.get(line[:1], "")
+            screen.print(Text(f"  {line}", style=style))
+        if len(lines) > _SHOWN_DIFFERENCES:
+            screen.print(f"  … and {len(lines) - _SHOWN_DIFFERENCES} more lines")
 
 
 def _what_to_publish(done: Done) -> Text:

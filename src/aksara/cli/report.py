@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from rich.table import Table
 from rich.text import Text
 
-from aksara.cli.after_build import report_next_steps, report_written
+from aksara.cli.after_build import report_differences, report_next_steps, report_written
 from aksara.cli.flags import FLAGS
 from aksara.cli.screen import Screen, on_circle
 from aksara.cli.wording import change_text, option_text
@@ -48,6 +48,7 @@ def report_build(screen: Screen, done: Done) -> None:
                 screen.say(f"{path}: left out table {item.tag} ({format_size(item.size)}): {item.reason}")
     if written is None:
         _report_ways_to_cut(screen, done)
+        report_differences(screen, build)
         screen.print("", f"Nothing was written (dry run). The output would go to {request.folder}/")
         return
     report_written(screen, done, written)
