@@ -232,6 +232,21 @@ def test_rules_are_taken_over(aksara: Run, tmp_path: Path) -> None:
     assert done.returncode == 2 and "faces.json, which knows what they were made from, is gone" in done.stderr
 
 
+def test_the_first_build_knows_that_pages_will_load_its_rules(aksara: Run, tmp_path: Path) -> None:
+    for font in (_REGULAR, _BOLD):
+        shutil.copy(font, tmp_path)
+    (tmp_path / "site").mkdir()
+    (tmp_path / "site/index.html").write_text(
+        "<html lang=en><head><style>p { font: 700 1em var(--penyu-sans) }</style>\n</head><p>Ferries to the islands"
+    )
+    given = ("build", ".", "--for-site", "site", "--to", "site/type", "--links", "site/*.html", "--effort", "fast")
+    assert aksara(*given).returncode == 0
+    names = sorted(path.name for path in (tmp_path / "site/type").glob("*.woff2"))
+    assert [name.split(".")[0] for name in names] == ["PenyuSans-Bold"]
+    assert aksara(*given, "--no-cache").returncode == 0
+    assert sorted(path.name for path in (tmp_path / "site/type").glob("*.woff2")) == names
+
+
 def test_what_an_output_made_goes_with_it(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font())
     (tmp_path / "menu.j2").write_text("{{ families | length }}\n")

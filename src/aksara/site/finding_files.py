@@ -55,12 +55,16 @@ def find_files(
     *,
     sheets_alone: bool = False,
     written: Iterable[Path] = (),
+    linking: Iterable[Path] = (),
 ) -> FoundFiles:
     """The pages to read and the files that are text alone, each once; what cannot be read is told in `notices`.
 
     Raises `RequestError` where there is nothing to read at a path; with `sheets_alone` a folder of style sheets is
-    something. `written` are style sheets that are about to be.
+    something. `written` are style sheets that are about to be, `linking` the pages and templates that
+    will load them.
     """
+    to_be = tuple(resolved(sheet).as_uri() for sheet in written)
+    linked = {resolved(path) for path in linking}
     tasks: dict[Path, PageTask] = {}
     texts: dict[Path, str] = {}
     folders: list[Contents] = []
@@ -71,10 +75,13 @@ def find_files(
         site_root = root if root is not None else _root_of(where)
         sheets = TemplateSheets(found, written)
         for path in found.pages:
-            task = PageTask(path, _name(path), site_root, imported=find_imported_sheets(path, site_root))
+            imported = find_imported_sheets(path, site_root)
+            imported += to_be if resolved(path) in linked else ()
+            task = PageTask(path, _name(path), site_root, imported=imported)
             tasks.setdefault(resolved(path), task)
         for path in found.templates:
-            task = PageTask(path, _name(path), site_root, template=True, sheets=sheets.of(path))
+            imported = to_be if resolved(path) in linked else ()
+            task = PageTask(path, _name(path), site_root, template=True, sheets=sheets.of(path), imported=imported)
             tasks.setdefault(resolved(path), task)
             texts.setdefault(resolved(path), _name(path))
             by_chance.add(_name(path))

@@ -68,6 +68,8 @@ class SiteRequest(Struct, frozen=True):
     data: tuple[Path | PathPattern, ...] = ()
     #: Style sheets that stand in for files, by path: those that are about to be written.
     sheets: Mapping[Path, str] = field(default_factory=dict)
+    #: Pages and templates that will load these.
+    linking: tuple[Path, ...] = ()
     #: What shows only in print counts, too.
     printed: bool = False
     jobs: int = 1
@@ -103,6 +105,7 @@ def read_site(
         notices,
         sheets_alone=request.sheets_alone,
         written=tuple(request.sheets),
+        linking=request.linking,
     )
     templates = [task for task in found.tasks if task.template]
     if request.browser:

@@ -222,6 +222,7 @@ def _read_site(request: BuildRequest, groups: Sequence[_Group], kept: KeptFiles)
             addresses=characters.addresses,
             data=characters.data,
             sheets={request.css_file: _sheet_to_be(kept, ":root { " + " ".join(stacks) + " }")},
+            linking=tuple(each.path for each in kept.links),
             jobs=request.jobs,
             quoted_within=request.within if quotes_pages(request) else None,
             exclude=characters.exclude,
