@@ -33,7 +33,7 @@ def format_saving(before: int, after: int) -> str:
 def parse_size(value: str | int) -> int:
     """Bytes of `120 KB`, `1.5 MB`, `800 B` or a bare number. Raises `RequestError` for anything else."""
     match = re.fullmatch(r"\s*(\d{1,9}(?:\.\d{1,3})?)\s*(|B|KB|MB)\s*", str(value), re.IGNORECASE)
-    if match and not match[2] and float(match[1]) < _FEW:
+    if match and not match[2] and 1 <= float(match[1]) < _FEW:
         raise RequestError(f'{match[1]} bytes? Write "{match[1]} KB", or "{match[1]} B" if bytes are meant')
     count = round(float(match[1]) * {"KB": 1000, "MB": 1_000_000}.get(match[2].upper(), 1)) if match else 0
     if count < 1:
