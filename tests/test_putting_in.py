@@ -320,6 +320,18 @@ def test_fonts_stand_in_the_style_sheet(aksara: Run, tmp_path: Path, browser: Br
     assert done.returncode == 0 and list(folder.rglob("*.woff2"))
 
 
+def test_fonts_that_were_built_are_no_fonts_to_build(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    given = ("build", ".", "--to", "out", "--fonts", "../web", "--manifest", "list.json", "--no-cache")
+    assert aksara(*given).returncode == 0
+    before = sorted(path.name for path in (tmp_path / "web").iterdir())
+    assert aksara(*given).returncode == 0
+    assert sorted(path.name for path in (tmp_path / "web").iterdir()) == before
+    assert [each["path"] for each in json.loads((tmp_path / "list.json").read_text())["families"][0]["faces"]] == [
+        "a.ttf"
+    ]
+
+
 def test_a_host_gives_its_own_addresses(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font())
     project = tmp_path / "aksara.toml"
@@ -334,6 +346,20 @@ def test_a_host_gives_its_own_addresses(aksara: Run, tmp_path: Path) -> None:
     assert "1 file without one" in aksara("build").stdout
     sheet = (tmp_path / "out/faces.css").read_text()
     assert 'url("https://files.example/1")' in sheet and 'url("fonts/' in sheet
+    # A second output may have a list of its own, and a list in another form is an error before anything is made.
+    two = (
+        project.read_text()
+        .replace("[output]", "[[output]]")
+        .replace("[[family]]", '[[output]]\nfolder = "b"\n[[family]]')
+    )
+    (tmp_path / "two.toml").write_text(two.replace('folder = "b"', 'folder = "b"\n\n[output.addresses]\n\n# end\n'))
+    assert aksara("build", "--project", "two.toml").returncode == 0
+    assert re.search(
+        r'\n\[output.addresses\]\n\n# end\n("[^"]+" = ""\n){2}\n\[\[family', (tmp_path / "two.toml").read_text()
+    )
+    (tmp_path / "three.toml").write_text('[output]\naddresses = {}\n[[family]]\nfonts = ["a.ttf"]\n')
+    done = aksara("build", "--project", "three.toml")
+    assert done.returncode == 2 and "three.toml, line 2: " in done.stderr and "on a line of its own" in done.stderr
     # Another font is another file, which has to go to the host again.
     (tmp_path / "a.ttf").write_bytes(small_font({0x41: 1}))
     assert "2 files without one" in aksara("build").stdout

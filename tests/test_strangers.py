@@ -186,7 +186,7 @@ def test_the_proof_is_served_to_its_own_address_alone(aksara: Run, tmp_path: Pat
     for name in (".env", "notes.txt", "fonts/.hidden.woff2", "fonts/notes.txt"):
         (out / name).write_text("mine")
     (out / "fonts/link.woff2").symlink_to(tmp_path / "a.ttf")
-    server = ProofServer(out, "proof.html")
+    server = ProofServer(out / "proof.html", out / "fonts")
     Thread(target=server.serve_forever, daemon=True).start()
     try:
         port = server.server_address[1]

@@ -64,7 +64,7 @@ def _found() -> tuple[list[Path], list[Path]]:
     pages: dict[Path, None] = {}
     notices: list[Notice] = []
     try:
-        for path in islice(walk(Path(), notices, None), _MOST):
+        for path in islice(walk(Path(), notices), _MOST):
             suffix = path.suffix.lower()
             if suffix in FONT_SUFFIXES or suffix == ".zip":
                 fonts[path if suffix == ".zip" else path.parent] = None

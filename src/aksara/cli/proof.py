@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import errno
-from pathlib import Path
+from pathlib import Path, PurePath
 
 import click
+from msgspec import Struct
 from rich.text import Text
 
 from aksara.cli.screen import Screen
@@ -13,9 +14,10 @@ from aksara.cli.stopping import Stopped, answered
 from aksara.cli.work import build_and_write
 from aksara.errors import RequestError
 from aksara.pipeline.request import PROOF_NAME
+from aksara.pipeline.writing.targets import built_in
 from aksara.project import PROJECT_NAME, read_project
 from aksara.proof.serving import ProofServer
-from aksara.sources import is_file, is_folder, is_own_output, printable
+from aksara.sources import MANIFEST_NAME, is_file, is_folder, is_own_output, printable
 
 _DEFAULT_FOLDER = Path("web-fonts")
 
@@ -34,16 +36,24 @@ def command(ctx: click.Context, folder: Path, port: int, opens: bool, as_json: b
     until Ctrl-C; nothing is sent anywhere.
     """
     screen = Screen.of(ctx)
-    shown = _folders(folder, screen)
+    shown = _proofs(folder, screen)
     servers = [_server(each, port if number == 0 else 0) for number, each in enumerate(shown)]
     addresses = [server.address for server in servers]
     if as_json:
         screen.json(
-            {"proofs": [{"folder": str(each), "address": at} for each, at in zip(shown, addresses, strict=True)]}
+            {
+                "proofs": [
+                    {"folder": str(each.proof.parent), "address": at} for each, at in zip(shown, addresses, strict=True)
+                ]
+            }
         )
     elif not screen.quiet:
         for each, address in zip(shown, addresses, strict=True):
-            screen.print(Text.assemble("The proof of ", (printable(f"{each}/"), "bold"), " is at ", (address, "cyan")))
+            screen.print(
+                Text.assemble(
+                    "The proof of ", (printable(f"{each.proof.parent}/"), "bold"), " is at ", (address, "cyan")
+                )
+            )
         screen.print("Ctrl-C ends")
     screen.out.file.flush()
     if opens:
@@ -52,8 +62,21 @@ def command(ctx: click.Context, folder: Path, port: int, opens: bool, as_json: b
     return 0
 
 
-def _folders(folder: Path, screen: Screen) -> list[Path]:
-    """The folders with the proofs to show; those of a project are made."""
+class _Shown(Struct, frozen=True):
+    """A proof to show, and the folder of its fonts."""
+
+    proof: Path
+    fonts: Path
+
+
+def _fonts_in(folder: Path) -> Path:
+    """The folder of the fonts of an output folder, by what its manifest lists."""
+    built = built_in(folder / MANIFEST_NAME)
+    return folder / PurePath(built.fonts[0].path).parent if built is not None and built.fonts else folder
+
+
+def _proofs(folder: Path, screen: Screen) -> list[_Shown]:
+    """The proofs to show; those of a project are made."""
     if not is_folder(folder):
         raise RequestError(
             f"{printable(str(folder))}: there is no such folder; give a project's, or one with fonts made"
@@ -61,18 +84,22 @@ def _folders(folder: Path, screen: Screen) -> list[Path]:
     if is_file(folder / PROJECT_NAME):
         done = build_and_write(read_project(folder / PROJECT_NAME), screen)
         screen.notify(notice for each in done for notice in each.build.notices)
-        return [each.plan.request.folder for each in done]
+        shown = [_Shown(request.proof_file, request.fonts_folder) for request in (each.plan.request for each in done)
+                 if request.proof_file is not None]  # fmt: skip
+        if not shown:
+            raise RequestError(f'{PROJECT_NAME} makes no proof: remove proof = "none" from it, and try again')
+        return shown
     for each in (folder, folder / _DEFAULT_FOLDER):
         if is_file(each / PROOF_NAME) and is_own_output(each):
-            return [each]
+            return [_Shown(each / PROOF_NAME, _fonts_in(each))]
     raise RequestError(
         f"{printable(str(folder))}: neither {PROJECT_NAME} nor a {PROOF_NAME} of ours is here; run `aksara build` first"
     )
 
 
-def _server(folder: Path, port: int) -> ProofServer:
+def _server(shown: _Shown, port: int) -> ProofServer:
     try:
-        return ProofServer(folder, PROOF_NAME, port)
+        return ProofServer(shown.proof, shown.fonts, port)
     except OSError as error:
         if error.errno in (errno.EADDRINUSE, errno.EACCES):
             raise RequestError(f"port {port} is taken; give another with --port, or none for a free one") from error

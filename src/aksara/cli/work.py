@@ -65,4 +65,4 @@ def build_and_write(requests: Sequence[BuildRequest], screen: Screen, *, dry_run
 
 def _list_addresses(addresses: HostAddresses, build: Build) -> AddressList:
     files = [file.path.name for file in build.files if file.kind == "font"]
-    return list_addresses(addresses.project, addresses.output, files)
+    return list_addresses(addresses.project, addresses.table, files)

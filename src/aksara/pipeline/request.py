@@ -111,12 +111,12 @@ def feature_choice(more: Iterable[str], without: Iterable[str]) -> FeatureChoice
 
 
 class HostAddresses(Struct, frozen=True):
-    """Where a host has put font files, by their names, as far as that is `known`; and the project file whose output of
-    that number (from 0) lists them."""
+    """Where a host has put font files, by their names, as far as that is `known`; and the project file that lists them,
+    in its `[output.addresses]` of that number (from 0)."""
 
     known: Mapping[str, str]
     project: Path
-    output: int = 0
+    table: int = 0
 
 
 class FamilyRequest(Struct, frozen=True, kw_only=True):

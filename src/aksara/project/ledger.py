@@ -68,7 +68,7 @@ def licence_ledger(requests: Sequence[BuildRequest]) -> list[LedgerEntry]:
     for request in requests:
         for index, family in enumerate(request.families):
             with request.locating(index):
-                sources = find_sources(font_paths(family), ignore=request.folder)
+                sources = find_sources(font_paths(family), ignore=(request.folder, request.fonts_folder))
                 notices: list[Notice] = []
                 faces = identify_fonts(family, read_fonts(sources.fonts), notices)
             texts = licence_texts(sources.licences, request.published_licences, request.within)

@@ -28,6 +28,7 @@ from aksara.pipeline.request import (
     feature_choice,
     parse_inline,
 )
+from aksara.project.addresses import count_address_tables
 from aksara.project.given_values import listed_of, nearest_key, parts_of, written_as
 from aksara.project.keys import REPEATED, TABLES, VALUE_TYPES, Key, ValueType
 from aksara.project.lines import KeyPath, check_bounds, find_lines, line_of
@@ -85,7 +86,7 @@ def names_fonts(path: Path) -> bool:
 class _Project:
     def __init__(self, path: Path, text: str) -> None:
         self.name = printable(str(path))
-        self.path = path
+        self.path, self.text = path, text
         self.base = path.parent
         try:
             check_bounds(text)
@@ -298,8 +299,15 @@ class _Project:
                 raise self.problem((*path, "addresses", name), "an address stands in quotes; leave it empty if unknown")
             with self.at(*path, "addresses", name):
                 check_address(address)
+        outputs = self.data["output"] if isinstance(self.data["output"], list) else [self.data["output"]]
+        if sum("addresses" in each for each in outputs) != count_address_tables(self.text):
+            raise self.problem(
+                (*path, "addresses"),
+                "write [output.addresses] on a line of its own, so that a build can add lines below",
+            )
+        before = outputs[: path[-1]] if isinstance(path[-1], int) else []
         known = {name: address for name, address in table["addresses"].items() if address}
-        return HostAddresses(known, self.path, number if isinstance(number := path[-1], int) else 0)
+        return HostAddresses(known, self.path, sum("addresses" in each for each in before))
 
     def _sliced(self, path: KeyPath, output: dict[str, Any], index: int, family: FamilyRequest) -> FamilyRequest:
         """The family, cut as the output says where the family itself says nothing."""

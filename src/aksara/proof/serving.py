@@ -12,7 +12,7 @@ from http import HTTPStatus
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
-from urllib.parse import unquote, urlsplit
+from urllib.parse import quote, unquote, urlsplit
 
 HOST = "127.0.0.1"
 _FONT_TYPES = {
@@ -22,8 +22,8 @@ _FONT_TYPES = {
     ".otf": "font/otf",
     ".svg": "image/svg+xml",
 }
-#: A font in the folder of fonts beside the proof, as Aksara names them.
-_FONT_PATH = re.compile(r"[A-Za-z0-9_-]+/[A-Za-z0-9_-][A-Za-z0-9._-]*")
+#: The name of a font, as Aksara gives it.
+_FONT_NAME = re.compile(r"[A-Za-z0-9_-][A-Za-z0-9._-]*")
 #: The proof has its styles and its script inside, and fetches nothing but fonts.
 _POLICY = (
     "default-src 'none'; style-src 'unsafe-inline'; script-src 'unsafe-inline'; font-src 'self' data:; img-src data:; "
@@ -32,26 +32,26 @@ _POLICY = (
 
 
 class ProofServer(ThreadingHTTPServer):
-    """Serves the proof of a name in an output folder. Raises `OSError` where no server can be started at the port."""
+    """Serves a proof and the fonts in their folder. Raises `OSError` where no server can be started at the port."""
 
     daemon_threads = True
 
-    def __init__(self, folder: Path, proof: str, port: int = 0) -> None:
+    def __init__(self, proof: Path, fonts: Path, port: int = 0) -> None:
         self.proof = proof
-        super().__init__((HOST, port), partial(_Handler, folder=folder, proof=proof))
+        super().__init__((HOST, port), partial(_Handler, proof=proof, fonts=fonts))
 
     @property
     def address(self) -> str:
         """The address of the proof."""
-        return f"http://{HOST}:{self.server_address[1]}/{self.proof}"
+        return f"http://{HOST}:{self.server_address[1]}/{quote(self.proof.name)}"
 
 
 class _Handler(BaseHTTPRequestHandler):
     timeout = 30
 
-    def __init__(self, *arguments: Any, folder: Path, proof: str) -> None:
-        self._folder = folder
+    def __init__(self, *arguments: Any, proof: Path, fonts: Path) -> None:
         self._proof = proof
+        self._fonts = fonts
         super().__init__(*arguments)
 
     def do_GET(self) -> None:  # the name that the library calls
@@ -75,12 +75,15 @@ class _Handler(BaseHTTPRequestHandler):
 
     def _file(self, name: str) -> tuple[bytes, str]:
         """The bytes and type of a file that may be served. Raises `OSError` or `ValueError` for any other."""
-        media_type = "text/html; charset=utf-8" if name == self._proof else ""
-        if _FONT_PATH.fullmatch(name):
-            media_type = _FONT_TYPES.get(Path(name).suffix, "")
-        path = self._folder / name
+        path, media_type = self._proof, "text/html; charset=utf-8"
+        if name != self._proof.name:
+            # Wherever the proof says that it is: there is one folder of fonts.
+            font = name.rpartition("/")[2]
+            path, media_type = self._fonts / font, _FONT_TYPES.get(Path(font).suffix, "")
+            if not _FONT_NAME.fullmatch(font):
+                raise ValueError(name)
         real = path.resolve(strict=True)
-        if not media_type or real != self._folder.resolve() / name or not real.is_file():
+        if not media_type or real != path.parent.resolve() / path.name or not real.is_file():
             raise ValueError(name)
         return real.read_bytes(), media_type
 

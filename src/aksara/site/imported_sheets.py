@@ -12,7 +12,8 @@ from aksara.limits import MAX_PAGE_SIZE
 from aksara.site.access.decoding import decode_page
 from aksara.sources import is_file, read_file, resolved
 
-_MODULE = re.compile(r"<script\b[^<>]*\btype=[\"']?module\b[^<>]*>", re.IGNORECASE)
+_SCRIPT = re.compile(r"<script\b([^<>]*)>", re.IGNORECASE)
+_IS_MODULE = re.compile(r"\btype=[\"']?module\b", re.IGNORECASE)
 _SOURCE = re.compile(r"\bsrc=(?:\"([^\"]*)\"|'([^']*)'|([^\s>]+))", re.IGNORECASE)
 _IMPORT = re.compile(r"^[ \t]*(?:import|export)\b[^\"';\n]*[\"']([^\"'\n]+)[\"']", re.MULTILINE)
 #: What may be left out at the end of the name of a module.
@@ -31,8 +32,9 @@ def find_imported_sheets(page: Path, root: Path) -> tuple[str, ...]:
         return ()
     inside = resolved(root)
     waiting: list[Path] = []
-    for tag in _MODULE.findall(decode_page(source)):
-        if (match := _SOURCE.search(tag)) and (path := _file(match[1] or match[2] or match[3], page, inside)):
+    for attributes in filter(_IS_MODULE.search, _SCRIPT.findall(decode_page(source))):
+        match = _SOURCE.search(attributes)
+        if match and (path := _file(match[1] or match[2] or match[3] or "", page, inside)):
             waiting.append(path)
     seen: set[Path] = set()
     sheets: dict[Path, None] = {}

@@ -18,8 +18,7 @@ from aksara.sources import read_file, resolved
 _LINK = re.compile(r"<link\b[^<>]*>", re.IGNORECASE)
 _STYLESHEET = re.compile(r"\brel=[\"']?[^\"'>]*stylesheet", re.IGNORECASE)
 _HREF = re.compile(r"\bhref=(?:\"([^\"]*)\"|'([^']*)'|([^\s>]+))", re.IGNORECASE)
-_EXPRESSION = re.compile(r"\{\{.{0,500}?\}\}|\{%.{0,500}?%\}|<%.{0,500}?%>|<\?.{0,2000}?\?>", re.DOTALL)
-_NAMED_SHEET = re.compile(r"[\"']([^\"'\s{}<>]+\.css)[\"']")
+_NAMED_SHEET = re.compile(r"[\"']([^\"'\s{}<>]{1,300}\.css)[\"']")
 #: Style sheets of one template.
 _MOST_SHEETS = 30
 #: A style sheet whose name says that it is for something else than pages that readers see.
@@ -93,9 +92,8 @@ def _references(template: Path) -> Iterator[str]:
         href = _HREF.search(match[0])
         if href is not None and _STYLESHEET.search(match[0]):
             yield href[1] or href[2] or href[3] or ""
-    # `{{ 'theme.css' | asset_url | stylesheet_tag }}`, `<?php wp_enqueue_style( …, 'theme.css' ) ?>`
-    for expression in _EXPRESSION.findall(source):
-        yield from _NAMED_SHEET.findall(expression)
+    # In expressions, too: {{ 'theme.css' | asset_url | stylesheet_tag }}.
+    yield from _NAMED_SHEET.findall(source)
 
 
 def _meant(href: str, known: list[Path]) -> Path | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from contextlib import suppress
 from pathlib import Path, PurePosixPath
 from typing import Literal
@@ -56,11 +56,11 @@ class Sources(Struct, frozen=True):
     texts: tuple[SourceFile, ...] = ()
 
 
-def find_sources(paths: Iterable[Path], *, ignore: Path | None = None) -> Sources:
+def find_sources(paths: Iterable[Path], *, ignore: Iterable[Path] = ()) -> Sources:
     """Everything of interest at these paths, each file once.
 
     Folders are searched through; so are ZIPs, but for other ZIPs in them. A path such as `fonts.ttc#2` means one font
-    of a collection. `ignore` is a folder to pass over, as are folders that Aksara has written. Raises `RequestError`
+    of a collection. The folders of `ignore` are skipped, as are folders that Aksara has written. Raises `RequestError`
     for a path that does not exist, `InputError` for one that cannot be read, or if there are no fonts.
     """
     found: dict[FoundKind, dict[tuple[Path, str | None, int | None], SourceFile]] = {
@@ -71,8 +71,9 @@ def find_sources(paths: Iterable[Path], *, ignore: Path | None = None) -> Source
     }
     notices: list[Notice] = []
     given = list(paths)
+    skipped = frozenset(map(resolved, ignore))
     for path in given:
-        for file, kind in _at(path, resolved(ignore) if ignore else None, notices):
+        for file, kind in _at(path, skipped, notices):
             kept = found[kind]
             if len(kept) >= {"sheet": _MOST_SHEETS, "text": _MOST_TEXTS}.get(kind, len(kept) + 1):
                 continue
@@ -100,9 +101,9 @@ def texts_beside(folder: Path) -> list[Path]:
     return [path for path in paths if _beside(path.name) in ("licence", "text") and is_file(path)]
 
 
-def find_fonts(paths: Iterable[Path], *, ignore: Path | None = None) -> tuple[SourceFile, ...]:
+def find_fonts(paths: Iterable[Path]) -> tuple[SourceFile, ...]:
     """The fonts of `find_sources`."""
-    return find_sources(paths, ignore=ignore).fonts
+    return find_sources(paths).fonts
 
 
 def collection_member(path: Path) -> tuple[Path, int | None]:
@@ -116,7 +117,7 @@ def collection_member(path: Path) -> tuple[Path, int | None]:
     return Path(parts[1]), int(parts[2])
 
 
-def _at(given: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tuple[SourceFile, FoundKind]]:
+def _at(given: Path, ignore: Collection[Path], notices: list[Notice]) -> Iterator[tuple[SourceFile, FoundKind]]:
     """The files at one path, and what each is."""
     path, number = collection_member(given)
     kind = kind_of(path)
@@ -137,7 +138,7 @@ def _at(given: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tup
             yield from [(SourceFile(other, printable(str(other))), found) for other, found in beside if is_file(other)]
 
 
-def _in_folder(folder: Path, ignore: Path | None, notices: list[Notice]) -> Iterator[tuple[SourceFile, FoundKind]]:
+def _in_folder(folder: Path, ignore: Collection[Path], notices: list[Notice]) -> Iterator[tuple[SourceFile, FoundKind]]:
     for path in walk(folder, notices, ignore):
         kind = _kind(path.name)
         is_zip = path.suffix.lower() == ".zip"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from contextlib import suppress
 from pathlib import Path
 
@@ -22,11 +22,11 @@ FOREIGN = frozenset({"node_modules", "bower_components", "__pycache__"})
 MAC_RESOURCES = "__MACOSX"
 
 
-def walk(folder: Path, notices: list[Notice], ignore: Path | None = None) -> Iterator[Path]:
+def walk(folder: Path, notices: list[Notice], ignore: Collection[Path] = ()) -> Iterator[Path]:
     """The paths of all files in a folder and its folders, in order.
 
-    Hidden files and folders, other people's packages, what Aksara wrote, and `ignore` (a resolved path) are passed
-    over. A folder that cannot be read is told in `notices`. Raises `RequestError` where there is too much to look at.
+    Hidden files and folders, other people's packages, what Aksara wrote, and `ignore` (resolved paths) are skipped. A
+    folder that cannot be read is reported in `notices`. Raises `RequestError` where there is too much to look at.
     """
 
     def tell(error: OSError) -> None:
@@ -43,7 +43,7 @@ def walk(folder: Path, notices: list[Notice], ignore: Path | None = None) -> Ite
             if not name.startswith(".")
             and name != MAC_RESOURCES
             and name not in FOREIGN
-            and (ignore is None or resolved(here / name) != ignore)
+            and not (ignore and resolved(here / name) in ignore)
             and not is_own_output(here / name)
         )
         # "._name" is the Mac's note about a file, not the file.

@@ -24,9 +24,10 @@ def with_value(text: str, pointer: str, value: str) -> str:
     steps = [step.replace("~1", "/").replace("~0", "~") for step in pointer.split("/")[1:]]
     if not pointer.startswith("/") or not 0 < len(steps) <= _DEEPEST:
         raise RequestError(f"'{pointer}' is no JSON pointer; write one as /settings/fonts")
+    start = len(text) - len(text.removeprefix("\ufeff"))
     try:
-        json.loads(text)
-        place = _skip(text, 0)
+        json.loads(text[start:])
+        place = _skip(text, start)
         for number, step in enumerate(steps):
             found = _inside(text, place, step)
             if found is None and number == len(steps) - 1 and text[place] == "{":

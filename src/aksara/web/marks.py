@@ -124,6 +124,12 @@ class MarkedFile(Struct, frozen=True):
         return start - 1, end + 1
 
     @property
+    def comments(self) -> list[tuple[int, int]]:
+        """Where its comments start and end."""
+        found = _TOKENS[self.syntax].finditer(self.text)
+        return [match.span() for match in found if match.lastgroup in ("comment", "other")]
+
+    @property
     def around(self) -> str:
         """All but what is between the marks."""
         start, end = self.marked or (0, 0)

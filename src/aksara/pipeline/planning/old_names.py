@@ -6,6 +6,7 @@ import os
 import re
 from collections.abc import Iterable, Iterator, Mapping
 from contextlib import suppress
+from itertools import islice
 from pathlib import Path
 
 from msgspec import Struct
@@ -20,7 +21,7 @@ from aksara.web.marks import MarkedFile, MarksError
 
 #: Lines that are found; more are the work of search and replace.
 _MOST = 200
-_DECLARATION = re.compile(r"(?:font-family|font|--[\w-]+)\s*:\s*([^;{}]*)", re.IGNORECASE)
+_DECLARATION = re.compile(r"(?:font-family|font|--[\w-]{1,80})\s*:\s*([^;{}]*)", re.IGNORECASE)
 _COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)|<!--.*?(?:-->|\Z)", re.DOTALL)
 
 
@@ -47,7 +48,7 @@ def find_old_names(
         if path is None or len(found) >= _MOST:
             continue
         with suppress(InputError):
-            found += _in_file(path, patterns, own, changed)
+            found += islice(_in_file(path, patterns, own, changed), _MOST)
     for font in site.script_fonts:
         if family := next((each for each in patterns if each.casefold() == font.family.casefold()), ""):
             found.append(OldName(font.path, font.line, family))
@@ -65,10 +66,13 @@ def _in_file(
     text = _without_ours(data, path.name) if b"aksara:" in data else decode_page(data)
     text = _COMMENT.sub(lambda match: re.sub(r"[^\n]", " ", match[0]), text)
     shown = printable(os.path.relpath(path))
+    line, last = 1, 0
     for match in _DECLARATION.finditer(text):
+        line += text.count("\n", last, match.start())
+        last = match.start()
         for family, pattern in patterns.items():
             if pattern.search(match[1]):
-                yield OldName(shown, text.count("\n", 0, match.start()) + 1, family)
+                yield OldName(shown, line, family)
 
 
 def _without_ours(data: bytes, name: str) -> str:

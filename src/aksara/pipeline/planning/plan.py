@@ -197,7 +197,7 @@ def _read_families(
         with request.locating(index):
             given = font_paths(family)
             _check_not_output(given, request.folder)
-            sources = find_sources(given, ignore=request.folder)
+            sources = find_sources(given, ignore=(request.folder, request.fonts_folder))
             fonts = [with_one_format(font, family.colour_format, notices) for font in read_fonts(sources.fonts)]
             faces = identify_fonts(family, fonts, notices)
         texts += sources.licences

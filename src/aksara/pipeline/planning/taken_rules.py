@@ -7,6 +7,8 @@ Once a build has put its own rules in their place, its manifest remembers what t
 from __future__ import annotations
 
 import os
+import sys
+from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
@@ -28,6 +30,7 @@ from aksara.web.urls import is_path
 #: The most useful source of a face first: desktop fonts have all characters.
 _SUFFIXES = (".otf", ".ttf", ".woff2", ".woff")
 _PARAMETER = "BuildRequest.rules"
+_LAST_CODE = 0x10FFFF
 
 
 class TakenRules(Struct, frozen=True):
@@ -61,12 +64,13 @@ def take_rules(request: BuildRequest, sheet: KeptFile) -> TakenRules:
             parameter=_PARAMETER,
         )
     if taken:
-        # From behind, so that the places in front stay right.
-        for number, each in reversed(list(enumerate(taken))):
+        pieces, last = [], 0
+        for number, each in enumerate(taken):
             start, end = each.span
-            gap = "" if number or marked is not None else sheet.marked.empty_marks
-            text = text[:start] + gap + text[_behind_line_end(text, end) if not gap else end :]
-        sheet = replace(sheet, marked=replace(sheet.marked, text=text))
+            marks = sheet.marked.empty_marks if number == 0 and marked is None else ""
+            pieces += [text[last:start], marks]
+            last = end if marks else _behind_line_end(text, end)
+        sheet = replace(sheet, marked=replace(sheet.marked, text="".join([*pieces, text[last:]])))
     families, more = _families(rules, here)
     return TakenRules(tuple(families), sheet, tuple(rules), (*notices, *more))
 
@@ -76,14 +80,16 @@ def _taken(
 ) -> Iterator[_Taken]:
     """The rules outside of the marks whose files are here; what is left alone is told."""
     known: dict[tuple[object, ...], int] = {}
-    for rule, start, end, depth in located_face_rules(sheet.marked.text, sheet.marked.meaning_of):
-        if marked is not None and marked[0] <= start < marked[1]:
+    comments = sheet.marked.comments
+    for located in located_face_rules(sheet.marked.text, sheet.marked.meaning_of):
+        rule, start = located.rule, located.start
+        if (marked is not None and marked[0] <= start < marked[1]) or _is_inside(comments, start):
             continue
         face = defined_face(rule, str(sheet.path))
         name = f"@font-face {face.family}" if face is not None else "@font-face"
         where = f"{printable(str(sheet.path))}:{rule.line}"
         file, reason = _file_of(rule, sheet.path) if face is not None else (None, "it names no family or source")
-        if depth:
+        if located.depth:
             file, reason = None, "it stands inside of another rule"
         key = (face.family, face.weight, face.style, face.width) if face is not None else ()
         if face is not None and file is not None and key in known:
@@ -92,7 +98,13 @@ def _taken(
             notices.append(Notice(where, f"{name}: {reason}, so the rule stays as it is"))
             continue
         known[key] = rule.line
-        yield _Taken(face, file, (start, end))
+        yield _Taken(face, file, (start, located.end))
+
+
+def _is_inside(spans: Sequence[tuple[int, int]], place: int) -> bool:
+    """Whether a place is inside one of these spans, which are in order."""
+    number = bisect_right(spans, (place, sys.maxsize)) - 1
+    return number >= 0 and place < spans[number][1]
 
 
 def _file_of(rule: FaceRule, sheet: Path) -> tuple[Path | None, str]:
@@ -170,9 +182,15 @@ def _ends(override: FaceOverride) -> tuple[int, ...]:
 
 
 def _characters(ranges: Sequence[tuple[int, int]]) -> frozenset[int] | None:
+    """The code points of some ranges, which may overlap; None for all, where there are no ranges."""
     if not ranges:
         return None
-    return frozenset(code for first, last in ranges for code in range(first, min(last, 0x10FFFF) + 1))
+    found: set[int] = set()
+    reached = -1
+    for first, last in sorted(ranges):
+        found.update(range(max(first, reached + 1), min(last, _LAST_CODE) + 1))
+        reached = max(reached, min(last, _LAST_CODE))
+    return frozenset(found)
 
 
 def _behind_line_end(text: str, place: int) -> int:

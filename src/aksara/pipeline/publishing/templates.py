@@ -73,7 +73,7 @@ def _into_json(template: TemplateRequest, data: bytes, made: Rendered | None) ->
         made = Rendered(template.target, before, before)
     try:
         value = data.decode().strip()
-        json.loads(value)
+        json.loads(value, parse_constant=_not_in_json)
     except (ValueError, RecursionError) as error:
         raise RequestError(
             f"{printable(str(template.source))}: what it makes is no JSON ({error})", parameter=_PARAMETER
@@ -84,6 +84,11 @@ def _into_json(template: TemplateRequest, data: bytes, made: Rendered | None) ->
         problem = error.problem if isinstance(error, RequestError) else "this is not UTF-8"
         raise RequestError(f"{name}: {problem}", parameter=_PARAMETER) from error
     return Rendered(template.target, text.encode(), made.before)
+
+
+def _not_in_json(name: str) -> None:
+    """Refuse `NaN` and the like, which Python reads (RFC 8259, section 6)."""
+    raise ValueError(f"{name} is no number in JSON")
 
 
 def _rendered(template: TemplateRequest, manifest: Mapping[str, Any]) -> bytes:

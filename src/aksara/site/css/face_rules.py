@@ -107,21 +107,28 @@ def face_rules_in(sheet: str, first_line: int = 1) -> Iterator[FaceRule]:
             yield parse_face_rule(node, first_line - 1 + sheet.count("\n", 0, start))
 
 
-def located_face_rules(sheet: str, meaning_of: Callable[[str], str] = str) -> Iterator[tuple[FaceRule, int, int, int]]:
-    """The same, each with where it starts and ends in the text, and in how many other rules it stands. `meaning_of`
-    decodes a part of a text that was read byte by byte."""
+class LocatedRule(Struct, frozen=True):
+    """A rule, the offsets of its start and end in the text, and the number of other rules that it is nested in."""
+
+    rule: FaceRule
+    start: int
+    end: int
+    depth: int
+
+
+def located_face_rules(sheet: str, meaning_of: Callable[[str], str] = str) -> Iterator[LocatedRule]:
+    """The `@font-face` rules of a style sheet's text, with their offsets. `meaning_of` decodes a part of a text that
+    was read byte by byte."""
+    depth = line = last = 0
     for start, end in _spans(sheet):
+        # From rule to rule, so that the text is read once.
+        for match in _BRACES.finditer(sheet, last, start):
+            depth += (match[0] == "{") - (match[0] == "}")
+        line += sheet.count("\n", last, start)
+        last = start
         node = tinycss2.parse_one_rule(meaning_of(sheet[start:end]), skip_comments=True)
         if node.type == "at-rule" and node.content is not None:
-            yield parse_face_rule(node, sheet.count("\n", 0, start)), start, end, _depth(sheet, start)
-
-
-def _depth(sheet: str, place: int) -> int:
-    """How many blocks are open at a place."""
-    depth = 0
-    for match in _BRACES.finditer(sheet, 0, place):
-        depth += (match[0] == "{") - (match[0] == "}")
-    return depth
+            yield LocatedRule(parse_face_rule(node, line), start, end, depth)
 
 
 def _spans(sheet: str) -> Iterator[tuple[int, int]]:
