@@ -20,7 +20,7 @@ from typing import Any, Self
 
 from msgspec import Struct
 
-_COMMANDS = ("build", "inspect", "scan", "init", "languages")
+_COMMANDS = ("build", "check", "inspect", "scan", "init", "languages")
 
 
 class Outcome(Struct, frozen=True):

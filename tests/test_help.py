@@ -102,6 +102,25 @@ def test_a_proof_is_made_and_served_here_alone(aksara: Run, tmp_path: Path) -> N
     assert server.returncode == 0
 
 
+def test_a_proof_is_shown_where_the_project_puts_it(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    project = tmp_path / "aksara.toml"
+    project.write_text('[[family]]\nfonts = ["a.ttf"]\n[output]\nproof = "looks/small.html"\n')
+    server, address = _served(tmp_path)
+    try:
+        with urllib.request.urlopen(address, timeout=10) as answer:
+            page = answer.read().decode()
+        assert address.endswith("/small.html") and "Proof" in page
+        assert page.count("data:font/woff2;base64,") == 1
+    finally:
+        time.sleep(0.2)
+        server.send_signal(signal.SIGINT)
+        server.wait(10)
+    project.write_text('[[family]]\nfonts = ["a.ttf"]\n[output]\nproof = "none"\n')
+    done = aksara("proof", "--no-open")
+    assert done.returncode == 2 and 'makes no proof: remove proof = "none"' in done.stderr
+
+
 def test_where_there_is_no_proof_that_is_said(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "proof.html").write_text("mine")
     done = aksara("proof", "--no-open")

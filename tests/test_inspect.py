@@ -71,7 +71,7 @@ def test_the_permission_and_oddities_are_told(aksara: Run, tmp_path: Path) -> No
     (tmp_path / "a.ttf").write_bytes(small_font(fs_type=0x0102, names={1: "Kotak", 2: "Bold"}))
     done = aksara("inspect", "a.ttf")
     assert "restricted: must not be embedded without the maker's permission; must not be subsetted" in done.stdout
-    assert "a.ttf: the font says weight 400, its name says Bold; using 700 (--face overrules)" in done.stderr
+    assert "a.ttf: the font says weight 400, its name says Bold; using 700 (--face overrides)" in done.stderr
 
 
 @pytest.mark.parametrize(("option", "coloured"), [("always", True), ("never", False), ("auto", False)])

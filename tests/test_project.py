@@ -172,7 +172,7 @@ def test_a_project_says_everything_that_options_say(aksara: Run, home: Path) -> 
     assert "for penyu.example, perahu.example until 2031-12-31" in head
     assert "@font-face" not in head
     assert 'local("PenyuSans-Regular")' in rest
-    # Bold was overruled to 800, so its own name would find another weight.
+    # Bold was overridden to 800, so its own name would find another weight.
     assert 'PenyuSans-Bold"' not in rest
     with zipfile.ZipFile(home / "all.zip") as archive:
         assert "css/type.css" in archive.namelist()
@@ -194,7 +194,7 @@ def test_options_overrule_the_project(aksara: Run, home: Path) -> None:
     assert family["faces"][0]["slices"][0]["unicode_range"] == "U+20, U+61-62"
     assert {file["format"] for file in family["faces"][0]["files"]} == {"woff"}
     assert told["licence"]["holder"] == "Penyu Ferries"
-    # A font is overruled in whichever family it is.
+    # A font is overridden in whichever family it is.
     slab = FAMILY.replace("Sans", "Slab").replace("ttf", "otf")
     _toml(home, f'[site]\nalso = "a"\n{FAMILY}{slab}')
     told = json.loads(aksara("build", "--face", "PenyuSlab-Bold.otf", "800", "normal", "--dry-run", "--json").stdout)

@@ -176,7 +176,7 @@ def test_names_and_texts_cannot_break_out(aksara: Run, tmp_path: Path, browser: 
     assert problems == []
 
 
-def test_compiled_templates_are_kept_and_made_anew_where_they_are_damaged(
+def test_compiled_templates_are_kept_and_made_again_where_they_are_damaged(
     aksara: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr("sys.pycache_prefix", str(tmp_path / "kept"))

@@ -97,8 +97,8 @@ def test_what_changes_is_built_as_if_for_the_first_time(change: str, aksara: Run
     assert "Nothing has changed" not in again.stdout
     kept = contents(project / _OUT)
     shutil.rmtree(project / _OUT)
-    anew = aksara("build", "--no-cache", cwd=project)
-    assert anew.returncode == again.returncode == 0, again.stderr
+    again = aksara("build", "--no-cache", cwd=project)
+    assert again.returncode == again.returncode == 0, again.stderr
     assert contents(project / _OUT) == kept
     assert "Nothing has changed" in aksara("build", cwd=project).stdout, "and is kept in its turn"
 

@@ -101,9 +101,9 @@ def where_it_comes_from(package: str = "source-code-pro") -> None:
     numbered = SubsetOptions(features=options.features, keep_glyph_ids=True)
     steps = {
         "the maker's WOFF2": theirs.stat().st_size,
-        "written anew, all tables as they are": len(font.write("woff2")),
+        "written again, all tables as they are": len(font.write("woff2")),
         "without glyph names": len(font.with_tables([without_names(font)]).write("woff2")),
-        "all tables written anew": len(subset(font, None, numbered).font.write("woff2")),
+        "all tables written again": len(subset(font, None, numbered).font.write("woff2")),
         "glyphs in the order of their characters": len(subset(font, None, options).font.write("woff2")),
     }
     print(f"\nWhere it comes from, {source.name}")

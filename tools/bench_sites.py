@@ -35,7 +35,7 @@ def site_bytes() -> None:
 
 
 def reading() -> None:
-    """CPU time of a page of 50 KB with a style sheet of 200 KB, anew and unchanged, over building its tree alone."""
+    """CPU time of a page of 50 KB with a style sheet of 200 KB, again and unchanged, over building its tree alone."""
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name) / "site"
         copy_demo(Path(name) / "demo")
@@ -57,10 +57,10 @@ def reading() -> None:
             parse_html(text)
         tree = (time.process_time() - start) / PAGES
         store = Path(name) / "cache.json"
-        anew, unchanged = (_cpu(SiteRequest((folder,)), store) for _ in range(2))
+        again, unchanged = (_cpu(SiteRequest((folder,)), store) for _ in range(2))
     print(
         f"\nReading a page of {len(text) / 1000:.0f} KB, style sheet of {(len(sheet) + len(rules)) / 1000:.0f} KB "
-        f"included: {1000 * anew:.1f} ms of CPU (wanted: at most 60), {anew / tree:.1f} times its "
+        f"included: {1000 * again:.1f} ms of CPU (wanted: at most 60), {again / tree:.1f} times its "
         f"tree alone; unchanged: {1000 * unchanged:.2f} ms (wanted: at most 2)"
     )
 

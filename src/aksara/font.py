@@ -169,7 +169,7 @@ class Font:
     def digest(self) -> str:
         """SHA-256 of the font's tables, in hexadecimal: the same for the same font in any container."""
         if not self._digest:
-            # 'head' differs by a sum over the whole file, which each container writes anew.
+            # 'head' differs by a sum over the whole file, which each container writes again.
             parts = (tag.encode("latin-1") + self._shared.digest(self._plain(tag)) for tag in sorted(self._data))
             self._digest = sha256(self.flavour.encode("latin-1") + b"".join(parts)).hexdigest()
         return self._digest

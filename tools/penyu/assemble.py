@@ -10,7 +10,7 @@ from msgspec import Struct, field
 from numpy.typing import NDArray
 
 from aksara.container import sfnt
-from aksara.tables import OS2, Cmap, Glyf, Gpos, Head, Hhea, Hmtx, Kern, Maxp, Name, Post
+from aksara.tables import Cmap, Glyf, Gpos, Head, Hhea, Hmtx, Kern, Maxp, Name, Post
 from aksara.tables.base import Table
 from aksara.tables.cmap import unicode_subtables
 from aksara.tables.kern import KernPairs
@@ -19,7 +19,6 @@ from aksara.tables.layout.gpos import PAIR, GlyphPairs
 from aksara.tables.layout.gpos.pair_formats import as_classes
 from aksara.tables.layout.lookups import Lookup
 from aksara.tables.layout.scripts import LanguageSystem, Script
-from aksara.tables.name import NameRecord
 from aksara.tables.post import PostHeader
 from aksara.truetype.components import ARGS_ARE_WORDS, ARGS_ARE_XY, MORE_COMPONENTS, Component, Composite
 from aksara.truetype.points import Points, encode_simple
@@ -29,19 +28,12 @@ from penyu.currency import CURRENCIES
 from penyu.design import CAP, STYLES, Drawing, Style, X
 from penyu.figures import FIGURES
 from penyu.lower import LOWER
+from penyu.metadata import ASCENT, DESCENT, name_table, os2_table
 from penyu.pen import Contour, SamePoints, bar, drawn_with
 from penyu.postscript import make_cff
 from penyu.signs import SIGNS
 
 FAMILY = "Penyu Sans"
-VERSION = "1.000"
-COPYRIGHT = "Copyright 2026 Penyu Ferries. Made up, like the ferry line itself, to show what Aksara does."
-LICENCE = (
-    "This typeface may be used, changed, embedded, subsetted and passed on by anyone, on the web and elsewhere, "
-    "free of charge, as long as this notice stays with it."
-)
-LICENCE_URL = "https://penyu.example/type/licence"
-ASCENT, DESCENT = 990, 270
 _GASP = bytes((0, 1, 0, 1, 0xFF, 0xFF, 0, 0x0F))
 SECONDS_1904_TO_2026 = 3_849_984_000  # 2026-01-01, so that every run makes the same file
 _ROUND_TO_GRID, _USE_MY_METRICS = 0x0004, 0x0200
@@ -343,8 +335,8 @@ def _common(glyphs: Glyphs, boxes: list[tuple[int, int, int, int]], family: str,
              min_left_side_bearing=x0, min_right_side_bearing=0, x_max_extent=x1,
              caret_slope_rise=1000 if italic else 1, caret_slope_run=round(1000 * style.slant), caret_offset=0,
              reserved=0, metric_data_format=0, number_of_h_metrics=hmtx.stored_advances),
-        _os2(style, characters, advances, y0, y1, serifs=family != FAMILY),
-        _names(style, family),
+        os2_table(style, characters, advances, y0, y1, serifs=family != FAMILY),
+        name_table(style, family),
         Post(PostHeader(version=0x30000, italic_angle=(-10 * 65536) if italic else 0, underline_position=-110,
                         underline_thickness=round(style.h), is_fixed_pitch=0)),
         Cmap(unicode_subtables(characters)),
@@ -360,37 +352,6 @@ def _maxp(glyphs: Glyphs, glyf: Glyf, rounding: Rounding = rounded) -> Maxp:
     limits = (max(points), max(contours), most_points, most_contours, 2, 0, 0, 0, 0, 0, 0,
               max(map(len, glyphs.parts.values())), 1)  # fmt: skip
     return Maxp(0x10000, len(glyf.glyphs), limits)
-
-
-def _os2(
-    style: Style, characters: dict[int, int], advances: NDArray[np.uint16], y0: int, y1: int, *, serifs: bool
-) -> OS2:
-    bold, italic = style.weight >= 700, style.italic
-    selection = 1 << 7 | (bold << 5) | int(italic) | ((not bold and not italic) << 6)
-    panose = bytes((2, 6 if serifs else 11, 8 if bold else 5, 3, 3, 4, 2, 2, 2, 4))
-    average = round(float(advances[advances > 0].mean()))
-    ranges = sum(1 << bit for bit in (0, 1, 2, 29, 31)), sum(1 << (bit - 32) for bit in (33, 37, 38))
-    return OS2(
-        version=4, x_avg_char_width=average, weight_class=style.weight, width_class=5, fs_type=0,
-        y_subscript_x_size=650, y_subscript_y_size=600, y_subscript_x_offset=0, y_subscript_y_offset=75,
-        y_superscript_x_size=650, y_superscript_y_size=600, y_superscript_x_offset=0, y_superscript_y_offset=350,
-        y_strikeout_size=round(style.h), y_strikeout_position=300, family_class=0x0500 if serifs else 0x0802,
-        panose=panose, unicode_range1=ranges[0], unicode_range2=ranges[1], unicode_range3=0, unicode_range4=0,
-        vendor=b"PNYU", fs_selection=selection, first_char_index=min(characters), last_char_index=max(characters),
-        typo_ascender=ASCENT, typo_descender=-DESCENT, typo_line_gap=0, win_ascent=max(ASCENT, y1),
-        win_descent=max(DESCENT, -y0), code_page_range1=1 << 0 | 1 << 1 | 1 << 4 | 1 << 8, code_page_range2=0,
-        x_height=X, cap_height=CAP, default_char=0, break_char=32, max_context=2,
-    )  # fmt: skip
-
-
-def _names(style: Style, family: str) -> Name:
-    full = family if style.name == "Regular" else f"{family} {style.name}"
-    postscript = f"{family}-{style.name}".replace(" ", "")
-    texts = {
-        0: COPYRIGHT, 1: family, 2: style.name, 3: f"{VERSION};PNYU;{postscript}", 4: full, 5: f"Version {VERSION}",
-        6: postscript, 8: "Penyu Ferries", 9: "A script of Aksara's", 13: LICENCE, 14: LICENCE_URL,
-    }  # fmt: skip
-    return Name(tuple(NameRecord(3, 1, 0x409, number, text.encode("utf-16-be")) for number, text in texts.items()))
 
 
 def _kern(glyphs: Glyphs, style: Style) -> Kern:

@@ -23,17 +23,13 @@ from aksara.tables.layout.scripts import LanguageSystem, Script
 from aksara.tables.name import NameRecord
 from aksara.tables.post import PostHeader
 from penyu.assemble import (
-    ASCENT,
-    COPYRIGHT,
-    DESCENT,
-    LICENCE,
-    LICENCE_URL,
     SECONDS_1904_TO_2026,
     Glyphs,
     glyf_table,
     rounded,
 )
 from penyu.design import STYLES
+from penyu.metadata import ASCENT, COPYRIGHT, DESCENT, LICENCE, LICENCE_URL
 from penyu.pen import Contour, bar, disc, polygon, ring
 
 FAMILY = "Penyu Signals"

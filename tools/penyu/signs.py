@@ -3,20 +3,28 @@
 from __future__ import annotations
 
 from penyu.capitals import CAPITALS
-from penyu.design import ASCENDER, CAP, FIGURE, OVER, Drawing, Style, X
-from penyu.figures import Draw, centred, four, fraction, moved, one, raised, three, two
+from penyu.design import ASCENDER, CAP, OVER, Drawing, Style, X
+from penyu.figures import Draw, four, fraction, moved, one, raised, three, two
 from penyu.lower import LOWER, OPEN, dot_radius, double_curve
+from penyu.mathematics import (
+    approximate,
+    circumflex_sign,
+    divide,
+    dot,
+    equal,
+    less,
+    not_equal,
+    not_sign,
+    plus_like,
+    tilde,
+    times,
+)
 from penyu.pen import Contour, Path, bar, diagonal, disc, polygon, ring
-
-
-def _dot(s: Style, x: float, y: float, size: float = 1.04) -> Contour:
-    r = dot_radius(s) * size
-    return disc(x - r, y - r, x + r, y + r)
 
 
 def _dots(s: Style, *heights: float) -> Drawing:
     r = dot_radius(s) * 1.04
-    return Drawing(s, 2 * r, 0.9, 0.9).add(*(_dot(s, r, y + r - 4) for y in heights))
+    return Drawing(s, 2 * r, 0.9, 0.9).add(*(dot(s, r, y + r - 4) for y in heights))
 
 
 def _tail(s: Style, x: float, y: float, up: float = 1.0) -> list[Contour]:
@@ -28,7 +36,7 @@ def _tail(s: Style, x: float, y: float, up: float = 1.0) -> list[Contour]:
         (x - r * 0.72, y - r * 2.75),
         (x - r * 0.35, y - r * 0.2),
     )
-    return [_dot(s, x, y), foot]
+    return [dot(s, x, y), foot]
 
 
 def comma(s: Style) -> Drawing:
@@ -38,7 +46,7 @@ def comma(s: Style) -> Drawing:
 
 def semicolon(s: Style) -> Drawing:
     r = dot_radius(s) * 1.04
-    return comma(s).add(_dot(s, r, X - r + 4))
+    return comma(s).add(dot(s, r, X - r + 4))
 
 
 def _quotes(s: Style, count: int, *, turned: bool, base: float) -> Drawing:
@@ -81,7 +89,7 @@ def _dash(s: Style, width: float, y: float = X * 0.5, side: float = 0.7) -> Draw
 
 def exclamation(s: Style) -> Drawing:
     r = dot_radius(s) * 1.04
-    d = Drawing(s, 2 * r, 0.95, 0.95).add(_dot(s, r, r - 4))
+    d = Drawing(s, 2 * r, 0.95, 0.95).add(dot(s, r, r - 4))
     t = s.v * 0.56
     return d.add(polygon((r - t, CAP), (r + t, CAP), (r + t * 0.68, CAP * 0.285), (r - t * 0.68, CAP * 0.285)))
 
@@ -94,7 +102,7 @@ def question(s: Style) -> Drawing:
     path = Path(w * 0.06 + s.more * 0.05, CAP * 0.82 - s.more * 0.1, 0.95)
     path.curve((w * 0.15, CAP * 0.94), (w * 0.30, top), (w * 0.48, top)).arc(w - s.v / 2, CAP * 0.755, "h", 0.575)
     path.curve((w - s.v / 2, CAP * 0.56), (w * 0.50, CAP * 0.55), (w * 0.48, CAP * 0.285), 0.97)
-    return d.pen(path).add(_dot(s, w * 0.48, r - 4))
+    return d.pen(path).add(dot(s, w * 0.48, r - 4))
 
 
 def turned(draw: Draw, height: float) -> Draw:
@@ -218,85 +226,6 @@ def percent(s: Style, count: int = 2) -> Drawing:
     return d.add(diagonal(210 + s.more * 0.2, 0, 510 + s.more * 0.5, CAP, s.v * 0.84))
 
 
-def _plus_like(s: Style, *, level: bool = True, upright: bool = True, base: bool = False) -> Drawing:
-    w = 440 + s.more * 0.3
-    d = centred(s, w)
-    t, y, half = s.h * 0.98, FIGURE / 2, w / 2
-    if level:
-        d.add(bar(0, y - t / 2, w, y + t / 2))
-    if upright:
-        d.add(bar(half - t / 2, y - half, half + t / 2, y + half))
-    if base:
-        d.add(bar(0, y - half - 60, w, y - half - 60 + t))
-    return d
-
-
-def times(s: Style) -> Drawing:
-    w = 372 + s.more * 0.3
-    t, y = s.h * 1.38, FIGURE / 2
-    half = w / 2 - t / 2
-    d = centred(s, w)
-    return d.add(diagonal(t / 2, y - half, w - t / 2, y + half, t), diagonal(t / 2, y + half, w - t / 2, y - half, t))
-
-
-def divide(s: Style) -> Drawing:
-    d = _plus_like(s, upright=False)
-    y = FIGURE / 2
-    return d.add(_dot(s, d.width / 2, y + 165), _dot(s, d.width / 2, y - 165))
-
-
-def equal(s: Style) -> Drawing:
-    w, t, y = 440 + s.more * 0.3, s.h * 0.98, FIGURE / 2
-    gap = 55 + s.more * 0.3
-    return centred(s, w).add(bar(0, y + gap, w, y + gap + t), bar(0, y - gap - t, w, y - gap))
-
-
-def not_equal(s: Style) -> Drawing:
-    d = equal(s)
-    y, t = FIGURE / 2, s.v * 0.84
-    return d.add(diagonal(d.width * 0.28, y - 235, d.width * 0.72, y + 235, t))
-
-
-def _less(s: Style, sign: int, *, base: bool = False) -> Drawing:
-    w, y = 430 + s.more * 0.3, FIGURE / 2 + 30 * base
-    d = centred(s, w)
-    t = s.h * 1.05
-    near, far = (0.0, w) if sign < 0 else (w, 0.0)
-    for up in (1, -1):
-        d.add(
-            polygon(
-                (near, y - t * 0.5 * 1),
-                (near, y + t * 0.5),
-                (far, y + up * 205 + t * 0.55),
-                (far, y + up * 205 - t * 0.55),
-            )
-        )
-    return d.add(bar(0, y - 300, w, y - 300 + t)) if base else d
-
-
-def approximate(s: Style) -> Drawing:
-    w, y = 440 + s.more * 0.3, FIGURE / 2
-    d = centred(s, w)
-    for dy in (-80 - s.more * 0.4, 80 + s.more * 0.4):
-        d.pen(_wave(w, y + dy), s.h, s.h)
-    return d
-
-
-def _wave(w: float, y: float) -> Path:
-    path = Path(4, y - 34).curve((w * 0.16, y + 66), (w * 0.34, y + 58), (w * 0.5, y))
-    return path.curve((w * 0.66, y - 58), (w * 0.84, y - 66), (w - 4, y + 34))
-
-
-def tilde(s: Style) -> Drawing:
-    w = 440 + s.more * 0.3
-    return centred(s, w).pen(_wave(w, FIGURE / 2), s.h, s.h)
-
-
-def circumflex_sign(s: Style) -> Drawing:
-    w, t = 400 + s.more * 0.3, s.h * 1.2
-    return centred(s, w).add(diagonal(t / 2, CAP - 300, w / 2, CAP, t), diagonal(w - t / 2, CAP - 300, w / 2, CAP, t))
-
-
 def section(s: Style) -> Drawing:
     w, height = 380 + s.more * 0.7, 548.0
     d = Drawing(s, w, OPEN, OPEN)
@@ -340,7 +269,7 @@ def bullet(s: Style) -> Drawing:
 def ellipsis(s: Style) -> Drawing:
     r = dot_radius(s) * 1.04
     step = r * 2 + 130
-    return Drawing(s, 2 * r + 2 * step, 0.9, 0.9).add(*(_dot(s, r + step * k, r - 4) for k in range(3)))
+    return Drawing(s, 2 * r + 2 * step, 0.9, 0.9).add(*(dot(s, r + step * k, r - 4) for k in range(3)))
 
 
 def _arrow(s: Style, dx: int, dy: int, *, both: bool = False) -> Drawing:
@@ -400,12 +329,6 @@ def underscore(s: Style) -> Drawing:
     return Drawing(s, 500, 0.0, 0.0).add(bar(0, -120 - s.h, 500, -120))
 
 
-def not_sign(s: Style) -> Drawing:
-    d = _plus_like(s, upright=False)
-    t = s.h * 0.98
-    return d.add(bar(d.width - t, FIGURE / 2 - 150, d.width, FIGURE / 2))
-
-
 def space_of(width: float) -> Draw:
     return lambda s: Drawing(s, width, 0.0, 0.0)
 
@@ -422,12 +345,12 @@ SIGNS: dict[str, Draw] = {
     "‚": lambda s: _quotes(s, 1, turned=False, base=48), "„": lambda s: _quotes(s, 2, turned=False, base=48),
     "‹": lambda s: _angle(s, 1, -1), "›": lambda s: _angle(s, 1, 1), "«": lambda s: _angle(s, 2, -1), "»": lambda s: _angle(s, 2, 1),
     "-": lambda s: _dash(s, 236), "\u00ad": lambda s: _dash(s, 236), "\u2010": lambda s: _dash(s, 236), "\u2011": lambda s: _dash(s, 236),
-    "–": lambda s: _dash(s, 500, side=0.3), "—": lambda s: _dash(s, 860, side=0.3), "−": lambda s: _plus_like(s, upright=False),
+    "–": lambda s: _dash(s, 500, side=0.3), "—": lambda s: _dash(s, 860, side=0.3), "−": lambda s: plus_like(s, upright=False),
     "_": underscore, "(": parenthesis, ")": mirrored(parenthesis), "[": bracket, "]": mirrored(bracket), "{": brace, "}": mirrored(brace),
     "/": slash, "\\": mirrored(slash), "|": _line, "¦": broken_bar, "*": asterisk, "&": ampersand, "@": at, "#": number_sign,
-    "%": percent, "‰": lambda s: percent(s, 3), "+": _plus_like, "±": lambda s: _plus_like(s, base=True), "×": times, "÷": divide,
-    "=": equal, "≠": not_equal, "<": lambda s: _less(s, -1), ">": lambda s: _less(s, 1), "≤": lambda s: _less(s, -1, base=True),
-    "≥": lambda s: _less(s, 1, base=True), "≈": approximate, "~": tilde, "^": circumflex_sign, "¬": not_sign,
+    "%": percent, "‰": lambda s: percent(s, 3), "+": plus_like, "±": lambda s: plus_like(s, base=True), "×": times, "÷": divide,
+    "=": equal, "≠": not_equal, "<": lambda s: less(s, -1), ">": lambda s: less(s, 1), "≤": lambda s: less(s, -1, base=True),
+    "≥": lambda s: less(s, 1, base=True), "≈": approximate, "~": tilde, "^": circumflex_sign, "¬": not_sign,
     "§": section, "¶": paragraph, "©": lambda s: _in_circle(s, "C"), "®": lambda s: _in_circle(s, "R"), "°": degree,
     "¹": raised(one), "²": raised(two), "³": raised(three), "½": fraction(one, two), "¼": fraction(one, four), "¾": fraction(three, four),
     "†": dagger, "‡": lambda s: dagger(s, 2), "′": prime, "″": lambda s: prime(s, 2),

@@ -18,10 +18,10 @@ from aksara.checking.reaching import (
     FolderReach,
     FontFile,
     Reach,
-    ServerReach,
     font_inside,
-    is_template,
 )
+from aksara.checking.server_reach import ServerReach
+from aksara.checking.urls import is_template
 from aksara.site.access.exchanges import Exchange, Exchanges
 from aksara.site.access.fetching import Fetcher
 from aksara.site.css.defined_faces import DefinedFace, defined_face

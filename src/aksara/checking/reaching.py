@@ -11,18 +11,18 @@ from functools import cached_property
 from hashlib import sha256
 from pathlib import Path
 from typing import Protocol, Self
-from urllib.parse import quote, unquote, unquote_to_bytes, urljoin
+from urllib.parse import unquote, unquote_to_bytes, urljoin
 
 from msgspec import Struct, field
 
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.font_facts import FontFacts
+from aksara.checking.urls import file_name, is_elsewhere, without_query
 from aksara.errors import InputError
-from aksara.limits import MAX_FILE_SIZE, MAX_LICENCE_SIZE, MAX_MANIFEST_SIZE, MAX_PAGE_SIZE, MAX_SITE_FONTS
+from aksara.limits import MAX_FILE_SIZE, MAX_LICENCE_SIZE, MAX_MANIFEST_SIZE, MAX_PAGE_SIZE
 from aksara.observing import note_folder
 from aksara.site.access.decoding import decode_page, decode_style_sheet
-from aksara.site.access.exchanges import Exchange, Exchanges
-from aksara.site.access.fetching import Fetcher, NotFetchedError
+from aksara.site.access.exchanges import Exchange
 from aksara.site.access.files import SheetFiles
 from aksara.site.css.face_rules import (
     BrokenFamily,
@@ -36,7 +36,7 @@ from aksara.site.css.values import readable
 from aksara.site.page.pages import RootUnknownError, SheetMissingError, SheetOutsideError
 from aksara.site.tree import parse_html
 from aksara.site.usage import PageUse
-from aksara.site.web_addresses import AddressError, is_address, origin_of, path_of, web_address
+from aksara.site.web_addresses import path_of
 from aksara.sources import MANIFEST_NAME, is_file, printable, read_file, resolved, texts_beside
 from aksara.web.marks import KeptPart, kept_part
 
@@ -247,7 +247,7 @@ class FolderReach:
 
     def manifests(self, font: FontFile) -> Iterator[tuple[str, bytes]]:
         """See `Reach`."""
-        for address in _where_manifests_are(font):
+        for address in where_manifests_are(font):
             path = path_of(address)
             with suppress(InputError):
                 if is_file(path):
@@ -265,82 +265,8 @@ class FolderReach:
                 continue
 
 
-class ServerReach:
-    """A site on a server. What it names on other hosts is fetched as well, and nothing else there."""
-
-    def __init__(self, origin: str, cache: FactsCache, fetcher: Fetcher, exchanges: Exchanges) -> None:
-        """`origin` is where the pages are; `exchanges` are those of reading them, and hear of more."""
-        self._origin = origin
-        self._cache, self._fetcher, self._exchanges = cache, fetcher, exchanges
-        self._known: dict[str, FontFile] = {}
-        self._manifests: dict[str, bytes | None] = {}
-
-    def sheet(self, page: PageUse, address: str) -> CheckedSheet:
-        """See `Reach`."""
-        exchange, data = self._exchanges.of(address), self._exchanges.body(address)
-        # What does not speak of fonts was not kept.
-        if data is None:
-            return CheckedSheet(address, printable(address), exchange=exchange)
-        return CheckedSheet.of(address, address, data, exchange, is_page=address == page.address)
-
-    def font(self, url: str, sheet: CheckedSheet) -> FontFile:
-        """See `Reach`."""
-        try:
-            address = web_address(url, sheet.address)
-        except AddressError as error:
-            return FontFile(url, missing=str(error))
-        if address not in self._known:
-            self._known[address] = self._fetch(address)
-        return self._known[address]
-
-    def _fetch(self, address: str) -> FontFile:
-        if len(self._known) >= MAX_SITE_FONTS or self._fetcher.is_spent:
-            return FontFile(address, unknown=True, address=address)
-        # As browsers do for fonts (Fetch, "CORS protocol"); without it servers may answer otherwise.
-        headers = {"Origin": shown_origin(self._origin), "Accept": "*/*"}
-        try:
-            answer = self._fetcher.get(address, headers=headers)
-        except NotFetchedError as error:
-            return FontFile(address, missing=str(error), address=address, exchange=self._exchanges.of(address))
-        facts = self._cache.facts(answer.data, address)
-        return FontFile(address, facts, address=address, exchange=self._exchanges.of(address))
-
-    def linked(self, href: str, address: str, page: PageUse) -> str | None:
-        """See `Reach`."""
-        return address
-
-    def is_there(self, address: str) -> bool:
-        """See `Reach`."""
-        try:
-            exchange = self._exchanges.of(web_address(address))
-        except AddressError:
-            return True
-        return exchange is None or not exchange.problem
-
-    def named(self, name: str) -> list[str]:
-        """See `Reach`: nobody can list a server's folders; those that other rules name are known."""
-        known = [address for address, file in self._known.items() if file.facts]
-        return [address for address in known if file_name(address).lower() == name.lower()]
-
-    def manifests(self, font: FontFile) -> Iterator[tuple[str, bytes]]:
-        """See `Reach`."""
-        for address in _where_manifests_are(font):
-            if address not in self._manifests:
-                try:
-                    self._manifests[address] = self._fetcher.get(address).data
-                except NotFetchedError:
-                    self._manifests[address] = None
-            data = self._manifests[address]
-            if data is not None:
-                yield address, data
-                return
-
-    def texts_in(self, folder: str) -> Iterator[tuple[str, str]]:
-        """See `Reach`: nobody can list a server's folders."""
-        yield from ()
-
-
-def _where_manifests_are(font: FontFile) -> tuple[str, str]:
+def where_manifests_are(font: FontFile) -> tuple[str, str]:
+    """The addresses at which a built font has its manifest, the likelier first."""
     return urljoin(font.address, f"../{MANIFEST_NAME}"), urljoin(font.address, MANIFEST_NAME)
 
 
@@ -351,55 +277,3 @@ def _sheets_in_page(source: str) -> list[tuple[str, int]]:
     document = parse_html(source)
     styles = (element for element in document.elements if element.tag == "style")
     return [(style.text, max(document.line_of(style), 1)) for style in styles]
-
-
-def shown_address(address: str) -> str:
-    """An address as users know it: of a file its path from here."""
-    return printable(address if is_address(address) else os.path.relpath(path_of(address)))
-
-
-def shown_origin(origin: str) -> str:
-    """An origin as browsers send it: without the port that goes without saying."""
-    return origin.removesuffix(":443" if origin.startswith("https:") else ":80")
-
-
-def file_name(url: str) -> str:
-    """The name that a URL ends in, without its query."""
-    return unquote(without_query(url).rpartition("/")[2])
-
-
-def without_query(url: str) -> str:
-    """A URL without what a server would not see of it, or what only makes it another one."""
-    return url.partition("#")[0].partition("?")[0]
-
-
-_TEMPLATE_SIGNS = ("{{", "{%", "<%", "<?", "${", "#{", "@{", "@@", "[[", "$(", "%PUBLIC_URL%", "__BASE", "<#")
-
-
-def is_template(url: str) -> bool:
-    """Whether the URL is written by a template, a preprocessor or a bundler ("~package/font.woff2")."""
-    return url.startswith(("~", "@/")) or any(sign in url for sign in _TEMPLATE_SIGNS)
-
-
-def is_elsewhere(url: str) -> bool:
-    """Whether a URL names another host, or is no file's."""
-    if url.startswith("//"):
-        return True
-    return ":" in url.split("/", maxsplit=1)[0] and url.partition(":")[0].lower() != "file"
-
-
-def same_origin(one: str, other: str) -> bool:
-    """Whether two addresses are on one server."""
-    return origin_of(one) == origin_of(other)
-
-
-def way_to(address: str, sheet: CheckedSheet) -> str:
-    """The URL by which a style sheet reaches a file of its site."""
-    return way_between(sheet.address, address)
-
-
-def way_between(base: str, address: str) -> str:
-    """The URL by which a page or style sheet at `base` reaches a file of its site."""
-    if is_address(address):
-        return address
-    return quote(Path(os.path.relpath(path_of(address), path_of(base).parent)).as_posix())

@@ -31,7 +31,7 @@ _PUBLISHED = ("font", "licence", "css")
 
 
 def counts_text(written: Sequence[Written]) -> str:
-    """How many files were written anew, left, and removed."""
+    """How many files were written, left as they were, and removed."""
     new, unchanged, removed = (
         sum(len(getattr(each, name)) for each in written) for name in ("new", "unchanged", "removed")
     )
@@ -46,7 +46,7 @@ def report_written(screen: Screen, done: Done, written: Written) -> None:
     request, build = done.plan.request, done.build
     screen.print(Text.assemble("Written to ", (f"{request.folder}/", "bold"), f" ({counts_text([written])})"))
     if kept := [file.path for file in build.files if file.kind == "kept"]:
-        screen.print(f"Between marks, and nothing else changed: {_listed(kept)}")
+        screen.print(f"Changed between the marks only: {_listed(kept)}")
     for path in written.left:
         screen.print(
             Text.assemble(

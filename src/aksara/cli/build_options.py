@@ -189,7 +189,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     BuildOption(
         parameter="FamilyRequest.slices", group=CHARACTERS, default="auto",
         words="one file a face, or several, of which a page fetches those that it needs: as pages show them, by "
-        "language, by script, or so many",
+        "language, by script, or into N files",
         more={"type": _Parsed("slices", _slices), "metavar": "|".join((*WAYS, "N"))},
     ),
     # --- faces
@@ -199,14 +199,14 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     ),
     BuildOption(
         parameter="FamilyRequest.overrides", group=FACES,
-        words="overrule a font's weight and style; 100..900 has it stand for all weights", value=lambda values: tuple(
+        words="override a font's weight and style; 100..900: it serves all these weights", value=lambda values: tuple(
             FaceOverride(file, weight, cast(Style, style)) for file, weight, style in values
         ),
         more={"metavar": "FILE WEIGHT STYLE", "type": (str, _Parsed("weight", parse_weights), click.Choice(STYLES))}
         | _SEVERAL,
     ),
     BuildOption(
-        flag="--width", group=FACES, words="overrule a font's width, as 75%",
+        flag="--width", group=FACES, words="override a font's width, as 75%",
         more={"metavar": "FILE PERCENT", "type": (str, _Parsed("percent", parse_width))} | _SEVERAL,
     ),
     BuildOption(
@@ -343,7 +343,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
         default="one per processor", more={"type": click.IntRange(1, 64), "metavar": "N"},
     ),
     BuildOption(
-        parameter="BuildRequest.cache", group=MAKING, words="make everything anew",
+        parameter="BuildRequest.cache", group=MAKING, words="make everything again",
         more={"is_flag": True, "flag_value": False, "default": None},
     ),
 )  # fmt: skip

@@ -59,7 +59,7 @@ _SHOWN_PLACES = 3
 @click.option(
     "--jobs", type=click.IntRange(1, 64), metavar="N", help="Pages to read at a time.  [default: one per processor]"
 )
-@click.option("--no-cache", is_flag=True, help="Read every page and font anew.")
+@click.option("--no-cache", is_flag=True, help="Read every page and font again.")
 @click.option("--sarif", is_flag=True, help="Print findings as SARIF, which code hosts show beside the changed lines.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context

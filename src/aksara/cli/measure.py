@@ -73,7 +73,7 @@ def command(
         styles = ", ".join(_style(face.bold, face.italic) for face in each.faces)
         last = before.get(each.name.casefold())
         same = last is not None and write_measured([last]) == write_measured([each])
-        again = "" if last is None else ", as before" if same else ", anew"
+        again = "" if last is None else ", as before" if same else ", again"
         screen.print(
             Text.assemble(
                 (each.name, "bold cyan"), f"  {styles}; {len(each.faces[0].codes):,} characters measured{again}"

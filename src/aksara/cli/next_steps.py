@@ -30,7 +30,7 @@ def say_next_steps(screen: Screen) -> None:
             ("aksara build", "make the web fonts that it describes"),
             ("aksara proof", "see them"),
             ("aksara check", "find what keeps them from loading"),
-            ("aksara build --watch", "make them anew whenever something changes"),
+            ("aksara build --watch", "make them again whenever something changes"),
         ]
     elif fonts:
         where, site = _shortest(fonts), _shortest(pages) if pages else ""

@@ -1,4 +1,4 @@
-"""`aksara proof`: make the proof anew, and show it over a small server on this computer."""
+"""`aksara proof`: make the proof again, and show it over a small server on this computer."""
 
 from __future__ import annotations
 

@@ -42,7 +42,7 @@ _SHOWN_FINDINGS = 12
     "--jobs", type=click.IntRange(1, 64), metavar="N", help="Pages to read at a time.  [default: one per processor]"
 )
 @click.option("--browser", is_flag=True, help="Read what scripts make of the pages, in an installed browser.")
-@click.option("--no-cache", is_flag=True, help="Read every page anew.")
+@click.option("--no-cache", is_flag=True, help="Read every page again.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
 def command(

@@ -20,7 +20,7 @@ _REMEDIES = {
     "FamilyRequest.replaces": " (--replaces FAMILY)",
     "FamilyRequest.colour_format": " (--colour-format keeps another)",
     "FamilyRequest.name": " (--family NAME)",
-    "FamilyRequest.overrides": " (--face overrules)",
+    "FamilyRequest.overrides": " (--face overrides)",
     "FamilyRequest.variable": " (--variable skip takes them instead)",
     "WebLicence.stated": (
         "\n  If you hold a web licence, say so: --web-licence, and --licensed-to NAME for whom. "

@@ -20,7 +20,7 @@ from aksara.instancing.postscript import new_postscript_outlines
 from aksara.instancing.rebasing import Rebasing
 from aksara.tables import Avar, Cff2, Cvar, Fvar, Glyf, Gvar, Hmtx, Hvar, Mvar, Stat, Table, Vvar
 
-#: The tables that only variable fonts have. Those that are not written anew have nothing left to say.
+#: The tables that only variable fonts have. Those that are not written again have nothing left to say.
 _OF_VARIATIONS = tuple(table.TAG for table in (Fvar, Avar, Gvar, Cvar, Hvar, Vvar, Mvar, Stat, Cff2))
 
 

@@ -31,7 +31,7 @@ def _rounded_rows(rows: Rows, rebasing: Rebasing, store: ItemVariationStore) -> 
 
 
 class RebasedValues:
-    """What becomes of values that vary by a store: `note` sees them all, then `change` gives them anew."""
+    """What becomes of values that vary by a store: `note` sees them all, then `change` gives them again."""
 
     def __init__(self, store: ItemVariationStore, rebasing: Rebasing) -> None:
         self._old = store

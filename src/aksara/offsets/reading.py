@@ -84,7 +84,7 @@ class OffsetReader(Reader):
     def once(self, parse: Callable[[OffsetReader], T]) -> T:
         """What `parse` makes of this subtable; it is parsed once, however many offsets lead here.
 
-        Each of them counts as if it were read anew, since whoever uses what was read goes through it each time.
+        Each of them counts as if it were read again, since whoever uses what was read goes through it each time.
         """
         key = (parse, self.origin)
         if key in self._memory:

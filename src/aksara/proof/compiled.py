@@ -18,7 +18,7 @@ from aksara.code_stamp import installation_stamp
 
 
 class CompiledTemplates(BytecodeCache):
-    """A file for each template, which holds for one state of the code. What cannot be kept is compiled anew."""
+    """A file for each template, which holds for one state of the code. What cannot be kept is compiled again."""
 
     def __init__(self) -> None:
         self._stamp = installation_stamp().encode()

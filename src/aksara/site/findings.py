@@ -68,7 +68,7 @@ def desired_face(face: FaceKey) -> DesiredFace:
 
 
 def desired_faces(use: FaceUse) -> list[DesiredFace]:
-    """What a text asks of its family, by properties and by `font-variation-settings`, which overrule these."""
+    """What a text asks of its family, by properties and by `font-variation-settings`, which override these."""
     desired = desired_face(use.face)
     found = [desired]
     for settings in map(dict, use.variations):

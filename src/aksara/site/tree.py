@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 MAX_DEPTH = 512
 #: Elements of a page; what follows is left out.
 MAX_ELEMENTS = 300_000
-# Elements that are open at a block's start are made anew inside it (HTML, "reconstruct the active formatting
+# Elements that are open at a block's start are made again inside it (HTML, "reconstruct the active formatting
 # elements"), so a page may grow by their product.
 _MAX_REPEATED = 1_000_000
 # Templates in templates.

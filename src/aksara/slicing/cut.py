@@ -24,7 +24,7 @@ from aksara.text import covered_languages, find_language
 _WORTH, _WORTH_BYTES = 0.1, 2_000
 #: The chance from which on a character counts as shown.
 _LIKELY = 0.5
-#: How much more a page view may cost with slices as they were than with new ones, before all are cut anew.
+#: How much more a page view may cost with slices as they were than with new ones, before all are cut again.
 _STAYS = 1.1
 
 

@@ -163,7 +163,7 @@ class KeptTables(Struct, frozen=True, kw_only=True):
 
 class _Needs(Struct, frozen=True, kw_only=True):
     """What becomes of a request: `text` has the glyphs that text shows, `glyphs` are these and what they are drawn
-    with; `ids_stay`: tables that are not written anew speak of them."""
+    with; `ids_stay`: tables that are not written again speak of them."""
 
     kept: KeptTables
     ids_stay: bool

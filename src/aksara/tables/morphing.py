@@ -230,7 +230,7 @@ class _Ligatures(Struct):
                 if flags & _PERFORM:
                     made, left = self._perform(left, action, glyphs, work)
                     found |= made
-                # What waits when a text starts anew no rule that makes sense takes up again.
+                # What waits when a text starts again no rule that makes sense takes up again.
                 step = after, () if after in _STARTS else left
                 if step not in seen:
                     seen.add(step)

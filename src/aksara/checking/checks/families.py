@@ -11,7 +11,7 @@ from aksara.checking.checks.rules import NOT_BELOW
 from aksara.checking.findings import Finding, Place, finding, place_of
 from aksara.checking.gathering import CheckedSite
 from aksara.checking.near_names import is_misspelling, is_typing_error
-from aksara.checking.reaching import way_between
+from aksara.checking.urls import way_between
 from aksara.phrases import count_of, listed
 from aksara.site.findings import is_common
 from aksara.site.usage import FaceUse, PageUse

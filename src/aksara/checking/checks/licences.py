@@ -8,7 +8,7 @@ from datetime import UTC, date, datetime
 from aksara.checking.findings import Finding, Place, finding
 from aksara.checking.gathering import CheckedSite
 from aksara.checking.manifests import Manifest
-from aksara.checking.reaching import shown_address
+from aksara.checking.urls import shown_address
 from aksara.faces.restrictions import restricting_words
 from aksara.phrases import count_of
 from aksara.site.web_addresses import host_of

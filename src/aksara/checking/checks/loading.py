@@ -8,7 +8,8 @@ from typing import Any
 
 from aksara.checking.findings import Finding, Place, finding, place_of
 from aksara.checking.gathering import CheckedSite
-from aksara.checking.reaching import FontFile, file_name, is_template
+from aksara.checking.reaching import FontFile
+from aksara.checking.urls import file_name, is_template
 from aksara.phrases import listed
 from aksara.site.findings import nearly_empty
 from aksara.site.usage import PageUse, PreloadLink

@@ -11,7 +11,8 @@ from msgspec.structs import replace
 from aksara.checking.checks.descriptors import default_of, is_descriptor, why_ignored
 from aksara.checking.findings import Finding, Place, finding, shortened
 from aksara.checking.gathering import FORMATS, CheckedRule, CheckedSite, kind_of
-from aksara.checking.reaching import CheckedSheet, FontFile, file_name, is_template, way_to, without_query
+from aksara.checking.reaching import CheckedSheet, FontFile
+from aksara.checking.urls import file_name, is_template, way_between, without_query
 from aksara.phrases import count_of
 from aksara.site.css.defined_faces import DefinedFace
 from aksara.site.css.face_rules import Source
@@ -101,7 +102,7 @@ def _where_it_is(source: Source, rule: CheckedRule, site: CheckedSite) -> str:
     found = reach.named(name)
     if not found:
         return _other_suffix(name, rule, site) or "put the font there, or correct the path; no file here has that name"
-    url, known = way_to(found[0], rule.sheet), file_name(found[0])
+    url, known = way_between(rule.sheet.address, found[0]), file_name(found[0])
     if name != known:
         return f'the file is called {known}, and capitals count: write url("{url}")'
     folder = found[0].split("/")[-2]
@@ -114,7 +115,7 @@ def _other_suffix(name: str, rule: CheckedRule, site: CheckedSite) -> str:
     stem = name.rpartition(".")[0]
     for suffix in _SUFFIXES if stem else ():
         if found := site.reaches[rule.sheet.address].named(f"{stem}.{suffix}"):
-            return f'there is a {file_name(found[0])}: write url("{way_to(found[0], rule.sheet)}")'
+            return f'there is a {file_name(found[0])}: write url("{way_between(rule.sheet.address, found[0])}")'
     return ""
 
 

@@ -8,7 +8,8 @@ from urllib.parse import urlsplit
 
 from aksara.checking.findings import Finding, Place, finding
 from aksara.checking.gathering import CheckedRule, CheckedSite
-from aksara.checking.reaching import CheckedSheet, FontFile, file_name, same_origin, shown_origin
+from aksara.checking.reaching import CheckedSheet, FontFile
+from aksara.checking.urls import file_name, same_origin, shown_origin
 from aksara.phrases import count_of
 from aksara.site.access.exchanges import Exchange
 from aksara.site.web_addresses import origin_of

@@ -156,7 +156,7 @@ def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Se
     cut = subset(source, recipe.characters, options)
     warnings = list(cut.warnings)
     if recipe.axes and cut.font.is_variable:
-        # Rounded anew, numbers are less regular, and may take more bytes than limits save.
+        # Rounded again, numbers are less regular, and may take more bytes than limits save.
         whole = subset(font, recipe.characters, options)
         size, size_of_whole = (estimated_size(each.font, recipe.formats[0]) for each in (cut, whole))
         if size > size_of_whole and recipe.axes_may_stay:

@@ -21,7 +21,7 @@ from aksara.web.marks import MarkedFile, MarksError
 
 #: Lines that are found; more are the work of search and replace.
 _MOST = 200
-_DECLARATION = re.compile(r"(?:font-family|font|--[\w-]{1,80})\s*:\s*([^;{}]*)", re.IGNORECASE)
+_DECLARATION = re.compile(r"(?:font-family|font|(?<![\w-])--[\w-]{1,80})\s*:\s*([^;{}]*)", re.IGNORECASE)
 _COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)|<!--.*?(?:-->|\Z)", re.DOTALL)
 
 

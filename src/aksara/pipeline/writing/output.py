@@ -34,7 +34,7 @@ from aksara.sources import printable
 
 
 class Written(Struct, frozen=True):
-    """What became of the folder: files written anew, left as they were, and removed.
+    """What became of the folder: files written, left as they were, and removed.
 
     `left` are files of an earlier build that this one does not write, and that were changed since or lie outside the
     output folder and the project: nobody but the user removes them.

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator, Sequence
-from itertools import islice
 
 import tinycss2
 from msgspec import Struct, field
@@ -132,10 +131,15 @@ def located_face_rules(sheet: str, meaning_of: Callable[[str], str] = str) -> It
 
 
 def _spans(sheet: str) -> Iterator[tuple[int, int]]:
-    """Where the rules stand."""
-    found = (match for match in _PIECES.finditer(sheet) if match[0][0] == "@")
-    for match in islice(found, _MOST_RULES):
-        yield match.start(), _end(sheet, match.end())
+    """The start and end of each rule. Inside of a rule there is none, so that no text is read twice."""
+    count = last = 0
+    for match in _PIECES.finditer(sheet):
+        if match[0][0] != "@" or match.start() < last:
+            continue
+        if count == _MOST_RULES:
+            return
+        count, last = count + 1, _end(sheet, match.end())
+        yield match.start(), last
 
 
 def broken_families_in(sheet: str, first_line: int = 1) -> Iterator[BrokenFamily]:

@@ -14,15 +14,15 @@ from aksara.site.css.properties import Value
 from aksara.site.css.selectors import Work
 from aksara.site.css.style_sets import Match, StyleSet
 from aksara.site.css.styles import FaceKey, Style
-from aksara.site.page.controls import alternative_text, control_text
+from aksara.site.page.controls import alternative_text, control_text, option_text, options_of
 from aksara.site.page.counters import Counters, counter_text, counters_text, quotation_marks
 from aksara.site.page.face_text import FaceText
 from aksara.site.page.scopes import Scope
 from aksara.site.page.text_transform import small_capitals, transform_text
+from aksara.site.page.white_space import SPACE, collapsed
 from aksara.site.tree import MAX_DEPTH, Element, Node
 from aksara.text.neighbours import pairs_in
 
-_SPACE = re.compile(r"[ \t\n\f]+")
 # First letters take the punctuation around them along (CSS Pseudo-Elements 4, section 2.2).
 _FIRST_LETTER = re.compile(r"\s*[^\w\s]*\w[\u0300-\u036f]*[^\w\s]*")
 #: Characters that may be on a first line.
@@ -162,7 +162,7 @@ class PageReader:
                 else:
                     self._element(node, styled[id(node)], element)
             elif element.language != "svg" or _in_svg_text(element):
-                text = self._collapsed(nodes, place, styled, parents[0].style)
+                text = collapsed(nodes, place, styled, parents[0].style)
                 if text:
                     self._text(text, parents, element)
 
@@ -195,25 +195,6 @@ class PageReader:
         self._scope = inner
 
     # --- text
-
-    def _collapsed(
-        self, nodes: Sequence[Node], place: int, styled: Mapping[int, Sequence[Variant]], parent: Style
-    ) -> str:
-        """A text node with its white space as it is drawn (CSS Text 3, section 4.1)."""
-        text = nodes[place]
-        assert isinstance(text, str)
-        if not parent.collapses:
-            return text
-        text = _SPACE.sub(" ", text)
-        if text[0] != " " and text[-1] != " ":
-            return text
-        inside_line = parent.is_inline and not parent.display.endswith(("flex", "grid"))
-        before = _is_in_line(nodes, place - 1, styled) if place else inside_line
-        after = _is_in_line(nodes, place + 1, styled) if place + 1 < len(nodes) else inside_line
-        if text == " ":
-            in_boxes = parent.display.endswith(("flex", "grid"))
-            return " " if before and after and not in_boxes else ""
-        return (text if before else text.lstrip(" ")) if after else (text.rstrip(" ") if before else text.strip(" "))
 
     def _text(self, text: str, variants: Sequence[Variant], element: Element) -> None:
         if self._first_letter is not None and (match := _FIRST_LETTER.match(text)):
@@ -382,15 +363,15 @@ class PageReader:
                 shown = variants
             self._write(text, shown, element)
         if text := alternative_text(element):
-            self._write(_SPACE.sub(" ", text), variants, element)
+            self._write(SPACE.sub(" ", text), variants, element)
         if element.tag == "select":
             self._options(element, variants)
 
     def _options(self, select: Element, variants: Sequence[Variant]) -> None:
         """A closed list shows its options in its own font, an open one each in that of the option."""
         is_open = "multiple" in select.attributes or select.attributes.get("size", "1").strip() not in ("", "0", "1")
-        for option in _options_of(select):
-            text = _SPACE.sub(" ", option.attributes.get("label", "") or _all_text(option)).strip()
+        for option in options_of(select):
+            text = SPACE.sub(" ", option.attributes.get("label", "") or option_text(option)).strip()
             shown: Sequence[Variant] = variants
             if is_open:
                 parents: Sequence[Variant] = variants
@@ -401,29 +382,8 @@ class PageReader:
                 self._write(text, shown, option)
 
 
-def _options_of(select: Element) -> Iterator[Element]:
-    return (each for each in select.descendants() if each.tag in ("option", "optgroup"))
-
-
-def _all_text(option: Element) -> str:
-    if option.tag == "optgroup":
-        return ""
-    return option.text + "".join(each.text for each in option.descendants())
-
-
 def _has_parts(content: Value) -> bool:
     return isinstance(content, tuple)
-
-
-def _is_in_line(nodes: Sequence[Node], place: int, styled: Mapping[int, Sequence[Variant]]) -> bool:
-    """Whether white space next to a node is drawn: the node stands in the line, and does not end it."""
-    node = nodes[place]
-    if isinstance(node, str):
-        return True
-    style = styled[id(node)][0].style
-    return (
-        style.is_inline and not style.hidden and node.tag not in ("br", "script", "style", "link", "meta", "template")
-    )
 
 
 def _in_svg_text(element: Element) -> bool:

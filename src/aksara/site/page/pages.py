@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import Protocol
-from urllib.parse import urljoin
 
 from msgspec import Struct, field
 
@@ -16,19 +14,28 @@ from aksara.site.css.selectors import TooMuchWorkError
 from aksara.site.css.style_sets import AppliedSheet, MediaEnvironments, StyleSet
 from aksara.site.css.stylesheets import Layer, StyleSheet, parse_style_sheet
 from aksara.site.page.face_text import FaceText
+from aksara.site.page.markup import (
+    base_address,
+    canonical_address,
+    classes_of,
+    declared_language,
+    framed_pages,
+    is_css,
+    is_style_sheet,
+    preload_links,
+    rooted,
+    used_in_attributes,
+)
 from aksara.site.page.origins import deciding_rule
 from aksara.site.page.page_text import PageReader
 from aksara.site.tree import Document, Element, parse_html
 from aksara.site.usage import PreloadLink
-from aksara.site.web_addresses import host_of
 
 #: Sheets of a page with those that they import, and how deep imports may go.
 MAX_SHEETS, MAX_IMPORT_DEPTH = 500, 16
-#: Pages in frames of a page, how deep they may stand in each other, and classes that are remembered.
-MAX_FRAMES, MAX_FRAME_DEPTH, MAX_CLASSES = 20, 2, 20_000
+#: How deep pages may stand in frames of each other.
+MAX_FRAME_DEPTH = 2
 _CACHED_SETS, _CACHED_SHEETS = 32, 1000
-_FONT_NAME = re.compile(r"\.(?:woff2?|ttf|otf|eot)(?:[?#]|$)", re.IGNORECASE)
-_VARIABLE = re.compile(r"var\(\s*(--[^\s,)]{1,200})")
 
 
 class SheetMissingError(Exception):
@@ -116,7 +123,7 @@ class SiteReader:
         reading = PageReading(document, [])
         if document.cut:
             reading.problems.append(("", document.cut))
-        base = _base(document, address)
+        base = base_address(document, address)
         applied = self._applied_or(instead, reading, base, address)
         applied = [*applied, *self._at(imported, reading, base)][:MAX_SHEETS]
         shadows = list(_shadow_tops(document.elements))
@@ -127,10 +134,10 @@ class SiteReader:
         reading.defined = list(dict.fromkeys(face for sheet in reading.sheets for face in sheet.faces))
         _note_elements(reading, base)
         if depth < MAX_FRAME_DEPTH:
-            for text in _frames(document.elements):
+            for text in framed_pages(document.elements):
                 frame = self.read(text, address, depth=depth + 1)
                 reading.inner += [frame, *frame.inner]
-        used = _used_in_attributes(document.elements)
+        used = used_in_attributes(document.elements)
         style_set = self._style_set(applied, everything, used, quirks=document.quirks)
         reader = PageReader(
             style_set,
@@ -139,7 +146,7 @@ class SiteReader:
                 for top, sheets in zip(shadows, of_shadows, strict=True)
             },
             *_named(reading.sheets),
-            language or _language(document.elements),
+            language or declared_language(document.elements),
         )
         try:
             reading.faces = reader.read(document.root)
@@ -202,17 +209,17 @@ class SiteReader:
             if element.tag not in ("style", "link"):
                 continue
             title = element.attributes.get("title", "").strip()
-            if title and (element.tag == "style" or _is_style_sheet(element)):
+            if title and (element.tag == "style" or is_style_sheet(element)):
                 # Of sheets with titles only those of the first apply (CSSOM, "preferred CSS style sheet set name").
                 preferred = preferred or title
                 if title != preferred:
                     continue
             media = (element.attributes["media"],) if element.attributes.get("media", "").strip() else ()
-            if element.tag == "style" and _is_css(element):
+            if element.tag == "style" and is_css(element):
                 sheet = self._own_sheet(element, reading.document, address)
                 result += self._with_imports(reading, sheet, media, (), base, ())
-            elif element.tag == "link" and _is_style_sheet(element):
-                linked = self._sheet(reading, _rooted(reading.document, address, element.attributes["href"]), base)
+            elif element.tag == "link" and is_style_sheet(element):
+                linked = self._sheet(reading, rooted(reading.document, address, element.attributes["href"]), base)
                 if linked is not None:
                     result += self._with_imports(reading, linked, media, (), linked.url, ())
         return result[:MAX_SHEETS]
@@ -262,49 +269,16 @@ class SiteReader:
 def _note_elements(reading: PageReading, base: str) -> None:
     """What single elements say, whatever styles they have."""
     document = reading.document
-    reading.preloads = list(_preload_links(document, base))
-    reading.canonical = _canonical(document)
+    reading.preloads = list(preload_links(document, base))
+    reading.canonical = canonical_address(document)
     reading.scripts = any(element.tag == "script" for element in document.elements)
     reading.language = document.root.attributes.get("lang", "").strip()
-    reading.classes = _classes(document.elements)
+    reading.classes = classes_of(document.elements)
     reading.own_scripts = [
         (document.line_of(element), element.text)
         for element in document.elements
         if element.tag == "script" and element.text.strip() and "font" in element.text.lower()
     ]
-
-
-def _preload_links(document: Document, base: str) -> Iterator[PreloadLink]:
-    """The links that preload fonts, or would if they said what they are for (HTML, "preload")."""
-    for element in document.elements:
-        words = element.attributes.get("rel", "").lower().split()
-        if element.tag != "link" or "preload" not in words:
-            continue
-        href = element.attributes.get("href", "").strip()
-        kind = element.attributes.get("as", "").strip().lower()
-        if not href or (kind != "font" and not _FONT_NAME.search(href)):
-            continue
-        try:
-            address = urljoin(base, href)
-        except ValueError:
-            address = ""
-        yield PreloadLink(
-            document.line_of(element),
-            href,
-            address,
-            kind,
-            element.attributes.get("type", "").strip().lower(),
-            "crossorigin" in element.attributes,
-        )
-
-
-def _canonical(document: Document) -> str:
-    """The address that a page says it has (RFC 6596)."""
-    for element in document.elements:
-        if element.tag == "link" and "canonical" in element.attributes.get("rel", "").lower().split():
-            href = element.attributes.get("href", "").strip()
-            return href if host_of(href) else ""
-    return ""
 
 
 def _named(
@@ -319,84 +293,8 @@ def _named(
     return styles, values
 
 
-def _used_in_attributes(elements: Sequence[Element]) -> frozenset[str]:
-    """The custom properties that `style` attributes refer to; those in their own values as well."""
-    texts = (element.attributes.get("style", "") for element in elements)
-    return frozenset(match[1] for text in texts if "var(" in text for match in _VARIABLE.finditer(text))
-
-
-def _classes(elements: Iterable[Element]) -> frozenset[str]:
-    """The classes of all elements, up to a number that no page needs."""
-    found: set[str] = set()
-    for element in elements:
-        found.update(element.attributes.get("class", "").split())
-        if len(found) > MAX_CLASSES:
-            break
-    return frozenset(found)
-
-
-def _frames(elements: Iterable[Element]) -> list[str]:
-    """The pages that stand in frames (HTML, "srcdoc")."""
-    frames = (element for element in elements if element.tag == "iframe" and "srcdoc" in element.attributes)
-    return [element.attributes["srcdoc"] for element in frames][:MAX_FRAMES]
-
-
 def _shadow_tops(elements: Iterable[Element]) -> Iterator[Element]:
     for element in elements:
         if element.shadow is not None:
             yield element.shadow
             yield from _shadow_tops(element.shadow.descendants())
-
-
-def _is_css(element: Element) -> bool:
-    return element.attributes.get("type", "").strip().lower() in ("", "text/css")
-
-
-def _is_style_sheet(element: Element) -> bool:
-    """Whether a `link` is a style sheet that applies; alternate ones do only when a reader chooses them."""
-    words = element.attributes.get("rel", "").lower().split()
-    if "stylesheet" not in words or not element.attributes.get("href", "").strip() or not _is_css(element):
-        return False
-    return "alternate" not in words and "disabled" not in element.attributes
-
-
-def _base(document: Document, address: str) -> str:
-    """The address from which the page's references count.
-
-    A base that counts from the root of a server is ignored in files; `_rooted` puts it into each reference instead.
-    """
-    href = _base_of(document)
-    if href and not _is_from_root(href, address):
-        try:
-            return urljoin(address, href)
-        except ValueError:
-            return address
-    return address
-
-
-def _rooted(document: Document, address: str, reference: str) -> str:
-    """A reference as it counts from the root of a server, where the page says so: built apps have `<base href="/">`."""
-    href = _base_of(document)
-    if not _is_from_root(href, address):
-        return reference
-    try:
-        return urljoin(href, reference.strip())
-    except ValueError:
-        return reference
-
-
-def _base_of(document: Document) -> str:
-    bases = (element.attributes.get("href", "").strip() for element in document.elements if element.tag == "base")
-    return next(filter(None, bases), "")
-
-
-def _is_from_root(href: str, address: str) -> bool:
-    return href.startswith("/") and not href.startswith("//") and address.startswith("file:")
-
-
-def _language(elements: Sequence[Element]) -> str:
-    """The language that a `meta` element says, for what says none itself."""
-    for element in elements:
-        if element.tag == "meta" and element.attributes.get("http-equiv", "").lower() == "content-language":
-            return element.attributes.get("content", "").split(",")[0].strip()
-    return ""

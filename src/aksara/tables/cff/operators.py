@@ -29,5 +29,5 @@ PRIVATE_OPERATORS = {
     **dict.fromkeys((0x0C0C, 0x0C0D), _ANY_NUMBER),
     **dict.fromkeys((10, 11, *(0x0C00 | n for n in (9, 10, 11, 14, 17, 18, 19)), DEFAULT_WIDTH, NOMINAL_WIDTH), _ONE),
 }
-#: Operators whose operands are offsets, which are written anew.
+#: Operators whose operands are offsets, which are written again.
 OFFSETS = frozenset((CHARSET, ENCODING, CHARSTRINGS, PRIVATE, FD_ARRAY, FD_SELECT))

@@ -43,5 +43,5 @@ class Cvar(Table, frozen=True):
     def reason_to_drop(cls, scope: SubsetScope) -> str | None:
         if _VALUES not in scope.tags:
             return "there are no control values that it could change"
-        # Plain super() does not work in a class of slots that a decorator has made anew.
+        # Plain super() does not work in a class of slots that a decorator has made again.
         return super().reason_to_drop(scope)
