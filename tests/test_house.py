@@ -23,7 +23,7 @@ GROUND = {
     "compressibility",
     "user_cache",
     "observing",
-    "receipts",
+    "parsed_tables",
     "threads",
     "code_stamp",
     "importing",
@@ -41,6 +41,7 @@ GROUND = {
 }
 ROOMS: dict[str, set[str]] = {
     "sources": set(),
+    "receipts": {"sources"},
     "container": set(),
     "tables": set(),
     "font": {"container", "tables", "sources"},

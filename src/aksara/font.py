@@ -15,6 +15,7 @@ from msgspec import Struct, field
 from aksara import container
 from aksara.container import Effort, FontFormat
 from aksara.errors import FontError, InputError, UnsupportedFont, located
+from aksara.parsed_tables import ParsedTables
 from aksara.sources import SourceFile, collection_member
 from aksara.tables import Cff, Cff2, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp, Table
 
@@ -48,7 +49,8 @@ class Font:
 
     `path` is only for messages; `container` tells what the tables came in
     ('sfnt', 'woff', 'woff2') and `size` how many bytes that had; `metadata` is the XML
-    that came with a WOFF or WOFF2; `shared` is what fonts of one collection have in common.
+    that came with a WOFF or WOFF2; `shared` is what fonts of one collection have in common; `parsed` bounds what
+    stays parsed.
     """
 
     def __init__(
@@ -61,10 +63,12 @@ class Font:
         size: int = 0,
         metadata: bytes = b"",
         shared: Shared | None = None,
+        parsed: ParsedTables | None = None,
     ) -> None:
         self._data = dict(tables)
-        self._parsed: dict[type[Table], Table] = {}
-        self._made: dict[object, object] = {}
+        self._owner = parsed or ParsedTables(None)
+        #: Parsed tables by class, and what was made of them by what made it.
+        self._kept: dict[object, object] = {}
         self._shared = shared or Shared()
         self._digest = ""
         self.flavour = flavour
@@ -82,8 +86,8 @@ class Font:
         return cls.read_all(data, path)[0]
 
     @classmethod
-    def read_all(cls, data: bytes, path: str = "") -> list[Font]:
-        """All fonts of a file; those of a collection have paths as `fonts.ttc#2`.
+    def read_all(cls, data: bytes, path: str = "", parsed: ParsedTables | None = None) -> list[Font]:
+        """All fonts of a file; those of a collection have paths as `fonts.ttc#2`. `parsed` bounds what stays parsed.
 
         Raises as `read` does.
         """
@@ -103,6 +107,7 @@ class Font:
                     size=len(data) if len(found) == 1 else min(tables, len(data)),
                     metadata=member.metadata,
                     shared=shared,
+                    parsed=parsed,
                 )
             )
         return fonts
@@ -119,12 +124,15 @@ class Font:
 
     def table(self, table_class: type[T]) -> T:
         """The parsed table of that class. Raises `FontError` if it is missing or damaged."""
-        table = self._parsed.get(table_class)
+        table = self._kept.get(table_class)
         if table is None:
             with located(file=self.path, table=table_class.TAG):
                 if table_class.TAG not in self._data:
                     raise FontError("it is missing")
-                table = self._parsed[table_class] = table_class.parse(self._data[table_class.TAG], self)
+                data = self._data[table_class.TAG]
+                table = table_class.parse(data, self)
+            self._owner.note(self._kept, table_class.TAG, len(data))
+            self._kept[table_class] = table
         assert isinstance(table, table_class)
         return table
 
@@ -134,14 +142,16 @@ class Font:
 
     def once(self, make: Callable[[Font], V]) -> V:
         """What `make` makes of the font, kept as long as its parsed tables are."""
-        if make not in self._made:
-            self._made[make] = make(self)
-        return cast(V, self._made[make])
+        made = self._kept.get(make)
+        if made is None:
+            made = make(self)
+            self._owner.note(self._kept, "", sum(map(len, self._data.values())))
+            self._kept[make] = made
+        return cast(V, made)
 
-    def forget(self) -> None:
-        """Let parsed tables go, which take many times their bytes; they are parsed again when asked for."""
-        self._parsed.clear()
-        self._made.clear()
+    def trim_parsed(self) -> None:
+        """Work on this font is done for now: of what is parsed no more stays than its owner allows."""
+        self._owner.trim()
 
     def with_tables(self, changed: Iterable[Table], dropped: Iterable[str] = ()) -> Font:
         """A font with these tables in place of its own, and without the dropped tags."""
@@ -149,6 +159,12 @@ class Font:
         data = {tag: body for tag, body in self._data.items() if tag not in gone}
         data.update({table.TAG: table.compile() for table in changed})
         return Font(data, self.flavour, path=self.path, container=self.container, size=self.size)
+
+    def without(self, tags: Iterable[str]) -> Font:
+        """The font without these tables, to stand in its place: the same owner bounds what stays parsed of it."""
+        font = self.with_tables((), tags)
+        font._owner = self._owner  # one of ours
+        return font
 
     def with_data(self, data: Mapping[str, bytes]) -> Font:
         """A font with these bytes as its tables of these tags."""
@@ -257,12 +273,13 @@ def open_font(path: Path | str) -> Font:
     return open_fonts(SourceFile(file, str(file), None, number))[0]
 
 
-def open_fonts(file: SourceFile) -> list[Font]:
-    """The font in a file that was given, or all of a collection, or the one that is meant of it.
+def open_fonts(file: SourceFile, parsed: ParsedTables | None = None) -> list[Font]:
+    """The font in a file that was given, or all of a collection, or the one that is meant of it. `parsed` bounds what
+    stays parsed of them.
 
     Raises `InputError` (or a subclass) if it cannot be read, is no font, or has no font of that number.
     """
-    fonts = Font.read_all(file.read(), file.name)
+    fonts = Font.read_all(file.read(), file.name, parsed)
     if file.number is None:
         return fonts
     if not 1 <= file.number <= len(fonts):

@@ -60,6 +60,11 @@ MAX_TABLES = 512
 MAX_COLLECTION = 256
 #: Characters of one font. Unicode has some 160,000, and room for 137,000 of private use; a font with more takes 400 MB.
 MAX_CHARACTERS = 400_000
+#: Bytes of a file that is kept in memory once it is read, and of all such files.
+MAX_KEPT_FILE, MAX_KEPT_FILES = 500_000, 8_000_000
+#: Bytes that the parsed tables of all fonts of a build may take, by estimate, besides those of the font in hand. What
+#: goes is parsed again when it is needed.
+MAX_PARSED_SIZE = 8_000_000
 #: Decompressed bytes of the extended metadata.
 MAX_METADATA = 1_000_000
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 from pathlib import Path
 
 from msgspec import Struct, field
@@ -24,28 +25,29 @@ class Observed(Struct, frozen=True):
     folders: dict[Path, frozenset[str]] = field(default_factory=dict)
 
 
-_observers: list[Observed] = []
+#: Those who want to know, of the work that is being done here: two builds in one program do not mix.
+_observers: ContextVar[tuple[Observed, ...]] = ContextVar("observers", default=())
 
 
 @contextmanager
 def observe() -> Iterator[Observed]:
-    """What is looked at inside, in any thread; other processes do not count."""
+    """What is looked at inside, also by `in_threads`; other processes do not count."""
     observed = Observed()
-    _observers.append(observed)
+    token = _observers.set((*_observers.get(), observed))
     try:
         yield observed
     finally:
-        _observers.remove(observed)
+        _observers.reset(token)
 
 
 def is_observed() -> bool:
     """Whether anyone wants to know."""
-    return bool(_observers)
+    return bool(_observers.get())
 
 
 def note_file(path: Path) -> None:
     """A file is about to be looked at."""
-    for observer in _observers:
+    for observer in _observers.get():
         place = path.absolute()
         if place not in observer.files:
             observer.files[place] = mark_of(place)
@@ -53,7 +55,7 @@ def note_file(path: Path) -> None:
 
 def note_folder(path: Path) -> None:
     """The names in a folder are about to be listed."""
-    for observer in _observers:
+    for observer in _observers.get():
         place = path.absolute()
         if place not in observer.folders:
             observer.folders[place] = names_in(place)

@@ -14,7 +14,9 @@ from pathlib import Path
 from msgspec import Struct
 
 from aksara.code_stamp import installation_stamp
+from aksara.errors import InputError
 from aksara.observing import FileMark, Observed, mark_of, names_in
+from aksara.sources import read_file
 from aksara.user_cache import cache_folder, read_entries, thin_out, write_entries
 
 #: Receipts that are kept, and bytes that one may have.
@@ -119,7 +121,6 @@ def _is_same(path: Path, mark: FileMark, digest: str, kept_at: int) -> bool:
 
 def _digest(path: Path) -> str:
     """The SHA-256 of a file, "" of what is none."""
-    with suppress(OSError):
-        if path.is_file():
-            return sha256(path.read_bytes()).hexdigest()
+    with suppress(InputError):
+        return sha256(read_file(path)).hexdigest()
     return ""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
+from contextvars import copy_context
 from threading import Condition, Event, Lock
 from typing import Any, TypeVar
 
@@ -36,10 +37,18 @@ class Room:
                 self._freed.notify_all()
 
 
-#: Where files are compressed, by the bytes of their tables.
-COMPRESSION = Room(_COMPRESSED_AT_ONCE)
-#: Held while a font is cut down: that runs within the interpreter's lock in any case, and a parsed font takes memory.
-CUTTING = Lock()
+class WorkBounds:
+    """What bounds the work of one build.
+
+    `compression` is where files are compressed, by the bytes of their tables. `cutting` is held while a font is cut
+    down: that runs within the interpreter's lock in any case, and a parsed font takes memory.
+    """
+
+    def __init__(self) -> None:
+        self.compression = Room(_COMPRESSED_AT_ONCE)
+        self.cutting = Lock()
+
+
 #: Work that had begun when the program was stopped, which nobody waits for.
 _abandoned: list[Future[Any]] = []
 
@@ -65,7 +74,8 @@ def in_threads(jobs: int, work: Callable[[Item], Result], items: Collection[Item
     pool = ThreadPoolExecutor(max(1, min(jobs, len(items))))
     futures: list[Future[Result | None]] = []
     try:
-        futures += [pool.submit(unless_failed, item) for item in items]
+        # Each in a copy of this context, so that what it looks at is observed where that is wanted here.
+        futures += [pool.submit(copy_context().run, unless_failed, item) for item in items]
         results = [future.result() for future in futures]
     except BaseException as error:
         failed.set()

@@ -30,7 +30,7 @@ from aksara.pipeline.request import (
 from aksara.project import PROJECT_NAME, measured_beside, read_project
 from aksara.receipts import Line, Outcome, today
 from aksara.site import is_address
-from aksara.sources import is_file
+from aksara.sources import is_file, reading_once
 
 #: Days before the end of a licence from which on it is mentioned.
 _SOON = 60
@@ -73,14 +73,15 @@ def command(
         _check_watched(paths, options, dry_run=dry_run, as_json=as_json)
         _watch(build, screen)
         return 0
-    with observe() as observed:
-        results = build()
-    document = _report(screen, results, as_json=as_json)
-    outcome = _outcome(results, document)
-    plans = [done.plan for done in results]
-    if not dry_run and all(plan.request.cache and not plan.request.characters.addresses for plan in plans):
-        files = [path for done in results if done.written is not None for path in done.written.files]
-        keep_outcome(ctx, observed, files, outcome)
+    with reading_once():
+        with observe() as observed:
+            results = build()
+        document = _report(screen, results, as_json=as_json)
+        outcome = _outcome(results, document)
+        plans = [done.plan for done in results]
+        if not dry_run and all(plan.request.cache and not plan.request.characters.addresses for plan in plans):
+            files = [path for done in results if done.written is not None for path in done.written.files]
+            keep_outcome(ctx, observed, files, outcome)
     return outcome.status
 
 

@@ -166,27 +166,26 @@ def _file_count(plan: BuildPlan) -> int:
 def _make_all(plan: BuildPlan, recipes: Recipes, steps: _Steps) -> list[list[FontFiles]]:
     """The files of every face, in the order of the plan; of each of its slices, in their order."""
     parts = [
-        (face, part, number, len(parts))
+        (face, part, number)
         for family in plan.families
         for place, face in enumerate(family.faces)
         for parts in [family.parts(place)]
         for number, part in enumerate(parts)
     ]
 
-    def make(task: tuple[FacePlan, FacePart, int, int]) -> FontFiles:
-        face, part, number, count = task
+    def make(task: tuple[FacePlan, FacePart, int]) -> FontFiles:
+        face, part, number = task
         # What features would cost is asked of the slice of running text alone.
         return recipes.store.files(
             face.font,
             recipes.of_part(face, part),
             lambda _: steps(face),
             costs="all" if number == 0 else "hints",
-            last=number == count - 1,
         )
 
     made = in_threads(plan.request.jobs, make, parts)
     found: list[list[FontFiles]] = []
-    for (_, _, number, _), files in zip(parts, made, strict=True):
+    for (_, _, number), files in zip(parts, made, strict=True):
         found += [[]] if number == 0 else []
         found[-1].append(files)
     return found

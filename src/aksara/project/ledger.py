@@ -11,6 +11,7 @@ from msgspec import Struct
 from aksara.faces import Face, WebLicence, embedding
 from aksara.font import Font
 from aksara.notices import Notice
+from aksara.parsed_tables import ParsedTables
 from aksara.pipeline.planning.licences import licence_texts
 from aksara.pipeline.planning.reading import font_paths, identify_fonts, read_fonts
 from aksara.pipeline.request import BuildRequest
@@ -65,12 +66,13 @@ class LedgerEntry(Struct, frozen=True, kw_only=True):
 def licence_ledger(requests: Sequence[BuildRequest]) -> list[LedgerEntry]:
     """The entries of all fonts of a project's builds, each once, in their order. Raises as planning does."""
     found: dict[str, LedgerEntry] = {}
+    parsed = ParsedTables()
     for request in requests:
         for index, family in enumerate(request.families):
             with request.locating(index):
                 sources = find_sources(font_paths(family), ignore=(request.folder, request.fonts_folder))
                 notices: list[Notice] = []
-                faces = identify_fonts(family, read_fonts(sources.fonts), notices)
+                faces = identify_fonts(family, read_fonts(sources.fonts, parsed), notices)
             texts = licence_texts(sources.licences, request.published_licences, request.within)
             names = tuple(dict.fromkeys(file.source for file in texts.files))
             for face, font in faces:

@@ -8,6 +8,7 @@ from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import suppress
 from pathlib import Path
 from urllib.parse import unquote
 
@@ -17,7 +18,7 @@ from msgspec.structs import replace
 from aksara.errors import InputError
 from aksara.limits import MAX_PAGE_SIZE
 from aksara.notices import Notice
-from aksara.observing import is_observed
+from aksara.observing import is_observed, note_file
 from aksara.site.access.browsers import read_in_browser
 from aksara.site.access.crawling import CrawlLimits, crawl
 from aksara.site.access.decoding import decode_page
@@ -26,7 +27,7 @@ from aksara.site.access.fetching import FetchedSheets, Fetcher
 from aksara.site.access.files import SheetFiles
 from aksara.site.cache import PageCache, SheetsUsed
 from aksara.site.finding_files import FoundFiles, PageTask, find_files
-from aksara.site.page.pages import PageReading, SiteReader
+from aksara.site.page.pages import PageReading, SheetMissingError, SiteReader
 from aksara.site.page.templates import template_markup
 from aksara.site.script_fonts import fonts_in_script
 from aksara.site.text_files import file_text
@@ -43,7 +44,7 @@ from aksara.site.usage import (
     without_samples,
 )
 from aksara.site.web_addresses import check_address
-from aksara.sources import PathPattern, printable, read_file, resolved
+from aksara.sources import PathPattern, printable, read_file, reading_once, resolved
 from aksara.text.neighbours import pairs_in
 from aksara.text.sequences import sequences_in
 from aksara.web.marks import kept_part
@@ -85,6 +86,7 @@ class SiteRequest(Struct, frozen=True):
     sheets_alone: bool = False
 
 
+@reading_once()
 def read_site(
     request: SiteRequest,
     cache: PageCache | None = None,
@@ -183,10 +185,9 @@ def _quotable(page: PageUse, path: Path, request: SiteRequest) -> PageUse:
 
 def _look_at(sheets: SheetsUsed, files: SheetFiles) -> None:
     """Look at what another process may have read, so that it is known here what a page depends on."""
-    for address in sheets.digests:
-        files.is_missing(address, address)
-    for reference, base in sheets.missing:
-        files.is_missing(reference, base)
+    for reference, base in (*((each, each) for each in sheets.digests), *sheets.missing):
+        with suppress(SheetMissingError):
+            note_file(files.resolve(reference, base))
 
 
 def _in_browser(found: FoundFiles, request: SiteRequest, on_page: Callable[[int, int], None]) -> list[PageUse]:

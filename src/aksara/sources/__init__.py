@@ -10,6 +10,7 @@ from aksara.sources.files import (
     read_file,
     read_start,
     read_text,
+    reading_once,
     resolved,
 )
 from aksara.sources.finding import Sources, collection_member, find_fonts, find_sources, texts_beside
@@ -42,6 +43,7 @@ __all__ = [
     "read_file",
     "read_start",
     "read_text",
+    "reading_once",
     "resolved",
     "texts_beside",
 ]

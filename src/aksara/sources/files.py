@@ -10,12 +10,16 @@ import os
 import re
 import stat
 import unicodedata
+from collections import OrderedDict
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from pathlib import Path
 from typing import BinaryIO, Literal
 
 from aksara.errors import InputError
-from aksara.limits import MAX_FILE_SIZE
-from aksara.observing import note_file
+from aksara.limits import MAX_FILE_SIZE, MAX_KEPT_FILE, MAX_KEPT_FILES
+from aksara.observing import FileMark, mark_of, note_file
 
 #: What may stand at a path; 'other' is no file that could be read to its end.
 PathKind = Literal["file", "folder", "other", "missing"]
@@ -111,9 +115,62 @@ def _check_regular(mode: int, name: str) -> None:
         raise InputError(f"{name}: not a regular file but {_kind(mode)}; copy what it holds to a file, and give that")
 
 
+class _KeptReads:
+    """Small files that were read, by absolute path, with their marks: those that were used last, within a limit."""
+
+    def __init__(self) -> None:
+        self._files: OrderedDict[Path, tuple[FileMark, bytes]] = OrderedDict()
+        self._size = 0
+
+    def data(self, path: Path) -> bytes | None:
+        """What was read of a file; None if it was not, or has changed."""
+        mark, data = self._files.get(path, (None, b""))
+        if mark is None or mark_of(path) != mark:
+            return None
+        self._files.move_to_end(path)
+        return data
+
+    def keep(self, path: Path, mark: FileMark, data: bytes) -> None:
+        """Keep what was read of a file that had that mark before."""
+        if len(data) > MAX_KEPT_FILE:
+            return
+        self._size += len(data) - len(self._files.pop(path, (None, b""))[1])
+        self._files[path] = mark, data
+        while self._size > MAX_KEPT_FILES:
+            self._size -= len(self._files.popitem(last=False)[1][1])
+
+
+_kept_reads: ContextVar[_KeptReads | None] = ContextVar("kept_reads", default=None)
+
+
+@contextmanager
+def reading_once() -> Iterator[None]:
+    """Inside, small files that several steps need are read once, as long as they do not change."""
+    token = _kept_reads.set(_kept_reads.get() or _KeptReads())
+    try:
+        yield
+    finally:
+        _kept_reads.reset(token)
+
+
 def read_file(path: Path, name: str = "", limit: int = MAX_FILE_SIZE) -> bytes:
     """A file's bytes. Raises `InputError` where they cannot be had or are more than `limit`."""
     name = name or printable(str(path))
+    kept = _kept_reads.get()
+    if kept is None:
+        return _read(path, name, limit)
+    place = path.absolute()
+    data = kept.data(place)
+    if data is not None:
+        note_file(path)
+        return bounded(data, name, limit)
+    mark = mark_of(place)
+    data = _read(path, name, limit)
+    kept.keep(place, mark, data)
+    return data
+
+
+def _read(path: Path, name: str, limit: int) -> bytes:
     with open_file(path, name) as file:
         try:
             data = file.read(limit + 1)
@@ -132,6 +189,9 @@ def read_text(path: Path, limit: int = MAX_FILE_SIZE) -> str:
 
 def read_start(path: Path, size: int) -> bytes:
     """The first bytes of a file, at most `size`. Raises `InputError` where it cannot be read."""
+    kept = _kept_reads.get()
+    if kept is not None and (data := kept.data(path.absolute())) is not None:
+        return data[:size]
     with open_file(path) as file:
         return file.read(size)
 

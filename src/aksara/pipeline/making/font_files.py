@@ -22,7 +22,7 @@ from aksara.subsetting import Costs, DroppedTable, FeatureChoice, OmittedFeature
 from aksara.subsetting.glyph_order import GlyphOrder
 from aksara.subsetting.renaming import renamed
 from aksara.tables import Colr, Glyf, Head, Loca, Maxp
-from aksara.threads import COMPRESSION, CUTTING
+from aksara.threads import WorkBounds
 from aksara.web.formats import WebFormat
 
 #: The orders of glyphs that are tried where there is time.
@@ -90,28 +90,27 @@ def make_font_files(
     step: Callable[[WebFormat], None] = lambda _: None,
     *,
     costs: Costs = "all",
-    last: bool = True,
+    bounds: WorkBounds | None = None,
 ) -> FontFiles:
-    """The font's files. `step` hears of each as it is done; `costs` says what is found out of costs. Unless
-    they are the `last` of the font's files, its tables stay parsed.
+    """The font's files. `step` hears of each as it is done; `costs` says what is found out of costs; `bounds` are those
+    of the build.
 
     Raises `InputError` (or a subclass) for a font that cannot be used, `OutputError` where a made file is not as it
     must be.
     """
-    with CUTTING:
+    bounds = bounds or WorkBounds()
+    with bounds.cutting:
         cut, variants = _cut(font, recipe, costs=costs)
-        if last:
-            # A font's tables in parsed form take many times their bytes, and all fonts of a build stay in memory.
-            font.forget()
+        font.trim_parsed()
     # Chosen at once, so that the others need not be kept while the first is compressed.
-    with COMPRESSION.taken(cut.table_size):
+    with bounds.compression.taken(cut.table_size):
         chosen = [choose_variant(variants, font_format, recipe.effort) for font_format in recipe.formats]
     del variants
     files: list[FontFile] = []
     failed: list[tuple[WebFormat, str]] = []
     for font_format, variant in zip(recipe.formats, chosen, strict=True):
         try:
-            with COMPRESSION.taken(cut.table_size):
+            with bounds.compression.taken(cut.table_size):
                 files.append(FontFile(font_format, _file(variant, font_format, recipe)))
         except (InputError, OutputError) as error:
             # One that cannot be made does not take the others with it.
@@ -122,13 +121,14 @@ def make_font_files(
     return replace(cut, files=tuple(files), failed=tuple(failed))
 
 
-def as_if_made(font: Font, recipe: FontRecipe, kept: FontFiles) -> FontFiles | None:
+def as_if_made(font: Font, recipe: FontRecipe, kept: FontFiles, bounds: WorkBounds) -> FontFiles | None:
     """The files that were kept, if they are what `make_font_files` makes; None if they are not.
 
     What costs much to find out, and decides nothing (`omitted`, `hint_size`), is believed.
     """
-    with CUTTING:
+    with bounds.cutting:
         cut, variants = _cut(font, recipe, costs="none")
+        font.trim_parsed()
     if tuple(file.format for file in kept.files) != recipe.formats:
         return None
     for file in kept.files:

@@ -32,6 +32,7 @@ from aksara.pipeline.making.font_files import FontFile, FontFiles, FontRecipe, a
 from aksara.subsetting import Costs
 from aksara.text import format_ranges
 from aksara.text.ranges import parse_ranges
+from aksara.threads import WorkBounds
 from aksara.user_cache import cache_folder, read_cached, thin_out
 from aksara.web.formats import WebFormat
 
@@ -59,6 +60,7 @@ class FontStore:
     def __init__(self, folder: Path | None = None) -> None:
         self._folder = folder
         self._has_grown = False
+        self._bounds = WorkBounds()
 
     @classmethod
     def of_user(cls) -> FontStore:
@@ -72,7 +74,6 @@ class FontStore:
         step: Callable[[WebFormat], None] = lambda _: None,
         *,
         costs: Costs = "all",
-        last: bool = True,
         published: bool = True,
     ) -> FontFiles:
         """The font's files, compressed only if they are not kept (see `make_font_files`).
@@ -80,17 +81,17 @@ class FontStore:
         Files of which nothing but the size matters are not `published`; they are taken as they were kept.
         """
         if self._folder is None:
-            return make_font_files(font, recipe, step, costs=costs, last=last)
+            return make_font_files(font, recipe, step, costs=costs, bounds=self._bounds)
         path = self._folder / _key(font, recipe, costs)
         entry = read_cached(path, MAX_FILE_SIZE)
         kept = _parsed(entry) if entry is not None else None
         if entry is not None and kept is not None and published:
             mark = (path, sha256(entry).hexdigest())
             if mark not in _compared:
-                kept = as_if_made(font, recipe, kept)
+                kept = as_if_made(font, recipe, kept, self._bounds)
                 _compared.update([mark] if kept is not None else [])
         if kept is None:
-            kept = make_font_files(font, recipe, step, costs=costs, last=last)
+            kept = make_font_files(font, recipe, step, costs=costs, bounds=self._bounds)
             _write(path, kept)
             self._has_grown = True
             return kept
@@ -99,8 +100,6 @@ class FontStore:
             os.utime(path)
         for font_format in recipe.formats:
             step(font_format)
-        if last:
-            font.forget()
         return kept
 
     def thin_out(self) -> None:

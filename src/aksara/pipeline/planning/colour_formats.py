@@ -45,4 +45,4 @@ def with_one_format(font: Font, choice: ColourFormat, notices: list[Notice]) -> 
     # Drawings may take their colours from palettes, too.
     stays = {*_TABLES[kept], *(("CPAL",) if kept == "svg" else ())}
     gone = [tag for tags in _TABLES.values() for tag in tags if tag in font and tag not in stays]
-    return font.with_tables((), gone)
+    return font.without(gone)

@@ -117,8 +117,6 @@ def plan_faces(
             notices.append(Notice(font.path, text))
         plans.append(_plan_face(each, request, share, local))
         notices += _in_parts(plans[-1])
-        # Parsed tables take many times their bytes, and all fonts of the build stay in memory.
-        font.forget()
     return plans
 
 
@@ -128,7 +126,6 @@ def plan_unused(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wa
     for each, share in zip(faces, wanted.of_faces(faces), strict=True):
         if share is None and draws_any(each.font, wanted.of_all):
             found.append(_plan_face(each, request, Share(wanted.of_all, wanted.sequences), ()))
-        each.font.forget()
     return found
 
 
@@ -205,8 +202,6 @@ def _family(
     names = [member.font.find(Name) for member in members]
     notices = dict.fromkeys(filter(None, (table.get(COPYRIGHT) for table in names if table is not None)))
     desired = request.uses or (_STANDARD if len(members) > 1 else ())
-    for member in members:
-        member.font.forget()
     return FamilyPlan(
         name=name,
         faces=tuple(members),

@@ -97,5 +97,4 @@ def kept_icons(families: Sequence[FamilyPlan], named: Mapping[str, int]) -> dict
                 if has_character or (icon.is_spelled and name in face.sequences.asked):
                     kept = icon if has_character else replace(icon, character=None)
                     found.setdefault(family.name, {}).setdefault(name, kept)
-            face.source.forget()
     return {name: dict(sorted(icons.items())) for name, icons in found.items()}

@@ -15,6 +15,7 @@ from aksara.errors import InputError, InputErrors, RequestError
 from aksara.faces import refusal
 from aksara.faces.restrictions import restrictions_in
 from aksara.notices import Notice
+from aksara.parsed_tables import ParsedTables
 from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_characters, sequences_besides
 from aksara.pipeline.planning.colour_formats import with_one_format
 from aksara.pipeline.planning.families import Wanted, family_notices, plan_faces, plan_families, plan_unused
@@ -27,7 +28,7 @@ from aksara.pipeline.planning.reading import FacesOfFonts, check_overrides, font
 from aksara.pipeline.planning.reserved_names import reserved_notices
 from aksara.pipeline.planning.variable_fonts import settle
 from aksara.pipeline.request import BuildRequest, FamilyRequest
-from aksara.sources import SourceFile, common_folder, find_sources, kind_of, resolved
+from aksara.sources import SourceFile, common_folder, find_sources, kind_of, reading_once, resolved
 from aksara.subsetting import has_visible
 from aksara.subsetting.icons import Icon
 from aksara.text import CharacterSelection, find_language
@@ -73,6 +74,7 @@ class BuildPlan(Struct, frozen=True, kw_only=True):
         return [face for family in self.families for face in family.faces]
 
 
+@reading_once()
 def make_plan(request: BuildRequest) -> BuildPlan:
     """Read fonts, texts and pages, and decide what becomes of them.
 
@@ -193,12 +195,14 @@ def _read_families(
     others: list[SourceFile] = []
     paths: list[str] = []
     groups: list[_Group] = []
+    parsed = ParsedTables()
     for index, family in enumerate(request.families):
         with request.locating(index):
             given = font_paths(family)
             _check_not_output(given, request.folder)
             sources = find_sources(given, ignore=(request.folder, request.fonts_folder))
-            fonts = [with_one_format(font, family.colour_format, notices) for font in read_fonts(sources.fonts)]
+            fonts = read_fonts(sources.fonts, parsed)
+            fonts = [with_one_format(font, family.colour_format, notices) for font in fonts]
             faces = identify_fonts(family, fonts, notices)
         texts += sources.licences
         others += sources.texts

@@ -14,6 +14,7 @@ from aksara.errors import InputError, InputErrors, RequestError, without_frames
 from aksara.faces import Descriptors, Face, descriptors_of, font_features, identify, sort_into_families
 from aksara.font import Font, open_fonts
 from aksara.notices import Notice
+from aksara.parsed_tables import ParsedTables
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest
 from aksara.sources import PathPattern, SourceFile
 
@@ -39,13 +40,13 @@ def _paths(path: Path | PathPattern) -> list[Path]:
     return path.paths() if isinstance(path, PathPattern) else [path]
 
 
-def read_fonts(files: Iterable[SourceFile]) -> list[Font]:
-    """All fonts, or one error that tells every file that cannot be used."""
+def read_fonts(files: Iterable[SourceFile], parsed: ParsedTables | None = None) -> list[Font]:
+    """All fonts, or one error that tells every file that cannot be used. `parsed` bounds what stays parsed."""
     fonts: list[Font] = []
     problems: list[InputError] = []
     for file in files:
         try:
-            for font in open_fonts(file):
+            for font in open_fonts(file, parsed):
                 font.require_supported()
                 font.characters  # noqa: B018  # so that a damaged 'cmap' is reported before any work
                 fonts.append(font)

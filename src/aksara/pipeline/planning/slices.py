@@ -94,8 +94,6 @@ def _slices_of(
     if cut is None:
         material = with_interactions(material, family, characters, neighbours)
         cut = cut_characters(material, way, before)
-    for face in family.faces:
-        face.font.forget()
     return FamilySlices(
         cut=cut, material=material, pages=tuple(pages), languages=settable, neighbours=neighbours, characters=characters
     )

@@ -136,7 +136,6 @@ def _features(family: FamilyPlan, web: WebFamily, texts: Sequence[str]) -> tuple
         text = _shown(letters, texts) if letters else _settable(_KERNED, characters) if tag == "kern" else ""
         if text:
             found.append(FeatureText(tag, feature_name(tag), text))
-    plan.font.forget()
     return tuple(found)
 
 

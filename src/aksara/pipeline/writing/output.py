@@ -30,7 +30,7 @@ from aksara.pipeline.writing.targets import (
     places_of,
     stale_files,
 )
-from aksara.sources import printable
+from aksara.sources import printable, reading_once
 
 
 class Written(Struct, frozen=True):
@@ -51,6 +51,7 @@ class Written(Struct, frozen=True):
         return (*self.new, *self.unchanged, *self.removed)
 
 
+@reading_once()
 def write_output(
     files: Sequence[OutputFile], folder: Path, within: Path | None = None, outputs: Sequence[Path] = ()
 ) -> Written:

@@ -180,8 +180,8 @@ def is_own(path: Path, kind: OutputKind) -> bool:
 def is_same(file: OutputFile) -> bool:
     """Whether the file is there already as it is to be."""
     try:
-        return file.path.stat().st_size == len(file.data) and file.path.read_bytes() == file.data
-    except OSError:
+        return file.path.stat().st_size == len(file.data) and read_file(file.path) == file.data
+    except (OSError, InputError):
         return False
 
 
