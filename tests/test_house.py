@@ -50,6 +50,7 @@ ROOMS: dict[str, set[str]] = {
     "slicing": {"font", "tables", "text", "subsetting"},
     "instancing": {"font", "tables"},
     "glyph_outlines": {"font", "tables"},
+    "truetype_outlines": {"font", "tables", "glyph_outlines"},
     "faces": {"font", "tables", "glyph_outlines"},
     "installed_fonts": {"font", "tables", "sources"},
     "inspection": {"font", "tables", "sources", "faces", "text"},
@@ -72,6 +73,7 @@ ROOMS: dict[str, set[str]] = {
         "web",
         "proof",
         "svg_fonts",
+        "truetype_outlines",
         "site",
     },
     "project": {

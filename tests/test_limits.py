@@ -14,7 +14,7 @@ from typing import Any
 
 import pytest
 
-from aksara import BuildRequest, CharacterRequest, FamilyRequest, make_plan, run
+from aksara import BuildRequest, FamilyRequest, make_plan, run
 from aksara.cli import work
 from aksara.errors import InputError, OutputError, RequestError
 from aksara.font import Font
@@ -208,13 +208,3 @@ def test_a_manifest_cannot_name_files_outside(aksara: Run, built: Path, tmp_path
     (built / "faces.json").write_text(json.dumps(told, indent=1))
     assert aksara("build", "a.ttf", "--for-text", "B").returncode == 0
     assert (tmp_path / "precious.txt").exists()
-
-
-def test_planning_lets_parsed_tables_go(tmp_path: Path) -> None:
-    """All fonts of a build stay in memory; parsed, they would take many times their bytes."""
-    shutil.copy(DEMO_FONTS[0], tmp_path)
-    request = BuildRequest(
-        families=(FamilyRequest(fonts=(tmp_path,)),), characters=CharacterRequest(texts=("A",)), folder=tmp_path / "x"
-    )
-    (face,) = make_plan(request).faces
-    assert face.font._parsed == {}

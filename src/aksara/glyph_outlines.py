@@ -4,6 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
+from functools import partial
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
 
 from aksara.errors import FontError, located
 from aksara.font import Font, postscript_outlines
@@ -25,6 +30,8 @@ from aksara.tables.cff.commands import (
     VLINE,
     VMOVE,
     VVCURVE,
+    Operand,
+    Program,
     X,
     axes_of,
     parse_program,
@@ -39,6 +46,11 @@ _Point = tuple[float, float, bool]
 _Contour = list[_Point]
 #: Where the pen goes: a letter of path data, and the points.
 Step = tuple[str, tuple[tuple[float, float], ...]]
+#: A number at the default, and what is added to it in each region (R + 1).
+Varying = NDArray[np.float64]
+VaryingStep = tuple[str, tuple[tuple[Varying, Varying], ...]]
+#: A coordinate of either kind.
+_Number = TypeVar("_Number", float, Varying)
 _DEEPEST = 16
 _MOVES, _LINES = (RMOVE, HMOVE, VMOVE), (RLINE, HLINE, VLINE)
 _CURVES = (RCURVE, HHCURVE, VVCURVE, HVCURVE, VHCURVE)
@@ -55,6 +67,35 @@ def outline_steps(font: Font, glyphs: Sequence[int]) -> list[list[Step]]:
     for glyph in glyphs:
         with located(glyph=glyph):
             found.append(draw(glyph))
+    return found
+
+
+def varying_steps(font: Font, glyphs: Sequence[int]) -> Iterator[tuple[int, list[VaryingStep]]]:
+    """The steps of PostScript outlines with how each coordinate varies, and the item variation data that has the
+    regions; of a static font there are no regions, and the data are those of number 0.
+
+    Raises as `outline_steps` does.
+    """
+    table = font.table(postscript_outlines(font))
+    if isinstance(table, Cff):
+        for steps in outline_steps(font, glyphs):
+            yield 0, [(letter, tuple((np.array([x]), np.array([y])) for x, y in points)) for letter, points in steps]
+        return
+    counts, runner = table.region_counts(), table.runner()
+    for glyph in glyphs:
+        with located(glyph=glyph):
+            font_dict = table.font_dict_of[glyph] if table.font_dict_of else 0
+            charstring, _ = runner.run(glyph, font_dict, hints=False)
+            program = parse_program(charstring, counts, table.variation_data_of(font_dict))
+            data = program.variation_data
+            zero = np.zeros(1 + (counts[data] if data < len(counts) else 0))
+            yield data, _drawn(program, partial(_varying, len(zero)), zero)
+
+
+def _varying(size: int, operand: Operand) -> Varying:
+    found = np.zeros(size)
+    found[0] = operand.value
+    found[1 : 1 + len(operand.deltas)] = operand.deltas
     return found
 
 
@@ -177,16 +218,23 @@ def _accented(table: Cff, charstring: bytes, accent: tuple[int, int], draw: Call
 
 
 def _cubic(charstring: bytes, region_counts: Sequence[int], variation_data: int) -> list[Step]:
-    found: list[Step] = []
-    x = y = 0.0
-    for command in parse_program(charstring, region_counts, variation_data).commands:
+    return _drawn(parse_program(charstring, region_counts, variation_data), lambda operand: operand.value, 0.0)
+
+
+def _drawn(
+    program: Program, number: Callable[[Operand], _Number], zero: _Number
+) -> list[tuple[str, tuple[tuple[_Number, _Number], ...]]]:
+    """What a charstring draws, its operands taken as `number` says."""
+    found: list[tuple[str, tuple[tuple[_Number, _Number], ...]]] = []
+    x = y = zero
+    for command in program.commands:
         if command.operator not in (*_MOVES, *_LINES, *_CURVES, CURVE_LINE, LINE_CURVE):
             continue
-        values = [operand.value for operand in command.operands]
+        values = [number(operand) for operand in command.operands]
         axes = list(axes_of(command))
         for size, curved in _pieces(command.operator, len(values)):
-            places: list[tuple[float, float]] = []
-            for dx, dy in _steps(command.operator, values[:size], axes[:size], curved=curved):
+            places: list[tuple[_Number, _Number]] = []
+            for dx, dy in _steps(command.operator, values[:size], axes[:size], zero, curved=curved):
                 x, y = x + dx, y + dy
                 places.append((x, y))
             del values[:size], axes[:size]
@@ -200,7 +248,9 @@ def _cubic(charstring: bytes, region_counts: Sequence[int], variation_data: int)
                 found.append(("C" if curved else "L", tuple(places)))
     if found and found[-1][0] == "M":
         found.pop()
-    return [*found, ("Z", ())] if found and found[-1][0] != "Z" else found
+    if found and found[-1][0] != "Z":
+        found.append(("Z", ()))
+    return found
 
 
 def _pieces(operator: int, count: int) -> Iterator[tuple[int, bool]]:
@@ -227,16 +277,18 @@ def _pieces(operator: int, count: int) -> Iterator[tuple[int, bool]]:
             yield 4 + bool(more), True
 
 
-def _steps(operator: int, values: Sequence[float], axes: Sequence[int], *, curved: bool) -> list[tuple[float, float]]:
+def _steps(
+    operator: int, values: Sequence[_Number], axes: Sequence[int], zero: _Number, *, curved: bool
+) -> list[tuple[_Number, _Number]]:
     """How far the pen goes from point to point."""
     if not curved:
-        dx = sum(value for value, axis in zip(values, axes, strict=True) if axis == X)
-        return [(dx, sum(values) - dx)]
+        dx = sum((value for value, axis in zip(values, axes, strict=True) if axis == X), zero)
+        return [(dx, sum(values, zero) - dx)]
     if len(values) == 6:
         return list(zip(values[::2], values[1::2], strict=True))
     listed = list(values)
-    lead = listed.pop(0) if operator in (HHCURVE, VVCURVE) and len(listed) == 5 else 0.0
-    trail = listed.pop() if len(listed) == 5 else 0.0
+    lead = listed.pop(0) if operator in (HHCURVE, VVCURVE) and len(listed) == 5 else zero
+    trail = listed.pop() if len(listed) == 5 else zero
     first, dx, dy, last = listed
     starts_along = axes[1] if operator in (HHCURVE, VVCURVE) and len(values) == 5 else axes[0]
     ends_along = starts_along if operator in (HHCURVE, VVCURVE) else 1 - starts_along

@@ -281,7 +281,8 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     ),
     BuildOption(
         parameter="BuildRequest.formats", group=PLACES, default="woff2, woff",
-        words=f"font formats, of {', '.join(WEB_FORMATS)}; sfnt is plain TTF or OTF, eot and svg are for old browsers",
+        words=f"font formats, of {', '.join(WEB_FORMATS)}; sfnt is a TTF or OTF as the font came, ttf converts "
+        "PostScript outlines, eot and svg are for old browsers",
         value=lambda values: tuple(dict.fromkeys(_parts(values))),
         more={"metavar": "NAME[,NAME]", "shell_complete": completing.formats} | _SEVERAL,
     ),

@@ -255,6 +255,13 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
             raise RequestError(
                 f"no format is given; choose from {', '.join(WEB_FORMATS)}", parameter="BuildRequest.formats"
             )
+        for font_format in ("ttf", "otf"):
+            if {"sfnt", font_format} <= {*(self.formats or ())}:
+                raise RequestError(
+                    f"sfnt is a TTF or an OTF, as the font came, and may be the same file as {font_format}; "
+                    "leave one of them out",
+                    parameter="BuildRequest.formats",
+                )
         _check_choice("BuildRequest.effort", self.effort, EFFORTS)
 
     def formats_for(self, *, variable: bool) -> tuple[WebFormat, ...]:

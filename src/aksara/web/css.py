@@ -109,8 +109,8 @@ def range_value(values: tuple[float, float], unit: str = "") -> str:
 
 def _format_name(font_format: str, flavour: str) -> str:
     if font_format == "sfnt":
-        font_format = "opentype" if flavour == "OTTO" else "truetype"
-    return string(font_format)
+        font_format = "otf" if flavour == "OTTO" else "ttf"
+    return string({"ttf": "truetype", "otf": "opentype"}.get(font_format, font_format))
 
 
 def _declaration(name: str, values: Sequence[str]) -> str:

@@ -46,14 +46,19 @@ class WebFile(Struct, frozen=True):
     @property
     def label(self) -> str:
         """What it is, as people call it: WOFF2, WOFF, TTF, OTF."""
-        return "OTF" if self.format == "sfnt" and self.data[:4] == b"OTTO" else format_label(self.format)
+        return self.suffix.upper()
+
+    @property
+    def suffix(self) -> str:
+        """What its name ends in."""
+        return suffix_of(self.format, self.data)
 
     @property
     def media_type(self) -> str:
         """As servers should say it and preload links do say it (RFC 8081)."""
         if self.format in _MEDIA_TYPES:
             return _MEDIA_TYPES[self.format]
-        return f"font/{self.name.rpartition('.')[2]}" if self.format == "sfnt" else f"font/{self.format}"
+        return f"font/{self.suffix}"
 
 
 class WebSlice(Struct, frozen=True):
@@ -267,6 +272,11 @@ def format_label(font_format: WebFormat) -> str:
     return "TTF" if font_format == "sfnt" else font_format.upper()
 
 
+def suffix_of(font_format: WebFormat, data: bytes) -> str:
+    """What the name of a file ends in, by its format and its bytes."""
+    return ("otf" if data[:4] == b"OTTO" else "ttf") if font_format == "sfnt" else font_format
+
+
 def file_name(face: Face, part: str, font_format: WebFormat, data: bytes) -> str:
     """`PenyuSans-BoldItalic.core.3f9a2c1b.woff2`: the name changes when, and only when, the bytes do.
 
@@ -274,7 +284,7 @@ def file_name(face: Face, part: str, font_format: WebFormat, data: bytes) -> str
     """
     family = slug(face.family, "") or "Font"
     style = slug(face.label, "")
-    suffix = ("otf" if data[:4] == b"OTTO" else "ttf") if font_format == "sfnt" else font_format
+    suffix = suffix_of(font_format, data)
     middle = "" if part == WHOLE else f".{part}"
     return f"{family}-{style}{middle}.{sha256(data).hexdigest()[:8]}.{suffix}"
 

@@ -8,7 +8,7 @@ from aksara.compressibility import compressed_size
 from aksara.container import Effort
 from aksara.container.woff import deflate_fast
 from aksara.font import Font
-from aksara.web.formats import WebFormat
+from aksara.web.formats import WebFormat, container_of
 
 
 def choose_variant(variants: Sequence[Font], font_format: WebFormat, effort: Effort) -> Font:
@@ -16,12 +16,13 @@ def choose_variant(variants: Sequence[Font], font_format: WebFormat, effort: Eff
 
     A quick trial tells; with the effort 'most' each is compressed in full.
     """
+    container = container_of(font_format)
     # They differ in tables, of which an SVG font has none.
-    if len(variants) == 1 or font_format == "svg":
+    if len(variants) == 1 or container is None:
         return variants[0]
     if effort == "most":
         differing_fonts = {each.digest: each for each in variants}.values()
-        return min(differing_fonts, key=lambda each: len(each.write(font_format, effort=effort)))
+        return min(differing_fonts, key=lambda each: len(each.write(container, effort=effort)))
     differing = [tag for tag in variants[0] if len({each.raw(tag) for each in variants}) > 1]
     return min(variants, key=lambda each: sum(_trial(each.raw(tag), font_format) for tag in differing))
 

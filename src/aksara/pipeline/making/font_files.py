@@ -13,7 +13,7 @@ from msgspec.structs import replace
 
 from aksara.container import Effort, add_metadata, sniff
 from aksara.container.woff2.glyf import transform
-from aksara.errors import InputError, OutputError, located
+from aksara.errors import InputError, OutputError, UnsupportedFont, located
 from aksara.font import Font
 from aksara.instancing import Limits, narrow
 from aksara.pipeline.making.compression import choose_variant, estimated_size
@@ -23,7 +23,7 @@ from aksara.subsetting.glyph_order import GlyphOrder
 from aksara.subsetting.renaming import renamed
 from aksara.tables import Colr, Glyf, Head, Loca, Maxp
 from aksara.threads import WorkBounds
-from aksara.web.formats import WebFormat
+from aksara.web.formats import WebFormat, container_of
 
 #: The orders of glyphs that are tried where there is time.
 ORDERS: tuple[GlyphOrder, ...] = ("characters", "groups")
@@ -143,8 +143,8 @@ def _is_of(file: FontFile, font: Font, recipe: FontRecipe) -> bool:
         return file.data == _file(font, "svg", recipe)
     for metadata in {recipe.metadata, b""} if file.format in ("woff2", "woff") else {b""}:
         with suppress(OutputError, InputError):
-            verify_file(file.data, font, metadata)
-            return sniff(file.data) == file.format
+            verify_file(file.data, _with_outlines_of(font, file.format), metadata)
+            return sniff(file.data) == container_of(file.format)
     return False
 
 
@@ -173,8 +173,6 @@ def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Se
             transform({tag: cut.font.raw(tag) for tag in (Glyf.TAG, Loca.TAG, Head.TAG, Maxp.TAG)})
     if "svg" in recipe.formats and cut.font.is_variable:
         warnings.append("an SVG font cannot vary: it has the font's default")
-    if "eot" in recipe.formats and font.flavour == "OTTO":
-        warnings.append("Internet Explorer draws no EOT with PostScript outlines; give it the font with TrueType ones")
     variants = [*cut.variants]
     if recipe.effort == "most":
         for order in ORDERS:
@@ -211,6 +209,18 @@ def _narrowed(font: Font, recipe: FontRecipe, options: SubsetOptions) -> Font:
     return narrow(font, recipe.axes, needed_glyphs(font, recipe.characters, options))
 
 
+def _with_outlines_of(font: Font, font_format: WebFormat) -> Font:
+    """The font with outlines of the kind that a format has. Raises `UnsupportedFont` where they cannot be had."""
+    is_postscript = font.outlines in ("CFF", "CFF2")
+    if font_format in ("ttf", "eot") and is_postscript:
+        from aksara.truetype_outlines import with_truetype_outlines  # hardly a build needs it
+
+        return font.once(with_truetype_outlines)
+    if font_format == "otf" and not is_postscript:
+        raise UnsupportedFont("its outlines are TrueType, and OTF is for PostScript ones; choose ttf or sfnt")
+    return font
+
+
 def _file(font: Font, font_format: WebFormat, recipe: FontRecipe) -> bytes:
     """The file in that format, verified as it will be written."""
     if font_format == "svg":
@@ -219,7 +229,9 @@ def _file(font: Font, font_format: WebFormat, recipe: FontRecipe) -> bytes:
         data = svg_font(font)
         verify_svg(data, font)
         return data
-    data = font.write(font_format, effort=recipe.effort)
+    font, container = _with_outlines_of(font, font_format), container_of(font_format)
+    assert container is not None
+    data = font.write(container, effort=recipe.effort)
     metadata = recipe.metadata if font_format in ("woff2", "woff") else b""
     noted = add_metadata(data, metadata)
     if not recipe.require_metadata and len(noted) > len(data) * _METADATA_SHARE:

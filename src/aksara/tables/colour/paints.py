@@ -184,7 +184,8 @@ class PaintReader:
             raise FontError(_TOO_DEEP, offset=place)
         self._open.add(place)
         try:
-            paint = self._known[place] = self._read(reader)
+            # From its start, though an earlier look at it may have ended midway.
+            paint = self._known[place] = self._read(reader.at_offset(0))
         finally:
             self._open.discard(place)
         depth = self._depths[id(paint)] = 1 + max((self._depths[id(inner)] for inner in paint.inner), default=0)
