@@ -35,10 +35,9 @@ from aksara.site import Exchanges, SiteRequest, cache_of, read_site
 from aksara.sources import MANIFEST_MARK
 from aksara.subsetting import FeatureChoice
 from aksara.user_cache import read_entries
-from fonts import DEMO_FONTS, small_font
+from fonts import small_font
 from servers import Answer, answering
 
-_DEMO = DEMO_FONTS[0].parent.parent
 _ALL = FeatureChoice(everything=True)
 
 

@@ -27,9 +27,6 @@ from aksara.text.ranges import parse_ranges
 from conftest import Run, manifest_of
 from fonts import DEMO_FONTS, DEMO_SLABS, corpus
 
-_SANS_AND_SLAB = [
-    path for path in (*DEMO_FONTS, *DEMO_SLABS) if path.name in ("PenyuSans-Regular.ttf", "PenyuSlab-Bold.otf")
-]
 _PAGE = "<!doctype html><html lang=en><head><title>x</title></head><body><p>Ferry"
 #: File → its content, and what it is ("" for what is not counted).
 _FILES = {

@@ -93,7 +93,6 @@ def _postscript(charstring: bytes) -> bytes:
     return font.with_tables([replace(font.table(Cff2), charstrings=charstrings)]).write("sfnt")
 
 
-_NOT_YET = "which Aksara cannot make web fonts of yet"
 # What is in a.ttf → status, and what the message must say.
 CASES: dict[str, tuple[Callable[[], bytes], int, str]] = {
     "empty": (lambda: b"", 3, "a.ttf: the file is empty"),

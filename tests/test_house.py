@@ -29,6 +29,7 @@ GROUND = {
     "importing",
     "errors",
     "limits",
+    "locking",
     "notices",
     "processes",
     "records",
@@ -42,6 +43,7 @@ GROUND = {
 ROOMS: dict[str, set[str]] = {
     "sources": set(),
     "receipts": {"sources"},
+    "cluster": set(),
     "container": set(),
     "tables": set(),
     "font": {"container", "tables", "sources"},
@@ -89,6 +91,7 @@ ROOMS: dict[str, set[str]] = {
         "site",
         "checking",
         "pipeline",
+        "receipts",
     },
 }
 ROOMS["cli"] = {*ROOMS, "__init__"}

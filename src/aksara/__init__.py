@@ -2,7 +2,7 @@
 
 The public API, without any interface: `open_font`, `subset`, `identify`,
 `embedding`, and `BuildRequest` or `read_project`, `make_plan`, `run`,
-`write_output` for a whole build. Failures are raised as `AksaraError`. See docs/python-api.md.
+`write_output` for a whole build (`build` plans and runs). Failures are raised as `AksaraError`. See docs/python-api.md.
 """
 
 from __future__ import annotations
@@ -31,6 +31,7 @@ if TYPE_CHECKING:
         CharacterRequest,
         FaceOverride,
         FamilyRequest,
+        build,
         make_plan,
         run,
         write_output,
@@ -49,7 +50,16 @@ _MODULES = {
     "aksara.font": ("Font", "open_font"),
     "aksara.notices": ("Notice",),
     "aksara.pipeline": (
-        *("BuildRequest", "CharacterRequest", "FaceOverride", "FamilyRequest", "make_plan", "run", "write_output"),
+        *(
+            "BuildRequest",
+            "CharacterRequest",
+            "FaceOverride",
+            "FamilyRequest",
+            "build",
+            "make_plan",
+            "run",
+            "write_output",
+        ),
     ),
     "aksara.project": ("read_project",),
     "aksara.sources": ("PathPattern",),
@@ -78,6 +88,7 @@ __all__ = [
     "UnsupportedFont",
     "WebLicence",
     "__version__",
+    "build",
     "embedding",
     "identify",
     "make_plan",

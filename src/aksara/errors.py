@@ -97,6 +97,10 @@ class InputErrors(InputError):
         super().__init__("\n".join(map(str, errors)), remedy=next((e.remedy for e in errors if e.remedy), ""))
         self.errors = tuple(errors)
 
+    def __reduce__(self) -> tuple[type[InputErrors], tuple[tuple[InputError, ...]]]:
+        # It travels between processes with its parts, not with its message.
+        return type(self), (self.errors,)
+
 
 class NothingDrawn(InputError):
     """A font has outlines for none of the characters that are asked for."""

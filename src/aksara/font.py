@@ -181,6 +181,10 @@ class Font:
         tables = _with_outlines(self._data)
         return self if tables is self._data else Font(tables, self.flavour, path=self.path)
 
+    def table_digest(self, tag: str) -> str:
+        """SHA-256 of a table's bytes, in hexadecimal; fonts of a collection share what is found out."""
+        return self._shared.digest(self._data[tag]).hex()
+
     @property
     def digest(self) -> str:
         """SHA-256 of the font's tables, in hexadecimal: the same for the same font in any container."""

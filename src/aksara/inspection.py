@@ -27,6 +27,7 @@ from aksara.faces import (
 from aksara.faces.restrictions import restrictions_in
 from aksara.font import Font, open_fonts, postscript_outlines
 from aksara.notices import Notice
+from aksara.parsed_tables import ParsedTables
 from aksara.phrases import listed
 from aksara.sizes import format_size
 from aksara.sources import SourceFile
@@ -187,15 +188,23 @@ def _conflict(face: Face, group: Sequence[Face]) -> str:
 
 def inspect_file(file: SourceFile) -> list[FontReport]:
     """Read what matters of a font, or of each in a collection. Raises `InputError` if it cannot be read."""
-    return [_report(font) for font in open_fonts(file)]
+    fonts = open_fonts(file, ParsedTables())
+    hint_sizes: dict[tuple[str, ...], int] = {}
+    return [_report(font, hint_sizes) for font in fonts]
 
 
-def _report(font: Font) -> FontReport:
+def _report(font: Font, hint_sizes: dict[tuple[str, ...], int]) -> FontReport:
+    """The report of a font; `hint_sizes` are known for fonts of the same file with these very tables."""
     with located(file=font.path):
-        return _read_report(font)
+        key = tuple(font.table_digest(tag) for tag in ("glyf", "CFF ", "CFF2", *hinting_tags()) if tag in font)
+        if key not in hint_sizes:
+            hint_sizes[key] = _hint_size(font)
+        report = _read_report(font, hint_sizes[key])
+        font.trim_parsed()
+        return report
 
 
-def _read_report(font: Font) -> FontReport:
+def _read_report(font: Font, hint_size: int) -> FontReport:
     names = font.find(Name)
     texts = {label: names.get(number) if names else None for label, number in _SHOWN_NAMES.items()}
     return FontReport(
@@ -204,7 +213,7 @@ def _read_report(font: Font) -> FontReport:
         embedding=embedding(font),
         outlines=font.outlines if any(font.raw(tag) for tag in ("glyf", "CFF ", "CFF2") if tag in font) else "none",
         colour=colour_words(font),
-        hint_size=_hint_size(font),
+        hint_size=hint_size,
         glyphs=font.num_glyphs,
         units_per_em=font.table(Head).units_per_em,
         characters=frozenset(font.characters),

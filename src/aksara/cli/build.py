@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import Executor
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -11,6 +12,7 @@ import click
 from rich.text import Text
 
 from aksara.cli.build_options import MAKING, OPTION_GROUPS, takes_build_options
+from aksara.cli.catalogue import build_catalogue, is_catalogue
 from aksara.cli.given_options import with_options
 from aksara.cli.grouping import GroupedCommand
 from aksara.cli.report import report_budgets, report_build, unchanged_lines
@@ -35,7 +37,7 @@ from aksara.sources import is_file, reading_once
 #: Days before the end of a licence from which on it is mentioned.
 _SOON = 60
 #: Options of the command itself, by the group of the help.
-_OWN = {MAKING: ("project", "watch", "dry_run")}
+_OWN = {MAKING: ("project", "watch", "dry_run", "cluster")}
 _GROUPS = {title: (*names, *_OWN.get(title, ())) for title, names in OPTION_GROUPS.items()}
 
 
@@ -45,6 +47,7 @@ _GROUPS = {title: (*names, *_OWN.get(title, ())) for title, names in OPTION_GROU
 @takes_build_options
 @click.option("--watch", is_flag=True, help="Build again whenever a font, a page or the project file changes.")
 @click.option("--dry-run", is_flag=True, help="Make everything but write nothing.")
+@click.option("--cluster", metavar="ADDRESS", help="Make font files with the Dask scheduler at tcp://HOST:PORT.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
 def command(
@@ -54,20 +57,47 @@ def command(
     project: Path | None,
     watch: bool,
     dry_run: bool,
+    cluster: str | None,
     as_json: bool,
     **options: Any,
 ) -> int:
     """Make the web fonts, the CSS and the proof.
 
     PATH is a font, a folder of fonts or a ZIP. Without any, aksara.toml says what is built; options given here
-    override it. Without a --for option, all characters are kept.
+    override it. Several project files are built one after the other. Without a --for option, all characters are kept.
     """
     screen = Screen.of(ctx)
+    if cluster is None:
+        return _command(ctx, screen, paths, project, options, watch=watch, dry_run=dry_run, as_json=as_json)
+    from aksara.cluster import cluster_executor
+
+    with cluster_executor(cluster) as executor:
+        return _command(
+            ctx, screen, paths, project, options, watch=watch, dry_run=dry_run, as_json=as_json, executor=executor
+        )
+
+
+def _command(
+    ctx: click.Context,
+    screen: Screen,
+    paths: tuple[Path, ...],
+    project: Path | None,
+    options: Mapping[str, Any],
+    *,
+    watch: bool,
+    dry_run: bool,
+    as_json: bool,
+    executor: Executor | None = None,
+) -> int:
+    if is_catalogue(paths):
+        if watch or project is not None:
+            raise RequestError("several project files cannot be watched, and take no other project file beside them")
+        return build_catalogue(paths, options, screen, dry_run=dry_run, as_json=as_json, executor=executor)
 
     def build() -> list[Done]:
         requests = _requests(paths, project, takes_rules=options["rules"] is not None)
         requests = [with_options(request, options, len(requests)) for request in requests]
-        return build_and_write(requests, screen, dry_run=dry_run)
+        return build_and_write(requests, screen, dry_run=dry_run, executor=executor)
 
     if watch:
         _check_watched(paths, options, dry_run=dry_run, as_json=as_json)
@@ -147,6 +177,8 @@ def _requests(paths: Sequence[Path], project: Path | None, *, takes_rules: bool)
     """What the paths or the project file ask for."""
     if paths and project is not None:
         raise RequestError("both fonts and --project are given; the project names its own fonts: give only one of them")
+    if len(paths) == 1 and paths[0].suffix == ".toml":
+        return read_project(paths[0])
     if paths:
         return [BuildRequest(families=(FamilyRequest(fonts=tuple(paths)),), measured=measured_beside(Path()))]
     if project is None and takes_rules:

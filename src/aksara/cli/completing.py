@@ -5,12 +5,10 @@ Each is imported when it is asked for; pressing Tab must not take long.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 
 import click
 from click.shell_completion import CompletionItem
-
-Completer = Callable[[click.Context, click.Parameter, str], list[CompletionItem]]
 
 
 def languages(_ctx: click.Context, _param: click.Parameter, typed: str) -> list[CompletionItem]:

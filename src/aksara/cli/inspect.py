@@ -228,7 +228,7 @@ def _hints(report: FontReport) -> str:
     if not report.hint_size:
         return "none"
     share = 100 * report.hint_size / (sum(report.tables.values()) or 1)
-    return f"{format_size(report.hint_size)} of its tables ({share:.0f}%), for small sizes on Windows"
+    return f"about {format_size(report.hint_size)} of its tables ({share:.0f}%), for small sizes on Windows"
 
 
 def _print_facts(screen: Screen, facts: dict[str, str]) -> None:

@@ -20,7 +20,6 @@ from aksara.web.model import Change, FeatureCost, Way, WebFamily
 
 _SHOWN_MISSING = 20
 _SHOWN_FEATURES = 12
-_SHOWN_TEXTS = 4
 _FEW_PAIRS, _SHOWN_PAIRS = 8, 200
 #: The part of the files' size from which on hints are worth a line.
 _WORTH_TELLING = 0.05

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from concurrent.futures import Executor
 
 from msgspec import Struct
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TaskID, TextColumn
@@ -25,8 +26,10 @@ class Done(Struct, frozen=True):
     addresses: AddressList | None = None
 
 
-def build_all(requests: Sequence[BuildRequest], screen: Screen) -> list[tuple[BuildPlan, Build]]:
-    """Plan and make all; nothing is written. The bar shows on a terminal only."""
+def build_all(
+    requests: Sequence[BuildRequest], screen: Screen, executor: Executor | None = None
+) -> list[tuple[BuildPlan, Build]]:
+    """Plan and make all, by the executor if there is one; nothing is written. The bar shows on a terminal only."""
     plans = [make_plan(request) for request in requests]
     bar = Progress(
         TextColumn("Compressing"),
@@ -45,14 +48,16 @@ def build_all(requests: Sequence[BuildRequest], screen: Screen) -> list[tuple[Bu
             def step(event: Step, task: TaskID = task) -> None:
                 bar.update(task, total=event.total, completed=event.done, description=event.label)
 
-            builds.append(run(plan, step))
+            builds.append(run(plan, step, executor=executor))
     return list(zip(plans, builds, strict=True))
 
 
-def build_and_write(requests: Sequence[BuildRequest], screen: Screen, *, dry_run: bool = False) -> list[Done]:
+def build_and_write(
+    requests: Sequence[BuildRequest], screen: Screen, *, dry_run: bool = False, executor: Executor | None = None
+) -> list[Done]:
     """Plan and make all, then write all; nothing is written in a dry run."""
     done = []
-    for plan, build in build_all(requests, screen):
+    for plan, build in build_all(requests, screen, executor):
         written, request = None, plan.request
         if not dry_run:
             with plan.request.locating(), undisturbed():

@@ -16,7 +16,6 @@ from aksara.tables.stat import AxisValue
 from aksara.tables.variation.avar import STRAIGHT, Segments
 from aksara.tables.variation.tuples import TupleVariation
 
-_FIXED = 0x10000
 _CONTROL_VALUES = "cvt "
 #: The numbers of a STAT value that has a range: the middle, the least, the most.
 _RANGE = 3

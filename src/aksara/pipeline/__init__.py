@@ -4,7 +4,7 @@ from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.planning.plan import BuildPlan, make_plan
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest
-from aksara.pipeline.runner import Build, Progress, run
+from aksara.pipeline.runner import Build, Progress, build, run
 from aksara.pipeline.trials.budget import Budget, Saving
 from aksara.pipeline.writing.output import Written, write_output
 from aksara.pipeline.writing.targets import OutputFile
@@ -23,6 +23,7 @@ __all__ = [
     "Progress",
     "Saving",
     "Written",
+    "build",
     "make_plan",
     "run",
     "write_output",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from concurrent.futures import Executor
 from pathlib import PurePath
 from threading import Lock
 from typing import TYPE_CHECKING, Any
@@ -13,19 +14,21 @@ from msgspec.structs import replace
 from aksara.errors import RequestError
 from aksara.faces import Face, font_palettes
 from aksara.notices import Notice
-from aksara.pipeline.making.font_files import FontFiles
-from aksara.pipeline.planning.plan import BuildPlan
+from aksara.pipeline.making.family_work import FamilyWork, work_elsewhere
+from aksara.pipeline.making.font_files import FontFiles, FontRecipe
+from aksara.pipeline.planning.plan import BuildPlan, make_plan
 from aksara.pipeline.planning.planned import FacePart, FacePlan, FamilyPlan
 from aksara.pipeline.publishing.documents import make_documents
 from aksara.pipeline.publishing.web_faces import web_face
 from aksara.pipeline.recipes import Recipes
+from aksara.pipeline.request import BuildRequest
 from aksara.pipeline.trials.budget import Budget, check_budgets
 from aksara.pipeline.trials.slice_figures import cut_family, is_compared, saves, shares_of, without_slices
 from aksara.pipeline.trials.used_faces import trials, weigh_used_faces
 from aksara.pipeline.trials.variable_or_static import way_taken
 from aksara.pipeline.writing.targets import OutputFile
 from aksara.sources import resolved
-from aksara.subsetting import DroppedTable
+from aksara.subsetting import Costs, DroppedTable
 from aksara.threads import in_threads
 from aksara.web.css import property_names
 from aksara.web.model import WebFamily, format_label
@@ -71,14 +74,31 @@ class Build(Struct, frozen=True, kw_only=True):
     old_names: tuple[OldName, ...] = ()
 
 
-def run(plan: BuildPlan, on_progress: Callable[[Progress], None] = lambda _: None) -> Build:
-    """Make everything that is planned. The same plan gives the same bytes, with any number of jobs.
+def build(
+    request: BuildRequest,
+    on_progress: Callable[[Progress], None] = lambda _: None,
+    *,
+    executor: Executor | None = None,
+) -> Build:
+    """Plan and make what is asked for; nothing is written. Raises as `make_plan` and `run` do."""
+    return run(make_plan(request), on_progress, executor=executor)
 
-    Raises `OutputError` where a made file is not as it must be.
+
+def run(
+    plan: BuildPlan,
+    on_progress: Callable[[Progress], None] = lambda _: None,
+    *,
+    executor: Executor | None = None,
+) -> Build:
+    """Make everything that is planned. The same plan gives the same bytes, with any number of jobs, anywhere.
+
+    With an `executor` it makes the font files, a family at a time: fonts go to it as bytes, and files come back as
+    bytes. Raises `OutputError` where a made file is not as it must be.
     """
     request, recipes = plan.request, Recipes.of_plan(plan)
     steps = _Steps(_file_count(plan), on_progress)
-    plan, made, whole = _without_useless_slices(plan, recipes, _make_all(plan, recipes, steps), steps)
+    made = _make_all(plan, recipes, steps) if executor is None else _make_elsewhere(plan, recipes, steps, executor)
+    plan, made, whole = _without_useless_slices(plan, recipes, made, steps)
     families = _web_families(plan, made)
     families = tuple(
         replace(
@@ -163,6 +183,44 @@ def _file_count(plan: BuildPlan) -> int:
     return written + others + sum(len(trials(family)) for family in plan.families)
 
 
+def _make_elsewhere(plan: BuildPlan, recipes: Recipes, steps: _Steps, executor: Executor) -> list[list[FontFiles]]:
+    """As `_make_all`, by the executor but for what is kept here."""
+    files: dict[tuple[int, int], FontFiles] = {}
+    works: list[FamilyWork] = []
+    missing: list[list[tuple[tuple[int, int], FacePlan, FontRecipe, Costs]]] = []
+    faces = iter(range(len(plan.faces)))
+    for family in plan.families:
+        lacking = []
+        for place, face in enumerate(family.faces):
+            number = next(faces)
+            for index, part in enumerate(family.parts(place)):
+                recipe, costs = recipes.of_part(face, part), _costs_of(index)
+                kept = recipes.store.kept(face.font, recipe, costs=costs)
+                if kept is not None:
+                    files[number, index] = kept
+                else:
+                    lacking.append(((number, index), face, recipe, costs))
+        if lacking:
+            works.append(FamilyWork.of([(face.font, recipe, costs) for _, face, recipe, costs in lacking]))
+            missing.append(lacking)
+    for lacking, made in zip(missing, work_elsewhere(executor, works), strict=True):
+        for (key, face, recipe, costs), each in zip(lacking, made, strict=True):
+            recipes.store.keep(face.font, recipe, each, costs=costs)
+            files[key] = each
+    for key, each in files.items():
+        for _ in each.files:
+            steps(plan.faces[key[0]])
+    return [
+        [files[number, index] for index in range(sum(face == number for face, _ in files))]
+        for number in range(len(plan.faces))
+    ]
+
+
+def _costs_of(index: int) -> Costs:
+    """What is found out of costs for a slice: what features would cost is asked of that of running text alone."""
+    return "all" if index == 0 else "hints"
+
+
 def _make_all(plan: BuildPlan, recipes: Recipes, steps: _Steps) -> list[list[FontFiles]]:
     """The files of every face, in the order of the plan; of each of its slices, in their order."""
     parts = [
@@ -175,12 +233,11 @@ def _make_all(plan: BuildPlan, recipes: Recipes, steps: _Steps) -> list[list[Fon
 
     def make(task: tuple[FacePlan, FacePart, int]) -> FontFiles:
         face, part, number = task
-        # What features would cost is asked of the slice of running text alone.
         return recipes.store.files(
             face.font,
             recipes.of_part(face, part),
             lambda _: steps(face),
-            costs="all" if number == 0 else "hints",
+            costs=_costs_of(number),
         )
 
     made = in_threads(plan.request.jobs, make, parts)

@@ -80,8 +80,19 @@ class FontStore:
 
         Files of which nothing but the size matters are not `published`; they are taken as they were kept.
         """
+        kept = self.kept(font, recipe, costs=costs, published=published)
+        if kept is None:
+            kept = make_font_files(font, recipe, step, costs=costs, bounds=self._bounds)
+            self.keep(font, recipe, kept, costs=costs)
+            return kept
+        for font_format in recipe.formats:
+            step(font_format)
+        return kept
+
+    def kept(self, font: Font, recipe: FontRecipe, *, costs: Costs = "all", published: bool = True) -> FontFiles | None:
+        """The font's files if they are kept, and are what would be made; else None. See `files`."""
         if self._folder is None:
-            return make_font_files(font, recipe, step, costs=costs, bounds=self._bounds)
+            return None
         path = self._folder / _key(font, recipe, costs)
         entry = read_cached(path, MAX_FILE_SIZE)
         kept = _parsed(entry) if entry is not None else None
@@ -90,17 +101,17 @@ class FontStore:
             if mark not in _compared:
                 kept = as_if_made(font, recipe, kept, self._bounds)
                 _compared.update([mark] if kept is not None else [])
-        if kept is None:
-            kept = make_font_files(font, recipe, step, costs=costs, bounds=self._bounds)
-            _write(path, kept)
-            self._has_grown = True
-            return kept
-        with suppress(OSError):
-            # What was used longest ago goes first.
-            os.utime(path)
-        for font_format in recipe.formats:
-            step(font_format)
+        if kept is not None:
+            with suppress(OSError):
+                # What was used longest ago goes first.
+                os.utime(path)
         return kept
+
+    def keep(self, font: Font, recipe: FontRecipe, made: FontFiles, *, costs: Costs = "all") -> None:
+        """Keep the files that were made of the font."""
+        if self._folder is not None:
+            _write(self._folder / _key(font, recipe, costs), made)
+            self._has_grown = True
 
     def thin_out(self) -> None:
         """Remove what was used longest ago, if there is too much."""

@@ -12,7 +12,6 @@ import os
 import re
 import shutil
 import tempfile
-import time
 from collections.abc import Iterator, Mapping, Set
 from contextlib import contextmanager, suppress
 from pathlib import Path
@@ -22,19 +21,15 @@ from msgspec.json import decode
 
 from aksara.errors import InputError, OutputError
 from aksara.limits import MAX_MANIFEST_SIZE
+from aksara.locking import StillLockedError, locked
 from aksara.pipeline.writing.targets import Listed, digests_by_name
 from aksara.sources import printable, read_file
-
-try:
-    import fcntl
-except ImportError:  # Windows
-    fcntl = None  # type: ignore[assignment]
 
 _PREFIX = ".aksara-"
 _LIST = "files.json"
 _OWN_NAME = re.compile(r"\d+(\.before)?|files\.json")
-#: Seconds that a build waits for another one to write, which takes moments, and between looks at it.
-_PATIENCE, _PAUSE = 30, 0.1
+#: Seconds that a build waits for another one to write, which takes moments.
+_PATIENCE = 30
 
 
 class _FileList(Struct, frozen=True):
@@ -48,32 +43,14 @@ def alone_in(folder: Path) -> Iterator[None]:
     """Nobody else writes a build into the folder, which exists, meanwhile.
 
     So whatever staging folder is there was left by one that was killed; its lock went with it. Raises `OutputError`
-    where another build does not end. File systems that know no locks, and Windows, leave it to the user.
+    where another build does not end.
     """
-    if fcntl is None:
-        yield
-        return
-    descriptor = os.open(folder, os.O_RDONLY)
     try:
-        _lock(descriptor, folder)
-        yield
-    finally:
-        os.close(descriptor)
-
-
-def _lock(descriptor: int, folder: Path) -> None:
-    end = time.monotonic() + _PATIENCE
-    while True:
-        try:
-            fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            return
-        except BlockingIOError as error:
-            if time.monotonic() > end:
-                name = printable(str(folder))
-                raise OutputError(f"{name}: another build is writing here; wait until it has ended") from error
-            time.sleep(_PAUSE)
-        except OSError:
-            return
+        with locked(folder, _PATIENCE):
+            yield
+    except StillLockedError as error:
+        name = printable(str(folder))
+        raise OutputError(f"{name}: another build is writing here; wait until it has ended") from error
 
 
 @contextmanager

@@ -11,8 +11,8 @@ from collections.abc import Iterable
 
 from aksara.errors import FontError
 
-#: Stems of one glyph, and subroutines that call one another (Appendix B).
-MAX_STEMS, MAX_CALLS = 96, 10
+#: Stems of one glyph (Appendix B).
+MAX_STEMS = 96
 
 #: The bytes of a number.
 NUMBER = rb"(?:[\x20-\xf6]|[\xf7-\xfe].|\x1c..|\xff....)"

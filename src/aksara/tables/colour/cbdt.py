@@ -17,8 +17,8 @@ _VERSION = (3).to_bytes(2, "big") + bytes(2)
 #: Line metrics of a strike, both directions; metrics of a picture, without and with those for vertical text.
 _LINES, _SMALL, _BIG = 24, 5, 8
 _WITH_SMALL, _WITH_BIG, _PLAIN = 17, 18, 19
-#: Bytes of a record of a strike, of an entry for a run of glyphs, of the head of such a run.
-_STRIKE, _ENTRY, _HEAD = 48, 8, 8
+#: Bytes of a record of a strike, and of an entry for a run of glyphs.
+_STRIKE, _ENTRY = 48, 8
 #: How many times over its size a table may be read.
 _MOST_TIMES = 4
 _PNG = b"\x89PNG\r\n\x1a\n"

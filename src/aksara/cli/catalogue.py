@@ -1,0 +1,99 @@
+"""`aksara build` of several project files: a line for each family, and a sum at the end."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from concurrent.futures import Executor
+from pathlib import Path
+from typing import Any
+
+from msgspec import to_builtins
+from rich.text import Text
+
+from aksara.cli.given_options import with_options
+from aksara.cli.screen import Screen
+from aksara.cli.stopping import note_written, undisturbed
+from aksara.cli.wording import error_text
+from aksara.errors import RequestError
+from aksara.phrases import count_of
+from aksara.pipeline import Build, BuildRequest, Written, write_output
+from aksara.project.catalogue import Catalogue, CatalogueEntry, ProjectResult
+from aksara.sizes import format_size
+from aksara.sources import printable
+
+#: How many outputs stand for several, which cannot share a path.
+_SEVERAL = 2
+
+
+def is_catalogue(paths: Sequence[Path]) -> bool:
+    """Whether project files are given in place of fonts."""
+    return len(paths) > 1 and any(path.suffix == ".toml" for path in paths)
+
+
+def build_catalogue(
+    projects: Sequence[Path],
+    options: Mapping[str, Any],
+    screen: Screen,
+    *,
+    dry_run: bool,
+    as_json: bool,
+    executor: Executor | None,
+) -> int:
+    """Build the projects and tell of each; the exit status, the worst of all."""
+    fonts = [path for path in projects if path.suffix != ".toml"]
+    if fonts:
+        raise RequestError(f"{printable(str(fonts[0]))}: this is no project file; give either project files or fonts")
+    catalogue = Catalogue(
+        change=lambda request: with_options(request, options, _SEVERAL),
+        options=tuple(f"{name}={value!r}" for name, value in sorted(options.items()) if value not in (None, ())),
+        write=None if dry_run else _write,
+        executor=executor,
+    )
+    status, failed = 0, 0
+    totals: list[CatalogueEntry] = []
+    for result in catalogue.results(list(dict.fromkeys(projects))):
+        status = max(status, result.error.exit_status if result.error is not None else int(bool(result.problems)))
+        failed += result.error is not None
+        totals += result.entries
+        (_tell_json if as_json else _tell)(result, screen)
+    if not as_json and not screen.quiet:
+        screen.print(_sum_of(totals, failed))
+    return status
+
+
+def _write(request: BuildRequest, made: Build) -> Written:
+    with request.locating(), undisturbed():
+        written = write_output(made.files, request.folder, request.within, request.outputs)
+        note_written(f"{request.folder}/")
+    return written
+
+
+def _tell_json(result: ProjectResult, screen: Screen) -> None:
+    """A line of JSON for each family, and for a project that failed."""
+    for entry in result.entries:
+        print(json.dumps(to_builtins(entry) | {"problems": list(result.problems)}), flush=True)
+    if result.error is not None:
+        told = {"project": str(result.project), "status": "failed", "problems": [error_text(result.error)]}
+        print(json.dumps(told), flush=True)
+
+
+def _tell(result: ProjectResult, screen: Screen) -> None:
+    project = printable(str(result.project))
+    problems = [*result.problems, *([error_text(result.error)] if result.error is not None else [])]
+    for text in problems:
+        # Many messages say the file and line themselves.
+        screen.tell(text if text.startswith(project) else Text.assemble((f"{project}: ", "bold"), text))
+    for entry in () if screen.quiet else result.entries:
+        counts = f"{count_of(entry.faces, 'face')}, {count_of(entry.files, 'file')}, {format_size(entry.bytes)}"
+        folder = printable(entry.folder)
+        screen.print(Text.assemble((entry.family, "bold"), f"  {counts} in {folder}/  ({entry.status})"))
+
+
+def _sum_of(entries: Sequence[CatalogueEntry], failed: int) -> str:
+    unchanged = sum(entry.status == "unchanged" for entry in entries)
+    families = count_of(len(entries), "family", "families")
+    files, size = sum(entry.files for entry in entries), format_size(sum(entry.bytes for entry in entries))
+    told = f"All: {families}, {count_of(files, 'file')}, {size}"
+    told += f"; {unchanged:,} unchanged" if unchanged else ""
+    return told + (f"; {count_of(failed, 'project')} failed" if failed else "")

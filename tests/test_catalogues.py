@@ -1,0 +1,158 @@
+"""Many projects, and work on other machines: the same bytes, nothing lost, and what fails stops nothing else."""
+
+from __future__ import annotations
+
+import json
+import os
+import pickle
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from concurrent.futures import BrokenExecutor, Executor, Future, ProcessPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import aksara
+from aksara import BuildRequest, CharacterRequest, FamilyRequest
+from aksara.errors import InputErrors, Location
+from conftest import Run
+from fonts import DEMO_FONTS, DEMO_SLABS
+
+_TEXT = "Ferries to Pulau Penyu"
+
+
+def _request(folder: Path) -> BuildRequest:
+    fonts = (DEMO_FONTS[0], DEMO_FONTS[1]), (DEMO_SLABS[0],)
+    return BuildRequest(
+        families=tuple(FamilyRequest(fonts=each, name=f"Brand {number}") for number, each in enumerate(fonts)),
+        characters=CharacterRequest(texts=(_TEXT,)), folder=folder, effort="fast", cache=False,
+    )  # fmt: skip
+
+
+def _bytes(build: aksara.pipeline.Build) -> dict[str, bytes]:
+    return {file.path.name: file.data for file in build.files}
+
+
+class _Broken(Executor):
+    """Workers that break down in the middle: the first family is done, the others are lost."""
+
+    def submit(self, fn: Any, /, *arguments: Any, **options: Any) -> Future[Any]:
+        future: Future[Any] = Future()
+        if arguments[0].fonts[0].path.endswith(".ttf"):
+            future.set_result(fn(*arguments, **options))
+        else:
+            future.set_exception(BrokenExecutor("a worker was killed"))
+        return future
+
+
+def test_any_executor_gives_the_same_bytes(tmp_path: Path) -> None:
+    here = aksara.build(_request(tmp_path / "out"))
+    with ProcessPoolExecutor(1) as executor:
+        there = aksara.build(_request(tmp_path / "out"), executor=executor)
+    assert _bytes(here) == _bytes(there) == _bytes(aksara.build(_request(tmp_path / "out"), executor=_Broken()))
+
+
+@pytest.mark.parametrize("error", [
+    aksara.FontError("it is damaged", file="a.ttf", table="glyf", glyph=3),
+    aksara.RequestError("cannot be", parameter="BuildRequest.url", location=Location("aksara.toml", 3)),
+    InputErrors([aksara.InputError("a.ttf: is gone"), aksara.UnsupportedFont("bitmaps", file="b.ttf")]),
+])  # fmt: skip
+def test_errors_travel_as_they_are(error: aksara.AksaraError) -> None:
+    back = pickle.loads(pickle.dumps(error))
+    assert (type(back), str(back), vars(back).keys()) == (type(error), str(error), vars(error).keys())
+
+
+@pytest.fixture
+def brands(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> list[str]:
+    """Three projects, the second of which names no fonts that are there."""
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    for number, font in enumerate((DEMO_FONTS[0], None, DEMO_SLABS[0])):
+        folder = tmp_path / f"brand-{number}"
+        folder.mkdir()
+        if font is not None:
+            (folder / "a.font").symlink_to(font)
+        (folder / "aksara.toml").write_text(
+            f'[[family]]\nfonts = ["a.font"]\nname = "Brand {number}"\n[site]\nalso = "{_TEXT}"\n'
+        )
+    return [f"brand-{number}/aksara.toml" for number in range(3)]
+
+
+def test_a_project_that_fails_stops_no_other(aksara: Run, brands: list[str], tmp_path: Path) -> None:
+    done = aksara("build", *brands)
+    assert done.returncode == 2 and "brand-1/aksara.toml, line 2: fonts: " in done.stderr
+    first, second, total = done.stdout.splitlines()
+    assert first.startswith("Brand 0  1 face, 2 files") and first.endswith("brand-0/web-fonts/  (built)")
+    assert second.startswith("Brand 2") and total.startswith("All: 2 families, 4 files") and "1 project failed" in total
+    (tmp_path / "brand-1/a.font").symlink_to(DEMO_FONTS[1])
+    done = aksara("build", *brands, "--json")
+    lines = [json.loads(line) for line in done.stdout.splitlines()]
+    assert [(line["family"], line["status"]) for line in lines] == [
+        ("Brand 0", "unchanged"), ("Brand 1", "built"), ("Brand 2", "unchanged"),
+    ]  # fmt: skip
+    (tmp_path / "brand-2/aksara.toml").write_text(
+        (tmp_path / "brand-2/aksara.toml").read_text().replace("Brand 2", "Brand Two")
+    )
+    assert "All: 3 families, 6 files" in (out := aksara("build", *brands).stdout) and "2 unchanged" in out
+    alone = aksara("build", "brand-0/aksara.toml", "--to", "alone", "--no-cache")
+    assert alone.returncode == 0 and "Written to alone/" in alone.stdout
+    assert aksara("build", *brands, str(DEMO_FONTS[0])).returncode == 2
+
+
+@pytest.fixture
+def cluster(tmp_path: Path) -> Iterator[tuple[str, list[int]]]:
+    """A scheduler with two workers: its address, and the workers' process IDs."""
+    code = (
+        "from distributed import LocalCluster\nimport sys, time\n"
+        "if __name__ == '__main__':\n"
+        "    with LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address=None) as cluster:\n"
+        "        pids = [worker.process.pid for worker in cluster.workers.values()]\n"
+        "        print(cluster.scheduler_address, *pids, flush=True)\n"
+        "        sys.stdin.read()\n"
+    )
+    (tmp_path / "cluster.py").write_text(code)
+    process = subprocess.Popen(
+        [sys.executable, "cluster.py"], cwd=tmp_path, stdin=subprocess.PIPE, stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    assert process.stdout is not None
+    address, *pids = process.stdout.readline().decode().split()
+    yield address, [int(pid) for pid in pids]
+    assert process.stdin is not None
+    process.stdin.close()
+    process.wait(20)
+
+
+def test_a_cluster_gives_the_same_bytes_and_loses_nothing(
+    aksara: Run, brands: list[str], tmp_path: Path, cluster: tuple[str, list[int]]
+) -> None:
+    address, workers = cluster
+    assert aksara("build", *brands, "--no-cache").returncode == 2
+    here = {path: path.read_bytes() for path in tmp_path.glob("brand-*/web-fonts/fonts/*")}
+    for path in here:
+        path.unlink()
+    # Both have work, and do nothing; then one is killed with what it has.
+    for worker in workers:
+        os.kill(worker, signal.SIGSTOP)
+    run = subprocess.Popen(
+        [sys.executable, "-m", "aksara", "build", *brands, "--no-cache", "--effort", "fast", "--cluster", address],
+        cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE,
+    )  # fmt: skip
+    time.sleep(5)
+    os.kill(workers[0], signal.SIGKILL)
+    os.kill(workers[1], signal.SIGCONT)
+    out, messages = run.communicate(timeout=90)
+    assert run.returncode == 2 and b"All: 2 families, 4 files" in out, messages
+    assert here == {path: path.read_bytes() for path in here}
+
+
+@pytest.mark.parametrize(("address", "said"), [
+    ("tcp://127.0.0.1:1", "no scheduler answers there"), ("10.0.0.5", "this is no address of a scheduler"),
+])  # fmt: skip
+def test_a_scheduler_that_is_not_there_is_said_at_once(address: str, said: str, aksara: Run, brands: list[str]) -> None:
+    before = time.monotonic()
+    done = aksara("build", *brands, "--cluster", address)
+    assert done.returncode == 2 and said in done.stderr and time.monotonic() - before < 30
