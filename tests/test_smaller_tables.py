@@ -60,7 +60,7 @@ def _adjustment(subtables: Sequence[Pairs], first: int, second: int) -> dict[int
     return {}
 
 
-@settings(max_examples=300, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
+@settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
 @given(st.lists(pairs(), min_size=1, max_size=4))
 def test_one_matrix_adjusts_each_pair_as_the_subtables_do(subtables: list[Pairs]) -> None:
     matrix = flattened(subtables, EVERY_GLYPH)
