@@ -9,7 +9,7 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
-from aksara.checking.font_facts import FontFacts, facts_of_font
+from aksara.checking.font_facts import FileFacts, facts_of_font
 from aksara.code_stamp import installation_stamp
 from aksara.errors import RequestError
 from aksara.text import format_ranges
@@ -22,7 +22,7 @@ _MOST_BYTES, _MOST_FILES = 20_000_000, 2_000
 class _KeptFacts(Struct, frozen=True):
     """The facts of a file as they are kept: its characters as ranges, which take a hundredth of the room."""
 
-    facts: FontFacts
+    facts: FileFacts
     characters: str
 
 
@@ -39,7 +39,7 @@ class FactsCache:
         """The one in the user's cache folder."""
         return cls(cache_folder() / "font-facts.json")
 
-    def facts(self, data: bytes, name: str) -> FontFacts:
+    def facts(self, data: bytes, name: str) -> FileFacts:
         """The facts of a file with these bytes."""
         key = sha256(data).hexdigest()
         if (kept := self._known.get(key)) is not None and kept.facts.sha256 == key:

@@ -10,7 +10,7 @@ from msgspec import Struct
 from aksara.checking.gathering import CheckedSite
 
 
-class FirstView(Struct, frozen=True, kw_only=True):
+class MeasuredView(Struct, frozen=True, kw_only=True):
     """A page, its style sheets and fonts: `requests`, `bytes` as they are sent, of which `font_bytes` are of fonts, and
     about the `seconds` until the last font is there: page, style sheets and fonts are fetched one after the other."""
 
@@ -31,7 +31,7 @@ class FirstView(Struct, frozen=True, kw_only=True):
         }
 
 
-def weigh_first_views(site: CheckedSite) -> Iterator[FirstView]:
+def weigh_first_views(site: CheckedSite) -> Iterator[MeasuredView]:
     """Those of all pages that came from a server."""
     exchanges = {sheet.address: sheet.exchange for sheet in site.sheets}
     for page in site.use.pages:
@@ -41,7 +41,7 @@ def weigh_first_views(site: CheckedSite) -> Iterator[FirstView]:
         sheets = [each for address in page.sheets if address != page.address and (each := exchanges.get(address))]
         fonts = [file.exchange for file in site.fetched_by(page) if file.exchange is not None]
         steps = [[own], sheets, fonts]
-        yield FirstView(
+        yield MeasuredView(
             page=page.page,
             requests=sum(len(each.redirects) + 1 for step in steps for each in step),
             bytes=sum(each.transferred for step in steps for each in step),

@@ -12,7 +12,7 @@ from aksara.faces import embedding, identify
 from aksara.faces.restrictions import restrictions_in
 from aksara.font import Font
 from aksara.subsetting import SubsetOptions, subset
-from aksara.subsetting.mending import mended
+from aksara.subsetting.sanitising import sanitised
 from aksara.subsetting.sequences import drawn_as_one
 from aksara.tables import OS2, Cmap, Glyf
 from aksara.tables.registry import CLASSES
@@ -21,7 +21,7 @@ from aksara.text.sequences import is_private_use
 from aksara.truetype.glyph_data import contour_count
 
 
-class FontFacts(Struct, frozen=True, kw_only=True):
+class FileFacts(Struct, frozen=True, kw_only=True):
     """A file: its bytes' number and hash, the `container` ("" for no font), and what would make browsers refuse it (""
     for nothing). Of a font that can be read the face that it is by its own account, its characters, and the sequences
     of emoji, of those meant for use, that it draws as one picture."""
@@ -60,7 +60,7 @@ _LAYOUT = ("GSUB", "GPOS", "GDEF", "BASE", "MATH", "kern")
 _OUTLINES = SubsetOptions(costs="none", hints=False)
 
 
-def facts_of_font(data: bytes, name: str) -> FontFacts:
+def facts_of_font(data: bytes, name: str) -> FileFacts:
     """The facts of a file with these bytes."""
     size, digest = len(data), sha256(data).hexdigest()
     container = sniff(data) or ""
@@ -72,7 +72,7 @@ def facts_of_font(data: bytes, name: str) -> FontFacts:
         problem = (_overlapping(data) if container == "sfnt" else "") or _damage(font)
         face = identify(font)
         permission = embedding(font)
-        return FontFacts(
+        return FileFacts(
             size=size,
             sha256=digest,
             container=container,
@@ -88,7 +88,7 @@ def facts_of_font(data: bytes, name: str) -> FontFacts:
             said_weight=said.weight_class if (said := font.find(OS2)) is not None else 0,
         )
     except InputError as error:
-        return FontFacts(size=size, sha256=digest, container=container, problem=error.problem)
+        return FileFacts(size=size, sha256=digest, container=container, problem=error.problem)
 
 
 def _sequences(font: Font) -> frozenset[str]:
@@ -112,9 +112,9 @@ def _damage(font: Font) -> str:
         return "table 'cmap': it names glyphs that are not there"
     if Glyf.TAG in font and any(glyph and contour_count(glyph) < -1 for glyph in font.table(Glyf).glyphs):
         return "table 'glyf': an outline with a negative number of contours"
-    _, mends = mended(font)
-    if mends:
-        return mends[0]
+    _, repairs = sanitised(font)
+    if repairs:
+        return repairs[0]
     try:
         # Every outline is gone through.
         subset(font.with_tables((), [tag for tag in (*_VARIATION, *_LAYOUT) if tag in font]), None, _OUTLINES)

@@ -16,8 +16,8 @@ from aksara.checking.manifests import Manifest, read_manifest
 from aksara.checking.reaching import (
     CheckedSheet,
     FolderReach,
-    FontFile,
     Reach,
+    ReachedFile,
     font_inside,
 )
 from aksara.checking.server_reach import ServerReach
@@ -45,7 +45,7 @@ class CheckedRule(Struct, frozen=True, eq=False):
 
     sheet: CheckedSheet
     rule: FaceRule
-    files: tuple[FontFile | None, ...]
+    files: tuple[ReachedFile | None, ...]
     defined: DefinedFace | None
 
     def place(self, descriptor: str = "") -> Place:
@@ -55,12 +55,12 @@ class CheckedRule(Struct, frozen=True, eq=False):
         return Place(self.sheet.shown, said.line if said is not None else self.rule.line, f"@font-face {name}")
 
     @property
-    def sources(self) -> Iterator[tuple[Source, FontFile]]:
+    def sources(self) -> Iterator[tuple[Source, ReachedFile]]:
         """Those that are fetched."""
         return ((source, file) for source, file in zip(self.rule.sources, self.files, strict=True) if file is not None)
 
     @property
-    def served(self) -> FontFile | None:
+    def served(self) -> ReachedFile | None:
         """The file that a current browser takes: the first that it knows, that is there and whole."""
         for source, file in self.sources:
             if (not source.format or source.format.lower() in FORMATS) and file.works:
@@ -138,9 +138,9 @@ class CheckedSite(Struct, frozen=True, eq=False, dict=True):
         known = [rule for rule in same if rule.served is not None and rule.served.facts is not None]
         return same if len(known) == len(same) else None
 
-    def fetched_by(self, page: PageUse) -> dict[FontFile, int]:
+    def fetched_by(self, page: PageUse) -> dict[ReachedFile, int]:
         """The files that a first view of a page fetches, with how many of its characters each has."""
-        found: Counter[FontFile] = Counter()
+        found: Counter[ReachedFile] = Counter()
         own = set(page.sheets)
         for use in page.faces:
             for rule in (self.rules_for(use) or ()) if not use.hidden else ():
@@ -201,13 +201,13 @@ def gather(use: SiteUse, cache: FactsCache, exchanges: Exchanges | None = None) 
     return CheckedSite(use, tuple(sheets.values()), tuple(rules), reaches, manifests, exchanges)
 
 
-def _file(source: Source, sheet: CheckedSheet, reach: Reach, cache: FactsCache) -> FontFile | None:
+def _file(source: Source, sheet: CheckedSheet, reach: Reach, cache: FactsCache) -> ReachedFile | None:
     """What a source leads to; None for an installed font."""
     if source.local:
         return None
     if source.url.lower().startswith("data:"):
         return font_inside(source.url, cache)
-    return FontFile(source.url, unknown=True) if is_template(source.url) else reach.font(source.url, sheet)
+    return ReachedFile(source.url, unknown=True) if is_template(source.url) else reach.font(source.url, sheet)
 
 
 def _manifests(rules: list[CheckedRule], reaches: Mapping[str, Reach]) -> Iterator[Manifest]:

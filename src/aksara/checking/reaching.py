@@ -16,7 +16,7 @@ from urllib.parse import unquote, unquote_to_bytes, urljoin
 from msgspec import Struct, field
 
 from aksara.checking.facts_cache import FactsCache
-from aksara.checking.font_facts import FontFacts
+from aksara.checking.font_facts import FileFacts
 from aksara.checking.urls import file_name, is_elsewhere, without_query
 from aksara.errors import InputError
 from aksara.limits import MAX_FILE_SIZE, MAX_LICENCE_SIZE, MAX_MANIFEST_SIZE, MAX_PAGE_SIZE
@@ -45,13 +45,13 @@ _MOST_NAMES = 20_000
 _FONT_SUFFIXES = (".woff2", ".woff", ".ttf", ".otf", ".eot", ".ttc")
 
 
-class FontFile(Struct, frozen=True, eq=False):
+class ReachedFile(Struct, frozen=True, eq=False):
     """What the address of a source leads to: `shown` is the file as users know it, `missing` why there is none, and
     `facts` are those of its bytes. `unknown`: it depends on a template, or was not looked at. `address` is what other
     links to the same file come to ("" for a font inside of the style sheet), `exchange` what its server answered."""
 
     shown: str = ""
-    facts: FontFacts | None = None
+    facts: FileFacts | None = None
     missing: str = ""
     unknown: bool = False
     address: str = ""
@@ -116,7 +116,7 @@ class Reach(Protocol):
     def sheet(self, page: PageUse, address: str) -> CheckedSheet:
         """A style sheet of a page; a page's own sheets are one."""
 
-    def font(self, url: str, sheet: CheckedSheet) -> FontFile:
+    def font(self, url: str, sheet: CheckedSheet) -> ReachedFile:
         """What a URL in a style sheet leads to."""
 
     def linked(self, href: str, address: str, page: PageUse) -> str | None:
@@ -128,22 +128,22 @@ class Reach(Protocol):
     def named(self, name: str) -> list[str]:
         """The addresses of fonts in the site that have this name, whatever its capitals."""
 
-    def manifests(self, font: FontFile) -> Iterator[tuple[str, bytes]]:
+    def manifests(self, font: ReachedFile) -> Iterator[tuple[str, bytes]]:
         """What stands where manifests would, in the folder that a font is in and in the one above; with addresses."""
 
     def texts_in(self, folder: str) -> Iterator[tuple[str, str]]:
         """The texts in the folder of a font, as far as folders can be listed: what they are called, and themselves."""
 
 
-def font_inside(url: str, cache: FactsCache) -> FontFile:
+def font_inside(url: str, cache: FactsCache) -> ReachedFile:
     """The font in a data: URL."""
     head, _, body = url.partition("#")[0].partition(",")
     body = body.removesuffix("?")  # what old browsers need in front of the "#"
     try:
         data = base64.b64decode(unquote(body)) if head.lower().endswith(";base64") else unquote_to_bytes(body)
     except (binascii.Error, ValueError):
-        return FontFile("data: URL", missing="is cut short or is no base64")
-    return FontFile("data: URL", cache.facts(data, "data: URL"))
+        return ReachedFile("data: URL", missing="is cut short or is no base64")
+    return ReachedFile("data: URL", cache.facts(data, "data: URL"))
 
 
 class FolderReach:
@@ -154,7 +154,7 @@ class FolderReach:
         self.root = path_of(root)
         self._files = SheetFiles(self.root)
         self._cache = cache
-        self._known: dict[Path, FontFile] = {}
+        self._known: dict[Path, ReachedFile] = {}
 
     def sheet(self, page: PageUse, address: str) -> CheckedSheet:
         """See `Reach`. Shown from the folder that users gave."""
@@ -177,18 +177,18 @@ class FolderReach:
             return CheckedSheet(address, shown)
         return CheckedSheet.of(address, shown, data, is_page=False)
 
-    def font(self, url: str, sheet: CheckedSheet) -> FontFile:
+    def font(self, url: str, sheet: CheckedSheet) -> ReachedFile:
         """See `Reach`."""
         if is_elsewhere(url):
-            return FontFile(url, unknown=True)
+            return ReachedFile(url, unknown=True)
         try:
             path = self._files.resolve(without_query(url), sheet.address)
         except SheetOutsideError as error:
             # What lies outside of the folder is not read; that it is there can be said.
-            return FontFile(url, unknown=True) if is_file(error.path) else FontFile(url, missing="is missing")
+            return ReachedFile(url, unknown=True) if is_file(error.path) else ReachedFile(url, missing="is missing")
         except SheetMissingError as error:
             if (published := self._published(url)) is None:
-                return FontFile(url, missing=str(error))
+                return ReachedFile(url, missing=str(error))
             path = published
         if path not in self._known:
             self._known[path] = self._read(path)
@@ -203,13 +203,13 @@ class FolderReach:
         named = self._names.get(parts[-1].lower(), ())
         return next((path for path in named if list(path.parts[-len(parts) :]) == parts), None)
 
-    def _read(self, path: Path) -> FontFile:
+    def _read(self, path: Path) -> ReachedFile:
         shown = printable(os.path.relpath(path))
         try:
             data = read_file(path, limit=MAX_FILE_SIZE)
         except InputError as error:
-            return FontFile(shown, missing=f"cannot be read ({error.problem})")
-        return FontFile(shown, self._cache.facts(data, shown), address=path.as_uri())
+            return ReachedFile(shown, missing=f"cannot be read ({error.problem})")
+        return ReachedFile(shown, self._cache.facts(data, shown), address=path.as_uri())
 
     def linked(self, href: str, address: str, page: PageUse) -> str | None:
         """See `Reach`."""
@@ -245,7 +245,7 @@ class FolderReach:
                 break
         return found
 
-    def manifests(self, font: FontFile) -> Iterator[tuple[str, bytes]]:
+    def manifests(self, font: ReachedFile) -> Iterator[tuple[str, bytes]]:
         """See `Reach`."""
         for address in where_manifests_are(font):
             path = path_of(address)
@@ -265,7 +265,7 @@ class FolderReach:
                 continue
 
 
-def where_manifests_are(font: FontFile) -> tuple[str, str]:
+def where_manifests_are(font: ReachedFile) -> tuple[str, str]:
     """The addresses at which a built font has its manifest, the likelier first."""
     return urljoin(font.address, f"../{MANIFEST_NAME}"), urljoin(font.address, MANIFEST_NAME)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from aksara.checking.facts_cache import FactsCache
-from aksara.checking.reaching import CheckedSheet, FontFile, where_manifests_are
+from aksara.checking.reaching import CheckedSheet, ReachedFile, where_manifests_are
 from aksara.checking.urls import file_name, shown_origin
 from aksara.limits import MAX_SITE_FONTS
 from aksara.site.access.exchanges import Exchanges
@@ -22,7 +22,7 @@ class ServerReach:
         """`origin` is where the pages are; `exchanges` are those of reading them, and hear of more."""
         self._origin = origin
         self._cache, self._fetcher, self._exchanges = cache, fetcher, exchanges
-        self._known: dict[str, FontFile] = {}
+        self._known: dict[str, ReachedFile] = {}
         self._manifests: dict[str, bytes | None] = {}
 
     def sheet(self, page: PageUse, address: str) -> CheckedSheet:
@@ -33,27 +33,27 @@ class ServerReach:
             return CheckedSheet(address, printable(address), exchange=exchange)
         return CheckedSheet.of(address, address, data, exchange, is_page=address == page.address)
 
-    def font(self, url: str, sheet: CheckedSheet) -> FontFile:
+    def font(self, url: str, sheet: CheckedSheet) -> ReachedFile:
         """See `Reach`."""
         try:
             address = web_address(url, sheet.address)
         except AddressError as error:
-            return FontFile(url, missing=str(error))
+            return ReachedFile(url, missing=str(error))
         if address not in self._known:
             self._known[address] = self._fetch(address)
         return self._known[address]
 
-    def _fetch(self, address: str) -> FontFile:
+    def _fetch(self, address: str) -> ReachedFile:
         if len(self._known) >= MAX_SITE_FONTS or self._fetcher.is_spent:
-            return FontFile(address, unknown=True, address=address)
+            return ReachedFile(address, unknown=True, address=address)
         # As browsers do for fonts (Fetch, "CORS protocol"); without it servers may answer otherwise.
         headers = {"Origin": shown_origin(self._origin), "Accept": "*/*"}
         try:
             answer = self._fetcher.get(address, headers=headers)
         except NotFetchedError as error:
-            return FontFile(address, missing=str(error), address=address, exchange=self._exchanges.of(address))
+            return ReachedFile(address, missing=str(error), address=address, exchange=self._exchanges.of(address))
         facts = self._cache.facts(answer.data, address)
-        return FontFile(address, facts, address=address, exchange=self._exchanges.of(address))
+        return ReachedFile(address, facts, address=address, exchange=self._exchanges.of(address))
 
     def linked(self, href: str, address: str, page: PageUse) -> str | None:
         """See `Reach`."""
@@ -72,7 +72,7 @@ class ServerReach:
         known = [address for address, file in self._known.items() if file.facts]
         return [address for address in known if file_name(address).lower() == name.lower()]
 
-    def manifests(self, font: FontFile) -> Iterator[tuple[str, bytes]]:
+    def manifests(self, font: ReachedFile) -> Iterator[tuple[str, bytes]]:
         """See `Reach`."""
         for address in where_manifests_are(font):
             if address not in self._manifests:

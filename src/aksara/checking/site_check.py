@@ -18,7 +18,7 @@ from aksara.checking.checks.rules import rule_findings
 from aksara.checking.checks.server import server_findings
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.findings import Finding, most_harmful_first
-from aksara.checking.first_views import FirstView, weigh_first_views
+from aksara.checking.first_views import MeasuredView, weigh_first_views
 from aksara.checking.gathering import CheckedSite, gather
 from aksara.checking.manifests import Manifest
 from aksara.site.access.exchanges import Exchanges
@@ -35,7 +35,7 @@ class Checked(Struct, frozen=True):
     """What was found, the most harmful first, and what first views of pages on servers take."""
 
     findings: tuple[Finding, ...]
-    first_views: tuple[FirstView, ...]
+    first_views: tuple[MeasuredView, ...]
 
 
 def check_site(

@@ -15,7 +15,7 @@ from aksara.checking.accepting import Accepted, accept, acceptances_of
 from aksara.checking.checks.built import budget_findings, built_findings
 from aksara.checking.facts_cache import FactsCache
 from aksara.checking.findings import Finding, Place, most_harmful_first
-from aksara.checking.first_views import FirstView
+from aksara.checking.first_views import MeasuredView
 from aksara.checking.kinds import LEVELS, Level
 from aksara.checking.manifests import Manifest, read_manifest
 from aksara.checking.site_check import check_site
@@ -113,7 +113,7 @@ def _findings_of(
     *,
     built: bool,
     cached: bool,
-) -> tuple[list[Finding], tuple[FirstView, ...]]:
+) -> tuple[list[Finding], tuple[MeasuredView, ...]]:
     """All findings, the most harmful first, and first views."""
     checked = check_site(
         site,
@@ -144,7 +144,7 @@ def _accepted(found: Sequence[Finding]) -> Accepted:
 
 def _outcome(
     found: Sequence[Finding],
-    views: Sequence[FirstView],
+    views: Sequence[MeasuredView],
     site: SiteUse,
     level: Level,
     screen: Screen,
@@ -231,7 +231,7 @@ def _findings(found: Sequence[Finding]) -> Iterator[Line]:
         yield Line((("", ""),), always=True)
 
 
-def _views(views: Sequence[FirstView]) -> Iterator[Line]:
+def _views(views: Sequence[MeasuredView]) -> Iterator[Line]:
     """What first views take, the heaviest first."""
     if not views:
         return

@@ -18,8 +18,8 @@ from aksara.errors import FontError, UnsupportedFont
 __all__ = [
     "EFFORTS",
     "FORMATS",
-    "Contents",
     "Effort",
+    "FontContents",
     "FontFormat",
     "add_metadata",
     "read",
@@ -38,7 +38,7 @@ _BROTLI_QUALITY = {"fast": 9, "normal": 11, "most": 11}
 _DEFLATE = {"fast": woff.deflate_fast, "normal": woff.deflate, "most": woff.deflate}
 
 
-class Contents(Struct, frozen=True):
+class FontContents(Struct, frozen=True):
     """What a font file holds: the container, the sfnt flavour (version tag), the tables, and the extended metadata that
     WOFF and WOFF2 files may carry (XML, decompressed; empty if none)."""
 
@@ -84,7 +84,7 @@ def sniff(data: bytes) -> Literal["sfnt", "woff", "woff2", "collection", "eot"] 
     return "eot" if eot.is_eot(data) else None
 
 
-def read(data: bytes) -> list[Contents]:
+def read(data: bytes) -> list[FontContents]:
     """What the file holds: one font, or each of a collection (TTC, OTC, or such as WOFF2).
 
     Raises `FontError` for damaged data, `UnsupportedFont` for what is no
@@ -108,7 +108,7 @@ def read(data: bytes) -> list[Contents]:
         fonts, metadata = woff2.read(data)
     if not all(tables for _, tables in fonts):
         raise FontError("it holds no tables")
-    return [Contents(kind, flavour, tables, metadata) for flavour, tables in fonts]
+    return [FontContents(kind, flavour, tables, metadata) for flavour, tables in fonts]
 
 
 _OTHER_KINDS = {

@@ -25,7 +25,7 @@ from aksara.tables.name import (
 from aksara.tables.os2 import BOLD, ITALIC, OBLIQUE
 
 
-class FontFacts(Struct, frozen=True, kw_only=True):
+class FaceFacts(Struct, frozen=True, kw_only=True):
     """Everything that bears on the face, read out of the tables but not weighed.
 
     `names` are the four styles' names, the typographic ones, the full and the PostScript name by their OpenType
@@ -63,14 +63,14 @@ _NAMES = (
 )
 
 
-def facts_of(font: Font) -> FontFacts:
+def facts_of(font: Font) -> FaceFacts:
     """Read what the font says. Tables that are missing say nothing."""
     name, os2, post, fvar = font.find(Name), font.find(OS2), font.find(Post), font.find(Fvar)
     found = {number: name.get(number) for number in _NAMES} if name is not None else {}
     stat = _stat(font) if fvar is None else None
     selection = os2.fs_selection if os2 is not None else 0
     mac_style = font.table(Head).mac_style
-    return FontFacts(
+    return FaceFacts(
         path=font.path,
         # Names wiped to a dot or less are none.
         names={number: text for number, text in found.items() if text and any(c.isalnum() for c in text)},
@@ -117,7 +117,7 @@ class NameReading(Struct, frozen=True):
     variant: str
 
 
-def read_names(facts: FontFacts) -> NameReading:
+def read_names(facts: FaceFacts) -> NameReading:
     """Typographic names before the four-style ones before PostScript and file name."""
     typographic, plain = facts.name(TYPOGRAPHIC_FAMILY, WWS_FAMILY), facts.name(FAMILY)
     subfamily = facts.name(TYPOGRAPHIC_SUBFAMILY, WWS_SUBFAMILY, SUBFAMILY)
@@ -162,7 +162,7 @@ def _behind_hyphen(name: str) -> StyleName:
     return read_style_name(style) if stem else StyleName()
 
 
-def collect_evidence(facts: FontFacts, reading: NameReading) -> tuple[Evidence, ...]:
+def collect_evidence(facts: FaceFacts, reading: NameReading) -> tuple[Evidence, ...]:
     """The pieces, one by one, for whoever wants to judge for themselves."""
     found = [
         Evidence("family", label, facts.names[number])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from aksara.faces.evidence import FontFacts, NameReading, collect_evidence, facts_of, read_names
+from aksara.faces.evidence import FaceFacts, NameReading, collect_evidence, facts_of, read_names
 from aksara.faces.face import Face
 from aksara.faces.style import WIDTH_NAMES, Style, label_of
 from aksara.font import Font
@@ -42,11 +42,11 @@ def identify(font: Font) -> Face:
     )
 
 
-def _overridable(facts: FontFacts, text: str) -> Notice:
+def _overridable(facts: FaceFacts, text: str) -> Notice:
     return Notice(facts.path, text, _OVERRIDES)
 
 
-def _weight(facts: FontFacts, names: NameReading, findings: list[Notice]) -> int:
+def _weight(facts: FaceFacts, names: NameReading, findings: list[Notice]) -> int:
     said = names.style.weight
     # Classes 1 to 9 were meant to be hundreds.
     stored = facts.weight_class or 0
@@ -78,7 +78,7 @@ def _weight(facts: FontFacts, names: NameReading, findings: list[Notice]) -> int
     return stored
 
 
-def _named_weight(facts: FontFacts, names: NameReading, said: int, stored: int, findings: list[Notice]) -> int:
+def _named_weight(facts: FaceFacts, names: NameReading, said: int, stored: int, findings: list[Notice]) -> int:
     """The weight where the names say one. Near it the table is the finer measure; beyond that the name counts."""
     if said == 500 and stored in (400, 500) and facts.name(SUBFAMILY).lower() == "medium":
         return 400  # "Medium" in the slot of four styles is the same editors' word for regular
@@ -94,7 +94,7 @@ def _named_weight(facts: FontFacts, names: NameReading, said: int, stored: int, 
     return said
 
 
-def _style(facts: FontFacts, names: NameReading, findings: list[Notice]) -> Style:
+def _style(facts: FaceFacts, names: NameReading, findings: list[Notice]) -> Style:
     said = names.style.slant
     if said is not None:
         if not facts.italic and facts.angle < _LEANING:
@@ -109,7 +109,7 @@ def _style(facts: FontFacts, names: NameReading, findings: list[Notice]) -> Styl
     return "normal"
 
 
-def _width(facts: FontFacts, names: NameReading, findings: list[Notice]) -> float:
+def _width(facts: FaceFacts, names: NameReading, findings: list[Notice]) -> float:
     said = names.style.width
     number = facts.width_class or 0
     known = 1 <= number <= 9

@@ -14,7 +14,7 @@ from aksara.tables import Glyf, Gvar, Head, Table
 from aksara.tables.variation.regions import Region
 from aksara.tables.variation.sparse import GlyphVariations, with_fewest_points
 from aksara.tables.variation.tuples import TupleVariation
-from aksara.truetype.boxes import Assembly
+from aksara.truetype.boxes import AssembledGlyphs
 from aksara.truetype.components import ARGS_ARE_XY, OVERLAP_COMPOUND, Composite
 from aksara.truetype.interpolation import inferred
 from aksara.truetype.outlines import BOTTOM, END, PHANTOM_POINTS, START, TOP, Outline
@@ -90,7 +90,7 @@ def _new_glyf(glyf: Glyf, outlines: Sequence[Outline], *, overlapping: bool) -> 
     """The glyphs with their points and components at new places, and their bounding boxes."""
     glyphs = list(glyf.glyphs)
     composites = {n: _new_composite(glyf.composite(n), outlines[n]) for n in range(len(glyphs)) if glyf.is_composite(n)}
-    assembly = Assembly(lambda glyph: outlines[glyph].coordinates.astype(np.float64), composites.get)
+    assembly = AssembledGlyphs(lambda glyph: outlines[glyph].coordinates.astype(np.float64), composites.get)
     # Those made of others come behind these, so that what nests too deeply is refused here.
     glyf.component_closure(set(composites))
     boxes = np.array([assembly.box(glyph) for glyph in range(len(glyphs))], np.int64).reshape(-1, 4)

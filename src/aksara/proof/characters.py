@@ -28,7 +28,7 @@ class Cell(Struct, frozen=True):
     place: int | None
 
 
-class Block(Struct, frozen=True):
+class CharacterBlock(Struct, frozen=True):
     """Characters of a Unicode block, of `total` that there are."""
 
     name: str
@@ -47,7 +47,7 @@ class Slice(Struct, frozen=True):
     hue: int
 
 
-def blocks_of(proof: FamilyProof, text_face: WebFace) -> list[Block]:
+def blocks_of(proof: FamilyProof, text_face: WebFace) -> list[CharacterBlock]:
     """The characters that can be seen, by block, up to `MAX_SHOWN`."""
     family = proof.web
     elsewhere = {
@@ -75,7 +75,7 @@ def blocks_of(proof: FamilyProof, text_face: WebFace) -> list[Block]:
                 )
                 for code in shown
             ]
-            result.append(Block(name, cells, len(seen)))
+            result.append(CharacterBlock(name, cells, len(seen)))
     return result
 
 

@@ -96,7 +96,7 @@ _LANGUAGE = re.compile(r"([a-z]{2,3})(?:[-_]([A-Z][a-z]{3}|[A-Z]{2}))?(?:\.defau
 _START, _LONG_LINE = 20_000, 1_000
 
 
-class Contents(Struct, frozen=True, kw_only=True):
+class SiteContents(Struct, frozen=True, kw_only=True):
     """The files of a folder by what they are, each in a stable order."""
 
     root: Path
@@ -139,7 +139,7 @@ _SKIPPED_WORDS: Mapping[Role, str] = {
 }
 
 
-def contents_of(folder: Path, notices: list[Notice], exclude: Iterable[str] = ()) -> Contents:
+def contents_of(folder: Path, notices: list[Notice], exclude: Iterable[str] = ()) -> SiteContents:
     """What a folder holds. `exclude` are patterns of paths in it.
 
     Raises `RequestError` where there is too much to look at; what cannot be read is told in `notices`.
@@ -154,7 +154,7 @@ def contents_of(folder: Path, notices: list[Notice], exclude: Iterable[str] = ()
             files[role].append(path)
             if role == "text" and (language := _language_of(path)):
                 languages[language] = None
-    return Contents(
+    return SiteContents(
         root=folder,
         pages=tuple(files["page"]),
         templates=tuple(files["template"]),

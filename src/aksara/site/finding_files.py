@@ -9,7 +9,7 @@ from msgspec import Struct
 
 from aksara.errors import RequestError
 from aksara.notices import Notice
-from aksara.site.contents import PAGE_SUFFIXES, TEMPLATE_SUFFIXES, Contents, contents_of, role_of
+from aksara.site.contents import PAGE_SUFFIXES, TEMPLATE_SUFFIXES, SiteContents, contents_of, role_of
 from aksara.site.imported_sheets import find_imported_sheets
 from aksara.site.template_sheets import TemplateSheets
 from aksara.site.text_files import TEXT_SUFFIXES
@@ -41,7 +41,7 @@ class FoundFiles(Struct, frozen=True):
 
     tasks: tuple[PageTask, ...]
     texts: tuple[tuple[Path, str], ...]
-    contents: tuple[Contents, ...] = ()
+    contents: tuple[SiteContents, ...] = ()
     #: Names of texts that nobody named: templates, and what lies beside them.
     by_chance: frozenset[str] = frozenset()
 
@@ -67,7 +67,7 @@ def find_files(
     linked = {resolved(path) for path in linking}
     tasks: dict[Path, PageTask] = {}
     texts: dict[Path, str] = {}
-    folders: list[Contents] = []
+    folders: list[SiteContents] = []
     by_chance: set[str] = set()
     for where in pages:
         found = _at(where, tuple(exclude), notices, sheets_alone=sheets_alone)
@@ -105,7 +105,9 @@ def files_of_pages(pages: Iterable[Path | PathPattern], exclude: Iterable[str]) 
     return list(dict.fromkeys(path for each in found for path in (*each.pages, *each.templates, *each.texts)))
 
 
-def _at(where: Path | PathPattern, exclude: tuple[str, ...], notices: list[Notice], *, sheets_alone: bool) -> Contents:
+def _at(
+    where: Path | PathPattern, exclude: tuple[str, ...], notices: list[Notice], *, sheets_alone: bool
+) -> SiteContents:
     """What is read at a path or a pattern."""
     if isinstance(where, Path) and is_folder(where):
         return _in_folder(where, exclude, notices, sheets_alone=sheets_alone)
@@ -117,7 +119,7 @@ def _at(where: Path | PathPattern, exclude: tuple[str, ...], notices: list[Notic
         role = _named_role(path, root, is_itself=is_itself)
         if role in files and (is_itself or not _is_excluded(path, root, left_out)):
             files[role].append(path)
-    return Contents(
+    return SiteContents(
         root=root, pages=tuple(files["page"]), templates=tuple(files["template"]), texts=tuple(files["text"]),
         sheets=tuple(files["sheet"]),
     )  # fmt: skip
@@ -145,13 +147,13 @@ def _named_role(path: Path, root: Path, *, is_itself: bool) -> str:
     return "text" if role in _ROLES_OF_TEXT and suffix != ".css" else "sheet"
 
 
-def _in_folder(folder: Path, exclude: tuple[str, ...], notices: list[Notice], *, sheets_alone: bool) -> Contents:
+def _in_folder(folder: Path, exclude: tuple[str, ...], notices: list[Notice], *, sheets_alone: bool) -> SiteContents:
     found = contents_of(folder, notices, exclude)
     if found.templates and not found.pages:
         return found
     if found.pages:
         # Where there are pages, only they are text.
-        return Contents(
+        return SiteContents(
             root=found.root, pages=found.pages, templates=found.templates, sheets=found.sheets, scripts=found.scripts,
             skipped=found.skipped, languages=found.languages,
         )  # fmt: skip
@@ -161,7 +163,7 @@ def _in_folder(folder: Path, exclude: tuple[str, ...], notices: list[Notice], *,
             f"{printable(str(folder))}: no pages or templates here ({found.summary}); give the folder that your HTML "
             "is in"
         )
-    return Contents(
+    return SiteContents(
         root=found.root, texts=tuple(texts), sheets=found.sheets, scripts=found.scripts, skipped=found.skipped
     )
 

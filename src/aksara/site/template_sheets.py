@@ -11,7 +11,7 @@ from urllib.parse import unquote, urlsplit
 from aksara.errors import InputError
 from aksara.limits import MAX_PAGE_SIZE
 from aksara.site.access.decoding import decode_page
-from aksara.site.contents import Contents
+from aksara.site.contents import SiteContents
 from aksara.site.page.templates import template_markup
 from aksara.sources import read_file, resolved
 
@@ -28,7 +28,7 @@ _ASIDE = re.compile(r"(?:^|[-_.])(?:admin|editor|print|rtl|ie\d*|login|customize
 class TemplateSheets:
     """The style sheets of a folder's templates; `written` are those that are about to be written."""
 
-    def __init__(self, contents: Contents, written: Iterable[Path] = ()) -> None:
+    def __init__(self, contents: SiteContents, written: Iterable[Path] = ()) -> None:
         self._contents = contents
         self._written = [resolved(sheet) for sheet in written]
         self._known_folders: dict[Path, tuple[Path, ...]] = {}

@@ -24,8 +24,8 @@ from aksara.subsetting.feature_costs import OmittedFeature, feature_tags, omitte
 from aksara.subsetting.features import FeatureChoice
 from aksara.subsetting.glyph_order import GlyphOrder, ordered_glyphs
 from aksara.subsetting.hint_costs import hint_size
-from aksara.subsetting.mending import mended
 from aksara.subsetting.missing_tables import made_up_tables
+from aksara.subsetting.sanitising import sanitised
 from aksara.tables import Cbdt, Cmap, Colr, Glyf, Gsub, Maxp, Sbix, Svg, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.math import Math, is_mathematical
@@ -222,8 +222,8 @@ def find_kept_tables(
 def _in_order(font: Font) -> tuple[Font | None, list[str]]:
     """The font with what browsers insist on, None where it is in order; and what was wrong."""
     made_up, warnings = made_up_tables(font)
-    changed, mends = mended(font.with_tables(made_up) if made_up else font)
-    return (changed if changed is not font else None), [*warnings, *mends]
+    changed, repairs = sanitised(font.with_tables(made_up) if made_up else font)
+    return (changed if changed is not font else None), [*warnings, *repairs]
 
 
 def draws_any(font: Font, characters: Set[int] | None) -> bool:

@@ -12,7 +12,7 @@ from aksara.truetype.interpolation import Floats
 Box = tuple[int, int, int, int]
 
 
-class Assembly:
+class AssembledGlyphs:
     """The points of glyphs, components in place. `composite_of` gives None for a glyph that is none, whose points (P by
     2) `points_of` gives."""
 

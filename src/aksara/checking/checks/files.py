@@ -9,7 +9,7 @@ from typing import Any
 
 from aksara.checking.findings import Finding, Place, finding
 from aksara.checking.gathering import FORMATS, CheckedRule, CheckedSite, kind_of
-from aksara.checking.reaching import FontFile
+from aksara.checking.reaching import ReachedFile
 from aksara.sizes import format_size
 
 #: Characters that a range may name without need, besides twice as many as the file has: people copy whole blocks.
@@ -41,7 +41,7 @@ def file_findings(site: CheckedSite) -> Iterator[Finding]:
         yield from _uncompressed(rule)
 
 
-def _damage(rule: CheckedRule, file: FontFile) -> Iterator[Finding]:
+def _damage(rule: CheckedRule, file: ReachedFile) -> Iterator[Finding]:
     facts = file.facts
     if facts is None or not facts.problem:
         return
@@ -55,21 +55,21 @@ def _damage(rule: CheckedRule, file: FontFile) -> Iterator[Finding]:
     )
 
 
-def _suffix(file: FontFile) -> Iterator[Finding]:
+def _suffix(file: ReachedFile) -> Iterator[Finding]:
     suffix = file.shown.rpartition(".")[2].lower()
     facts = file.facts
     if facts is not None and facts.container and suffix in _SUFFIXES and facts.container not in _SUFFIXES[suffix]:
         yield finding("suffix-contradicts-file", Place(file.shown), container=kind_of(facts.container))
 
 
-def _permission(file: FontFile) -> Iterator[Finding]:
+def _permission(file: ReachedFile) -> Iterator[Finding]:
     if file.facts is not None and file.facts.forbidden:
         yield finding("font-forbids-web", Place(file.shown), reason=file.facts.forbidden)
     for field, words in file.facts.restrictions[:1] if file.facts is not None else ():
         yield finding("licence-restricted", Place(file.shown), source=f"the font's {field}", words=words)
 
 
-def _weight(rule: CheckedRule, file: FontFile, *, alone: bool) -> Iterator[Finding]:
+def _weight(rule: CheckedRule, file: ReachedFile, *, alone: bool) -> Iterator[Finding]:
     """A weight, style or width that is not the font's own."""
     facts, face = file.facts, rule.defined
     if facts is None or face is None or facts.problem:
@@ -110,7 +110,7 @@ def _weight(rule: CheckedRule, file: FontFile, *, alone: bool) -> Iterator[Findi
         )
 
 
-def _ranges(rule: CheckedRule, file: FontFile) -> Iterator[Finding]:
+def _ranges(rule: CheckedRule, file: ReachedFile) -> Iterator[Finding]:
     """A range of which the file has nothing, or little."""
     facts, face = file.facts, rule.defined
     if facts is None or face is None or facts.problem or not face.ranges or not facts.characters:

@@ -8,7 +8,7 @@ from typing import Any
 
 from aksara.checking.findings import Finding, Place, finding, place_of
 from aksara.checking.gathering import CheckedSite
-from aksara.checking.reaching import FontFile
+from aksara.checking.reaching import ReachedFile
 from aksara.checking.urls import file_name, is_template
 from aksara.phrases import listed
 from aksara.site.findings import nearly_empty
@@ -104,7 +104,7 @@ def _fallbacks(site: CheckedSite) -> Iterator[Finding]:
 
 def _slices(site: CheckedSite) -> Iterator[Finding]:
     """Files of faces in use that no page fetches: once a family."""
-    fetched: set[FontFile] = set()
+    fetched: set[ReachedFile] = set()
     for page in site.use.pages:
         fetched |= site.fetched_by(page).keys()
     for rules in site.by_family.values():

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from aksara.checking.checks.descriptors import default_of, is_descriptor, why_ignored
 from aksara.checking.findings import Finding, Place, finding, shortened
 from aksara.checking.gathering import FORMATS, CheckedRule, CheckedSite, kind_of
-from aksara.checking.reaching import CheckedSheet, FontFile
+from aksara.checking.reaching import CheckedSheet, ReachedFile
 from aksara.checking.urls import file_name, is_template, way_between, without_query
 from aksara.phrases import count_of
 from aksara.site.css.defined_faces import DefinedFace
@@ -198,7 +198,7 @@ def _formats(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
         yield finding("better-format-later", rule.place("src"), family=rule.rule.family, container=kind_of(order[0]))
 
 
-def _format_of(file: FontFile) -> str:
+def _format_of(file: ReachedFile) -> str:
     container = file.facts.container if file.facts is not None else ""
     return {"sfnt": "opentype" if file.shown.lower().endswith(".otf") else "truetype"}.get(container, container)
 

@@ -8,7 +8,7 @@ from urllib.parse import urlsplit
 
 from aksara.checking.findings import Finding, Place, finding
 from aksara.checking.gathering import CheckedRule, CheckedSite
-from aksara.checking.reaching import CheckedSheet, FontFile
+from aksara.checking.reaching import CheckedSheet, ReachedFile
 from aksara.checking.urls import file_name, same_origin, shown_origin
 from aksara.phrases import count_of
 from aksara.site.access.exchanges import Exchange
@@ -99,7 +99,7 @@ def _allowed(site: CheckedSite, rule: CheckedRule, exchange: Exchange) -> Iterat
         )
 
 
-def _font_type(file: FontFile, exchange: Exchange) -> Iterator[Finding]:
+def _font_type(file: ReachedFile, exchange: Exchange) -> Iterator[Finding]:
     kind = _media_type(exchange)
     if file.facts is None or file.facts.problem or _FONT_TYPE.fullmatch(kind):
         return
@@ -111,7 +111,7 @@ def _font_type(file: FontFile, exchange: Exchange) -> Iterator[Finding]:
     yield finding("font-type-wrong", Place(file.shown), case, type=kind or "nothing in particular", right=right)
 
 
-def _font_kept(file: FontFile, exchange: Exchange) -> Iterator[Finding]:
+def _font_kept(file: ReachedFile, exchange: Exchange) -> Iterator[Finding]:
     age, hashed = _age(exchange), _is_hashed(file.address)
     if age is not None and age >= (_LONG if hashed else _SHORT):
         if not hashed and age > _LONG:
@@ -122,7 +122,7 @@ def _font_kept(file: FontFile, exchange: Exchange) -> Iterator[Finding]:
     yield finding("font-kept-shortly", Place(file.shown), said=said, once=once)
 
 
-def _compressed_twice(file: FontFile, exchange: Exchange) -> Iterator[Finding]:
+def _compressed_twice(file: ReachedFile, exchange: Exchange) -> Iterator[Finding]:
     encoding = exchange.headers.get("content-encoding", "").strip().lower()
     if encoding not in ("", "identity") and file.facts is not None and file.facts.container in ("woff2", "woff"):
         yield finding("font-compressed-twice", Place(file.shown), encoding=encoding)
@@ -130,7 +130,7 @@ def _compressed_twice(file: FontFile, exchange: Exchange) -> Iterator[Finding]:
 
 def _stale(site: CheckedSite) -> Iterator[Finding]:
     """Files of one name and other bytes."""
-    known: dict[str, FontFile] = {}
+    known: dict[str, ReachedFile] = {}
     for rule in site.rules:
         for _, file in rule.sources:
             if file.exchange is None or file.facts is None or file.facts.problem:

@@ -161,7 +161,7 @@ FILES = (
         what="the marks between which a build keeps rules or links are doubled, alone or inside of a comment",
         problem="{problem}",
         effect="the next build stops here",
-        remedy="mend the marks, and build again",
+        remedy="put the marks right, and build again",
     ),
     Kind(
         name="marks-outdated",

@@ -45,7 +45,7 @@ class Saving(Struct, frozen=True):
         return {"words": self.words, "changes": changes, "saves": self.saves, "enough": self.enough}
 
 
-class FirstView(Struct, frozen=True):
+class PlannedView(Struct, frozen=True):
     """What a page's first view fetches of fonts, in bytes, where families are cut into slices: `of` is a page, or a
     language that stands for the pages in it; `kind` says why it is told of."""
 
@@ -68,7 +68,7 @@ class Budget(Struct, frozen=True):
     limit: int
     size: int
     savings: tuple[Saving, ...] = ()
-    views: tuple[FirstView, ...] = ()
+    views: tuple[PlannedView, ...] = ()
 
     @property
     def missed(self) -> bool:
@@ -111,7 +111,7 @@ def _check(what: str, limit: int, plan: BuildPlan, pairs: _Pairs, recipes: Recip
     return replace(budget, savings=_savings(budget, plan, used, recipes)) if budget.missed else budget
 
 
-def _first_views(pairs: _Pairs) -> tuple[FirstView, ...]:
+def _first_views(pairs: _Pairs) -> tuple[PlannedView, ...]:
     """The largest page, the typical one, and the largest in each language; where no pages are known, a page in each."""
     pages: Counter[str] = Counter()
     languages: Counter[str] = Counter()
@@ -124,14 +124,14 @@ def _first_views(pairs: _Pairs) -> tuple[FirstView, ...]:
         for page_view in family.slices.pages if family.slices is not None else ():
             pages_in.setdefault(page_view.language, set()).add(page_view.page)
     if not pages:
-        return tuple(FirstView("language", tag, size) for tag, size in languages.items())
+        return tuple(PlannedView("language", tag, size) for tag, size in languages.items())
     ordered = sorted(pages, key=lambda page: (pages[page], page))
-    found = [FirstView("largest", ordered[-1], pages[ordered[-1]])]
+    found = [PlannedView("largest", ordered[-1], pages[ordered[-1]])]
     typical = ordered[(len(ordered) - 1) // 2]
-    found.append(FirstView("typical", typical, pages[typical]))
+    found.append(PlannedView("typical", typical, pages[typical]))
     for language, own in sorted(pages_in.items()):
         if language and len(pages_in) > 1:
-            found.append(FirstView("language", language, max(pages[page] for page in own)))
+            found.append(PlannedView("language", language, max(pages[page] for page in own)))
     return tuple(found)
 
 
@@ -150,7 +150,7 @@ class _Used(Struct, frozen=True):
         return sum(part.best_size for part in self.web.slices if part.name in names)
 
 
-def _used(family: FamilyPlan, made: WebFamily, largest: FirstView | None) -> list[_Used]:
+def _used(family: FamilyPlan, made: WebFamily, largest: PlannedView | None) -> list[_Used]:
     """The faces that count: those that the site uses if it says which, else all; of families in slices what the largest
     page fetches."""
     faces = [web.face for web in made.faces]

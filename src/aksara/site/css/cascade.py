@@ -6,9 +6,9 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from msgspec import Struct
 
-from aksara.site.css.selectors import NO_STATES, Held, States, Work
+from aksara.site.css.selectors import NO_STATES, Held, MatchingWork, States
 from aksara.site.css.style_sets import Match, StyleSet
-from aksara.site.css.styles import AUTHOR, AUTHOR_IMPORTANT, HINTS, Block, Style
+from aksara.site.css.styles import AUTHOR, AUTHOR_IMPORTANT, HINTS, DeclarationBlock, Style
 from aksara.site.css.stylesheets import parse_attribute
 from aksara.site.css.user_agent import presentational_hints
 from aksara.site.tree import Element
@@ -30,7 +30,7 @@ class Variant(Struct, frozen=True):
 class Cascade:
     """Styles the elements of a tree, from the top down."""
 
-    def __init__(self, style_set: StyleSet, work: Work) -> None:
+    def __init__(self, style_set: StyleSet, work: MatchingWork) -> None:
         self.style_set = style_set
         self._work = work
         self._helds: dict[States, Held] = {}
@@ -85,7 +85,7 @@ class Cascade:
         whole: Sequence[Match],
         partial: Sequence[Match],
         stateful: Sequence[Match],
-        own_blocks: Sequence[Block],
+        own_blocks: Sequence[DeclarationBlock],
         own_key: tuple[object, ...],
     ) -> Iterator[Variant]:
         wanted = {NO_STATES: None} | dict.fromkeys(each.states for each in parents)
@@ -113,23 +113,23 @@ class Cascade:
                     blocks += own_blocks
                     yield Variant(mask, states, self._style(parent, blocks, (*chosen, *own_key)))
 
-    def _style(self, parent: Variant, blocks: Sequence[Block], key: tuple[object, ...]) -> Style:
+    def _style(self, parent: Variant, blocks: Sequence[DeclarationBlock], key: tuple[object, ...]) -> Style:
         return self.style_set.styles.compute(parent.style, blocks, key)
 
-    def _own_blocks(self, element: Element) -> tuple[Sequence[Block], tuple[object, ...]]:
+    def _own_blocks(self, element: Element) -> tuple[Sequence[DeclarationBlock], tuple[object, ...]]:
         """What the element's own attributes declare, and a key for it."""
-        blocks: list[Block] = []
+        blocks: list[DeclarationBlock] = []
         key: list[object] = []
         if hints := presentational_hints(element):
-            blocks.append(Block((HINTS, 0, 0, (0, 0, 0), 0), hints))
+            blocks.append(DeclarationBlock((HINTS, 0, 0, (0, 0, 0), 0), hints))
             key.append(tuple(hints.items()))
         text = element.attributes.get("style", "")
         if text and _may_matter(text, self.style_set.needed):
             normal, important = parse_attribute(text[:20_000])
             if normal:
-                blocks.append(Block((AUTHOR, 1, 0, (0, 0, 0), 0), normal))
+                blocks.append(DeclarationBlock((AUTHOR, 1, 0, (0, 0, 0), 0), normal))
             if important:
-                blocks.append(Block((AUTHOR_IMPORTANT, 1, 0, (0, 0, 0), 0), important))
+                blocks.append(DeclarationBlock((AUTHOR_IMPORTANT, 1, 0, (0, 0, 0), 0), important))
             key.append(text)
         return blocks, tuple(key)
 

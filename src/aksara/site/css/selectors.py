@@ -24,7 +24,7 @@ class TooMuchWorkError(Exception):
     """A page and its selectors are such that finding out which match would take too long."""
 
 
-class Work(Struct):
+class MatchingWork(Struct):
     """How much may still be done for a page."""
 
     left: int = MAX_WORK
@@ -40,7 +40,7 @@ class Held(Struct, frozen=True, eq=False):
     """The states that are taken to hold while selectors are matched, and the work that this may take."""
 
     states: States
-    work: Work
+    work: MatchingWork
 
     def spending(self, elements: Iterator[Element]) -> Iterator[Element]:
         """The elements, each of which counts as work."""

@@ -16,11 +16,11 @@ from aksara.site.css.styles import (
     AUTHOR_IMPORTANT,
     BROWSER,
     BROWSER_IMPORTANT,
-    Block,
+    DeclarationBlock,
     Priority,
     Styles,
 )
-from aksara.site.css.stylesheets import Layer, Rule, StyleSheet
+from aksara.site.css.stylesheets import Layer, StyleRule, StyleSheet
 from aksara.site.css.user_agent import quirks_sheet, user_agent_sheet
 from aksara.site.css.values import tokens_of, variable_names
 from aksara.site.tree import Element
@@ -71,11 +71,11 @@ class Match(Struct, frozen=True, eq=False):
     """A selector of a rule, with where it stands in the cascade. `mask` are the environments in which it holds."""
 
     selector: Selector
-    rule: Rule
+    rule: StyleRule
     sheet: StyleSheet
     mask: int
     states: States
-    blocks: tuple[Block, ...]
+    blocks: tuple[DeclarationBlock, ...]
     #: That an element has its key is enough.
     by_key: bool
 
@@ -260,15 +260,15 @@ def _shifted(priority: Priority, steps: int) -> Priority:
 
 def _blocks(
     normal: Declared, important: Declared, rank: int, selector: Selector, order: int, *, is_browser: bool
-) -> tuple[Block, ...]:
+) -> tuple[DeclarationBlock, ...]:
     found = []
     if normal:
         origin = BROWSER if is_browser else AUTHOR
-        found.append(Block((origin, 0, rank, selector.specificity, order), normal))
+        found.append(DeclarationBlock((origin, 0, rank, selector.specificity, order), normal))
     if important:
         origin = BROWSER_IMPORTANT if is_browser else AUTHOR_IMPORTANT
         # Among important declarations the earlier layer wins (CSS Cascade 5, section 6.4.4).
-        found.append(Block((origin, 0, -rank, selector.specificity, order), important))
+        found.append(DeclarationBlock((origin, 0, -rank, selector.specificity, order), important))
     return tuple(found)
 
 

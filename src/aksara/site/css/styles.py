@@ -26,7 +26,7 @@ BROWSER, HINTS, AUTHOR = 0, 1, 2
 AUTHOR_IMPORTANT, BROWSER_IMPORTANT = 3, 4
 
 
-class Block(Struct, frozen=True, eq=False):
+class DeclarationBlock(Struct, frozen=True, eq=False):
     """Declarations of one rule, all normal or all important."""
 
     priority: Priority
@@ -112,7 +112,7 @@ class Styles:
             self._computed.clear()
             self.initial = self._intern(_INITIAL, {}, hidden=False)
 
-    def compute(self, parent: Style, blocks: Sequence[Block], key: tuple[object, ...]) -> Style:
+    def compute(self, parent: Style, blocks: Sequence[DeclarationBlock], key: tuple[object, ...]) -> Style:
         """The style that the blocks make, in any order; `key` stands for them, and must differ where they do."""
         whole = (id(parent), key)
         found = self._computed.get(whole)
@@ -120,7 +120,7 @@ class Styles:
             found = self._computed[whole] = self._compute(parent, sorted(blocks, key=lambda block: block.priority))
         return found
 
-    def _compute(self, parent: Style, blocks: Sequence[Block]) -> Style:
+    def _compute(self, parent: Style, blocks: Sequence[DeclarationBlock]) -> Style:
         declared: Declared = {}
         for block in blocks:
             declared.update(block.declared)
@@ -163,7 +163,7 @@ def _specified(name: str, value: Value, custom: Mapping[str, str], inherited: Va
     return inherited if inherits else longhand.initial
 
 
-def _rolled_back(name: str, blocks: Sequence[Block]) -> Value:
+def _rolled_back(name: str, blocks: Sequence[DeclarationBlock]) -> Value:
     """The value of a property for which `revert` or `revert-layer` may have won (CSS Cascade 5, section 7.3)."""
     said = [(block.priority, block.declared[name]) for block in blocks if name in block.declared]
     while said:

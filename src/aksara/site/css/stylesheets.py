@@ -42,7 +42,7 @@ class Import(Struct, frozen=True):
     layer: Layer | None
 
 
-class Rule(Struct, frozen=True, eq=False):
+class StyleRule(Struct, frozen=True, eq=False):
     """A style rule. `normal` and `important` are what it declares; custom properties stand there as text.
 
     It holds under all of `media`, in `states` (container queries count as such: nobody knows the sizes).
@@ -66,7 +66,7 @@ class StyleSheet(Struct, eq=False):
 
     url: str
     imports: list[Import] = field(default_factory=list)
-    rules: list[Rule] = field(default_factory=list)
+    rules: list[StyleRule] = field(default_factory=list)
     layers: list[Layer] = field(default_factory=list)
     faces: list[DefinedFace] = field(default_factory=list)
     counter_styles: dict[str, CounterStyle] = field(default_factory=dict)
@@ -204,7 +204,7 @@ class _Parser:
             self.animated.append(_Animated(tuple(selectors), animations, context, line))
         if selectors and (normal or important):
             self.sheet.rules.append(
-                Rule(
+                StyleRule(
                     tuple(selectors), normal, important, context.media, context.states, context.layer,
                     line + self.offset,
                 )
@@ -229,7 +229,7 @@ class _Parser:
                 for number, fonts in enumerate(self.steps.get(name, ())):
                     states = context.states | {f"@keyframes {name} {number}"}
                     self.sheet.rules.append(
-                        Rule(animated.selectors, {}, fonts, context.media, states, context.layer,
+                        StyleRule(animated.selectors, {}, fonts, context.media, states, context.layer,
                              animated.line + self.offset)
                     )  # fmt: skip
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from aksara.site.css.properties import Declared
-from aksara.site.css.selectors import Held, Work
+from aksara.site.css.selectors import Held, MatchingWork
 from aksara.site.css.style_sets import Match, StyleSet, keys_of
 from aksara.site.tree import Element
 
@@ -19,7 +19,7 @@ def deciding_rule(element: Element, style_set: StyleSet) -> tuple[str, str, int]
     That is the strongest rule for it on the element or the nearest ancestor that has one; of the browser's own rules
     the element's name stands for the selector.
     """
-    work = Work()
+    work = MatchingWork()
     for each in [element, *element.ancestors()]:
         found = max(_deciding(each, style_set, work), key=lambda entry: entry[0], default=None)
         if "font" in each.attributes.get("style", ""):
@@ -32,7 +32,7 @@ def deciding_rule(element: Element, style_set: StyleSet) -> tuple[str, str, int]
     return "", "", 0
 
 
-def _deciding(element: Element, style_set: StyleSet, work: Work) -> Iterator[tuple[tuple[object, ...], Match]]:
+def _deciding(element: Element, style_set: StyleSet, work: MatchingWork) -> Iterator[tuple[tuple[object, ...], Match]]:
     above: dict[str, int] = {}
     for ancestor in element.ancestors():
         for key in keys_of(ancestor):

@@ -11,7 +11,7 @@ from aksara.site.css.cascade import Cascade, Variant
 from aksara.site.css.counter_styles import CounterStyle, resolve_style
 from aksara.site.css.features import FeatureValues, requested_features
 from aksara.site.css.properties import Value
-from aksara.site.css.selectors import Work
+from aksara.site.css.selectors import MatchingWork
 from aksara.site.css.style_sets import Match, StyleSet
 from aksara.site.css.styles import FaceKey, Style
 from aksara.site.page.controls import alternative_text, control_text, option_text, options_of
@@ -65,7 +65,7 @@ class PageReader:
         feature_values: FeatureValues,
         language: str = "",
     ) -> None:
-        self._work = Work()
+        self._work = MatchingWork()
         self._scope = Scope(Cascade(style_set, self._work))
         self._shadow_sets = shadow_sets
         self._counter_styles = counter_styles

@@ -8,16 +8,16 @@ from aksara.tables.layout.contexts.class_context import ClassContext
 from aksara.tables.layout.contexts.context import Actions, Context, Pattern
 from aksara.tables.layout.contexts.coverage_context import CoverageContext
 from aksara.tables.layout.contexts.glyph_context import GlyphContext
-from aksara.tables.layout.contexts.rules import Rule
+from aksara.tables.layout.contexts.rules import ContextRule
 
 __all__ = [
     "Actions",
     "ClassContext",
     "Context",
+    "ContextRule",
     "CoverageContext",
     "GlyphContext",
     "Pattern",
-    "Rule",
     "parse_chained_context",
     "parse_context",
 ]

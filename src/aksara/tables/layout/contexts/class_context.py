@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.contexts.context import Pattern
-from aksara.tables.layout.contexts.rules import Rule, RuleContext, rule_in, rules_block, rules_parser
+from aksara.tables.layout.contexts.rules import ContextRule, RuleContext, rule_in, rules_block, rules_parser
 from aksara.tables.layout.coverage import class_block, coverage_block, parse_classes, parse_covered, parse_rows
 from aksara.tables.layout.glyph_sets import GlyphSets
 
@@ -70,7 +70,7 @@ class ClassContext(RuleContext, frozen=True):
         covered = glyphs.set_of(glyph for glyph in self.covered if self.input.get(glyph, 0) in rules)
         return replace(self, covered=covered, backtrack=backtrack, input=inputs, lookahead=lookahead, rules=renumbered)
 
-    def _rules_for(self, glyphs: GlyphMap) -> dict[int, tuple[Rule, ...]]:
+    def _rules_for(self, glyphs: GlyphMap) -> dict[int, tuple[ContextRule, ...]]:
         """The rules that can match the kept glyphs, by the class of the first; classes are the old ones."""
         starts = {self.input.get(glyph, 0) for glyph in self.covered if glyph in glyphs}
         present = [_present(table, glyphs) for table in (self.backtrack, self.input, self.lookahead)]

@@ -15,7 +15,7 @@ from aksara.tables.layout.contexts.context import Actions, Context, renumbered_a
 Numbers = tuple[int, ...]
 
 
-class Rule(Struct, frozen=True):
+class ContextRule(Struct, frozen=True):
     """Glyphs or classes before (nearest first), from the second of the input on, and behind; and what is to be done."""
 
     backtrack: Numbers
@@ -24,12 +24,12 @@ class Rule(Struct, frozen=True):
     actions: Actions
 
 
-def rules_parser(*, chained: bool) -> Callable[[OffsetReader], tuple[Rule, ...]]:
+def rules_parser(*, chained: bool) -> Callable[[OffsetReader], tuple[ContextRule, ...]]:
     """What parses a set of rules."""
     return _chained_rules if chained else _plain_rules
 
 
-def _plain_rules(reader: OffsetReader) -> tuple[Rule, ...]:
+def _plain_rules(reader: OffsetReader) -> tuple[ContextRule, ...]:
     rules = []
     for at in reader.offsets16(reader.u16()):
         if at is None:
@@ -37,11 +37,11 @@ def _plain_rules(reader: OffsetReader) -> tuple[Rule, ...]:
         count, actions = at.u16(), at.u16()
         # A rule for no glyph at all never matches.
         if count:
-            rules.append(Rule((), at.u16s(count - 1), (), parse_actions(at, actions)))
+            rules.append(ContextRule((), at.u16s(count - 1), (), parse_actions(at, actions)))
     return tuple(rules)
 
 
-def _chained_rules(reader: OffsetReader) -> tuple[Rule, ...]:
+def _chained_rules(reader: OffsetReader) -> tuple[ContextRule, ...]:
     rules = []
     for at in reader.offsets16(reader.u16()):
         if at is None:
@@ -49,7 +49,7 @@ def _chained_rules(reader: OffsetReader) -> tuple[Rule, ...]:
         backtrack, count = at.u16s(at.u16()), at.u16()
         if count:
             rest, lookahead = at.u16s(count - 1), at.u16s(at.u16())
-            rules.append(Rule(backtrack, rest, lookahead, parse_actions(at, at.u16())))
+            rules.append(ContextRule(backtrack, rest, lookahead, parse_actions(at, at.u16())))
     return tuple(rules)
 
 
@@ -59,14 +59,14 @@ def parse_actions(reader: OffsetReader, count: int) -> Actions:
     return tuple(zip(numbers[::2], numbers[1::2], strict=True))
 
 
-def rules_block(rules: Collection[Rule], *, chained: bool) -> Block | None:
+def rules_block(rules: Collection[ContextRule], *, chained: bool) -> Block | None:
     """A set of rules in the making; None for an empty one."""
     if not rules:
         return None
     return Block().offsets16(_rule_block(rule, chained=chained) for rule in rules)
 
 
-def _rule_block(rule: Rule, *, chained: bool) -> Block:
+def _rule_block(rule: ContextRule, *, chained: bool) -> Block:
     block, flat = Block(), [number for action in rule.actions for number in action]
     if not chained:
         return block.u16(len(rule.rest) + 1, len(rule.actions), *rule.rest, *flat)
@@ -75,11 +75,11 @@ def _rule_block(rule: Rule, *, chained: bool) -> Block:
 
 
 def rule_in(
-    rule: Rule, backtrack: Mapping[int, int], rest: Mapping[int, int], lookahead: Mapping[int, int]
-) -> Rule | None:
+    rule: ContextRule, backtrack: Mapping[int, int], rest: Mapping[int, int], lookahead: Mapping[int, int]
+) -> ContextRule | None:
     """The rule in new glyph IDs or classes (old → new); None if one of them is gone, so that it cannot match."""
     try:
-        return Rule(
+        return ContextRule(
             tuple(backtrack[number] for number in rule.backtrack),
             tuple(rest[number] for number in rule.rest),
             tuple(lookahead[number] for number in rule.lookahead),
@@ -92,7 +92,7 @@ def rule_in(
 class RuleContext(Context, frozen=True):
     """A contextual subtable whose rules are found by the first glyph's ID, or by its class."""
 
-    rules: Mapping[int, tuple[Rule, ...]]
+    rules: Mapping[int, tuple[ContextRule, ...]]
 
     def renumbered(self, new_indices: Mapping[int, int]) -> Self:
         rules = {

@@ -15,7 +15,7 @@ from aksara.font import Font
 from aksara.tables import OS2, Glyf, Head, Hhea, Maxp, Table, Vhea
 from aksara.tables.maxp import FIELDS, VERSION_0_5, VERSION_1_0
 from aksara.tables.registry import OPAQUE
-from aksara.truetype.boxes import Assembly
+from aksara.truetype.boxes import AssembledGlyphs
 from aksara.truetype.glyph_data import with_box
 
 _VERSION = 0x10000
@@ -26,7 +26,7 @@ _MOST_ZONES = 2
 T = TypeVar("T", bound=Table)
 
 
-def mended(font: Font) -> tuple[Font, list[str]]:
+def sanitised(font: Font) -> tuple[Font, list[str]]:
     """The font with such tables in order, and what browsers would refuse about it, in words."""
     tables: list[Table] = []
     said: list[str] = []
@@ -115,7 +115,7 @@ def _reversed_boxes(glyf: Glyf) -> dict[int, tuple[int, int, int, int]]:
         return {}
     for glyph in wrong:
         glyf.component_closure({glyph})  # so that none contains itself
-    assembly = Assembly(
+    assembly = AssembledGlyphs(
         lambda glyph: glyf.outlines([glyph])[0].coordinates.astype(np.float64),
         lambda glyph: glyf.composite(glyph) if glyf.is_composite(glyph) else None,
     )
