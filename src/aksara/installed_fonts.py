@@ -11,12 +11,11 @@ from pathlib import Path
 
 from aksara.errors import FontError, InputError
 from aksara.font import Font, open_fonts
+from aksara.limits import MAX_INSTALLED_FILES, MAX_INSTALLED_FONTS, MAX_INSTALLED_TABLES, MAX_NAMES_SIZE
 from aksara.sources import SourceFile, printable
 from aksara.tables.name import FAMILY, FULL_NAME, TYPOGRAPHIC_FAMILY, Name
 
 _SUFFIXES = frozenset({".ttf", ".otf", ".ttc", ".otc"})
-#: Files that are looked at, fonts of a collection, tables, and bytes of names.
-_MOST_FILES, _MOST_FONTS, _MOST_TABLES, _MOST_BYTES = 50_000, 64, 256, 2_000_000
 _COLLECTION = b"ttcf"
 
 
@@ -63,7 +62,7 @@ def _font_files(folders: Sequence[Path]) -> Iterator[Path]:
             for name in sorted(names):
                 if Path(name).suffix.lower() in _SUFFIXES:
                     count += 1
-                    if count > _MOST_FILES:
+                    if count > MAX_INSTALLED_FILES:
                         return
                     yield Path(base, name)
 
@@ -75,12 +74,12 @@ def _names(path: Path) -> list[set[str]]:
             head = file.read(12)
             starts: Iterable[int] = (0,)
             if head[:4] == _COLLECTION:
-                count = min(struct.unpack(">I", head[8:12])[0], _MOST_FONTS)
+                count = min(struct.unpack(">I", head[8:12])[0], MAX_INSTALLED_FONTS)
                 starts = struct.unpack(f">{count}I", file.read(4 * count))
             found = []
             for start in starts:
                 file.seek(start + 4)
-                count = min(struct.unpack(">H", file.read(8)[:2])[0], _MOST_TABLES)
+                count = min(struct.unpack(">H", file.read(8)[:2])[0], MAX_INSTALLED_TABLES)
                 directory = file.read(16 * count)
                 place = next(
                     (
@@ -91,7 +90,7 @@ def _names(path: Path) -> list[set[str]]:
                     (0, 0),
                 )
                 file.seek(place[0])
-                found.append(_families(file.read(min(place[1], _MOST_BYTES))))
+                found.append(_families(file.read(min(place[1], MAX_NAMES_SIZE))))
             return found
     except (OSError, struct.error, ValueError):
         return []

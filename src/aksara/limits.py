@@ -68,6 +68,144 @@ MAX_PARSED_SIZE = 8_000_000
 #: Decompressed bytes of the extended metadata.
 MAX_METADATA = 1_000_000
 
+# ---- Fonts
+
+#: Points of glyphs besides one for each of their bytes; a flag can be repeated, and be all there is of a point.
+MAX_REPEATED_POINTS = 100_000
+#: Nesting of composites that is followed; renderers give up far earlier, real fonts stay within 6.
+MAX_COMPONENT_DEPTH = 64
+#: More axes than any font has; renderers would take them, but no page could use them.
+MAX_AXES = 64
+#: Subroutines of charstrings that call one another; renderers give up at 10 to 16.
+MAX_CALL_DEPTH = 16
+#: Calls of subroutines that are remembered; with many numbers before them each may be another.
+MAX_KNOWN_CALLS = 50_000
+#: Bytes of one SVG document of a font and of all together, unpacked; elements within elements.
+MAX_SVG_DOCUMENT, MAX_SVG_DOCUMENTS, MAX_SVG_DEPTH = 30_000_000, 120_000_000, 200
+#: Paints within paints (COLR 1), beyond which renderers stop.
+MAX_PAINT_DEPTH = 64
+#: Layers that one glyph is drawn in, those of other glyphs in it included.
+MAX_COLOUR_LAYERS = 100_000
+#: How many times over its size a table of pictures may be read.
+MAX_PICTURE_READS = 4
+#: Pictures that stand for others (sbix "dupe"), one behind the other.
+MAX_PICTURE_HOPS = 8
+#: Numbers of palettes and of colours that a request may name; fonts store them in 16 bits.
+MAX_PALETTES = 65_535
+#: Installed fonts: files that are looked at, fonts of a collection, tables of one, and bytes of its names.
+MAX_INSTALLED_FILES, MAX_INSTALLED_FONTS, MAX_INSTALLED_TABLES, MAX_NAMES_SIZE = 50_000, 64, 256, 2_000_000
+
+# ---- Sites: pages, style sheets, scripts, and what is kept of them
+
+#: Fonts in the site's folders that are known by name, to say where a missing one is.
+MAX_KNOWN_NAMES = 20_000
+#: Bytes of all that is remembered of a site's font files, and how many of them.
+MAX_FACTS_SIZE, MAX_FACTS = 20_000_000, 2_000
+#: Modules of one page that are followed, bytes of one (bundles are larger, and import no style sheets), and sheets.
+MAX_MODULES, MAX_MODULE_SIZE, MAX_IMPORTED_SHEETS = 300, 300_000, 30
+#: Sheets of a page with those that they import, and how deep imports may go.
+MAX_PAGE_SHEETS, MAX_IMPORT_DEPTH = 500, 16
+#: How deep pages may stand in frames of each other.
+MAX_FRAME_DEPTH = 2
+#: Pages in frames of a page, and classes that are remembered.
+MAX_FRAMES, MAX_PAGE_CLASSES = 20, 20_000
+#: Nested counters of one name; deeper ones replace the innermost.
+MAX_NESTED_COUNTERS = 64
+#: Characters of a style sheet that are read for names of icons; the rest is passed over.
+MAX_ICON_SHEET_LENGTH = 2_000_000
+#: Cookies that are sent back; some sites redirect in a circle without.
+MAX_COOKIES = 50
+#: Bytes of answers that are kept whole, of all together.
+MAX_KEPT_ANSWERS = 100_000_000
+#: Headers of one answer that are kept, and characters of each.
+MAX_HEADERS, MAX_HEADER_LENGTH = 100, 2_000
+#: Parts of an address that may be the path below which a site is published.
+MAX_PATH_PREFIXES = 3
+#: Deeper elements become siblings of their ancestors; browsers do the same, about there.
+MAX_ELEMENT_DEPTH = 512
+#: Elements of a page; what follows is left out.
+MAX_ELEMENTS = 300_000
+#: Elements that are open at a block's start are made again inside it (HTML, "reconstruct the active formatting
+#: elements"), so a page may grow by their product.
+MAX_REPEATED_ELEMENTS = 1_000_000
+#: `template` elements in one another.
+MAX_TEMPLATE_DEPTH = 16
+#: Families of one script that are told.
+MAX_SCRIPT_FAMILIES = 20
+#: Style sheets that one template is taken to have.
+MAX_TEMPLATE_SHEETS = 30
+#: Bytes of what is remembered of pages: a site of 20,000 takes half of it.
+MAX_PAGE_CACHE = 200_000_000
+#: Values within values of a data file; what people write has a handful.
+MAX_DATA_DEPTH = 64
+#: Rules of one style sheet that are looked at.
+MAX_FACE_RULES = 5_000
+#: Styles with their parents and rules that are kept for the next pages.
+MAX_COMPUTED_STYLES = 50_000
+#: A value that is longer once its variables are in place is invalid (CSS Variables 1, section 3.3, "long variables").
+MAX_VALUE_LENGTH = 20_000
+#: Functions within functions of a value, and variables within variables.
+MAX_VALUE_DEPTH = 32
+#: Elements that the selectors of a page may look at.
+MAX_MATCHING_WORK = 2_000_000
+#: Conditions within conditions of @supports; each costs a call within a call.
+MAX_SUPPORTS_DEPTH = 24
+#: Characters of the number of a list; longer ones are cut.
+MAX_COUNTER_LENGTH = 60
+#: Counter styles that fall back on one another.
+MAX_COUNTER_FALLBACKS = 8
+#: Sets of states that are looked at for one element.
+MAX_STATE_SETS = 12
+#: Characters of a sheet, its rules with nested ones, and how deep they may be nested.
+MAX_SHEET_LENGTH, MAX_SHEET_RULES, MAX_RULE_DEPTH = 10_000_000, 200_000, 24
+#: Characters of one selector; longer ones are passed over, as if they were invalid.
+MAX_SELECTOR_LENGTH = 4_000
+#: Characters of all selectors of a sheet whose rules say anything of fonts or text; parsing them takes most of the
+#: time.
+MAX_SELECTOR_TEXT = 1_000_000
+#: Steps of an animation that are looked at.
+MAX_KEYFRAMES = 8
+#: Tokens of one selector, those in brackets counted once; longer ones are invalid.
+MAX_SELECTOR_TOKENS = 400
+#: Environments in which a page is read; what further widths and features would change is not looked at.
+MAX_ENVIRONMENTS = 96
+#: Conditions within conditions of a media query.
+MAX_MEDIA_DEPTH = 24
+#: Kinds of elements (name, id, classes) for which rules are looked up once.
+MAX_ELEMENT_KINDS = 20_000
+#: Characters of a style sheet that are searched for classes that set fonts, and such classes.
+MAX_CLASS_SHEET_LENGTH, MAX_FONT_CLASSES = 2_000_000, 20_000
+
+# ---- Projects, templates and what stands beside fonts
+
+#: What rendering a user's template may take: bytes of memory besides the program's own, and bytes of the result.
+MAX_RENDERING_MEMORY, MAX_RENDERED_SIZE = 500_000_000, 10_000_000
+#: Bytes of the file of measured families.
+MAX_MEASURED_SIZE = 5_000_000
+#: Families in it, and characters that each is measured for.
+MAX_MEASURED_FAMILIES, MAX_MEASURED_CHARACTERS = 200, 4_000
+#: Folders above the fonts that are tried as the root of the site.
+MAX_ROOTS = 12
+#: Lines that still name a replaced family; more are the work of search and replace.
+MAX_OLD_NAMES = 200
+#: Bytes of a style sheet beside fonts that may name icons.
+MAX_ICON_SHEET_SIZE = 4_000_000
+#: Bytes of a template of the user's.
+MAX_TEMPLATE_SIZE = 1_000_000
+#: Style sheets beside fonts, which may name icons, and other texts there that are kept in mind.
+MAX_SHEETS_BESIDE, MAX_TEXTS_BESIDE = 50, 50
+#: Names of a folder of fonts that are looked at for such texts.
+MAX_LISTED = 5_000
+
+# ---- What is kept between runs
+
+#: Receipts of runs that are kept, and bytes that one may have.
+MAX_RECEIPTS, MAX_RECEIPT_SIZE = 200, 50_000_000
+#: Font files that are kept, and bytes of all of them: those used longest ago go first.
+MAX_STORED_FILES, MAX_STORE_SIZE = 20_000, 500_000_000
+
+# ---- Work
+
 #: Units of work that any data may take, that each byte of it may take besides, and that no data may exceed.
 _WORK_BASE, _WORK_PER_BYTE, _MAX_WORK = 250_000, 2, 6_000_000
 #: Numbers that are read at once, and bytes that are read in bulk, which take one unit.

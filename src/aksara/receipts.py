@@ -15,12 +15,11 @@ from msgspec import Struct
 
 from aksara.code_stamp import installation_stamp
 from aksara.errors import InputError
+from aksara.limits import MAX_RECEIPT_SIZE, MAX_RECEIPTS
 from aksara.observing import FileMark, Observed, mark_of, names_in
 from aksara.sources import read_file
 from aksara.user_cache import cache_folder, read_entries, thin_out, write_entries
 
-#: Receipts that are kept, and bytes that one may have.
-_MOST_RECEIPTS, _MOST_BYTES = 200, 50_000_000
 #: The entry in a receipt's file.
 _ENTRY = "receipt"
 #: File systems know times to two seconds, at worst: what changed just before may have changed again unseen.
@@ -70,7 +69,7 @@ class Receipts:
 
     def last(self) -> Outcome | None:
         """The outcome of the last run, if all that it looked at and wrote is as it was; else None."""
-        kept = read_entries(self._path, installation_stamp(), _MOST_BYTES, Receipt).get(_ENTRY)
+        kept = read_entries(self._path, installation_stamp(), MAX_RECEIPT_SIZE, Receipt).get(_ENTRY)
         if kept is None or not _is_unchanged(kept):
             return None
         return kept.outcome if kept.outcome.day in ("", today()) else None
@@ -96,7 +95,7 @@ class Receipts:
             outcome=outcome,
         )
         write_entries(self._path, installation_stamp(), {_ENTRY: receipt})
-        thin_out(self._folder, _MOST_RECEIPTS)
+        thin_out(self._folder, MAX_RECEIPTS)
 
 
 def today() -> str:

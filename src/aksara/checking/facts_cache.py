@@ -12,11 +12,10 @@ from msgspec.structs import replace
 from aksara.checking.font_facts import FileFacts, facts_of_font
 from aksara.code_stamp import installation_stamp
 from aksara.errors import RequestError
+from aksara.limits import MAX_FACTS, MAX_FACTS_SIZE
 from aksara.text import format_ranges
 from aksara.text.ranges import parse_ranges
 from aksara.user_cache import cache_folder, read_entries, write_entries
-
-_MOST_BYTES, _MOST_FILES = 20_000_000, 2_000
 
 
 class _KeptFacts(Struct, frozen=True):
@@ -31,7 +30,7 @@ class FactsCache:
 
     def __init__(self, path: Path | None) -> None:
         self._path = path
-        self._known = read_entries(path, installation_stamp(), _MOST_BYTES, _KeptFacts) if path is not None else {}
+        self._known = read_entries(path, installation_stamp(), MAX_FACTS_SIZE, _KeptFacts) if path is not None else {}
         self._changed = False
 
     @classmethod
@@ -55,4 +54,4 @@ class FactsCache:
         """Write what is known; the oldest go where it is too much."""
         if self._path is None or not self._changed:
             return
-        write_entries(self._path, installation_stamp(), dict(list(self._known.items())[-_MOST_FILES:]))
+        write_entries(self._path, installation_stamp(), dict(list(self._known.items())[-MAX_FACTS:]))

@@ -19,7 +19,7 @@ from aksara.checking.facts_cache import FactsCache
 from aksara.checking.font_facts import FileFacts
 from aksara.checking.urls import file_name, is_elsewhere, without_query
 from aksara.errors import InputError
-from aksara.limits import MAX_FILE_SIZE, MAX_LICENCE_SIZE, MAX_MANIFEST_SIZE, MAX_PAGE_SIZE
+from aksara.limits import MAX_FILE_SIZE, MAX_KNOWN_NAMES, MAX_LICENCE_SIZE, MAX_MANIFEST_SIZE, MAX_PAGE_SIZE
 from aksara.observing import note_folder
 from aksara.site.access.decoding import decode_page, decode_style_sheet
 from aksara.site.access.exchanges import Exchange
@@ -40,8 +40,6 @@ from aksara.site.web_addresses import path_of
 from aksara.sources import MANIFEST_NAME, is_file, printable, read_file, resolved, texts_beside
 from aksara.web.marks import KeptPart, kept_part
 
-#: Fonts in the site's folders that are known by name, to say where a missing one is.
-_MOST_NAMES = 20_000
 _FONT_SUFFIXES = (".woff2", ".woff", ".ttf", ".otf", ".eot", ".ttc")
 
 
@@ -241,7 +239,7 @@ class FolderReach:
                 count += 1
                 if name.lower().endswith(_FONT_SUFFIXES) and is_file(Path(folder) / name):
                     found.setdefault(name.lower(), []).append(Path(folder) / name)
-            if count > _MOST_NAMES:
+            if count > MAX_KNOWN_NAMES:
                 break
         return found
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from aksara.limits import MAX_MEASURED_SIZE
 from aksara.sources import is_file, printable, read_text
-from aksara.web.measured_families import MAX_MEASURED_SIZE, MEASURED_NAME, read_measured
+from aksara.web.measured_families import MEASURED_NAME, read_measured
 from aksara.web.system_families import SystemFamily
 
 

@@ -12,11 +12,10 @@ from typing import Protocol
 from msgspec import Struct, field
 
 from aksara.code_stamp import installation_stamp
+from aksara.limits import MAX_PAGE_CACHE
 from aksara.site.usage import PageUse
 from aksara.sources import resolved
 from aksara.user_cache import cache_folder, read_entries, write_entries
-
-_MAX_SIZE = 200_000_000
 
 
 class SheetDigests(Protocol):
@@ -47,7 +46,7 @@ class PageCache:
 
     def __init__(self, path: Path | None) -> None:
         self._path = path
-        self._known = read_entries(path, installation_stamp(), _MAX_SIZE, _Entry) if path is not None else {}
+        self._known = read_entries(path, installation_stamp(), MAX_PAGE_CACHE, _Entry) if path is not None else {}
         self._used: dict[str, _Entry] = {}
         self._changed = False
 

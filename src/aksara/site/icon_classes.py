@@ -7,11 +7,10 @@ from collections.abc import Iterator, Sequence
 
 import tinycss2
 
+from aksara.limits import MAX_ICON_SHEET_LENGTH
 from aksara.site.css.values import Token, readable
 from aksara.text.sequences import ICON_NAME, is_private_use
 
-#: Characters of a style sheet that are read; the rest is passed over.
-_MOST = 2_000_000
 #: The share of all names from which on what they start with is no part of them, as "icon-" in "icon-home".
 _SHARED = 0.8
 
@@ -19,7 +18,9 @@ _SHARED = 0.8
 def icon_names(text: str) -> dict[str, int]:
     """The names, as the classes are written and without what nearly all of them start with, and their characters."""
     found: dict[str, int] = {}
-    for rule in tinycss2.parse_stylesheet(readable(text[:_MOST]), skip_comments=True, skip_whitespace=True):
+    for rule in tinycss2.parse_stylesheet(
+        readable(text[:MAX_ICON_SHEET_LENGTH]), skip_comments=True, skip_whitespace=True
+    ):
         if rule.type == "qualified-rule" and (code := _character(rule.content)) is not None:
             for name in _classes(rule.prelude):
                 found.setdefault(name, code)

@@ -8,7 +8,7 @@ from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
 from aksara.errors import InputError
-from aksara.limits import MAX_PAGE_SIZE
+from aksara.limits import MAX_IMPORTED_SHEETS, MAX_MODULE_SIZE, MAX_MODULES, MAX_PAGE_SIZE
 from aksara.site.access.decoding import decode_page
 from aksara.sources import is_file, read_file, resolved
 
@@ -18,8 +18,6 @@ _SOURCE = re.compile(r"\bsrc=(?:\"([^\"]*)\"|'([^']*)'|([^\s>]+))", re.IGNORECAS
 _IMPORT = re.compile(r"^[ \t]*(?:import|export)\b[^\"';\n]*[\"']([^\"'\n]+)[\"']", re.MULTILINE)
 #: What may be left out at the end of the name of a module.
 _SUFFIXES = ("", ".js", ".ts", ".jsx", ".tsx", ".mjs", ".vue", "/index.js", "/index.ts", "/index.tsx", "/index.jsx")
-#: Modules of one page that are followed, bytes of one (bundles are larger, and import no style sheets), and sheets.
-_MOST_MODULES, _LARGEST, _MOST_SHEETS = 300, 300_000, 30
 
 
 def find_imported_sheets(page: Path, root: Path) -> tuple[str, ...]:
@@ -38,7 +36,7 @@ def find_imported_sheets(page: Path, root: Path) -> tuple[str, ...]:
             waiting.append(path)
     seen: set[Path] = set()
     sheets: dict[Path, None] = {}
-    while waiting and len(seen) < _MOST_MODULES:
+    while waiting and len(seen) < MAX_MODULES:
         module = waiting.pop(0)
         if module in seen:
             continue
@@ -48,13 +46,13 @@ def find_imported_sheets(page: Path, root: Path) -> tuple[str, ...]:
                 sheets.setdefault(path)
             else:
                 waiting.append(path)
-    return tuple(path.as_uri() for path in list(sheets)[:_MOST_SHEETS])
+    return tuple(path.as_uri() for path in list(sheets)[:MAX_IMPORTED_SHEETS])
 
 
 def _imported(module: Path, root: Path) -> Iterator[Path]:
     """The files that a module imports, but for packages."""
     try:
-        source = decode_page(read_file(module, limit=_LARGEST))
+        source = decode_page(read_file(module, limit=MAX_MODULE_SIZE))
     except InputError:
         return
     for name in _IMPORT.findall(source):

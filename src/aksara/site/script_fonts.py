@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from aksara.limits import MAX_SCRIPT_FAMILIES
 from aksara.site.css.properties import LONGHANDS
 from aksara.site.css.values import meaningful, tokens_of
 from aksara.site.findings import is_common
@@ -18,8 +19,6 @@ _NAMED = re.compile(
 )
 _SIZE = re.compile(r".*?\b\d[\d.]*(?:px|pt|em|rem|%|vw|vh)(?:/\S+)?\s+", re.IGNORECASE)
 _NAME = re.compile(r"[A-Za-z][\w .-]*")
-#: Families of one script that are told.
-_MOST = 20
 
 
 def fonts_in_script(source: str, path: str, first_line: int = 1) -> Iterator[ScriptFont]:
@@ -33,5 +32,5 @@ def fonts_in_script(source: str, path: str, first_line: int = 1) -> Iterator[Scr
             continue
         told.add(family.casefold())
         yield ScriptFont(family, path, first_line + source.count("\n", 0, match.start()))
-        if len(told) >= _MOST:
+        if len(told) >= MAX_SCRIPT_FAMILIES:
             return

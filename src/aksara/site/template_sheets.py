@@ -9,7 +9,7 @@ from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
 from aksara.errors import InputError
-from aksara.limits import MAX_PAGE_SIZE
+from aksara.limits import MAX_PAGE_SIZE, MAX_TEMPLATE_SHEETS
 from aksara.site.access.decoding import decode_page
 from aksara.site.contents import SiteContents
 from aksara.site.page.templates import template_markup
@@ -19,8 +19,6 @@ _LINK = re.compile(r"<link\b[^<>]*>", re.IGNORECASE)
 _STYLESHEET = re.compile(r"\brel=[\"']?[^\"'>]*stylesheet", re.IGNORECASE)
 _HREF = re.compile(r"\bhref=(?:\"([^\"]*)\"|'([^']*)'|([^\s>]+))", re.IGNORECASE)
 _NAMED_SHEET = re.compile(r"[\"']([^\"'\s{}<>]{1,300}\.css)[\"']")
-#: Style sheets of one template.
-_MOST_SHEETS = 30
 #: A style sheet whose name says that it is for something else than pages that readers see.
 _ASIDE = re.compile(r"(?:^|[-_.])(?:admin|editor|print|rtl|ie\d*|login|customizer|block-editor|wysiwyg)(?:[-_.]|$)")
 
@@ -36,7 +34,7 @@ class TemplateSheets:
     def of(self, template: Path) -> tuple[str, ...]:
         """The addresses of those that apply to a template."""
         own = self._linked.get(template) or self._shared or self._nearest(template)
-        return tuple(path.as_uri() for path in own[:_MOST_SHEETS])
+        return tuple(path.as_uri() for path in own[:MAX_TEMPLATE_SHEETS])
 
     @cached_property
     def _linked(self) -> dict[Path, tuple[Path, ...]]:

@@ -12,12 +12,12 @@ import re
 from collections.abc import Callable, Iterator
 from typing import Any
 
+from aksara.limits import MAX_DATA_DEPTH
 from aksara.site.contents import PAGE_SUFFIXES, TEMPLATE_SUFFIXES
 from aksara.site.page.templates import EXPRESSIONS
 from aksara.site.spans import find_spans, without
 from aksara.site.tree import parse_html
 
-_MAX_DEPTH = 64
 _STRING = re.compile(r"\"((?:[^\"\\\n]|\\.)*)\"|'((?:[^'\\\n]|\\.)*)'|`((?:[^`\\]|\\.)*)`")
 _SCRIPT_COMMENT = re.compile(r"/\*.*?\*/|(?<![:\"'\w])//[^\n]*", re.DOTALL)
 #: Expressions of components, in a line.
@@ -91,7 +91,7 @@ def _json(source: str) -> str:
 
 
 def _values(data: Any, depth: int) -> Iterator[str]:
-    if isinstance(data, dict | list) and depth < _MAX_DEPTH:
+    if isinstance(data, dict | list) and depth < MAX_DATA_DEPTH:
         for each in data.values() if isinstance(data, dict) else data:
             yield from _values(each, depth + 1)
     elif isinstance(data, str):

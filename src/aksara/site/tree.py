@@ -10,18 +10,11 @@ from typing import TYPE_CHECKING, Union
 
 from msgspec import Struct, field
 
+from aksara.limits import MAX_ELEMENT_DEPTH, MAX_ELEMENTS, MAX_REPEATED_ELEMENTS, MAX_TEMPLATE_DEPTH
+
 if TYPE_CHECKING:
     from selectolax.lexbor import LexborNode
 
-#: Deeper elements become siblings of their ancestors; browsers do the same, about there.
-MAX_DEPTH = 512
-#: Elements of a page; what follows is left out.
-MAX_ELEMENTS = 300_000
-# Elements that are open at a block's start are made again inside it (HTML, "reconstruct the active formatting
-# elements"), so a page may grow by their product.
-_MAX_REPEATED = 1_000_000
-# Templates in templates.
-_MAX_TEMPLATES = 16
 
 # Only an estimate: a ">" in an attribute ends the tag, so that the search takes time in proportion to the page.
 _TAG = re.compile(r"<(/?)([A-Za-z][\w:.-]{0,63})[^<>]*>")
@@ -213,7 +206,7 @@ class _Builder:
                     parent.add(made)
                     if made.tag == "template" and not made.language:
                         self._template(made, node, parent)
-                    if depth < MAX_DEPTH:
+                    if depth < MAX_ELEMENT_DEPTH:
                         # Elements are filled in order, or their places would not count upwards.
                         stack.append((parent, node.next, depth))
                         stack.append((made, node.first_child, depth + 1))
@@ -225,7 +218,7 @@ class _Builder:
 
     def _template(self, made: Element, node: LexborNode, parent: Element) -> None:
         holder = Element("#content", {}, None)
-        if self._templates < _MAX_TEMPLATES:
+        if self._templates < MAX_TEMPLATE_DEPTH:
             self._templates += 1
             for fragment in node.template_fragments()[:1]:
                 self.fill(holder, fragment)
@@ -288,7 +281,7 @@ def _may_exceed(source: str) -> bool:
         if tag in _FORMATTING:
             formatting += step
             most = max(most, formatting)
-    return deepest >= MAX_DEPTH or most * source.count("<") > _MAX_REPEATED
+    return deepest >= MAX_ELEMENT_DEPTH or most * source.count("<") > MAX_REPEATED_ELEMENTS
 
 
 def _bounded(source: str) -> str:
@@ -296,7 +289,7 @@ def _bounded(source: str) -> str:
     open_tags: list[tuple[str, bool]] = []
     formatting = 0
     blocks = len(re.findall(r"<(?:p|div|li|td|dd|dt|h[1-6]|tr)\b", source, re.IGNORECASE))
-    most_formatting = max(8, min(MAX_DEPTH, _MAX_REPEATED // max(blocks, 1)))
+    most_formatting = max(8, min(MAX_ELEMENT_DEPTH, MAX_REPEATED_ELEMENTS // max(blocks, 1)))
     changed = False
 
     def keep(match: re.Match[str]) -> str:
@@ -308,7 +301,7 @@ def _bounded(source: str) -> str:
             if match[0].endswith("/>"):
                 return match[0]
             is_formatting = name in _FORMATTING
-            dropped = len(open_tags) >= MAX_DEPTH or (is_formatting and formatting >= most_formatting)
+            dropped = len(open_tags) >= MAX_ELEMENT_DEPTH or (is_formatting and formatting >= most_formatting)
             if len(open_tags) > 4 * MAX_ELEMENTS:
                 return ""
             open_tags.append((name, dropped))

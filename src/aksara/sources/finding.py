@@ -13,7 +13,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from aksara.errors import InputError, RequestError
-from aksara.limits import MAX_FONT_FILES
+from aksara.limits import MAX_FONT_FILES, MAX_LISTED, MAX_SHEETS_BESIDE, MAX_TEXTS_BESIDE
 from aksara.notices import Notice
 from aksara.observing import note_folder
 from aksara.sources.archive import is_archive, is_own_archive, members
@@ -26,15 +26,9 @@ FONT_SUFFIXES = frozenset({".ttf", ".otf", ".ttc", ".otc", ".woff", ".woff2"})
 _LICENCE_NAME = re.compile(
     r"licen[cs]e|lizenz|licencia|\beula\b|\bofl\b|copying|copyright|terms|agreement", re.IGNORECASE
 )
-#: Style sheets beside fonts that are kept in mind; they may name icons.
-_MOST_SHEETS = 50
 # What texts beside fonts are called that say what one may do with them, without being the licence.
 _TEXT_NAME = re.compile(r"read.?me|info|note|important|legal|usage|faq|^about|^font|personal|commercial", re.IGNORECASE)
 _TEXT_SUFFIXES = frozenset({".txt", ".md", ".rtf", ".nfo"})
-#: Such texts that are kept in mind.
-_MOST_TEXTS = 50
-#: Names of a folder that are looked at.
-_MOST_LISTED = 5_000
 _LICENCE_SUFFIXES = frozenset({"", ".txt", ".md", ".html", ".htm", ".rtf", ".pdf", ".doc", ".docx"})
 #: What a file is found as.
 FoundKind = Literal["font", "licence", "sheet", "text"]
@@ -75,7 +69,7 @@ def find_sources(paths: Iterable[Path], *, ignore: Iterable[Path] = ()) -> Sourc
     for path in given:
         for file, kind in _at(path, skipped, notices):
             kept = found[kind]
-            if len(kept) >= {"sheet": _MOST_SHEETS, "text": _MOST_TEXTS}.get(kind, len(kept) + 1):
+            if len(kept) >= {"sheet": MAX_SHEETS_BESIDE, "text": MAX_TEXTS_BESIDE}.get(kind, len(kept) + 1):
                 continue
             kept.setdefault((resolved(file.path), file.member, file.number), file)
             if len(kept) > MAX_FONT_FILES:
@@ -95,7 +89,7 @@ def find_sources(paths: Iterable[Path], *, ignore: Iterable[Path] = ()) -> Sourc
 def texts_beside(folder: Path) -> list[Path]:
     """Licence texts, "read me" and the like in a folder, in order."""
     try:
-        paths = sorted(itertools.islice(folder.iterdir(), _MOST_LISTED))
+        paths = sorted(itertools.islice(folder.iterdir(), MAX_LISTED))
     except OSError:
         return []
     return [path for path in paths if _beside(path.name) in ("licence", "text") and is_file(path)]

@@ -10,14 +10,13 @@ from msgspec import Struct
 
 from aksara.binary import Reader, Writer
 from aksara.errors import FontError
+from aksara.limits import MAX_AXES
 from aksara.records import FixedRecord
 from aksara.tables.base import FontTables, Table
 
 _VERSION, _RESERVED = 0x00010000, 2
 _HIDDEN = 0x0001
 _ONE = 0x10000
-#: More axes than any font has; renderers would take them, but no page could use them.
-MAX_AXES = 64
 
 
 class _Header(FixedRecord, frozen=True, kw_only=True):

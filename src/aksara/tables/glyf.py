@@ -11,6 +11,7 @@ from typing import ClassVar, Self
 import numpy as np
 
 from aksara.errors import FontError
+from aksara.limits import MAX_COMPONENT_DEPTH
 from aksara.records import ComparedByField
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
@@ -22,9 +23,6 @@ from aksara.truetype.components import Composite, component_ids, split_composite
 from aksara.truetype.glyph_data import HEADER_SIZE
 from aksara.truetype.outlines import EMPTY, Outline, outlines_of
 from aksara.truetype.points import Ints, Points, decode_simple
-
-#: Nesting of composites that is followed; renderers give up far earlier, real fonts stay within 6.
-MAX_NESTING = 64
 
 
 class Loca(ComparedByField, Table, frozen=True):
@@ -150,7 +148,7 @@ class Glyf(Table, frozen=True):
         return done
 
     def _add_components(self, glyph: int, done: set[int], path: list[int]) -> None:
-        if glyph in path or len(path) > MAX_NESTING:
+        if glyph in path or len(path) > MAX_COMPONENT_DEPTH:
             raise FontError("it is made of components that contain itself", glyph=path[0])
         if glyph >= len(self.glyphs):
             raise FontError(

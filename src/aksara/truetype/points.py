@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from aksara.errors import BeyondBounds, FontError
+from aksara.limits import MAX_REPEATED_POINTS
 from aksara.records import ComparedByField
 
 ON_CURVE = 0x01
@@ -23,8 +24,6 @@ Y_SAME_OR_POSITIVE = 0x20
 OVERLAP_SIMPLE = 0x40
 _X, _Y = (X_SHORT, X_SAME_OR_POSITIVE), (Y_SHORT, Y_SAME_OR_POSITIVE)
 
-#: Points of glyphs besides one for each of their bytes; a flag can be repeated, and be all there is of a point.
-_MAX_POINTS = 100_000
 
 Ints = NDArray[np.int64]
 Bytes = NDArray[np.uint8]
@@ -99,7 +98,7 @@ def decode_simple(glyphs: list[bytes], glyph_ids: list[int]) -> Points:
     base = starts_of(sizes)
     contours, counts, flag_starts = _shapes(data, base, sizes, glyph_ids)
     per_glyph = segment_sums(counts, contours)
-    if len(counts) and int(per_glyph.sum()) > _MAX_POINTS + len(data):
+    if len(counts) and int(per_glyph.sum()) > MAX_REPEATED_POINTS + len(data):
         raise BeyondBounds("its glyphs have more points than bytes")
     flags, flag_ends = _read_flags(data, base, sizes, flag_starts, per_glyph, glyph_ids)
 

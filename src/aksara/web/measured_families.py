@@ -11,13 +11,11 @@ from typing import Any, get_args
 
 from aksara.errors import RequestError
 from aksara.faces import FaceMetrics, Generic
+from aksara.limits import MAX_MEASURED_CHARACTERS, MAX_MEASURED_FAMILIES
 from aksara.web.system_families import DIGITS, PLATFORMS, SystemFace, SystemFamily, widths_row
 
 #: Beside the project file.
 MEASURED_NAME = "measured-families.json"
-#: Bytes of the file, families in it, and characters that each is measured for.
-MAX_MEASURED_SIZE = 5_000_000
-_MOST_FAMILIES, _MOST_CHARACTERS = 200, 4_000
 _STYLES = ("Regular", "Italic", "Bold", "Bold Italic")
 _MADE_BY = "Aksara"
 
@@ -30,7 +28,7 @@ def measured_family(
 ) -> SystemFamily:
     """A family as it was measured: by style the metrics, and the names by which `local()` finds its font."""
     codes = sorted({code for metrics, _ in faces.values() for code in metrics.widths if _is_measured(code)})
-    kept = tuple(codes[:_MOST_CHARACTERS])
+    kept = tuple(codes[:MAX_MEASURED_CHARACTERS])
     regular = faces.get("Regular", next(iter(faces.values())))[0]
     return SystemFamily(
         name,
@@ -71,7 +69,7 @@ def read_measured(text: str, name: str) -> tuple[SystemFamily, ...]:
     """The families of a file. Raises `RequestError`, which says what is wrong and where."""
     try:
         entries = json.loads(text)["families"]
-        if not isinstance(entries, list) or len(entries) > _MOST_FAMILIES:
+        if not isinstance(entries, list) or len(entries) > MAX_MEASURED_FAMILIES:
             raise ValueError("'families' is no list, or too long")
     except (ValueError, KeyError, TypeError, RecursionError) as error:
         raise _wrong(name, f"it is no list of measured families ({error})") from error
@@ -91,7 +89,7 @@ def _wrong(name: str, problem: str) -> RequestError:
 
 def _family(entry: Mapping[str, Any]) -> SystemFamily:
     codes = tuple(map(ord, str(entry["characters"])))
-    if not 0 < len(codes) <= _MOST_CHARACTERS or len(set(codes)) != len(codes):
+    if not 0 < len(codes) <= MAX_MEASURED_CHARACTERS or len(set(codes)) != len(codes):
         raise ValueError("its characters are none, too many, or repeated")
     generic, platforms = entry["generic"], frozenset(map(str, entry["platforms"]))
     if generic not in get_args(Generic) or not platforms <= set(PLATFORMS):

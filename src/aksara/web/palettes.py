@@ -9,12 +9,11 @@ from collections.abc import Mapping, Sequence
 from msgspec import Struct, field
 
 from aksara.errors import RequestError
+from aksara.limits import MAX_PALETTES
 from aksara.web.syntax import comment_text, string
 
 _NAME = re.compile(r"[a-z0-9][a-z0-9-]{0,39}")
 _COLOUR = re.compile(r"#(?:[0-9a-fA-F]{3,4}|[0-9a-fA-F]{6}|[0-9a-fA-F]{8})|[a-zA-Z]{3,20}")
-#: Palettes and colours beyond these are no font's.
-_MOST = 65_535
 
 
 class PaletteRequest(Struct, frozen=True):
@@ -28,7 +27,7 @@ class PaletteRequest(Struct, frozen=True):
         """Raise `RequestError` for what CSS cannot say."""
         if not _NAME.fullmatch(name):
             raise RequestError(f"'{name}' is no name of a palette; write small letters, digits and hyphens, as night")
-        if not all(0 <= number <= _MOST for number in (self.base, *self.colours)):
+        if not all(0 <= number <= MAX_PALETTES for number in (self.base, *self.colours)):
             raise RequestError(f"palette {name}: palettes and their entries are numbered from 0")
         for number, colour in self.colours.items():
             if not _COLOUR.fullmatch(colour):

@@ -14,8 +14,7 @@ import unicodedata
 from collections.abc import Callable, Mapping
 from typing import Any
 
-#: Bytes of memory besides the program's own, and bytes of the result.
-_MAX_MEMORY, _MAX_RESULT = 500_000_000, 10_000_000
+from aksara.limits import MAX_RENDERED_SIZE, MAX_RENDERING_MEMORY
 
 
 def main() -> None:
@@ -35,7 +34,7 @@ def _bound_memory() -> None:
     except ImportError:  # Windows has no such bound; time and size are bounded there
         return
     _, most = resource.getrlimit(resource.RLIMIT_AS)
-    limit = _MAX_MEMORY if most == resource.RLIM_INFINITY else min(_MAX_MEMORY, most)
+    limit = MAX_RENDERING_MEMORY if most == resource.RLIM_INFINITY else min(MAX_RENDERING_MEMORY, most)
     resource.setrlimit(resource.RLIMIT_AS, (limit, most))
 
 
@@ -52,8 +51,8 @@ def _render(template: str, manifest: Mapping[str, Any], *, markup: bool) -> byte
     try:
         for piece in environment.from_string(template).generate(**manifest, manifest=manifest):
             out += piece.encode()
-            if len(out) > _MAX_RESULT:
-                sys.exit(f"it makes more than {_MAX_RESULT / 1e6:g} MB")
+            if len(out) > MAX_RENDERED_SIZE:
+                sys.exit(f"it makes more than {MAX_RENDERED_SIZE / 1e6:g} MB")
     except SecurityError as error:
         line = _line_of(error)
         sys.exit(f"{f'line {line}: ' if line else ''}a template may not do that ({error.message})")

@@ -14,14 +14,13 @@ from urllib.parse import quote, unquote
 from msgspec import Struct
 
 from aksara.errors import RequestError
+from aksara.limits import MAX_ROOTS
 
 PATH, FILE = "<path>", "<file>"
 # What opens and closes an expression in the template languages of site builders and preprocessors.
 _TEMPLATE = re.compile(r"\{\{.*?\}\}|\{%.*?%\}|<%.*?%>|<\?.*?\?>|[$#@]\{.*?\}|\[\[.*?\]\]", re.DOTALL)
 _SCHEME_AND_HOST = re.compile(r"(?:[A-Za-z][A-Za-z0-9+.-]*:)?//[^/]*")
 _SCHEME = re.compile(r"[A-Za-z][A-Za-z0-9+.-]*:|//")
-#: Folders above the fonts that are tried as the root of the site.
-_MAX_ROOTS = 12
 
 
 def check_pattern(pattern: str) -> None:
@@ -141,7 +140,7 @@ def resolve_url(url: str, css_file: Path, font_file: Path) -> UrlTarget:
     if not path.startswith("/"):
         target = css_file.absolute().parent / path
         return UrlTarget(url, "found" if _same(target, font_file) else "missing", os.path.normpath(target))
-    for root in [*font_file.absolute().parents][:_MAX_ROOTS]:
+    for root in [*font_file.absolute().parents][:MAX_ROOTS]:
         if _same(root / path.lstrip("/"), font_file):
             return UrlTarget(url, "found", str(root))
     return UrlTarget(url, "unknown")

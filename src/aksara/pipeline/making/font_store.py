@@ -27,7 +27,7 @@ from aksara.atomic import written_whole
 from aksara.code_stamp import installation_stamp
 from aksara.errors import RequestError
 from aksara.font import Font
-from aksara.limits import MAX_FILE_SIZE
+from aksara.limits import MAX_FILE_SIZE, MAX_STORE_SIZE, MAX_STORED_FILES
 from aksara.pipeline.making.font_files import FontFile, FontFiles, FontRecipe, as_if_made, make_font_files
 from aksara.subsetting import Costs
 from aksara.text import format_ranges
@@ -36,7 +36,6 @@ from aksara.threads import WorkBounds
 from aksara.user_cache import cache_folder, read_cached, thin_out
 from aksara.web.formats import WebFormat
 
-_MOST_FILES, _MOST_BYTES = 20_000, 500_000_000
 #: Digits of the header's length.
 _DIGITS = 8
 
@@ -116,7 +115,7 @@ class FontStore:
     def thin_out(self) -> None:
         """Remove what was used longest ago, if there is too much."""
         if self._folder is not None and self._has_grown:
-            thin_out(self._folder, _MOST_FILES, _MOST_BYTES)
+            thin_out(self._folder, MAX_STORED_FILES, MAX_STORE_SIZE)
 
 
 def _key(font: Font, recipe: FontRecipe, costs: Costs) -> str:

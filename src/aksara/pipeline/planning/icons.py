@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from aksara.errors import InputError, RequestError
 from aksara.font import Font
+from aksara.limits import MAX_ICON_SHEET_SIZE
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.planning.planned import FamilyPlan
 from aksara.pipeline.planning.reading import FacesOfFonts
@@ -20,8 +21,6 @@ from aksara.text.emoji import may_be_of_emoji
 from aksara.text.sequences import is_private_use
 from aksara.web.model import Pictures
 
-#: Bytes of a style sheet that may name icons.
-_MAX_SHEET = 4_000_000
 #: Ligatures of names that a font of letters may have.
 _FEW = 3
 
@@ -58,7 +57,7 @@ def names_in_sheets(sheets: Iterable[SourceFile], faces: FacesOfFonts) -> dict[s
     found: dict[str, int] = {}
     for sheet in sheets:
         with suppress(InputError):
-            found = icon_names(decode_page(sheet.read(_MAX_SHEET))) | found
+            found = icon_names(decode_page(sheet.read(MAX_ICON_SHEET_SIZE))) | found
     return found
 
 

@@ -12,15 +12,13 @@ from pathlib import Path
 from msgspec import Struct
 
 from aksara.errors import InputError
-from aksara.limits import MAX_PAGE_SIZE
+from aksara.limits import MAX_OLD_NAMES, MAX_PAGE_SIZE
 from aksara.site.access.decoding import decode_page
 from aksara.site.usage import SiteUse
 from aksara.site.web_addresses import path_of
 from aksara.sources import printable, read_file, resolved
 from aksara.web.marks import MarkedFile, MarksError
 
-#: Lines that are found; more are the work of search and replace.
-_MOST = 200
 _DECLARATION = re.compile(r"(?:font-family|font|(?<![\w-])--[\w-]{1,80})\s*:\s*([^;{}]*)", re.IGNORECASE)
 _COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)|<!--.*?(?:-->|\Z)", re.DOTALL)
 
@@ -45,14 +43,14 @@ def find_old_names(
     addresses = dict.fromkeys(each for page in site.pages for each in (page.address, *page.sheets))
     for address in addresses:
         path = path_of(address) if address.startswith("file:") else None
-        if path is None or len(found) >= _MOST:
+        if path is None or len(found) >= MAX_OLD_NAMES:
             continue
         with suppress(InputError):
-            found += islice(_in_file(path, patterns, own, changed), _MOST)
+            found += islice(_in_file(path, patterns, own, changed), MAX_OLD_NAMES)
     for font in site.script_fonts:
         if family := next((each for each in patterns if each.casefold() == font.family.casefold()), ""):
             found.append(OldName(font.path, font.line, family))
-    return tuple(dict.fromkeys(found[:_MOST]))
+    return tuple(dict.fromkeys(found[:MAX_OLD_NAMES]))
 
 
 def _in_file(

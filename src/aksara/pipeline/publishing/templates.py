@@ -15,14 +15,13 @@ from typing import Any
 from msgspec import Struct
 
 from aksara.errors import RequestError
-from aksara.limits import MAX_PAGE_SIZE
+from aksara.limits import MAX_PAGE_SIZE, MAX_TEMPLATE_SIZE
 from aksara.processes import python_command
 from aksara.sources import kind_of, printable, read_file, read_text
 from aksara.web.json_pointer import with_value
 
 #: Seconds that a template may take.
 _SECONDS = 10
-_MAX_TEMPLATE = 1_000_000
 _PARAMETER = "BuildRequest.templates"
 #: Targets in which markup would be taken for such.
 _MARKUP = (".html", ".htm", ".xhtml", ".xml", ".svg", ".php", ".liquid", ".twig", ".vue")
@@ -95,7 +94,7 @@ def _rendered(template: TemplateRequest, manifest: Mapping[str, Any]) -> bytes:
     name = printable(str(template.source))
     if kind_of(template.source) == "missing":
         raise RequestError(f"{name}: there is no such template; check the path", parameter=_PARAMETER)
-    text = read_text(template.source, _MAX_TEMPLATE)
+    text = read_text(template.source, MAX_TEMPLATE_SIZE)
     task = {"template": text, "markup": template.target.suffix.lower() in _MARKUP, "manifest": manifest}
     try:
         done = subprocess.run(

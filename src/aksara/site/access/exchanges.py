@@ -7,13 +7,9 @@ from collections.abc import Mapping
 
 from msgspec import Struct, field
 
-from aksara.limits import MAX_SITE_REQUESTS, MAX_SITE_SECONDS
+from aksara.limits import MAX_HEADER_LENGTH, MAX_HEADERS, MAX_KEPT_ANSWERS, MAX_SITE_REQUESTS, MAX_SITE_SECONDS
 
-#: Bytes of answers that are kept whole, of all together.
-_MOST_KEPT = 100_000_000
 _OF_FONTS = (b"@font-face", b"font-family")
-#: Headers of one answer that are kept, and characters of each.
-_MOST_HEADERS, _MOST_CHARACTERS = 100, 2_000
 
 
 class Exchange(Struct, frozen=True, kw_only=True, eq=False):
@@ -61,7 +57,7 @@ class Exchanges:
     def note(self, exchange: Exchange, data: bytes = b"") -> None:
         """Take note of an exchange, and of the bytes that it brought."""
         self._known[exchange.address] = exchange
-        if any(word in data.lower() for word in _OF_FONTS) and self._kept + len(data) <= _MOST_KEPT:
+        if any(word in data.lower() for word in _OF_FONTS) and self._kept + len(data) <= MAX_KEPT_ANSWERS:
             self._kept += len(data)
             self._bodies[exchange.final] = data
 
@@ -77,5 +73,5 @@ class Exchanges:
 
 def kept_headers(headers: Mapping[str, str]) -> dict[str, str]:
     """Headers with their names in small letters, bounded: a server may send any number of them, of any length."""
-    listed = list(headers.items())[:_MOST_HEADERS]
-    return {name.lower()[:_MOST_CHARACTERS]: value[:_MOST_CHARACTERS] for name, value in listed}
+    listed = list(headers.items())[:MAX_HEADERS]
+    return {name.lower()[:MAX_HEADER_LENGTH]: value[:MAX_HEADER_LENGTH] for name, value in listed}

@@ -18,7 +18,7 @@ import httpx
 from msgspec import Struct
 
 from aksara import __version__
-from aksara.limits import MAX_ANSWER_SECONDS, MAX_ANSWER_SIZE, MAX_REDIRECTS, MAX_SITE_SHEETS
+from aksara.limits import MAX_ANSWER_SECONDS, MAX_ANSWER_SIZE, MAX_COOKIES, MAX_REDIRECTS, MAX_SITE_SHEETS
 from aksara.site.access.decoding import decode_style_sheet
 from aksara.site.access.exchanges import Exchange, Exchanges, kept_headers
 from aksara.site.access.unpacking import ACCEPTED, UnpackingError, unpacked
@@ -28,8 +28,6 @@ from aksara.site.web_addresses import AddressError, origin_of, web_address
 
 #: Seconds without a byte.
 _SILENCE = 10.0
-#: Cookies that are sent back; some sites redirect in a circle without.
-_MAX_COOKIES = 50
 _TOO_LONG = "takes longer than {:g} seconds"
 #: What goes wrong between a server and us, a connection that was closed at last included.
 _FAILURES = (httpx.HTTPError, httpx.InvalidURL, httpx.StreamError, ValueError, OSError, RuntimeError)
@@ -171,7 +169,7 @@ class Fetcher:
         self._exchanges.count_request()
         end = time.monotonic() + MAX_ANSWER_SECONDS
         auth = self._auth if origin_of(address) == self._origin else None
-        if len(self._client.cookies) > _MAX_COOKIES:
+        if len(self._client.cookies) > MAX_COOKIES:
             self._client.cookies.clear()
         with self._bounded(), self._client.stream("GET", address, auth=auth, headers=dict(headers)) as response:
             parts, size = [], 0

@@ -8,14 +8,11 @@ from pathlib import Path
 from urllib.parse import unquote, urljoin, urlsplit
 
 from aksara.errors import InputError
-from aksara.limits import MAX_PAGE_SIZE
+from aksara.limits import MAX_PAGE_SIZE, MAX_PATH_PREFIXES
 from aksara.site.access.decoding import decode_style_sheet
 from aksara.site.css.stylesheets import StyleSheet, parse_style_sheet
 from aksara.site.page.pages import RootUnknownError, SheetMissingError, SheetOutsideError
 from aksara.sources import is_file, read_file, resolved
-
-#: Parts of an address that may be the path below which a site is published.
-_MOST_PREFIXES = 3
 
 
 class SheetFiles:
@@ -104,7 +101,7 @@ class SheetFiles:
         """The file of an address from the root of a server on which the site is published below a path."""
         parts = _parts(reference)
         folders = _bases(parts, candidates)
-        for start in range(1, min(len(parts) - 1, _MOST_PREFIXES) + 1):
+        for start in range(1, min(len(parts) - 1, MAX_PATH_PREFIXES) + 1):
             for folder in sorted(folders):
                 path = resolved(folder.joinpath(*parts[start:]))
                 if path.is_relative_to(self.root) and is_file(path):

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from msgspec import Struct
 
+from aksara.limits import MAX_STATE_SETS
 from aksara.site.css.selectors import NO_STATES, Held, MatchingWork, States
 from aksara.site.css.style_sets import Match, StyleSet
 from aksara.site.css.styles import AUTHOR, AUTHOR_IMPORTANT, HINTS, DeclarationBlock, Style
@@ -13,8 +14,6 @@ from aksara.site.css.stylesheets import parse_attribute
 from aksara.site.css.user_agent import presentational_hints
 from aksara.site.tree import Element
 
-#: Sets of states that are looked at for one element.
-_MAX_STATES = 12
 #: Rules that match one element and that every site may have.
 _FEW_RULES = 100
 
@@ -93,7 +92,7 @@ class Cascade:
         for match in stateful:
             in_states = match.selector.matches(element, self.held(match.states))
             without = not match.rule.states and match.selector.matches(element, plain)
-            if in_states != without and len(wanted) < _MAX_STATES:
+            if in_states != without and len(wanted) < MAX_STATE_SETS:
                 wanted[match.states] = None
         for states in wanted:
             held = self.held(states)

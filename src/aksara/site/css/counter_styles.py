@@ -6,11 +6,8 @@ from collections.abc import Mapping
 
 from msgspec import Struct
 
+from aksara.limits import MAX_COUNTER_FALLBACKS, MAX_COUNTER_LENGTH
 from aksara.site.css.values import meaningful, quantity, tokens_of, whole
-
-#: Characters of one number; longer ones are cut.
-_MAX_LENGTH = 60
-_MAX_FALLBACKS = 8
 
 
 class CounterStyle(Struct, frozen=True):
@@ -158,7 +155,7 @@ def counter_style(said: Mapping[str, str]) -> CounterStyle:
         number,
         low,
         high,
-        (min(max(width, 0), _MAX_LENGTH), filler),
+        (min(max(width, 0), MAX_COUNTER_LENGTH), filler),
         said.get("fallback", "decimal"),
         system[1] if name == "extends" and len(system) > 1 else "",
     )
@@ -194,7 +191,7 @@ def resolve_style(name: str, known: Mapping[str, CounterStyle]) -> CounterStyle 
 def write_number(number: int, name: str, known: Mapping[str, CounterStyle], depth: int = 0) -> str:
     """The number in a style, without prefix and suffix; falls back as section 2.3 says."""
     style = resolve_style(name, known)
-    if style is None or depth > _MAX_FALLBACKS:
+    if style is None or depth > MAX_COUNTER_FALLBACKS:
         return "" if style is None else str(number)
     if style.system == "extends":
         return write_number(number, style.extends, known, depth + 1)
@@ -204,7 +201,7 @@ def write_number(number: int, name: str, known: Mapping[str, CounterStyle], dept
         return write_number(number, style.fallback, known, depth + 1)
     if style.pad[1]:
         written = style.pad[1] * (style.pad[0] - len(written) - (len(style.negative) if number < 0 else 0)) + written
-    return ((style.negative if number < 0 else "") + written)[:_MAX_LENGTH]
+    return ((style.negative if number < 0 else "") + written)[:MAX_COUNTER_LENGTH]
 
 
 def _written(number: int, style: CounterStyle) -> str | None:
@@ -236,7 +233,7 @@ def _added(number: int, style: CounterStyle) -> str | None:
     parts = []
     for symbol, weight in zip(style.symbols, style.weights, strict=True):
         if weight > 0 and number >= weight:
-            times = min(number // weight, _MAX_LENGTH)
+            times = min(number // weight, MAX_COUNTER_LENGTH)
             parts.append(symbol * times)
             number -= weight * times
     return None if number else "".join(parts)

@@ -9,6 +9,7 @@ import tinycss2
 from msgspec import Struct, field
 from tinycss2.ast import AtRule
 
+from aksara.limits import MAX_FACE_RULES
 from aksara.site.css.properties import LONGHANDS
 from aksara.site.css.values import Token, meaningful, value_text
 
@@ -29,8 +30,6 @@ _VARIABLE = re.compile(r"var\(\s*(--[\w-]+)", re.IGNORECASE)
 _DEFINED = re.compile(r"/\*.*?(?:\*/|\Z)|(?<![\w(-])(--[\w-]+)\s*:|@property\s+(--[\w-]+)", re.DOTALL)
 #: Values that all properties have (CSS Cascade 5, section 7.3).
 _FOR_ALL = ("inherit", "initial", "unset", "revert", "revert-layer", "")
-#: Rules of one style sheet that are looked at.
-_MOST_RULES = 5_000
 
 
 class Source(Struct, frozen=True):
@@ -136,7 +135,7 @@ def _spans(sheet: str) -> Iterator[tuple[int, int]]:
     for match in _PIECES.finditer(sheet):
         if match[0][0] != "@" or match.start() < last:
             continue
-        if count == _MOST_RULES:
+        if count == MAX_FACE_RULES:
             return
         count, last = count + 1, _end(sheet, match.end())
         yield match.start(), last

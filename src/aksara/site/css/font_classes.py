@@ -4,22 +4,21 @@ from __future__ import annotations
 
 import re
 
+from aksara.limits import MAX_CLASS_SHEET_LENGTH, MAX_FONT_CLASSES
 from aksara.site.spans import find_spans, without
 
 _BLOCK = re.compile(r"\{([^{}]*)\}")
 _COMMENTS = (("/*", "*/"),)
 _CLASS = re.compile(r"\.(-?[A-Za-z_][\w-]*)")
 _FAMILY = re.compile(r"(?<![\w-])font(?:-family)?\s*:", re.IGNORECASE)
-#: Characters of a style sheet that are looked at, and classes that are remembered.
-_MOST, _MOST_CLASSES = 2_000_000, 20_000
 
 
 def classes_in(sheet: str) -> frozenset[str]:
     """All classes in its selectors; what else looks like one does no harm."""
     found: set[str] = set()
-    for match in _CLASS.finditer(sheet[:_MOST]):
+    for match in _CLASS.finditer(sheet[:MAX_CLASS_SHEET_LENGTH]):
         found.add(match[1])
-        if len(found) > _MOST_CLASSES:
+        if len(found) > MAX_FONT_CLASSES:
             break
     return frozenset(found)
 
@@ -27,7 +26,7 @@ def classes_in(sheet: str) -> frozenset[str]:
 def font_classes_in(sheet: str, first_line: int = 1) -> dict[str, int]:
     """The classes that stand last in selectors of rules that name a font, with the lines of these rules."""
     found: dict[str, int] = {}
-    sheet = without(sheet[:_MOST], find_spans(sheet[:_MOST], _COMMENTS))
+    sheet = without(sheet[:MAX_CLASS_SHEET_LENGTH], find_spans(sheet[:MAX_CLASS_SHEET_LENGTH], _COMMENTS))
     line, end = first_line, 0
     for match in _BLOCK.finditer(sheet):
         line += sheet.count("\n", end, match.start())
@@ -36,6 +35,6 @@ def font_classes_in(sheet: str, first_line: int = 1) -> dict[str, int]:
             continue
         for selector in re.split(r"[{};]", prelude)[-1].split(","):
             last = selector.split()[-1] if selector.split() else ""
-            if (name := _CLASS.search(last)) is not None and len(found) < _MOST_CLASSES:
+            if (name := _CLASS.search(last)) is not None and len(found) < MAX_FONT_CLASSES:
                 found.setdefault(name[1], line)
     return found

@@ -12,11 +12,9 @@ from itertools import pairwise
 
 from msgspec import Struct, field
 
+from aksara.limits import MAX_ENVIRONMENTS, MAX_MEDIA_DEPTH
 from aksara.site.css.values import Token, meaningful, quantity, split_at_commas, tokens_of
 
-#: Environments in which a page is read; what further widths and features would change is not looked at.
-MAX_ENVIRONMENTS = 96
-_MAX_DEPTH = 24
 _PIXELS = {"px": 1.0, "em": 16.0, "rem": 16.0, "ex": 8.0, "ch": 8.0, "in": 96.0, "cm": 96 / 2.54, "mm": 96 / 25.4,
            "pt": 96 / 72, "pc": 16.0, "dppx": 1.0, "x": 1.0, "dpi": 1 / 96, "dpcm": 2.54 / 96}  # fmt: skip
 
@@ -192,7 +190,7 @@ def _query(tokens: Sequence[Token]) -> Condition:
 
 def parse_condition(tokens: Sequence[Token], depth: int = 0) -> Condition:
     """Features in brackets, joined by `and` or `or`, or after `not`. There is no white space in the tokens."""
-    if not tokens or depth > _MAX_DEPTH:
+    if not tokens or depth > MAX_MEDIA_DEPTH:
         return Unknown()
     if _word(tokens[:1]) == "not":
         return Combined("not", (_in_brackets(tokens[1], depth),)) if len(tokens) == 2 else Unknown()

@@ -10,6 +10,7 @@ from cssselect2.parser import SelectorError
 from msgspec.structs import replace
 from tinycss2 import nth
 
+from aksara.limits import MAX_SELECTOR_TOKENS
 from aksara.site.css.pseudo_classes import (
     BY_ATTRIBUTE,
     NEVER,
@@ -22,9 +23,6 @@ from aksara.site.css.pseudo_classes import (
 from aksara.site.css.selectors import Compound, Held, Selector, Test
 from aksara.site.css.values import Token, meaningful, split_at_commas, tokens_of
 from aksara.site.tree import Element
-
-#: Tokens of one selector, those in brackets counted once; longer ones are invalid.
-MAX_TOKENS = 400
 
 # Attributes that scripts set in place of states.
 _STATE_ATTRIBUTES = {"open": "open"}
@@ -63,7 +61,7 @@ _PSEUDO_ALIASES = {"-webkit-input-placeholder": "placeholder", "-webkit-file-upl
 
 
 def _parse(tokens: Sequence[Token]) -> Selector | None:
-    if not 0 < len(tokens) <= MAX_TOKENS:
+    if not 0 < len(tokens) <= MAX_SELECTOR_TOKENS:
         return None
     plain, pseudo, argument = _without_pseudo_element(tokens)
     if pseudo is None:

@@ -12,12 +12,11 @@ from enum import IntEnum
 from msgspec import Struct
 from msgspec.structs import replace
 
+from aksara.limits import MAX_MATCHING_WORK
 from aksara.site.tree import Element
 
 States = frozenset[str]
 NO_STATES: States = frozenset()
-#: Elements that the selectors of a page may look at.
-MAX_WORK = 2_000_000
 
 
 class TooMuchWorkError(Exception):
@@ -27,7 +26,7 @@ class TooMuchWorkError(Exception):
 class MatchingWork(Struct):
     """How much may still be done for a page."""
 
-    left: int = MAX_WORK
+    left: int = MAX_MATCHING_WORK
 
     def spend(self, amount: int = 1) -> None:
         """Raise `TooMuchWorkError` where nothing is left."""

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from aksara.limits import MAX_ELEMENT_KINDS
 from aksara.site.css.media import MediaEnvironment, environments_for, parse_media
 from aksara.site.css.properties import Declared
 from aksara.site.css.selectors import Compound, Held, Selector, States
@@ -26,8 +27,6 @@ from aksara.site.css.values import tokens_of, variable_names
 from aksara.site.tree import Element
 
 _TOP = 1_000_000
-# Kinds of elements (name, id, classes) for which rules are looked up once.
-_MAX_KINDS = 20_000
 
 
 class AppliedSheet(Struct, frozen=True):
@@ -128,7 +127,7 @@ class _Index(Struct):
         key = (element.tag, element.id, element.classes, tuple(element.attributes) if self.attributes else ())
         found = self._kinds.get(key)
         if found is None:
-            if len(self._kinds) >= _MAX_KINDS:
+            if len(self._kinds) >= MAX_ELEMENT_KINDS:
                 self._kinds.clear()
             found = self._kinds[key] = self._grouped(element)
         return found

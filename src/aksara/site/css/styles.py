@@ -7,6 +7,7 @@ from functools import cached_property
 
 from msgspec import Struct
 
+from aksara.limits import MAX_COMPUTED_STYLES
 from aksara.site.css.declarations import parse_pending
 from aksara.site.css.properties import LONGHANDS, Declared, Pending, Value, Wide
 from aksara.site.css.values import resolve_custom, substitute
@@ -14,8 +15,6 @@ from aksara.site.css.values import resolve_custom, substitute
 _PLACES = {name: place for place, name in enumerate(LONGHANDS)}
 _INHERITED = [longhand.inherited for longhand in LONGHANDS.values()]
 _INITIAL = tuple(longhand.initial for longhand in LONGHANDS.values())
-# Styles with their parents and rules that are kept for the next pages.
-_MAX_COMPUTED = 50_000
 _WEIGHT, _DISPLAY = _PLACES["font-weight"], _PLACES["display"]
 
 #: Where a block of declarations stands in the cascade; greater ones win (CSS Cascade 5, section 6.1). Importance and
@@ -106,7 +105,7 @@ class Styles:
 
     def trim(self) -> None:
         """Forget everything if it has become much. To be called between pages: no style may be in use."""
-        if len(self._computed) > _MAX_COMPUTED:
+        if len(self._computed) > MAX_COMPUTED_STYLES:
             self._known.clear()
             self._custom = {(): {}}
             self._computed.clear()

@@ -9,6 +9,14 @@ import tinycss2
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from aksara.limits import (
+    MAX_KEYFRAMES,
+    MAX_RULE_DEPTH,
+    MAX_SELECTOR_LENGTH,
+    MAX_SELECTOR_TEXT,
+    MAX_SHEET_LENGTH,
+    MAX_SHEET_RULES,
+)
 from aksara.site.css.counter_styles import CounterStyle, counter_style
 from aksara.site.css.declarations import RELEVANT, parse_declaration
 from aksara.site.css.defined_faces import DefinedFace, defined_face
@@ -18,15 +26,6 @@ from aksara.site.css.selector_parsing import parse_selectors
 from aksara.site.css.selectors import Selector, States
 from aksara.site.css.supports import is_supported
 from aksara.site.css.values import Token, meaningful, readable, split_at_commas, tokens_of, value_text, variable_names
-
-#: Characters of a sheet, its rules with nested ones, and how deep they may be nested.
-MAX_LENGTH, MAX_RULES, MAX_DEPTH = 10_000_000, 200_000, 24
-_MAX_SELECTOR = 4_000
-#: Characters of all selectors of a sheet whose rules say anything of fonts or text; parsing them takes most of the
-#: time.
-_MAX_SELECTOR_TEXT = 1_000_000
-# Steps of an animation that are looked at.
-_MAX_STEPS = 8
 
 _ANIMATION = ("animation", "animation-name", "-webkit-animation", "-webkit-animation-name")
 
@@ -90,11 +89,12 @@ class _Context(Struct, frozen=True):
 def parse_style_sheet(text: str, url: str, *, first_line: int = 1) -> StyleSheet:
     """The sheet at that address; `first_line` is where its text starts, for one that stands in a page."""
     sheet = StyleSheet(url)
-    if len(text) > MAX_LENGTH:
-        sheet.problem = f"only its first {MAX_LENGTH / 1e6:g} MB are read"
+    if len(text) > MAX_SHEET_LENGTH:
+        sheet.problem = f"only its first {MAX_SHEET_LENGTH / 1e6:g} MB are read"
     parser = _Parser(sheet, first_line - 1)
     parser.read(
-        tinycss2.parse_stylesheet(readable(text[:MAX_LENGTH]), skip_comments=True, skip_whitespace=True), _Context()
+        tinycss2.parse_stylesheet(readable(text[:MAX_SHEET_LENGTH]), skip_comments=True, skip_whitespace=True),
+        _Context(),
     )
     parser.animate()
     return sheet
@@ -152,8 +152,8 @@ class _Parser:
         """The rules of a sheet or of a group of rules."""
         for node in nodes:
             self.count += 1
-            if self.count > MAX_RULES:
-                self.sheet.problem = f"only its first {MAX_RULES:,} rules are read"
+            if self.count > MAX_SHEET_RULES:
+                self.sheet.problem = f"only its first {MAX_SHEET_RULES:,} rules are read"
                 return
             if node.type == "at-rule":
                 self._at_rule(node, context)
@@ -166,7 +166,7 @@ class _Parser:
         handler = _AT_RULES.get(name)
         if name not in ("import", "charset", "layer"):
             self.imports_allowed = False
-        if handler is not None and context.depth < MAX_DEPTH:
+        if handler is not None and context.depth < MAX_RULE_DEPTH:
             handler(self, node, replace(context, depth=context.depth + 1))
 
     def _group(self, node: Token, context: _Context) -> None:
@@ -179,11 +179,11 @@ class _Parser:
         self.read(contents, context)
 
     def _style_rule(self, node: Token, context: _Context) -> None:
-        if context.depth > MAX_DEPTH:
-            self.sheet.problem = f"rules nested more than {MAX_DEPTH} deep are left out"
+        if context.depth > MAX_RULE_DEPTH:
+            self.sheet.problem = f"rules nested more than {MAX_RULE_DEPTH} deep are left out"
             return
         text = _nested(node.prelude, context)
-        if context.parent and len(text) > _MAX_SELECTOR:
+        if context.parent and len(text) > MAX_SELECTOR_LENGTH:
             return
         contents = tinycss2.parse_blocks_contents(node.content, skip_comments=True, skip_whitespace=True)
         self._add(text, contents, context, node.source_line)
@@ -196,8 +196,8 @@ class _Parser:
         if not normal and not important and not animations:
             return
         self.selector_text += len(text)
-        if self.selector_text > _MAX_SELECTOR_TEXT:
-            self.sheet.problem = f"only its first {_MAX_SELECTOR_TEXT / 1e6:g} MB of selectors are read"
+        if self.selector_text > MAX_SELECTOR_TEXT:
+            self.sheet.problem = f"only its first {MAX_SELECTOR_TEXT / 1e6:g} MB of selectors are read"
             return
         selectors = parse_selectors(tokens_of(text))
         if selectors and animations:
@@ -215,7 +215,7 @@ class _Parser:
         name = value_text(node.prelude).strip("\"'")
         steps = self.steps[name] = []
         for step in tinycss2.parse_blocks_contents(node.content or (), skip_comments=True, skip_whitespace=True):
-            if step.type == "qualified-rule" and len(steps) < _MAX_STEPS:
+            if step.type == "qualified-rule" and len(steps) < MAX_KEYFRAMES:
                 inner = tinycss2.parse_blocks_contents(step.content, skip_comments=True, skip_whitespace=True)
                 said, _ = _declarations(inner, self.sheet.used)
                 fonts = {each: value for each, value in said.items() if each.startswith("font-")}

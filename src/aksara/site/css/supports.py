@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from aksara.limits import MAX_SUPPORTS_DEPTH
 from aksara.site.css.declarations import parse_declaration
 from aksara.site.css.properties import LONGHANDS
 from aksara.site.css.selector_parsing import parse_selectors
 from aksara.site.css.values import Token, meaningful
 
-_MAX_DEPTH = 24
 # Prefixed properties that browsers have as such, apart from those that stand for plain ones.
 _FOREIGN = ("-moz-", "-ms-", "-o-", "-khtml-", "-apple-")
 _ONLY_PHONES = frozenset(("-webkit-touch-callout", "-webkit-overflow-scrolling"))
@@ -18,7 +18,7 @@ _ONLY_PHONES = frozenset(("-webkit-touch-callout", "-webkit-overflow-scrolling")
 def is_supported(tokens: Sequence[Token], depth: int = 0) -> bool:
     """Whether a condition holds. Properties are taken to be known unless their prefix is another browser's."""
     parts = meaningful(tokens)
-    if not parts or depth > _MAX_DEPTH:
+    if not parts or depth > MAX_SUPPORTS_DEPTH:
         return False
     if _word(parts[0]) == "not":
         return len(parts) == 2 and not _holds(parts[1], depth)

@@ -11,9 +11,7 @@ from typing import Any
 import tinycss2
 from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, NumberToken, ParenthesesBlock, PercentageToken
 
-#: A value that is longer once its variables are in place is invalid (CSS Variables 1, section 3.3, "long variables").
-MAX_LENGTH = 20_000
-_MAX_DEPTH = 32
+from aksara.limits import MAX_VALUE_DEPTH, MAX_VALUE_LENGTH
 
 #: A component value of tinycss2.
 Token = Any
@@ -66,7 +64,7 @@ def split_at_commas(tokens: Sequence[Token]) -> list[list[Token]]:
 def variable_names(tokens: Sequence[Token], depth: int = 0) -> set[str]:
     """The custom properties that the tokens refer to."""
     found: set[str] = set()
-    if depth > _MAX_DEPTH:
+    if depth > MAX_VALUE_DEPTH:
         return found
     for token in tokens:
         if token.type == "function":
@@ -87,14 +85,14 @@ def substitute(text: str, custom: Mapping[str, str], depth: int = 0) -> str | No
         if part is None:
             return None
         length += len(part)
-        if length > MAX_LENGTH:
+        if length > MAX_VALUE_LENGTH:
             return None
         parts.append(part)
     return "".join(parts)
 
 
 def _substituted(token: Token, custom: Mapping[str, str], depth: int) -> str | None:
-    if depth > _MAX_DEPTH:
+    if depth > MAX_VALUE_DEPTH:
         return None
     if token.type == "function" and token.lower_name == "var":
         name, comma, fallback = _var_parts(token.arguments)
@@ -135,7 +133,7 @@ def resolve_custom(declared: Mapping[str, str], inherited: Mapping[str, str]) ->
     def resolve(name: str) -> None:
         if name in done or name not in declared:
             return
-        if name in resolving or len(resolving) > _MAX_DEPTH:
+        if name in resolving or len(resolving) > MAX_VALUE_DEPTH:
             # All of the cycle is invalid, as if nothing had been declared (section 2.3).
             for each in [*resolving[resolving.index(name) if name in resolving else 0 :], name]:
                 result.pop(each, None)
@@ -176,7 +174,7 @@ def quantity(token: Token, depth: int = 0) -> Quantity | None:
     if isinstance(token, DimensionToken):
         unit = token.lower_unit
         return (float(token.value) * _ANGLES[unit], "deg") if unit in _ANGLES else (float(token.value), unit)
-    if depth > _MAX_DEPTH:
+    if depth > MAX_VALUE_DEPTH:
         return None
     if isinstance(token, ParenthesesBlock):
         return _sum(meaningful(token.content), depth + 1)

@@ -5,12 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from aksara.data.quotes import QUOTES
+from aksara.limits import MAX_NESTED_COUNTERS
 from aksara.site.css.counter_styles import CounterStyle, write_number
 from aksara.site.css.styles import Style
 from aksara.site.tree import Element
-
-#: Nested counters of one name; deeper ones replace the innermost.
-_MAX_NESTED = 64
 
 
 class Counters:
@@ -32,7 +30,7 @@ class Counters:
 
     def _create(self, name: str, value: int, scope: Element | None) -> None:
         stack = self._values.setdefault(name, [])
-        if stack and (stack[-1][0] is scope or len(stack) >= _MAX_NESTED):
+        if stack and (stack[-1][0] is scope or len(stack) >= MAX_NESTED_COUNTERS):
             stack[-1] = (stack[-1][0], value)
             return
         stack.append((scope, value))

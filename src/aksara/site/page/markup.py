@@ -6,12 +6,11 @@ import re
 from collections.abc import Iterable, Iterator, Sequence
 from urllib.parse import urljoin
 
+from aksara.limits import MAX_FRAMES, MAX_PAGE_CLASSES
 from aksara.site.tree import Document, Element
 from aksara.site.usage import PreloadLink
 from aksara.site.web_addresses import host_of
 
-#: Pages in frames of a page, and classes that are remembered.
-_MOST_FRAMES, _MOST_CLASSES = 20, 20_000
 _FONT_NAME = re.compile(r"\.(?:woff2?|ttf|otf|eot)(?:[?#]|$)", re.IGNORECASE)
 _VARIABLE = re.compile(r"var\(\s*(--[^\s,)]{1,200})")
 
@@ -60,7 +59,7 @@ def classes_of(elements: Iterable[Element]) -> frozenset[str]:
     found: set[str] = set()
     for element in elements:
         found.update(element.attributes.get("class", "").split())
-        if len(found) > _MOST_CLASSES:
+        if len(found) > MAX_PAGE_CLASSES:
             break
     return frozenset(found)
 
@@ -68,7 +67,7 @@ def classes_of(elements: Iterable[Element]) -> frozenset[str]:
 def framed_pages(elements: Iterable[Element]) -> list[str]:
     """The pages that stand in frames (HTML, "srcdoc")."""
     frames = (element for element in elements if element.tag == "iframe" and "srcdoc" in element.attributes)
-    return [element.attributes["srcdoc"] for element in frames][:_MOST_FRAMES]
+    return [element.attributes["srcdoc"] for element in frames][:MAX_FRAMES]
 
 
 def is_css(element: Element) -> bool:

@@ -7,6 +7,7 @@ import sys
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 
+from aksara.limits import MAX_ELEMENT_DEPTH
 from aksara.site.css.cascade import Cascade, Variant
 from aksara.site.css.counter_styles import CounterStyle, resolve_style
 from aksara.site.css.features import FeatureValues, requested_features
@@ -20,7 +21,7 @@ from aksara.site.page.face_text import FaceText
 from aksara.site.page.scopes import Scope
 from aksara.site.page.text_transform import small_capitals, transform_text
 from aksara.site.page.white_space import SPACE, collapsed
-from aksara.site.tree import MAX_DEPTH, Element, Node
+from aksara.site.tree import Element, Node
 from aksara.text.neighbours import pairs_in
 
 # First letters take the punctuation around them along (CSS Pseudo-Elements 4, section 2.2).
@@ -34,7 +35,7 @@ _REPLACED = frozenset(
     "img input textarea select video audio canvas iframe embed frame frameset meter progress area br wbr".split()
 )
 # Calls within calls that the deepest page takes.
-_CALLS = 12 * MAX_DEPTH
+_CALLS = 12 * MAX_ELEMENT_DEPTH
 _HEADINGS = frozenset("h1 h2 h3 h4 h5 h6".split())
 _BOXES = ("checkbox", "radio")
 # What browsers write where there is no summary, in English.

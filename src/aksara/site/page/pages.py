@@ -8,6 +8,7 @@ from typing import Protocol
 
 from msgspec import Struct, field
 
+from aksara.limits import MAX_FRAME_DEPTH, MAX_IMPORT_DEPTH, MAX_PAGE_SHEETS
 from aksara.site.css.counter_styles import CounterStyle
 from aksara.site.css.defined_faces import DefinedFace
 from aksara.site.css.selectors import TooMuchWorkError
@@ -31,10 +32,6 @@ from aksara.site.page.page_text import PageReader
 from aksara.site.tree import Document, Element, parse_html
 from aksara.site.usage import PreloadLink
 
-#: Sheets of a page with those that they import, and how deep imports may go.
-MAX_SHEETS, MAX_IMPORT_DEPTH = 500, 16
-#: How deep pages may stand in frames of each other.
-MAX_FRAME_DEPTH = 2
 _CACHED_SETS, _CACHED_SHEETS = 32, 1000
 
 
@@ -125,7 +122,7 @@ class SiteReader:
             reading.problems.append(("", document.cut))
         base = base_address(document, address)
         applied = self._applied_or(instead, reading, base, address)
-        applied = [*applied, *self._at(imported, reading, base)][:MAX_SHEETS]
+        applied = [*applied, *self._at(imported, reading, base)][:MAX_PAGE_SHEETS]
         shadows = list(_shadow_tops(document.elements))
         of_shadows = [self._applied(reading, top, base, address) for top in shadows]
         everything = [each for sheets in (applied, *of_shadows) for each in sheets]
@@ -165,7 +162,7 @@ class SiteReader:
         applied = self._applied(reading, reading.document.root, base, address)
         if not instead or any(each.sheet.url != address for each in applied):
             return applied
-        return [*self._at(instead, reading, base), *applied][:MAX_SHEETS]
+        return [*self._at(instead, reading, base), *applied][:MAX_PAGE_SHEETS]
 
     def _at(self, addresses: Sequence[str], reading: PageReading, base: str) -> Iterator[AppliedSheet]:
         """The sheets at these addresses, with those that they import."""
@@ -204,7 +201,7 @@ class SiteReader:
         result: list[AppliedSheet] = []
         preferred = ""
         for element in top.descendants():
-            if len(result) >= MAX_SHEETS:
+            if len(result) >= MAX_PAGE_SHEETS:
                 break
             if element.tag not in ("style", "link"):
                 continue
@@ -222,7 +219,7 @@ class SiteReader:
                 linked = self._sheet(reading, rooted(reading.document, address, element.attributes["href"]), base)
                 if linked is not None:
                     result += self._with_imports(reading, linked, media, (), linked.url, ())
-        return result[:MAX_SHEETS]
+        return result[:MAX_PAGE_SHEETS]
 
     def _own_sheet(self, element: Element, document: Document, address: str) -> StyleSheet:
         """A `style` element's sheet; the same text on other pages of the folder, at the same line, is parsed once, and
@@ -256,14 +253,14 @@ class SiteReader:
         if id(sheet) in above or len(above) > MAX_IMPORT_DEPTH:
             return result
         for each in sheet.imports:
-            if len(result) >= MAX_SHEETS:
+            if len(result) >= MAX_PAGE_SHEETS:
                 break
             imported = self._sheet(reading, each.url, base)
             if imported is not None:
                 inner = (*layer, *(each.layer or ()))
                 inside = (*above, id(sheet))
                 result += self._with_imports(reading, imported, (*media, *each.media), inner, imported.url, inside)
-        return [*result[:MAX_SHEETS], AppliedSheet(sheet, media, layer)]
+        return [*result[:MAX_PAGE_SHEETS], AppliedSheet(sheet, media, layer)]
 
 
 def _note_elements(reading: PageReading, base: str) -> None:

@@ -17,22 +17,18 @@ from typing import ClassVar, Literal, NamedTuple
 from msgspec import Struct, field
 
 from aksara.errors import BeyondBounds, FontError, located
-from aksara.limits import BULK, Work
+from aksara.limits import BULK, MAX_CALL_DEPTH, MAX_KNOWN_CALLS, Work
 from aksara.tables.cff.grammar import NUMBER, NUMBERS, check_charstring
 
 CALL_LOCAL, RETURN, _ESCAPE, _ENDCHAR, CALL_GLOBAL = 10, 11, 12, 14, 29
 #: The charstring of a glyph that draws nothing.
 EMPTY_GLYPH = bytes((_ENDCHAR,))
 _STEMS, _MASKS = frozenset((1, 3, 18, 23)), frozenset((19, 20))
-#: Renderers give up at 10 to 16 calls in one another.
-_MAX_NESTING = 16
 #: Bytes of real charstrings for each that a step through them takes: at least so many, but in small fonts.
 _BYTES_PER_STEP = 8
 #: Numbers on the stack; the specification has 48, variable fonts 513.
 _MAX_STACK = 513
 
-#: Calls that are remembered; with many numbers before them each may be another.
-_MAX_TARGETS = 50_000
 
 #: A charstring that composes two glyphs has four numbers, perhaps a width, and perhaps stems; it may call for these.
 #: What is behind a mask is not looked at.
@@ -149,7 +145,7 @@ class Runner:
 
     def _body(self, name: Body, data: bytes, state: State, nesting: int, hints: bool) -> bool:
         """Run one charstring or subroutine; False once the glyph has ended."""
-        if nesting > _MAX_NESTING:
+        if nesting > MAX_CALL_DEPTH:
             raise FontError("its subroutines call one another too deeply")
         calls: list[Call] = []
         work = self.work
@@ -206,7 +202,7 @@ class Runner:
             raise FontError(f"it calls subroutine {number}, but there are {len(available)}")
         target = Body("local", font_dict, number) if is_local else Body("global", 0, number)
         found = len(pushed) - 1, len(pushed[-1]), target
-        if len(self._targets) < _MAX_TARGETS:
+        if len(self._targets) < MAX_KNOWN_CALLS:
             self._targets[font_dict, operator, numbers] = found
         return found
 

@@ -9,6 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from aksara.errors import FontError
+from aksara.limits import MAX_PICTURE_READS
 from aksara.offsets import OffsetReader
 from aksara.tables.base import FontTables, Table
 from aksara.tables.subsetting import SubsetContext, SubsetScope
@@ -19,8 +20,6 @@ _LINES, _SMALL, _BIG = 24, 5, 8
 _WITH_SMALL, _WITH_BIG, _PLAIN = 17, 18, 19
 #: Bytes of a record of a strike, and of an entry for a run of glyphs.
 _STRIKE, _ENTRY = 48, 8
-#: How many times over its size a table may be read.
-_MOST_TIMES = 4
 _PNG = b"\x89PNG\r\n\x1a\n"
 
 
@@ -144,7 +143,7 @@ class _Images:
 
     def __init__(self, data: bytes) -> None:
         self._data = data
-        self._left = _MOST_TIMES * len(data)
+        self._left = MAX_PICTURE_READS * len(data)
         self._known: dict[tuple[int, int], bytes] = {}
 
     def at(self, start: int, size: int) -> bytes:

@@ -10,12 +10,12 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from aksara.errors import FontError
+from aksara.limits import MAX_COLOUR_LAYERS
 from aksara.offsets import Block, OffsetReader, serialize
 from aksara.tables.base import FontTables
 from aksara.tables.colour.cpal import Cpal, Painted
 from aksara.tables.colour.paints import (
     FOREGROUND,
-    MOST_LAYERS,
     LayerPlaces,
     Paint,
     PaintReader,
@@ -229,7 +229,7 @@ def _parse_layers(
         if first + own > layer_count:
             raise FontError(f"glyph {glyph} has layers that are not there", offset=bases.position)
         total += own
-        if total > MOST_LAYERS:
+        if total > MAX_COLOUR_LAYERS:
             raise FontError("its glyphs have more layers than any real font's", offset=bases.position)
         found.setdefault(glyph, tuple(stored[first : first + own]))
     return found

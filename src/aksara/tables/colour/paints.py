@@ -15,6 +15,7 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from aksara.errors import FontError
+from aksara.limits import MAX_PAINT_DEPTH
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.layout.devices import DeviceChange
 from aksara.tables.variation.item_variation_store import VariationIndex
@@ -23,11 +24,7 @@ from aksara.tables.variation.item_variation_store import VariationIndex
 FOREGROUND = 0xFFFF
 #: No variation.
 _NO_ROWS = 0xFFFFFFFF
-#: Paints within paints, beyond which renderers stop.
-_MOST_NESTED = 64
-_TOO_DEEP = f"its paints are nested more than {_MOST_NESTED} deep"
-#: Layers that one glyph is drawn in, those of other glyphs in it included.
-MOST_LAYERS = 100_000
+_TOO_DEEP = f"its paints are nested more than {MAX_PAINT_DEPTH} deep"
 
 #: Fields: P paint, L colour line, T transform, g glyph, c palette entry, b, h, H, u numbers of 8, 16, 16 and 32 bits.
 #: Then how many of the numbers vary, from the first on.
@@ -180,7 +177,7 @@ class PaintReader:
             return self._known[place]
         if place in self._open:
             raise FontError("its paints go in a circle", offset=place)
-        if len(self._open) >= _MOST_NESTED:
+        if len(self._open) >= MAX_PAINT_DEPTH:
             raise FontError(_TOO_DEEP, offset=place)
         self._open.add(place)
         try:
@@ -189,7 +186,7 @@ class PaintReader:
         finally:
             self._open.discard(place)
         depth = self._depths[id(paint)] = 1 + max((self._depths[id(inner)] for inner in paint.inner), default=0)
-        if depth > _MOST_NESTED:
+        if depth > MAX_PAINT_DEPTH:
             raise FontError(_TOO_DEEP, offset=place)
         return paint
 

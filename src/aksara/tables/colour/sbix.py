@@ -10,14 +10,13 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from aksara.errors import FontError
+from aksara.limits import MAX_PICTURE_HOPS
 from aksara.offsets import OffsetReader
 from aksara.tables.base import FontTables, Table
 from aksara.tables.maxp import Maxp
 from aksara.tables.subsetting import SubsetContext, SubsetScope
 
 _DUPLICATE = b"dupe"
-#: Pictures that stand for others, one behind the other.
-_MOST_STEPS = 8
 
 
 class Graphic(Struct, frozen=True):
@@ -106,7 +105,7 @@ def _parse_strike(reader: OffsetReader, count: int) -> SizedGraphics:
 def _followed(glyph: int, stored: Mapping[int, Graphic], reader: OffsetReader) -> Graphic:
     """The picture of a glyph, that of another one where it only refers to that."""
     graphic = stored[glyph]
-    for _ in range(_MOST_STEPS):
+    for _ in range(MAX_PICTURE_HOPS):
         if graphic.kind != _DUPLICATE:
             return graphic
         target = int.from_bytes(graphic.data[:2], "big")

@@ -13,6 +13,7 @@ from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING, ClassVar, Self
 
 from aksara.errors import FontError
+from aksara.limits import MAX_SVG_DEPTH, MAX_SVG_DOCUMENT, MAX_SVG_DOCUMENTS
 from aksara.offsets import OffsetReader
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
@@ -24,8 +25,6 @@ if TYPE_CHECKING:
 
 _SVG, _XLINK = "http://www.w3.org/2000/svg", "http://www.w3.org/1999/xlink"
 _GZIP = b"\x1f\x8b"
-#: Bytes of one document and of all together, unpacked; elements within elements.
-_MOST_BYTES, _MOST_OF_ALL, _MOST_NESTED = 30_000_000, 120_000_000, 200
 _GLYPH = re.compile(r"glyph([0-9]{1,5})")
 _URL = re.compile(r"""url\(\s*["']?#([^"')]+)["']?\s*\)""")
 #: Elements that fonts may not have (SVG in OpenType, "SVG capability requirements and restrictions").
@@ -63,7 +62,7 @@ class Svg(Table, frozen=True):
                 stored = listed.at(listed.origin + place[0]).take(place[1], "a document")
                 read[place] = _unpacked(stored, listed.origin + place[0])
                 total += len(read[place])
-                if total > _MOST_OF_ALL:
+                if total > MAX_SVG_DOCUMENTS:
                     raise FontError("its documents are larger than any real font's", offset=listed.position)
             listed.work.spend(last - first + 1)
             for glyph in range(first, last + 1):
@@ -117,7 +116,7 @@ def _unpacked(data: bytes, place: int) -> bytes:
         return data
     stream = zlib.decompressobj(wbits=31)
     try:
-        out = stream.decompress(data, _MOST_BYTES)
+        out = stream.decompress(data, MAX_SVG_DOCUMENT)
     except zlib.error as error:
         raise FontError(f"a document cannot be unpacked ({error})", offset=place) from error
     if stream.unconsumed_tail or not stream.eof:
@@ -161,11 +160,11 @@ def _cut(document: bytes, glyphs: list[int], new_ids: GlyphMap) -> bytes:
 
 def _check_depth(root: Element) -> None:
     level = [root]
-    for _ in range(_MOST_NESTED):
+    for _ in range(MAX_SVG_DEPTH):
         level = [child for element in level for child in element]
         if not level:
             return
-    raise FontError(f"a document is nested more than {_MOST_NESTED} deep")
+    raise FontError(f"a document is nested more than {MAX_SVG_DEPTH} deep")
 
 
 def _make_safe(root: Element) -> None:
