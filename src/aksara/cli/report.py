@@ -14,7 +14,7 @@ from aksara.cli.wording import change_text, option_text
 from aksara.cli.work import Done
 from aksara.pipeline import Budget, Build, BuildRequest
 from aksara.sizes import format_saving, format_size
-from aksara.text import find_language, format_ranges
+from aksara.text import find_language, listed_codes
 from aksara.web.formats import WebFormat
 from aksara.web.model import Change, FeatureCost, Way, WebFamily
 
@@ -74,7 +74,7 @@ def _report_missing(screen: Screen, build: Build) -> None:
         screen.say(
             Text.assemble(
                 ("Note ", "bold yellow"),
-                f"no font here has {visible} ({format_ranges(shown)}){more}; the next family in the stack shows them",
+                f"no font here has {visible} ({listed_codes(shown)}){more}; the next family in the stack shows them",
             )
         )
 

@@ -72,6 +72,19 @@ def format_ranges(codes: Iterable[int]) -> str:
     return format_intervals(intervals(codes))
 
 
+def listed_codes(codes: Iterable[int]) -> str:
+    """The code points as people read them, runs of three and more as ranges.
+
+    >>> listed_codes([0xC0, 0xC1, 0xE0, 0xE1, 0xE2])
+    'U+C0, U+C1, U+E0-E2'
+    """
+    words = []
+    for first, last in intervals(codes):
+        run = [f"U+{code:X}" for code in range(first, last + 1)] if last - first < 2 else [f"U+{first:X}-{last:X}"]
+        words += run
+    return ", ".join(words)
+
+
 def format_intervals(runs: Iterable[tuple[int, int]]) -> str:
     """The shortest notation of each: `U+A9`, `U+20-7E`, or `U+4??` for what question marks can say."""
     return ", ".join(_interval(first, last) for first, last in runs)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from difflib import get_close_matches
 from pathlib import Path
 from typing import Any
@@ -61,13 +61,14 @@ def read_fonts(files: Iterable[SourceFile], parsed: ParsedTables | None = None) 
 
 def identify_fonts(request: FamilyRequest, fonts: Sequence[Font], notices: list[Notice]) -> FacesOfFonts:
     """The fonts of one request as faces of families, one font for each face."""
-    faces = [_face(font, request, notices) for font in fonts]
+    known = [identify(font) for font in fonts]
+    faces = [_face(face, font, request, notices) for face, font in zip(known, fonts, strict=True)]
     notices += _unknown_features(request, fonts)
-    return _one_font_a_face(list(zip(sort_into_families(faces), fonts, strict=True)), notices)
+    own_families = {font.path: face.family for face, font in zip(known, fonts, strict=True)}
+    return _one_font_a_face(list(zip(sort_into_families(faces), fonts, strict=True)), own_families, notices)
 
 
-def _face(font: Font, request: FamilyRequest, notices: list[Notice]) -> Face:
-    face = identify(font)
+def _face(face: Face, font: Font, request: FamilyRequest, notices: list[Notice]) -> Face:
     for override in request.overrides:
         if override.matches(font.path):
             face = _overridden(face, override)
@@ -115,8 +116,9 @@ def _unknown_features(request: FamilyRequest, fonts: Sequence[Font]) -> list[Not
     return found
 
 
-def _one_font_a_face(faces: FacesOfFonts, notices: list[Notice]) -> FacesOfFonts:
-    """Drop copies of a face; raise `RequestError` where two different fonts claim to be one."""
+def _one_font_a_face(faces: FacesOfFonts, own_families: Mapping[str, str], notices: list[Notice]) -> FacesOfFonts:
+    """Drop copies of a face; raise `RequestError` where two different fonts claim to be one. `own_families` has the
+    family that each font says itself, by its path."""
     # A variable font and a static one of the same face do not contradict each other: the one covers the other.
     claims: dict[tuple[Descriptors, bool], FacesOfFonts] = defaultdict(list)
     for face, font in faces:
@@ -127,6 +129,13 @@ def _one_font_a_face(faces: FacesOfFonts, notices: list[Notice]) -> FacesOfFonts
         face, font = group[0]
         for other, other_font in group[1:]:
             if other_font.container == font.container and other_font.digest != font.digest:
+                one, two = own_families[font.path], own_families[other_font.path]
+                if one != two and face.family not in (one, two):
+                    raise RequestError(
+                        f"the fonts are of several families, {one} and {two}, which one name would make one; give each "
+                        "family a build of its own, with its own fonts",
+                        parameter="FamilyRequest.name",
+                    )
                 raise RequestError(
                     f"{font.path} and {other.path} both claim to be {face.family} {face.label}; "
                     "leave one out, or say which face it is",
