@@ -420,3 +420,18 @@ def _served(folder: Path) -> Iterator[str]:
         threading.Thread(target=server.serve_forever, daemon=True).start()
         yield f"http://127.0.0.1:{server.server_address[1]}/"
         server.shutdown()
+
+
+def test_a_proof_among_the_pages_gets_no_links(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    (tmp_path / "site").mkdir()
+    page = tmp_path / "site/index.html"
+    page.write_text("<html><head><title>A</title></head><p style='font-family: Kotak'>AB</p></html>")
+    project = '[site]\npages = ["site"]\n[output]\nfolder = "site/type"\nlinks = ["site/**/*.html"]\n[[family]]\nfonts = ["a.ttf"]\n'
+    (tmp_path / "aksara.toml").write_text(project)
+    for text in ("AB", "ABC"):
+        page.write_text(page.read_text().replace("AB", text))
+        done = aksara("build")
+        assert done.returncode == 0, done.stderr
+        assert "aksara: begin" in page.read_text() and (tmp_path / "site/type/proof.html").exists()
+        assert "aksara: begin" not in (tmp_path / "site/type/proof.html").read_text()

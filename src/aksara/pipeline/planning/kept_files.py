@@ -18,6 +18,7 @@ from aksara.notices import Notice
 from aksara.phrases import listed
 from aksara.pipeline.planning.permitted_paths import check_kept_paths
 from aksara.pipeline.request import BuildRequest
+from aksara.pipeline.writing.targets import is_own
 from aksara.sources import PathPattern, expand, kind_of, printable, read_file
 from aksara.sources.patterns import has_magic
 from aksara.web.marks import MarkedFile, MarksError
@@ -120,6 +121,9 @@ def _expanded(path: Path | PathPattern) -> list[Path]:
     pattern, base = (path.pattern, path.base) if isinstance(path, PathPattern) else (str(path), Path())
     try:
         found = [each for each in expand(pattern, base) if kind_of(each) == "file"]
+        if has_magic(pattern):
+            # A proof is a page, too, and lies where pages are; but none of the user's.
+            found = [each for each in found if not is_own(each, "proof")]
     except InputError as error:
         raise RequestError(error.problem, parameter="BuildRequest.links") from error
     if found:
