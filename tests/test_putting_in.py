@@ -427,7 +427,10 @@ def test_a_proof_among_the_pages_gets_no_links(aksara: Run, tmp_path: Path) -> N
     (tmp_path / "site").mkdir()
     page = tmp_path / "site/index.html"
     page.write_text("<html><head><title>A</title></head><p style='font-family: Kotak'>AB</p></html>")
-    project = '[site]\npages = ["site"]\n[output]\nfolder = "site/type"\nlinks = ["site/**/*.html"]\n[[family]]\nfonts = ["a.ttf"]\n'
+    project = (
+        '[site]\npages = ["site"]\n[output]\nfolder = "site/type"\n'
+        'links = ["site/**/*.html"]\n[[family]]\nfonts = ["a.ttf"]\n'
+    )
     (tmp_path / "aksara.toml").write_text(project)
     for text in ("AB", "ABC"):
         page.write_text(page.read_text().replace("AB", text))
