@@ -64,7 +64,7 @@ MAX_CHARACTERS = 400_000
 MAX_KEPT_FILE, MAX_KEPT_FILES = 500_000, 8_000_000
 #: Bytes that the parsed tables of all fonts of a build may take, by estimate, besides those of the font in hand. What
 #: goes is parsed again when it is needed.
-MAX_PARSED_SIZE = 8_000_000
+MAX_PARSED_SIZE = 16_000_000
 #: Decompressed bytes of the extended metadata.
 MAX_METADATA = 1_000_000
 

@@ -41,7 +41,7 @@ def font_icons(font: Font, named: Mapping[str, int] | None = None) -> Mapping[st
     found: dict[str, Icon] = {}
     for _, glyph, name in _named_ligatures(font):
         found.setdefault(name, Icon(glyph, private.get(glyph), True))
-    for glyph, name in _glyph_names(font).items():
+    for glyph, name in (_glyph_names(font) if private else {}).items():
         if glyph in private and ICON_NAME.fullmatch(name) and name not in found:
             found[name] = Icon(glyph, private[glyph], False)
     for name, code in (named or {}).items():
