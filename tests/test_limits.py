@@ -138,7 +138,7 @@ def test_an_interrupt_ends_with_a_word_and_writes_nothing(
 ) -> None:
     before = {path: path.read_bytes() for path in tmp_path.iterdir()}
 
-    def interrupted(*arguments: object) -> None:
+    def interrupted(*arguments: object, **options: object) -> None:
         raise KeyboardInterrupt
 
     monkeypatch.setattr(work, "run", interrupted)

@@ -298,6 +298,24 @@ def test_what_an_output_made_goes_when_the_project_has_it_no_more(aksara: Run, t
     assert (tmp_path / "other.json").exists() and (tmp_path / "one/faces.css").exists()
 
 
+def test_an_output_that_moves_leaves_nothing_where_it_was(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    project, other = tmp_path / "aksara.toml", tmp_path / "other.toml"
+    text = '[[family]]\nfonts = ["a.ttf"]\n[output]\nfolder = "{}"\n'
+    project.write_text(text.format("one"))
+    other.write_text(text.format("others"))
+    assert aksara("build").returncode == 0 and aksara("build", "--project", "other.toml").returncode == 0
+    (tmp_path / "one/mine.txt").write_text("x")
+    # A build elsewhere for once moves nothing.
+    assert aksara("build", "--to", "trial").returncode == 0 and (tmp_path / "one/faces.css").exists()
+    project.write_text(text.format("site/two"))
+    done = aksara("build")
+    assert done.returncode == 0 and "old removed" in done.stdout, done.stdout
+    assert [path.name for path in (tmp_path / "one").rglob("*") if path.is_file()] == ["mine.txt"]
+    assert (tmp_path / "others/faces.css").exists() and (tmp_path / "site/two/faces.css").exists()
+    assert (tmp_path / "trial/faces.css").exists()
+
+
 def test_fonts_stand_in_the_style_sheet(aksara: Run, tmp_path: Path, browser: Browser) -> None:
     shutil.copy(_REGULAR, tmp_path)
     assert aksara("build", _REGULAR.name, "--for-text", "Ferry", "--inline", "all").returncode == 0

@@ -13,7 +13,6 @@ from aksara.errors import RequestError
 
 #: Seconds until a scheduler has to answer.
 _PATIENCE = 5
-_PARAMETER = "cluster"
 
 
 @contextmanager
@@ -24,26 +23,23 @@ def cluster_executor(address: str) -> Iterator[Executor]:
     that address, or the extra is not installed.
     """
     if not address.startswith(("tcp://", "tls://", "ws://", "wss://")):
-        raise RequestError(f"{address}: this is no address of a scheduler; write tcp://HOST:PORT", parameter=_PARAMETER)
+        raise RequestError(f"{address}: this is no address of a scheduler; write tcp://HOST:PORT")
     try:
         distributed: Any = import_module("distributed")
     except ImportError as error:
-        raise RequestError(
-            "a cluster needs Dask, which is not installed; install aksara-fonts[cluster]", parameter=_PARAMETER
-        ) from error
+        raise RequestError("a cluster needs Dask, which is not installed; install aksara-fonts[cluster]") from error
     # What goes on between it and its workers is its own business, and ends up in the error that counts.
     logging.getLogger("distributed").setLevel(logging.CRITICAL)
     try:
         client = distributed.Client(address, timeout=_PATIENCE, set_as_default=False)
     except (OSError, TimeoutError, ValueError) as error:
         raise RequestError(
-            f"{address}: no scheduler answers there; start one with `dask scheduler`, and workers beside it",
-            parameter=_PARAMETER,
+            f"{address}: no scheduler answers there; start one with `dask scheduler`, and workers beside it"
         ) from error
     try:
         if not client.scheduler_info()["workers"]:
-            raise RequestError(f"{address}: the scheduler has no workers; start some with `dask worker {address}`",
-                               parameter=_PARAMETER)  # fmt: skip
+            text = f"{address}: the scheduler has no workers; start some with `dask worker {address}`"
+            raise RequestError(text)
         yield cast(Executor, client.get_executor(pure=False))
     finally:
         client.close()

@@ -190,6 +190,8 @@ MAX_ROOTS = 12
 MAX_OLD_NAMES = 200
 #: Bytes of a style sheet beside fonts that may name icons.
 MAX_ICON_SHEET_SIZE = 4_000_000
+#: Folders of a project that are searched for what its output left where it was before.
+MAX_SEARCHED_FOLDERS = 2_000
 #: Bytes of a template of the user's.
 MAX_TEMPLATE_SIZE = 1_000_000
 #: Style sheets beside fonts, which may name icons, and other texts there that are kept in mind.

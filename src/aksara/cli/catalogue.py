@@ -64,7 +64,7 @@ def build_catalogue(
 
 def _write(request: BuildRequest, made: Build) -> Written:
     with request.locating(), undisturbed():
-        written = write_output(made.files, request.folder, request.within, request.outputs)
+        written = write_output(made.files, request.folder, request.within, request.outputs, request.project)
         note_written(f"{request.folder}/")
     return written
 

@@ -1,7 +1,6 @@
 """The names of the options of `aksara build`, by the parameter of a request that each sets."""
 
 FLAGS = {
-    "cluster": "--cluster",
     "CharacterRequest.pages": "--for-site",
     "CharacterRequest.exclude": "--exclude",
     "CharacterRequest.browser": "--browser",

@@ -61,7 +61,7 @@ def build_and_write(
         written, request = None, plan.request
         if not dry_run:
             with plan.request.locating(), undisturbed():
-                written = write_output(build.files, request.folder, request.within, request.outputs)
+                written = write_output(build.files, request.folder, request.within, request.outputs, request.project)
                 note_written(f"{plan.request.folder}/")
         listed = _list_addresses(request.addresses, build) if written is not None and request.addresses else None
         done.append(Done(plan, build, written, listed))

@@ -237,7 +237,8 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
     jobs: int = field(default_factory=lambda: os.cpu_count() or 1)
     cache: bool = True
     within: Path | None = None
-    #: The manifests of all outputs of the project file, this one's among them.
+    #: The project file that asks for it, and the manifests of all its outputs, this one's among them.
+    project: Path | None = None
     outputs: tuple[Path, ...] = ()
     locations: Mapping[Parameter, Location] = field(default_factory=dict)
 

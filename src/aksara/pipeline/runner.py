@@ -13,6 +13,7 @@ from msgspec.structs import replace
 
 from aksara.errors import RequestError
 from aksara.faces import Face, font_palettes
+from aksara.font import Font
 from aksara.notices import Notice
 from aksara.pipeline.making.family_work import FamilyWork, work_elsewhere
 from aksara.pipeline.making.font_files import FontFiles, FontRecipe
@@ -97,8 +98,9 @@ def run(
     """
     request, recipes = plan.request, Recipes.of_plan(plan)
     steps = _Steps(_file_count(plan), on_progress)
-    made = _make_all(plan, recipes, steps) if executor is None else _make_elsewhere(plan, recipes, steps, executor)
-    plan, made, whole = _without_useless_slices(plan, recipes, made, steps)
+    if executor is not None:
+        _make_elsewhere(plan, recipes, executor)
+    plan, made, whole = _without_useless_slices(plan, recipes, _make_all(plan, recipes, steps), steps)
     families = _web_families(plan, made)
     families = tuple(
         replace(
@@ -183,37 +185,25 @@ def _file_count(plan: BuildPlan) -> int:
     return written + others + sum(len(trials(family)) for family in plan.families)
 
 
-def _make_elsewhere(plan: BuildPlan, recipes: Recipes, steps: _Steps, executor: Executor) -> list[list[FontFiles]]:
-    """As `_make_all`, by the executor but for what is kept here."""
-    files: dict[tuple[int, int], FontFiles] = {}
+def _make_elsewhere(plan: BuildPlan, recipes: Recipes, executor: Executor) -> None:
+    """Have the executor make all files that are not kept, a family at a time; the store has them then."""
     works: list[FamilyWork] = []
-    missing: list[list[tuple[tuple[int, int], FacePlan, FontRecipe, Costs]]] = []
-    faces = iter(range(len(plan.faces)))
+    lacking: list[list[tuple[Font, FontRecipe, Costs]]] = []
     for family in plan.families:
-        lacking = []
-        for place, face in enumerate(family.faces):
-            number = next(faces)
-            for index, part in enumerate(family.parts(place)):
-                recipe, costs = recipes.of_part(face, part), _costs_of(index)
-                kept = recipes.store.kept(face.font, recipe, costs=costs)
-                if kept is not None:
-                    files[number, index] = kept
-                else:
-                    lacking.append(((number, index), face, recipe, costs))
-        if lacking:
-            works.append(FamilyWork.of([(face.font, recipe, costs) for _, face, recipe, costs in lacking]))
-            missing.append(lacking)
-    for lacking, made in zip(missing, work_elsewhere(executor, works), strict=True):
-        for (key, face, recipe, costs), each in zip(lacking, made, strict=True):
-            recipes.store.keep(face.font, recipe, each, costs=costs)
-            files[key] = each
-    for key, each in files.items():
-        for _ in each.files:
-            steps(plan.faces[key[0]])
-    return [
-        [files[number, index] for index in range(sum(face == number for face, _ in files))]
-        for number in range(len(plan.faces))
-    ]
+        wanted = [
+            (face.font, recipes.of_part(face, part), _costs_of(index))
+            for place, face in enumerate(family.faces)
+            for index, part in enumerate(family.parts(place))
+        ]
+        if family.slices is not None and is_compared(family):
+            wanted += [(face.font, recipes.of(face), "all") for face in family.faces]
+        missing = [each for each in wanted if recipes.store.kept(each[0], each[1], costs=each[2]) is None]
+        if missing:
+            works.append(FamilyWork.of(missing))
+            lacking.append(missing)
+    for missing, made in zip(lacking, work_elsewhere(executor, works), strict=True):
+        for (font, recipe, costs), files in zip(missing, made, strict=True):
+            recipes.store.keep(font, recipe, files, costs=costs)
 
 
 def _costs_of(index: int) -> Costs:

@@ -119,7 +119,7 @@ class Catalogue(Struct, frozen=True, kw_only=True):
 
 def _write(request: BuildRequest, made: Build) -> Written:
     with request.locating():
-        return write_output(made.files, request.folder, request.within, request.outputs)
+        return write_output(made.files, request.folder, request.within, request.outputs, request.project)
 
 
 def _entries(path: Path, request: BuildRequest, made: Build) -> Iterator[CatalogueEntry]:

@@ -113,7 +113,7 @@ class _Project(CheckedFile):
                 raise self.problem(path, "two outputs go to the same folder or style sheet; give another")
             seen |= places
         manifests = tuple(request.manifest_file for request in made)
-        return [replace(request, outputs=manifests) for request in made]
+        return [replace(request, project=self.path, outputs=manifests) for request in made]
 
     def _request(
         self, path: KeyPath, table: dict[str, Any], families: list[FamilyRequest], licence: WebLicence

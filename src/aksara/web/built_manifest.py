@@ -82,7 +82,8 @@ class BuiltManifest(Struct, frozen=True):
     templates: tuple[BuiltFile, ...] = ()
     #: What the rules said that the build took over.
     rules: tuple[BuiltRule, ...] = ()
-    #: The manifests of all outputs of the project, from the folder of this one.
+    #: The project file that asked for it, and the manifests of all its outputs, from the folder of this one.
+    project: str = ""
     outputs: tuple[str, ...] = ()
     #: The user's files in which links are kept, each with the hash of what is between its marks.
     links: tuple[BuiltFile, ...] = ()

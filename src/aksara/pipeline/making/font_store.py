@@ -60,6 +60,8 @@ class FontStore:
         self._folder = folder
         self._has_grown = False
         self._bounds = WorkBounds()
+        #: What was made elsewhere for this build.
+        self._made: dict[str, FontFiles] = {}
 
     @classmethod
     def of_user(cls) -> FontStore:
@@ -82,7 +84,8 @@ class FontStore:
         kept = self.kept(font, recipe, costs=costs, published=published)
         if kept is None:
             kept = make_font_files(font, recipe, step, costs=costs, bounds=self._bounds)
-            self.keep(font, recipe, kept, costs=costs)
+            if self._folder is not None:
+                self._write(_key(font, recipe, costs), kept)
             return kept
         for font_format in recipe.formats:
             step(font_format)
@@ -90,9 +93,12 @@ class FontStore:
 
     def kept(self, font: Font, recipe: FontRecipe, *, costs: Costs = "all", published: bool = True) -> FontFiles | None:
         """The font's files if they are kept, and are what would be made; else None. See `files`."""
-        if self._folder is None:
+        if self._folder is None and not self._made:
             return None
-        path = self._folder / _key(font, recipe, costs)
+        key = _key(font, recipe, costs)
+        if key in self._made or self._folder is None:
+            return self._made.get(key)
+        path = self._folder / key
         entry = read_cached(path, MAX_FILE_SIZE)
         kept = _parsed(entry) if entry is not None else None
         if entry is not None and kept is not None and published:
@@ -107,9 +113,14 @@ class FontStore:
         return kept
 
     def keep(self, font: Font, recipe: FontRecipe, made: FontFiles, *, costs: Costs = "all") -> None:
-        """Keep the files that were made of the font."""
+        """Keep the files that were made of the font elsewhere, for this build in any case."""
+        key = _key(font, recipe, costs)
+        self._made[key] = made
+        self._write(key, made)
+
+    def _write(self, key: str, made: FontFiles) -> None:
         if self._folder is not None:
-            _write(self._folder / _key(font, recipe, costs), made)
+            _write(self._folder / key, made)
             self._has_grown = True
 
     def thin_out(self) -> None:

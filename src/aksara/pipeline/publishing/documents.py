@@ -80,6 +80,9 @@ def make_documents(
     links = [_with_links(plan, kept, families, preload) for kept in plan.kept.links]
     files += [file for file, _ in links]
     manifest["links"] = [{"path": path_from(here, file.path), "sha256": digest} for file, digest in links]
+    # What options put elsewhere for once is no output of the project's.
+    if request.project is not None and request.manifest_file in request.outputs:
+        manifest["project"] = path_from(here, request.project)
     if len(request.outputs) > 1:
         manifest["outputs"] = [path_from(here, path) for path in request.outputs]
     if plan.rules:

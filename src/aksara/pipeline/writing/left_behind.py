@@ -9,13 +9,16 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator, Sequence, Set
 from contextlib import suppress
+from itertools import islice
 from pathlib import Path
 
 from msgspec import Struct
 
 from aksara.errors import InputError
+from aksara.limits import MAX_SEARCHED_FOLDERS
 from aksara.pipeline.writing.targets import OutputPlaces, built_in, digest_of, is_own
-from aksara.sources import resolved
+from aksara.sources import MANIFEST_NAME, resolved
+from aksara.sources.walking import FOREIGN
 from aksara.web.built_manifest import BuiltFile, BuiltManifest
 
 
@@ -27,16 +30,28 @@ class LeftBehind(Struct, frozen=True):
 
 
 def find_left_behind(
-    places: OutputPlaces, wanted: Set[Path], within: Path | None, outputs: Sequence[Path] = ()
+    places: OutputPlaces,
+    wanted: Set[Path],
+    within: Path | None,
+    outputs: Sequence[Path] = (),
+    project: Path | None = None,
 ) -> LeftBehind:
     """What an earlier build with this manifest wrote, and is not among the files that are wanted; `outputs` are the
-    manifests of all outputs of a project: of those that it has no more, all is left behind."""
+    manifests of all outputs of a project: of those that it has no more, all is left behind.
+
+    Where there is no such manifest, the output may have had another folder before; then the folder `within` is
+    searched for manifests that name the `project`.
+    """
     built = built_in(places.manifest)
-    if built is None:
-        return LeftBehind((), ())
-    found = [_of_output(built, places, places.manifest, wanted, within)]
     kept = {resolved(path.parent) / path.name for path in outputs}
-    for path in (places.manifest.parent / each for each in built.outputs if outputs and within is not None):
+    if built is None and (within is None or project is None or not outputs):
+        return LeftBehind((), ())
+    if built is not None:
+        found = [_of_output(built, places, places.manifest, wanted, within)]
+        former = [places.manifest.parent / each for each in built.outputs if outputs and within is not None]
+    else:
+        found, former = [], list(_manifests_of(project, within)) if project is not None and within is not None else []
+    for path in former:
         real = resolved(path.parent) / path.name
         gone = built_in(path) if real not in kept and _is_manifest(path) else None
         if gone is not None and within is not None and real.is_relative_to(resolved(within)):
@@ -45,6 +60,16 @@ def find_left_behind(
     return LeftBehind(
         tuple(path for each in found for path in each.unchanged), tuple(path for each in found for path in each.changed)
     )
+
+
+def _manifests_of(project: Path, within: Path) -> Iterator[Path]:
+    """The manifests in a folder that were made for this project file."""
+    for here, folders, files in islice(os.walk(within), MAX_SEARCHED_FOLDERS):
+        folders[:] = sorted(name for name in folders if not name.startswith(".") and name not in FOREIGN)
+        path = Path(here) / MANIFEST_NAME
+        built = built_in(path) if MANIFEST_NAME in files and _is_manifest(path) else None
+        if built is not None and built.project and resolved(path.parent / built.project) == resolved(project):
+            yield path
 
 
 def _is_manifest(path: Path) -> bool:

@@ -53,12 +53,16 @@ class Written(Struct, frozen=True):
 
 @reading_once()
 def write_output(
-    files: Sequence[OutputFile], folder: Path, within: Path | None = None, outputs: Sequence[Path] = ()
+    files: Sequence[OutputFile],
+    folder: Path,
+    within: Path | None = None,
+    outputs: Sequence[Path] = (),
+    project: Path | None = None,
 ) -> Written:
     """Put the files in place, in their order, and remove what an earlier build left in `folder`.
 
     What earlier builds wrote elsewhere is removed inside the folder `within`, if one is given, and so is what they made
-    of outputs that are not among `outputs`, the manifests of a project.
+    of outputs that are not among `outputs`, the manifests of a `project` file.
 
     Raises `RequestError` where a file that Aksara did not write stands in the way, `OutputError`
     where writing fails, or another build does not end; then everything is as it was.
@@ -75,7 +79,7 @@ def write_output(
             roots = sorted({_staging_root(file, folder) for file in files} | {folder})
             for root in roots:
                 stack.enter_context(alone_in(root))
-            return _write_all(files, places, roots, created, staged, within, outputs)
+            return _write_all(files, places, roots, created, staged, within, outputs, project)
     except OSError as error:
         _remove_created(created)
         where = Path(os.fsdecode(error.filename2 or error.filename or folder))
@@ -120,13 +124,14 @@ def _write_all(
     staged: dict[Path, Path],
     within: Path | None,
     outputs: Sequence[Path],
+    project: Path | None,
 ) -> Written:
     """Write what has changed, then remove what is stale. `created` gains what is new, `staged` what waits, and where it
     goes."""
     leftovers, listed = _known(roots, places)
     check_targets(files, places, listed)
     wanted = {file.path for file in files}
-    former = find_left_behind(places, wanted, within, outputs)
+    former = find_left_behind(places, wanted, within, outputs, project)
     stale = list(dict.fromkeys([*stale_files(places, listed, wanted), *former.unchanged]))
     unchanged = [file for file in files if is_same(file)]
     changed = [file for file in files if file not in unchanged]
