@@ -302,6 +302,14 @@ def test_families_replace_others_in_pairs(tmp_path: Path, aksara: Run) -> None:
     assert done.returncode == 0, done.stderr
     faces = {each["family"]: each["faces"][0]["characters"] for each in json.loads(done.stdout)["families"]}
     assert faces == {"Penyu Sans": 4, "Penyu Slab": 5}
+    # The same in a project file, where one table names fonts of both families.
+    names = ", ".join(f'"{path}"' for path in fonts)
+    (tmp_path / "aksara.toml").write_text(
+        f'[site]\npages = ["index.html"]\nexact = true\n[[family]]\nfonts = [{names}]\n'
+        'replaces = ["Plain=Penyu Sans", "grand=penyu slab"]\n'
+    )
+    written = json.loads(aksara("build", "--json").stdout)
+    assert {each["family"]: each["faces"][0]["characters"] for each in written["families"]} == faces
     for option, words in (
         ("Plain", "say by which: 'Plain=Penyu Sans'"), ("Plian=Penyu Sans", "did you mean Plain?"),
         ("Plain=Penyu Sons", "did you mean Penyu Sans?"),

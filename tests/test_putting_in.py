@@ -440,6 +440,21 @@ def _served(folder: Path) -> Iterator[str]:
         server.shutdown()
 
 
+def test_marks_are_known_on_a_server(theme: Path, aksara: Run, site: str, tmp_path: Path) -> None:
+    (tmp_path / "a.ttf").write_bytes(small_font())
+    (tmp_path / "page.html").write_text(
+        "<html><head><title>A</title></head><p style='font-family: Kotak'>AB</p></html>"
+    )
+    given = ("build", "a.ttf", "--for-site", "page.html", "--links", "page.html", "--to", "type")
+    assert aksara(*given).returncode == 0
+    sound = aksara("check", f"{site}/page.html", "--json")
+    assert not [each for each in json.loads(sound.stdout)["findings"] if each["kind"].startswith("marks")]
+    text = (tmp_path / "page.html").read_text()
+    (tmp_path / "page.html").write_text(re.sub(r"Kotak-Regular\.[0-9a-f]{8}", "Kotak-Regular.00000000", text))
+    found = json.loads(aksara("check", f"{site}/page.html", "--json").stdout)["findings"]
+    assert "marks-outdated" in [each["kind"] for each in found]
+
+
 def test_a_proof_among_the_pages_gets_no_links(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font())
     (tmp_path / "site").mkdir()

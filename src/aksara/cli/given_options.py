@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from aksara.cli.build_options import BUILD_OPTIONS, BuildOption
 from aksara.errors import Location, RequestError
 from aksara.pipeline.characters import CharacterRequest
-from aksara.pipeline.request import BuildRequest, FaceOverride, Parameter, feature_choice
+from aksara.pipeline.request import BuildRequest, FaceOverride, Parameter, feature_choice, parse_replacements
 from aksara.site import is_address
 
 
@@ -36,7 +36,7 @@ def with_options(request: BuildRequest, options: Mapping[str, Any], outputs: int
     if "CharacterRequest" in changes:
         choices |= _characters(request, changes["CharacterRequest"], options["for_site"])
     if "replaces" in choices:
-        choices["replaces"], choices["replacements"] = _replacements(choices["replaces"])
+        choices["replaces"], choices["replacements"] = parse_replacements(choices["replaces"])
     return request.with_choices(**choices, locations=_kept_locations(request, choices))
 
 
@@ -78,13 +78,6 @@ def _check_single(given: Mapping[BuildOption, Any], request: BuildRequest, outpu
         )
     if "--family" in flags and len(request.families) > 1:
         raise RequestError("--family gives one name, but the project has several families; change it in the project")
-
-
-def _replacements(given: Sequence[str]) -> tuple[tuple[str, ...], dict[str, str]]:
-    """Families of the site that the only family of the build replaces, and pairs of one of the site with one of these
-    fonts."""
-    pairs = {old.strip(): new.strip() for old, equals, new in (each.partition("=") for each in given) if equals}
-    return tuple(each for each in given if "=" not in each), pairs
 
 
 def _kept_locations(request: BuildRequest, choices: Mapping[str, Any]) -> dict[Parameter, Location]:

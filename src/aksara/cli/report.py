@@ -88,7 +88,7 @@ def report_used_faces(screen: Screen, request: BuildRequest, build: Build) -> No
         made, all_faces = len(family.faces), len(family.faces) + len(used.unused)
         count = "its one face" if all_faces == 1 else f"{made} of {all_faces} faces"
         line = Text.assemble((f"{family.name}: ", "bold"), (format_size(used.size), "bold green"))
-        if used.unused or used.size < used.together:
+        if used.unused or format_size(used.size) != format_size(used.together):
             line.append(f" for {count} instead of {format_size(used.together)}")
         if used.letters > 0:
             option = FLAGS["CharacterRequest.exact"]

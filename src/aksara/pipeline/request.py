@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, Literal, Self, get_args
@@ -79,6 +79,13 @@ class FaceOverride(Struct, frozen=True):
     def matches(self, path: str) -> bool:
         """Whether it is about the font at that path."""
         return self.file == path or self.file == Path(path).name
+
+
+def parse_replacements(given: Sequence[str]) -> tuple[tuple[str, ...], dict[str, str]]:
+    """Families of the site that the only family of these fonts replaces, and pairs of one of the site with one of these
+    fonts, which are written `OLD=NEW`."""
+    pairs = {old.strip(): new.strip() for old, equals, new in (each.partition("=") for each in given) if equals}
+    return tuple(each for each in given if "=" not in each), pairs
 
 
 def parse_inline(text: str) -> int | Literal["all"]:

@@ -194,7 +194,8 @@ TABLES: dict[str, tuple[Key, ...]] = {
              "weights and styles in use, if pages do not tell; you are told if one is missing",
              '["400", "700 italic"]'),
         _key("replaces", "texts", "FamilyRequest.replaces",
-             "families of the present CSS that this one replaces", '["Arial"]'),
+             "families of the present CSS that this one replaces; where these fonts are of several, "
+             "say which, as OLD=NEW", '["Arial"]'),
         _key("variable", "text", "FamilyRequest.variable",
              "variable fonts stay variable, become static, or are passed over for static ones", '"keep"', *VARIABLE),
         _key("axes", "axes", "FamilyRequest.axes", "what remains of the axes of variable fonts",

@@ -24,6 +24,7 @@ from aksara.pipeline.request import (
     Parameter,
     feature_choice,
     parse_inline,
+    parse_replacements,
 )
 from aksara.project.addresses import count_address_tables
 from aksara.project.checked_file import CheckedFile
@@ -153,8 +154,15 @@ class _Project(CheckedFile):
                 ),
                 all_faces=site.get("all-faces", False),
                 measured=measured_beside(self.base),
+                replacements=self._replacements(chosen),
                 locations=self._locations(path, where, chosen),
             )
+
+    def _replacements(self, chosen: Sequence[int]) -> dict[str, str]:
+        """What stands for which family of the site, where a table names fonts of several families."""
+        tables = [self.data["family"][index] for index in chosen]
+        given = [name for table in tables for name in listed_of(table.get("replaces", []))]
+        return parse_replacements(given)[1]
 
     def _path(self, table: dict[str, Any], key: str) -> Path | None:
         return self.base / table[key] if key in table else None
@@ -261,7 +269,7 @@ class _Project(CheckedFile):
                 budget=self._size(path, table),
                 axes=self._axes(path, table),
                 variable=table.get("variable", "keep"),
-                replaces=tuple(listed_of(table.get("replaces", []))),
+                replaces=parse_replacements(listed_of(table.get("replaces", [])))[0],
                 slices=table.get("slices", "auto"),
                 palettes=self._palettes(path, table),
                 colour_format=table.get("colour-format", "auto"),

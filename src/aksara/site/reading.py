@@ -219,7 +219,8 @@ def _read_address(address: str, request: SiteRequest, exchanges: Exchanges | Non
                 reading = reader.read(page.source, page.address, page.language)
                 addresses = tuple(dict.fromkeys(sheet.url for sheet in reading.sheets))
                 use = _page_use(page.address, reading, lambda sheet: sheet)
-                yield replace(use, address=page.address, sheets=addresses)
+                kept = kept_part(page.source.encode(errors="surrogateescape"), "page.html")
+                yield replace(use, address=page.address, sheets=addresses, kept=kept)
 
 
 def _key(task: PageTask, *, printed: bool) -> str:
