@@ -7,7 +7,8 @@ All figures of a run are ratios taken in that run, since machines differ and are
 - what limiting the axes of variable fonts takes;
 - what slices save on pages in several languages, and what a hundred of them take;
 - what a site's pages take to read, and what it saves to make each face for what they show in it;
-- time of `aksara inspect` a font;
+- points and bytes of converted PostScript outlines, and what a build takes with processes beside it;
+- time of `aksara inspect` a font, and of one with tens of thousands of glyphs;
 - start-up (`aksara --version`) against `python -c "import click"`;
 - what imports of `aksara build` take;
 - peak memory of building one font, and several at a time.
@@ -35,6 +36,7 @@ from aksara.pipeline.making.verification import verify_file
 from aksara.subsetting import SubsetOptions, subset
 from aksara.tables import Fvar
 from bench_makers import against_makers, fetched, where_bytes_go, where_it_comes_from
+from bench_outlines import outlines, processes
 from bench_sites import reading, site_bytes
 from bench_slices import slices
 
@@ -195,6 +197,10 @@ def inspect(program: Path) -> None:
         run.stdout.read()
     each = (time.perf_counter() - start) / count * 1000
     print(f"Inspecting {count} fonts: {each:.0f} ms each (wanted: at most 25), first line after {first:.2f} s")
+    for path in LARGE:
+        start = time.perf_counter()
+        subprocess.run([str(program), "inspect", str(path)], check=True, capture_output=True)
+        print(f"  {path.name}: {time.perf_counter() - start:.2f} s (wanted: at most 1)")
 
 
 def whole_command() -> None:
@@ -253,6 +259,8 @@ def main() -> None:
     where_it_comes_from()
     where_bytes_go()
     against_makers("most")
+    outlines()
+    processes()
     whole_command()
 
 
