@@ -111,5 +111,8 @@ def test_what_was_parsed_longest_ago_goes_first() -> None:
     # The last one stays while it is worked on, though it be too large.
     parsed.note(kept[2], "GPOS", 100)
     assert [bool(each) for each in kept] == [False, False, True]
-    parsed.trim()
+    parsed.expect(kept[2], 2)
+    parsed.trim(kept[2])
+    assert kept[2], "it is needed once more"
+    parsed.trim(kept[2])
     assert not any(kept)

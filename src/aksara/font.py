@@ -149,9 +149,13 @@ class Font:
             self._kept[make] = made
         return cast(V, made)
 
+    def expect_work(self, times: int) -> None:
+        """The font will be worked on that many times, and stays parsed so long; each ends with `trim_parsed`."""
+        self._owner.expect(self._kept, times)
+
     def trim_parsed(self) -> None:
         """Work on this font is done for now: of what is parsed no more stays than its owner allows."""
-        self._owner.trim()
+        self._owner.trim(self._kept)
 
     def with_tables(self, changed: Iterable[Table], dropped: Iterable[str] = ()) -> Font:
         """A font with these tables in place of its own, and without the dropped tags."""

@@ -23,6 +23,7 @@ class ParsedTables:
         self._limit = limit
         self._sizes: OrderedDict[int, tuple[dict[object, object], int]] = OrderedDict()
         self._total = 0
+        self._expected: dict[int, int] = {}
         self._lock = Lock()
 
     def note(self, kept: dict[object, object], tag: str, size: int) -> None:
@@ -36,10 +37,18 @@ class ParsedTables:
             self._total += grown
             self._shrink(1)
 
-    def trim(self) -> None:
-        """Work on a font is done: what is beyond the limit goes, though it be of that font."""
+    def expect(self, kept: dict[object, object], times: int) -> None:
+        """The font whose dictionary is `kept` will be worked on that many times, each of which ends with `trim`."""
         with self._lock:
-            self._shrink(0)
+            self._expected[id(kept)] = times
+
+    def trim(self, kept: dict[object, object]) -> None:
+        """Work on a font is done: what is beyond the limit goes, that of this font too if no more work is expected."""
+        with self._lock:
+            left = self._expected.pop(id(kept), 0) - 1
+            if left > 0:
+                self._expected[id(kept)] = left
+            self._shrink(int(left > 0))
 
     def _shrink(self, fewest: int) -> None:
         while self._limit is not None and self._total > self._limit and len(self._sizes) > fewest:

@@ -230,6 +230,9 @@ def _make_all(plan: BuildPlan, recipes: Recipes, steps: _Steps) -> list[list[Fon
             costs=_costs_of(number),
         )
 
+    for family in plan.families:
+        for place, face in enumerate(family.faces):
+            face.font.expect_work(len(family.parts(place)) + is_compared(family))
     made = in_threads(plan.request.jobs, make, parts)
     found: list[list[FontFiles]] = []
     for (_, _, number), files in zip(parts, made, strict=True):

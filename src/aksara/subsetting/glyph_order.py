@@ -72,23 +72,18 @@ def _parts(glyphs: _Numbers, divisions: Iterable[Mapping[int, int]]) -> _Values:
     """For each division that differs from the others the part of each glyph; 0 for those that it does not name."""
     place = {glyph: number for number, glyph in enumerate(glyphs.tolist())}
     rows: dict[bytes, _Values] = {}
-    known: set[frozenset[tuple[int, int]]] = set()
     for division in divisions:
-        # Most are repeated.
-        key = frozenset(division.items())
-        if key in known:
-            continue
-        known.add(key)
         row = np.zeros(len(glyphs), np.uint16)
         # Of a large font most glyphs are gone.
         few, many = (place, division) if len(place) < len(division) else (division, place)
         found = [(place[glyph], division[glyph]) for glyph in few if glyph in many]
         if found:
-            if (len(rows) + 1) * len(glyphs) > _MOST_PARTS:
+            row[[at for at, _ in found]] = [part for _, part in found]
+            # Most are repeated.
+            rows.setdefault(row.tobytes(), row)
+            if len(rows) * len(glyphs) > _MOST_PARTS:
                 # No real font divides its glyphs so often; what would group them takes too much.
                 return np.zeros((0, len(glyphs)), np.uint16)
-            row[[at for at, _ in found]] = [part for _, part in found]
-            rows[row.tobytes()] = row
     return np.array(list(rows.values()), np.uint16).reshape(len(rows), len(glyphs))
 
 
