@@ -76,6 +76,21 @@ def read(folder: Path, package: str, *parts: str) -> Any:
     return json.loads((folder / package / "package" / Path(*parts)).read_text())
 
 
+def _character_sets(folder: Path) -> dict[str, dict[str, set[str]]]:
+    """The characters of each language, by kind."""
+    found: dict[str, dict[str, set[str]]] = {}
+    for path in sorted((folder / "cldr-misc-full/package/main").iterdir()):
+        data = json.loads((path / "characters.json").read_text())["main"][path.name]["characters"]
+        sets = {name: set().union(*(parse(data.get(key, "[]")) for key in keys)) for name, keys in SETS.items()}
+        quotes = json.loads((path / "delimiters.json").read_text())["main"][path.name]["delimiters"]
+        sets["punctuation"] |= {mark for mark in quotes.values() if isinstance(mark, str) and len(mark) == 1}
+        if sets["main"]:
+            found[path.name] = {
+                name: {unicodedata.normalize("NFC", text) for text in strings} for name, strings in sets.items()
+            }
+    return found
+
+
 def main(folder: Path) -> None:
     version = read(folder, "cldr-core", "package.json")["version"]
     english = "cldr-localenames-full", "main", "en"
@@ -87,16 +102,7 @@ def main(folder: Path) -> None:
     metadata = read(folder, *supplemental, "aliases.json")["supplemental"]["metadata"]
     aliases = metadata["alias"]["languageAlias"]
 
-    found: dict[str, dict[str, set[str]]] = {}
-    for path in sorted((folder / "cldr-misc-full/package/main").iterdir()):
-        data = json.loads((path / "characters.json").read_text())["main"][path.name]["characters"]
-        sets = {name: set().union(*(parse(data.get(key, "[]")) for key in keys)) for name, keys in SETS.items()}
-        quotes = json.loads((path / "delimiters.json").read_text())["main"][path.name]["delimiters"]
-        sets["punctuation"] |= {mark for mark in quotes.values() if isinstance(mark, str) and len(mark) == 1}
-        if sets["main"]:
-            found[path.name] = {
-                name: {unicodedata.normalize("NFC", text) for text in strings} for name, strings in sets.items()
-            }
+    found = _character_sets(folder)
 
     languages: dict[str, dict[str, str]] = {}
     for tag, sets in found.items():

@@ -127,12 +127,6 @@ def _gsub(numbers: dict[str, int]) -> Gsub:
     over = frozenset(numbers[f"{figure}.numr"] for figure in FIGURES)
     under = frozenset(numbers[f"{figure}.dnom"] for figure in FIGURES)
     ligatures = tuple((tuple(numbers[c] for c in text[1:]), numbers[name]) for name, text in LIGATURES.items())
-    accented: dict[int, tuple[int, ...]] = {}
-    for character, number in numbers.items():
-        if len(character) == 1 and character.islower() and (found := accents.decompose(character)):
-            base = {"ı": "i", "ȷ": "j"}.get(found[0], found[0])
-            if f"{base}.sc" in numbers and "\u031b" not in found[1]:
-                accented[number] = (numbers[f"{base}.sc"], *(numbers[mark] for mark in found[1]))
     lookups = [
         single([("i", "ı"), ("j", "ȷ")]),  # 0: called by the next one
         Lookup(gsub.CHAINED_CONTEXT, 0, (CoverageContext(True, (), (dotted,), (above,), ((0, 0),)),)),
@@ -149,7 +143,7 @@ def _gsub(numbers: dict[str, int]) -> Gsub:
             (CoverageContext(True, (under | {numbers[FRACTION]},), (over,), (), ((0, 8),)),),
         ),
         single((letter, f"{letter}.sc") for letter in "abcdefghijklmnopqrstuvwxyz"),  # 10
-        Lookup(gsub.MULTIPLE, 0, (gsub.MultipleSubstitution(accented),)),
+        Lookup(gsub.MULTIPLE, 0, (gsub.MultipleSubstitution(_accented_small_capitals(numbers)),)),
         single([("a", "a.ss01")]),
     ]
     features = [
@@ -168,6 +162,17 @@ def _gsub(numbers: dict[str, int]) -> Gsub:
         FeatureRecord("tnum", (3,)),
     ]
     return Gsub(_scripts(len(features)), features, lookups)
+
+
+def _accented_small_capitals(numbers: dict[str, int]) -> dict[int, tuple[int, ...]]:
+    """Accented small letters as the small capital and its marks."""
+    found: dict[int, tuple[int, ...]] = {}
+    for character, number in numbers.items():
+        if len(character) == 1 and character.islower() and (parts := accents.decompose(character)):
+            base = {"ı": "i", "ȷ": "j"}.get(parts[0], parts[0])
+            if f"{base}.sc" in numbers and "\u031b" not in parts[1]:
+                found[number] = (numbers[f"{base}.sc"], *(numbers[mark] for mark in parts[1]))
+    return found
 
 
 def _gpos(glyphs: Glyphs) -> Gpos:

@@ -112,19 +112,8 @@ def run(
         for family, web in zip(plan.families, families, strict=True)
     )
     targets = _url_targets(plan, families)
-    notices = [*plan.notices]
-    notices += (
-        Notice(face.font.path, text)
-        for face, parts in zip(plan.faces, made, strict=True)
-        for text in dict.fromkeys(text for files in parts for text in files.warnings)
-    )
-    failed = [
-        Notice(face.font.path, f"no {format_label(font_format)} can be made of it: {problem}")
-        for face, parts in zip(plan.faces, made, strict=True)
-        for font_format, problem in dict.fromkeys(each for files in parts for each in files.failed)
-    ]
-    notices += failed
-    notices += _url_notices(targets, request.css_file)
+    warnings, failed = _told_of(plan, made)
+    notices = [*plan.notices, *warnings, *failed, *_url_notices(targets, request.css_file)]
     preload = preloads(families, request.preload, request.css_file, _most_written(plan))
     budgets = check_budgets(plan, families, recipes)
     recipes.store.thin_out()
@@ -143,6 +132,21 @@ def run(
         old_names=_old_names(plan, documents.files),
         dropped={face.face.path: parts[0].dropped for face, parts in zip(plan.faces, made, strict=True)},
     )
+
+
+def _told_of(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple[list[Notice], list[Notice]]:
+    """What making the files has warned of, and formats that cannot be made."""
+    warnings: list[Notice] = []
+    failed: list[Notice] = []
+    for face, parts in zip(plan.faces, made, strict=True):
+        warnings += (
+            Notice(face.font.path, text) for text in dict.fromkeys(text for files in parts for text in files.warnings)
+        )
+        failed += (
+            Notice(face.font.path, f"no {format_label(font_format)} can be made of it: {problem}")
+            for font_format, problem in dict.fromkeys(each for files in parts for each in files.failed)
+        )
+    return warnings, failed
 
 
 def _old_names(plan: BuildPlan, files: Sequence[OutputFile]) -> tuple[OldName, ...]:

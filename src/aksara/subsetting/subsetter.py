@@ -97,12 +97,10 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
         tables, glyphs = needs.kept, needs.glyphs
         font, kept, features = tables.font, tables.characters, tables.features
         if not _draws(font, glyphs):
-            nothing = "draws nothing for the characters asked for (spaces only?); ask for others"
-            raise NothingDrawn(f"{font.path}: {nothing}")
+            raise NothingDrawn(f"{font.path}: draws nothing for these characters (spaces only?); ask for others")
         prepared = [table.prepared(glyphs, features) for table in tables.tables]
         order = _order(needs, prepared, options.order, keep_ids=options.keep_glyph_ids or needs.ids_stay)
-        if options.hints and "fpgm" in font:
-            order += [None] * (_least_glyphs(font) - len(order))
+        order += _padding(font, len(order)) if options.hints else []
         context = SubsetContext(
             font,
             GlyphMap(order),
@@ -289,6 +287,11 @@ def _text(
     """All glyphs that text can show."""
     glyphs = {glyph for glyph in encoded_glyphs(font, kept) if glyph < font.num_glyphs}
     return TextClosure(font, (*tables, *morphing), glyphs, features)
+
+
+def _padding(font: Font, count: int) -> list[None]:
+    """Empty glyphs behind the kept ones, which some font programs need to be there."""
+    return [None] * (_least_glyphs(font) - count) if "fpgm" in font else []
 
 
 def _order(needs: _Needs, prepared: Sequence[Table], order: GlyphOrder, *, keep_ids: bool) -> list[int | None]:

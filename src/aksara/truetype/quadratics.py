@@ -225,11 +225,7 @@ def _fit(cubics: Floats, begin: Floats, end: Floats, number: int) -> tuple[Float
     # Points that could slide along the curve as well stay about where an even division has them.
     rest = np.concatenate([np.full((count, 1), even[0, 1]), splines[:, 2:-2].reshape(count, -1),
                            np.full((count, 1), even[-1, 2])], 1)  # fmt: skip
-    stiffness = np.zeros((count, size, size))
-    stiffness[:, range(size), range(size)] = _STIFFNESS
-    stiffness[:, 0, 0] *= (begin * begin).sum(1)
-    stiffness[:, -1, -1] *= (end * end).sum(1)
-    stiffness[:, range(size), range(size)] += _TINY
+    stiffness = _stiffness(begin, end, size)
     for round_number in range(_ROUNDS):
         basis, slope = _spline_basis(places, number)
         along = slope @ splines
@@ -262,6 +258,17 @@ def _fit(cubics: Floats, begin: Floats, end: Floats, number: int) -> tuple[Float
             distances = np.sqrt((apart * apart).sum(2))
             importance *= np.sqrt(distances / np.maximum(distances.mean(1, keepdims=True), _TINY) + 0.05)
     return reach, back, inner
+
+
+def _stiffness(begin: Floats, end: Floats, size: int) -> Floats:
+    """How much it counts that each number stays where it is (K × size × size); those along tangents are in parts of
+    these."""
+    found = np.zeros((len(begin), size, size))
+    found[:, range(size), range(size)] = _STIFFNESS
+    found[:, 0, 0] *= (begin * begin).sum(1)
+    found[:, -1, -1] *= (end * end).sum(1)
+    found[:, range(size), range(size)] += _TINY
+    return found
 
 
 def _as_weights(cubics: Floats, points: Floats, about: Floats) -> Floats:

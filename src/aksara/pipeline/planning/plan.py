@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -22,10 +22,11 @@ from aksara.pipeline.planning.families import Wanted, family_notices, plan_faces
 from aksara.pipeline.planning.icons import kept_icons, names_in_sheets, shows_pictures, with_icons
 from aksara.pipeline.planning.kept_files import KeptFiles, links_from_templates, read_kept_files
 from aksara.pipeline.planning.licences import LicenceTexts, licence_texts, restriction_notices
-from aksara.pipeline.planning.permitted_paths import check_output_paths, check_quoted_files, quotes_pages
+from aksara.pipeline.planning.permitted_paths import check_output_paths, check_quoted_files
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan
 from aksara.pipeline.planning.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
 from aksara.pipeline.planning.reserved_names import reserved_notices
+from aksara.pipeline.planning.site_as_built import read_site_as_built
 from aksara.pipeline.planning.variable_fonts import settle
 from aksara.pipeline.request import BuildRequest, FamilyRequest
 from aksara.sources import SourceFile, common_folder, find_sources, kind_of, reading_once, resolved
@@ -34,10 +35,8 @@ from aksara.subsetting.icons import Icon
 from aksara.text import CharacterSelection, find_language
 from aksara.text.emoji import PRESENTATION_SELECTORS, ZWJ
 from aksara.web.built_manifest import BuiltRule
-from aksara.web.css import property_names
 from aksara.web.font_matching import named_face
 from aksara.web.formats import OLD_FORMATS, SERVES
-from aksara.web.syntax import string
 
 # What a site needs is imported where there is one: most builds have none.
 if TYPE_CHECKING:
@@ -86,14 +85,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         check_output_paths(request)
         check_quoted_files(request)
         kept = read_kept_files(request)
-        rules: tuple[BuiltRule, ...] = ()
-        if request.rules is not None and kept.sheet is not None:
-            from aksara.pipeline.planning.taken_rules import take_rules
-
-            taken = take_rules(request, kept.sheet)
-            request = replace(request, families=(*request.families, *taken.families))
-            kept, rules = replace(kept, sheet=taken.sheet), taken.rules
-            notices += taken.notices
+        request, kept, rules = _with_taken_rules(request, kept, notices)
         groups, texts, others = _read_families(request, notices)
         if request.characters.icons:
             every = [each for group in groups for each in group.faces]
@@ -101,15 +93,12 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         with request.locating_inputs("CharacterRequest.pages"):
             pages = find_pages_of(request.characters.pages, request.characters.exclude)
             page_folder = common_folder(pages or find_pages_of(request.linking_pages, request.characters.exclude))
-            site = _read_site(request, groups, kept) if request.characters.has_site else None
+            names = [name for group in groups for name in group.names]
+            site = read_site_as_built(request, names, kept) if request.characters.has_site else None
             selection = resolve_characters(request.characters, site)
         licences = licence_texts(dict.fromkeys(texts), request.published_licences, request.within)
         notices += licences.notices
-        if not request.licence.stated:
-            said = [
-                (face.family, *each) for group in groups for face, font in group.faces for each in restrictions_in(font)
-            ]
-            notices += restriction_notices(said, dict.fromkeys((*texts, *others)))
+        notices += _restrictions(groups, dict.fromkeys((*texts, *others))) if not request.licence.stated else ()
         if site is not None:
             from aksara.pipeline.planning.site_needs import site_notices
 
@@ -120,16 +109,13 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         for text in request.preload:
             named_face(families, text)  # an error now and not after all faces are made
     notices += [notice for family in families for notice in family_notices(family)]
-    notices += links_from_templates(request, kept)
-    notices += reserved_notices(families, licences, request.licence)
+    notices += [*links_from_templates(request, kept), *reserved_notices(families, licences, request.licence)]
     notices += [Notice("", SERVES[each]) for each in OLD_FORMATS if each in (request.formats or ())]
-    missing = _asked_of(families, request, selection).difference(*(family.known for family in families))
-    missing = frozenset(code for code in missing if chr(code) not in PRESENTATION_SELECTORS + ZWJ)
     return BuildPlan(
         request=request,
         families=tuple(families),
         selection=selection,
-        missing=missing,
+        missing=_missing(families, request, selection),
         page_folder=page_folder,
         licences=licences,
         notices=tuple(notices),
@@ -187,6 +173,35 @@ class _Group(Struct, frozen=True):
         return sorted({face.family for face, _ in self.faces}, key=lambda name: (name.casefold(), name))
 
 
+def _with_taken_rules(
+    request: BuildRequest, kept: KeptFiles, notices: list[Notice]
+) -> tuple[BuildRequest, KeptFiles, tuple[BuiltRule, ...]]:
+    """The request with the families that rules of the user's style sheet name, and what these rules said."""
+    if request.rules is None or kept.sheet is None:
+        return request, kept, ()
+    from aksara.pipeline.planning.taken_rules import take_rules
+
+    taken = take_rules(request, kept.sheet)
+    notices += taken.notices
+    return (
+        replace(request, families=(*request.families, *taken.families)),
+        replace(kept, sheet=taken.sheet),
+        taken.rules,
+    )
+
+
+def _restrictions(groups: Sequence[_Group], texts: Iterable[SourceFile]) -> list[Notice]:
+    """Words in fonts, and in texts beside them, by which they may not be for the web."""
+    said = [(face.family, *each) for group in groups for face, font in group.faces for each in restrictions_in(font)]
+    return restriction_notices(said, texts)
+
+
+def _missing(families: Sequence[FamilyPlan], request: BuildRequest, selection: CharacterSelection) -> frozenset[int]:
+    """The characters that are asked for and that no font has, without those that only say how another looks."""
+    missing = _asked_of(families, request, selection).difference(*(family.known for family in families))
+    return frozenset(code for code in missing if chr(code) not in PRESENTATION_SELECTORS + ZWJ)
+
+
 def _read_families(
     request: BuildRequest, notices: list[Notice]
 ) -> tuple[list[_Group], list[SourceFile], list[SourceFile]]:
@@ -211,41 +226,6 @@ def _read_families(
         groups.append(_Group(index, family, faces, sources.sheets))
     check_overrides(request, paths)
     return groups, texts, others
-
-
-def _read_site(request: BuildRequest, groups: Sequence[_Group], kept: KeptFiles) -> SiteUse:
-    """What the pages show. In place of the style sheet that this build writes they get one that names the families."""
-    from aksara.site import SiteRequest, cache_of, read_site
-
-    names = [name for group in groups for name in group.names]
-    stacks = [f"{variable}: {string(name)};" for variable, name in zip(property_names(names), names, strict=True)]
-    characters = request.characters
-    return read_site(
-        SiteRequest(
-            pages=characters.pages,
-            addresses=characters.addresses,
-            data=characters.data,
-            sheets={request.css_file: _sheet_to_be(kept, ":root { " + " ".join(stacks) + " }")},
-            linking=tuple(each.path for each in kept.links),
-            jobs=request.jobs,
-            quoted_within=request.within if quotes_pages(request) else None,
-            exclude=characters.exclude,
-            root=characters.root,
-            browser=characters.browser,
-        ),
-        cache_of(*(Path(str(path)) for path in (*characters.pages, *characters.data))) if request.cache else None,
-    )
-
-
-def _sheet_to_be(kept: KeptFiles, rules: str) -> str:
-    """The style sheet as pages will load it, as far as it names families."""
-    if kept.sheet is None:
-        return rules
-    marked = kept.sheet.marked
-    data = marked.with_content(rules) if marked.marked else marked.with_marks_at(marked.place_for_rules, rules)
-    from aksara.site.access.decoding import decode_style_sheet
-
-    return decode_style_sheet(data)
 
 
 def _plan_all(

@@ -23,6 +23,7 @@ from aksara.pipeline.publishing.page_links import links_of
 from aksara.pipeline.publishing.proofs import family_proofs
 from aksara.pipeline.publishing.published_paths import PublishedPaths
 from aksara.pipeline.publishing.templates import Rendered, render_templates
+from aksara.pipeline.request import BuildRequest
 from aksara.pipeline.trials.budget import Budget
 from aksara.pipeline.writing.targets import OutputFile, OutputKind
 from aksara.proof import proof_page
@@ -80,11 +81,7 @@ def make_documents(
     links = [_with_links(plan, kept, families, preload) for kept in plan.kept.links]
     files += [file for file, _ in links]
     manifest["links"] = [{"path": path_from(here, file.path), "sha256": digest} for file, digest in links]
-    # What options put elsewhere for once is no output of the project's.
-    if request.project is not None and request.manifest_file in request.outputs:
-        manifest["project"] = path_from(here, request.project)
-    if len(request.outputs) > 1:
-        manifest["outputs"] = [path_from(here, path) for path in request.outputs]
+    manifest |= _project(request, here)
     if plan.rules:
         manifest["rules"] = to_builtins(plan.rules)
     rendered = render_templates(request.templates, manifest) if request.templates else []
@@ -95,6 +92,17 @@ def make_documents(
     if request.archive is not None:
         files.append(archive_file([*(file for file in files if file.kind != "kept"), last], request.archive))
     return Documents((*files, last), manifest, rules)
+
+
+def _project(request: BuildRequest, here: Path) -> dict[str, object]:
+    """What the manifest says of the project that asks for the build; `here` is its folder."""
+    found: dict[str, object] = {}
+    # What options put elsewhere for once is no output of the project's.
+    if request.project is not None and request.manifest_file in request.outputs:
+        found["project"] = path_from(here, request.project)
+    if len(request.outputs) > 1:
+        found["outputs"] = [path_from(here, path) for path in request.outputs]
+    return found
 
 
 def _template_file(made: Rendered) -> OutputFile:

@@ -145,16 +145,7 @@ class SiteReader:
             *_named(reading.sheets),
             language or declared_language(document.elements),
         )
-        try:
-            reading.faces = reader.read(document.root)
-        except TooMuchWorkError:
-            reading.faces = list(reader.found.values())
-            reading.problems.append(("", "its selectors would take too long to match; only the first part was read"))
-        reading.origins = [
-            (document.line_of(face.element), *deciding_rule(face.element, style_set)) for face in reading.faces
-        ]
-        shown = (text for face in reading.faces if not face.hidden for texts in face.texts.values() for text in texts)
-        reading.size = sum(len(text) - text.count(" ") for text in shown)
+        _read_text(reading, reader, style_set)
         return reading
 
     def _applied_or(self, instead: Sequence[str], reading: PageReading, base: str, address: str) -> list[AppliedSheet]:
@@ -261,6 +252,21 @@ class SiteReader:
                 inside = (*above, id(sheet))
                 result += self._with_imports(reading, imported, (*media, *each.media), inner, imported.url, inside)
         return [*result[:MAX_PAGE_SHEETS], AppliedSheet(sheet, media, layer)]
+
+
+def _read_text(reading: PageReading, reader: PageReader, style_set: StyleSet) -> None:
+    """Read the text by face, and which rules decide on the faces."""
+    document = reading.document
+    try:
+        reading.faces = reader.read(document.root)
+    except TooMuchWorkError:
+        reading.faces = list(reader.found.values())
+        reading.problems.append(("", "its selectors would take too long to match; only the first part was read"))
+    reading.origins = [
+        (document.line_of(face.element), *deciding_rule(face.element, style_set)) for face in reading.faces
+    ]
+    shown = (text for face in reading.faces if not face.hidden for texts in face.texts.values() for text in texts)
+    reading.size = sum(len(text) - text.count(" ") for text in shown)
 
 
 def _note_elements(reading: PageReading, base: str) -> None:
