@@ -254,3 +254,23 @@ def test_help_and_version_load_nothing_heavy() -> None:
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.splitlines()[-1] == "[]"
+
+
+def test_modules_and_functions_stay_small() -> None:
+    for path in SOURCE.rglob("*.py"):
+        if path.parent.name == "data":
+            continue
+        text = path.read_text()
+        assert text.count("\n") <= 400, path
+        for node in ast.walk(ast.parse(text)):
+            if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
+                assert (node.end_lineno or 0) - node.lineno < 50, (path, node.name)
+
+
+def test_no_two_classes_have_one_name() -> None:
+    found: dict[str, Path] = {}
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.parse(path.read_text()).body:
+            if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
+                assert node.name not in found, (node.name, path, found[node.name])
+                found[node.name] = path
