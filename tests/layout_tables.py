@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from aksara.tables import Gpos, Gsub
 from aksara.tables.layout import gpos, gsub
 from aksara.tables.layout.anchors import Anchor
-from aksara.tables.layout.contexts import ClassContext, CoverageContext, GlyphContext, Rule
+from aksara.tables.layout.contexts import ClassContext, CoverageContext, GlyphContext
+from aksara.tables.layout.contexts.rules import ContextRule
 from aksara.tables.layout.features import AxisCondition, FeatureRecord, FeatureVariation
 from aksara.tables.layout.gpos import ClassPairs, GlyphPairs
 from aksara.tables.layout.gpos.attachment import CursiveAttachment, LigatureAttachment, MarkAttachment
@@ -32,9 +33,9 @@ ANCHOR = st.builds(Anchor, STEP, STEP)
 FLAGS = st.sampled_from([0, 0, 0, 0x0008, 0x0002, 0x0100, 0x0010])
 
 
-def _rules(numbers: st.SearchStrategy[int], chained: bool) -> st.SearchStrategy[tuple[Rule, ...]]:
+def _rules(numbers: st.SearchStrategy[int], chained: bool) -> st.SearchStrategy[tuple[ContextRule, ...]]:
     around = st.lists(numbers, max_size=2).map(tuple) if chained else st.just(())
-    rule = st.builds(Rule, around, st.lists(numbers, max_size=2).map(tuple), around, ACTIONS)
+    rule = st.builds(ContextRule, around, st.lists(numbers, max_size=2).map(tuple), around, ACTIONS)
     return st.lists(rule, min_size=1, max_size=3).map(tuple)
 
 

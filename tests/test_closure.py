@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from aksara.font import Font
 from aksara.tables import Gsub
 from aksara.tables.layout import gsub
-from aksara.tables.layout.contexts import GlyphContext, Rule
+from aksara.tables.layout.contexts import GlyphContext
+from aksara.tables.layout.contexts.rules import ContextRule
 from aksara.tables.layout.features import FeatureRecord
 from aksara.tables.layout.lookups import Lookup
 from fonts import SYSTEM
@@ -22,7 +23,7 @@ CALLED_TWICE = Gsub(
     {},
     [FeatureRecord("calt", (0,)), FeatureRecord("smcp", (1,))],
     [
-        Lookup(gsub.CONTEXT, 0, (GlyphContext(False, {2: (Rule((), (3,), (), ((0, 1), (0, 2))),)}),)),
+        Lookup(gsub.CONTEXT, 0, (GlyphContext(False, {2: (ContextRule((), (3,), (), ((0, 1), (0, 2))),)}),)),
         Lookup(gsub.SINGLE, 0, (gsub.SingleSubstitution({2: 4, 3: 5}),)),
         Lookup(gsub.LIGATURE, 0, (gsub.LigatureSubstitution({4: (((5,), 6),)}),)),
     ],
@@ -32,7 +33,7 @@ JOINED_FIRST = Gsub(
     {},
     [FeatureRecord("calt", (0,))],
     [
-        Lookup(gsub.CONTEXT, 0, (GlyphContext(False, {1: (Rule((), (2,), (), ((0, 1), (1, 2))),)}),)),
+        Lookup(gsub.CONTEXT, 0, (GlyphContext(False, {1: (ContextRule((), (2,), (), ((0, 1), (1, 2))),)}),)),
         Lookup(gsub.LIGATURE, 0, (gsub.LigatureSubstitution({1: (((2,), 6),)}),)),
         Lookup(gsub.SINGLE, 0, (gsub.SingleSubstitution({3: 13}),)),
     ],

@@ -15,7 +15,8 @@ from aksara.font import Font, open_font
 from aksara.subsetting import FeatureChoice, SubsetOptions, subset
 from aksara.tables import OS2, Cmap, Gasp, Glyf, Gsub, Hhea, Kern, Maxp, Name, Post
 from aksara.tables.layout import gsub
-from aksara.tables.layout.contexts import ClassContext, Context, CoverageContext, GlyphContext, Rule
+from aksara.tables.layout.contexts import ClassContext, Context, CoverageContext, GlyphContext
+from aksara.tables.layout.contexts.rules import ContextRule
 from aksara.tables.layout.features import FeatureRecord
 from aksara.tables.layout.lookups import Lookup
 from aksara.text import implied_characters
@@ -183,17 +184,21 @@ def _single(**pairs: int) -> Lookup:
     ("context", "start", "more"),
     [
         # Glyph 2 behind glyph 1 becomes 12; 3, which lookup 1 would change as well, is not there in the rule.
-        (GlyphContext(False, {1: (Rule((), (2,), (), ((1, 1),)),)}), {1, 2, 3}, {12}),
-        (GlyphContext(False, {1: (Rule((), (2,), (), ((1, 1),)),)}), {2, 3}, set()),
-        (GlyphContext(True, {2: (Rule((1,), (), (3,), ((0, 1),)),)}), {1, 2, 3}, {12}),
-        (GlyphContext(True, {2: (Rule((1,), (), (9,), ((0, 1),)),)}), {1, 2, 3}, set()),
+        (GlyphContext(False, {1: (ContextRule((), (2,), (), ((1, 1),)),)}), {1, 2, 3}, {12}),
+        (GlyphContext(False, {1: (ContextRule((), (2,), (), ((1, 1),)),)}), {2, 3}, set()),
+        (GlyphContext(True, {2: (ContextRule((1,), (), (3,), ((0, 1),)),)}), {1, 2, 3}, {12}),
+        (GlyphContext(True, {2: (ContextRule((1,), (), (9,), ((0, 1),)),)}), {1, 2, 3}, set()),
         (
-            ClassContext(True, {1: (Rule((1,), (), (), ((0, 1),)),)}, frozenset({2, 3}), {1: 1}, {2: 1}, {}),
+            ClassContext(True, {1: (ContextRule((1,), (), (), ((0, 1),)),)}, frozenset({2, 3}), {1: 1}, {2: 1}, {}),
             {1, 2},
             {12},
         ),
         # Of class 0 are all others: glyph 3 here.
-        (ClassContext(False, {0: (Rule((), (), (), ((0, 1),)),)}, frozenset({2, 3}), {}, {2: 1}, {}), {2, 3}, {13}),
+        (
+            ClassContext(False, {0: (ContextRule((), (), (), ((0, 1),)),)}, frozenset({2, 3}), {}, {2: 1}, {}),
+            {2, 3},
+            {13},
+        ),
         (CoverageContext(True, (frozenset({1}),), (frozenset({2, 3}),), (), ((0, 1),)), {1, 3}, {13}),
         (CoverageContext(True, (frozenset({9}),), (frozenset({2, 3}),), (), ((0, 1),)), {1, 3}, set()),
         # A rule that calls itself ends.
