@@ -140,6 +140,43 @@ def test_one_changed_face_costs_one_face(project: Path, monkeypatch: pytest.Monk
     assert len(build()) == 10, "what was damaged is made again"
 
 
+def test_a_page_in_which_links_are_kept_is_watched(project: Path) -> None:
+    path = project / "aksara.toml"
+    families = '[[family]]\nfonts = ["fonts/PenyuSans-Regular.ttf"]\n'
+    path.write_text(
+        '[site]\npages = ["site/*.html"]\n[output]\nfolder = "site/type"\nlinks = ["site/*.html"]\n' + families
+    )
+    code = (
+        "import signal; signal.signal(signal.SIGINT, signal.default_int_handler)\n"
+        "from aksara.cli import main; main(['build', '--watch', '--effort', 'fast'])"
+    )
+    process = subprocess.Popen(
+        [sys.executable, "-c", code], cwd=project, text=True,
+        stdout=subprocess.PIPE, stderr=(project / "messages").open("w"),
+    )  # fmt: skip
+    assert process.stdout is not None
+    lines = iter(process.stdout.readline, "")
+    try:
+        end = time.monotonic() + 60
+        while "Waiting for changes" not in (project / "messages").read_text():
+            assert time.monotonic() < end
+            time.sleep(0.05)
+        page = project / "site/index.html"
+        before = page.read_text()
+        assert "aksara: begin" in before
+        page.write_text(before.replace("</p>", " Ĝ</p>", 1))
+        assert "site/index.html changed: " in next(line for line in lines if " changed: " in line)
+        after = page.read_text()
+        assert " Ĝ</p>" in after and after != before.replace("</p>", " Ĝ</p>", 1), "its links follow"
+        # What the build changes itself is no change.
+        time.sleep(2)
+        process.send_signal(signal.SIGINT)
+        assert " changed: " not in "".join(lines)
+    finally:
+        process.send_signal(signal.SIGINT)
+        process.wait(20)
+
+
 def test_builds_at_once_share_what_they_keep(project: Path, tmp_path: Path) -> None:
     command = [sys.executable, "-m", "aksara", "build", "--to"]
     started = [
@@ -171,7 +208,7 @@ def test_watching_builds_again_after_each_change_until_it_is_stopped(project: Pa
         "from aksara.cli import main; main(['build', '--watch'])"
     )
     process = subprocess.Popen(
-        [sys.executable, "-u", "-c", code], cwd=project, text=True,
+        [sys.executable, "-c", code], cwd=project, text=True,
         stdout=subprocess.PIPE, stderr=(project / "messages").open("w"),
     )  # fmt: skip
     assert process.stdout is not None

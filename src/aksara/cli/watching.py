@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import stat
 import time
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
 
@@ -13,7 +13,7 @@ from aksara.cli.screen import Screen
 from aksara.cli.stopping import Stopped, answered
 from aksara.cli.wording import error_text
 from aksara.errors import AksaraError
-from aksara.observing import Observed, mark_of, names_in, observe
+from aksara.observing import FileMark, Observed, mark_of, names_in, observe
 from aksara.pipeline import Written
 from aksara.sources import printable
 
@@ -33,24 +33,27 @@ def watch(build: Callable[[], Sequence[Written]], screen: Screen) -> None:
     before: Sequence[str] = ()
     with suppress(KeyboardInterrupt):
         while True:
-            own: set[Path] = set()
+            own: dict[Path, FileMark] = {}
             with observe() as observed:
                 started = time.monotonic()
                 try:
                     written = build()
-                    own = {path.absolute() for each in written for path in each.files}
+                    # As they were left: pages in which links are kept are the build's and the user's.
+                    own = {path.absolute(): mark_of(path) for each in written for path in each.files}
                     if before:
                         took = time.monotonic() - started
                         screen.print(f"{_now()}  {_listed(before)}: {counts_text(written)}, in {took:.1f} s")
                 except AksaraError as error:
                     screen.tell(f"{_now()}  not built: {error_text(error)}")
+            # Whoever reads it through a pipe reads it now.
+            screen.out.file.flush()
             if not before:
                 screen.say("Waiting for changes; Ctrl-C ends it")
             before = _next_changes(observed, own)
     answered()
 
 
-def _next_changes(observed: Observed, own: set[Path]) -> list[str]:
+def _next_changes(observed: Observed, own: Mapping[Path, FileMark]) -> list[str]:
     """Wait until something has changed, and is saved whole; the names of it."""
     for _ in _moments(observed):
         if not _changes(observed, own):
@@ -103,13 +106,13 @@ def _marks(folders: Iterable[Path]) -> dict[Path, tuple[int, int]]:
     return found
 
 
-def _changes(observed: Observed, own: set[Path]) -> list[str]:
-    """What is not as it was when it was looked at, but for what the build wrote itself."""
+def _changes(observed: Observed, own: Mapping[Path, FileMark]) -> list[str]:
+    """What is not as it was when it was looked at; what the build wrote itself, as it was then."""
     ways = {parent for path in own for parent in path.parents}
-    changed = {path for path, mark in observed.files.items() if path not in own and mark_of(path) != mark}
+    changed = {path for path, mark in observed.files.items() if mark_of(path) != own.get(path, mark)}
     changed -= {path for path in changed if path in ways}
     for folder, names in observed.folders.items():
-        changed |= {folder / name for name in names ^ names_in(folder)} - own - ways
+        changed |= {folder / name for name in names ^ names_in(folder)} - own.keys() - ways
     here = Path.cwd()
     return sorted(printable(str(path.relative_to(here) if path.is_relative_to(here) else path)) for path in changed)
 
