@@ -8,6 +8,7 @@ import shutil
 import signal
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -156,6 +157,9 @@ def test_a_page_in_which_links_are_kept_is_watched(project: Path) -> None:
     )  # fmt: skip
     assert process.stdout is not None
     lines = iter(process.stdout.readline, "")
+    # One that watches nothing would be waited for without end.
+    watchdog = threading.Timer(60, process.kill)
+    watchdog.start()
     try:
         end = time.monotonic() + 60
         while "Waiting for changes" not in (project / "messages").read_text():
@@ -173,7 +177,8 @@ def test_a_page_in_which_links_are_kept_is_watched(project: Path) -> None:
         process.send_signal(signal.SIGINT)
         assert " changed: " not in "".join(lines)
     finally:
-        process.send_signal(signal.SIGINT)
+        watchdog.cancel()
+        process.kill()
         process.wait(20)
 
 
