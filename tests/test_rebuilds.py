@@ -10,7 +10,8 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -147,6 +148,24 @@ def test_a_page_in_which_links_are_kept_is_watched(project: Path) -> None:
     path.write_text(
         '[site]\npages = ["site/*.html"]\n[output]\nfolder = "site/type"\nlinks = ["site/*.html"]\n' + families
     )
+    with _watching(project) as (process, lines):
+        page = project / "site/index.html"
+        before = page.read_text()
+        assert "aksara: begin" in before
+        page.write_text(before.replace("</p>", " Ĝ</p>", 1))
+        assert "site/index.html changed: " in _next_build(lines)
+        after = page.read_text()
+        assert " Ĝ</p>" in after and after != before.replace("</p>", " Ĝ</p>", 1), "its links follow"
+        # What the build changes itself is no change.
+        time.sleep(2)
+        process.send_signal(signal.SIGINT)
+        assert " changed: " not in "".join(lines)
+
+
+@contextmanager
+def _watching(project: Path) -> Iterator[tuple[subprocess.Popen[str], Iterator[str]]]:
+    """The program as it watches, once it has built, and what it prints; messages go into a file."""
+    # Where tests run in the background the signal is ignored, and so it would be by what they start.
     code = (
         "import signal; signal.signal(signal.SIGINT, signal.default_int_handler)\n"
         "from aksara.cli import main; main(['build', '--watch', '--effort', 'fast'])"
@@ -156,30 +175,27 @@ def test_a_page_in_which_links_are_kept_is_watched(project: Path) -> None:
         stdout=subprocess.PIPE, stderr=(project / "messages").open("w"),
     )  # fmt: skip
     assert process.stdout is not None
-    lines = iter(process.stdout.readline, "")
-    # One that watches nothing would be waited for without end.
-    watchdog = threading.Timer(60, process.kill)
+    # A program that sees no change would be waited for without end.
+    watchdog = threading.Timer(120, process.kill)
     watchdog.start()
     try:
-        end = time.monotonic() + 60
-        while "Waiting for changes" not in (project / "messages").read_text():
-            assert time.monotonic() < end
-            time.sleep(0.05)
-        page = project / "site/index.html"
-        before = page.read_text()
-        assert "aksara: begin" in before
-        page.write_text(before.replace("</p>", " Ĝ</p>", 1))
-        assert "site/index.html changed: " in next(line for line in lines if " changed: " in line)
-        after = page.read_text()
-        assert " Ĝ</p>" in after and after != before.replace("</p>", " Ĝ</p>", 1), "its links follow"
-        # What the build changes itself is no change.
-        time.sleep(2)
-        process.send_signal(signal.SIGINT)
-        assert " changed: " not in "".join(lines)
+        _wait_for(project, "Waiting for changes")
+        yield process, iter(process.stdout.readline, "")
     finally:
         watchdog.cancel()
         process.kill()
         process.wait(20)
+
+
+def _next_build(lines: Iterator[str]) -> str:
+    return next(line for line in lines if " changed: " in line)
+
+
+def _wait_for(project: Path, text: str) -> None:
+    end = time.monotonic() + 120
+    while text not in (project / "messages").read_text():
+        assert time.monotonic() < end, text
+        time.sleep(0.05)
 
 
 def test_builds_at_once_share_what_they_keep(project: Path, tmp_path: Path) -> None:
@@ -207,37 +223,15 @@ def test_the_cache_is_bounded_and_can_be_left_alone(aksara: Run, project: Path, 
 
 
 def test_watching_builds_again_after_each_change_until_it_is_stopped(project: Path) -> None:
-    # Where tests run in the background it is ignored, and so it would be by what they start.
-    code = (
-        "import signal; signal.signal(signal.SIGINT, signal.default_int_handler)\n"
-        "from aksara.cli import main; main(['build', '--watch'])"
-    )
-    process = subprocess.Popen(
-        [sys.executable, "-c", code], cwd=project, text=True,
-        stdout=subprocess.PIPE, stderr=(project / "messages").open("w"),
-    )  # fmt: skip
-    assert process.stdout is not None
-    lines = iter(process.stdout.readline, "")
-
-    def next_build() -> str:
-        return next(line for line in lines if " changed: " in line)
-
-    def wait_for(text: str) -> None:
-        end = time.monotonic() + 120
-        while text not in (project / "messages").read_text():
-            assert time.monotonic() < end, text
-            time.sleep(0.05)
-
-    try:
-        wait_for("Waiting for changes")
+    with _watching(project) as (process, lines):
         page, font = project / "site/index.html", project / "fonts/PenyuSans-Bold.ttf"
         page.write_text(page.read_text().replace("</p>", " Ж</p>", 1))
-        assert "site/index.html changed: " in next_build()
+        assert "site/index.html changed: " in _next_build(lines)
         whole = font.read_bytes()
         font.write_bytes(whole[:1000])
-        wait_for("not built: fonts/PenyuSans-Bold.ttf: the font is damaged")
+        _wait_for(project, "not built: fonts/PenyuSans-Bold.ttf: the font is damaged")
         font.write_bytes(whole)
-        assert "fonts/PenyuSans-Bold.ttf changed: nothing new" in next_build()
+        assert "fonts/PenyuSans-Bold.ttf changed: nothing new" in _next_build(lines)
         # Site generators remove their folder and make it again.
         pages = {path: path.read_text() for path in (project / "site").glob("*.html")}
         for path in pages:
@@ -249,13 +243,11 @@ def test_watching_builds_again_after_each_change_until_it_is_stopped(project: Pa
             path.rename(project / "site" / path.name)
         for path, text in pages.items():
             path.write_text(text.replace("</p>", " Q</p>", 1))
-        assert "site" in next_build()
+        assert "site" in _next_build(lines)
         time.sleep(1)
         page.write_text(page.read_text().replace("</p>", " ñ</p>", 1))
-        assert "site/index.html changed: " in next_build(), "later saves in the new folder"
+        assert "site/index.html changed: " in _next_build(lines), "later saves in the new folder"
         process.send_signal(signal.SIGINT)
         assert process.wait(60) == 0
-    finally:
-        process.kill()
     assert (project / _OUT / "faces.json").is_file()
     assert "Traceback" not in (project / "messages").read_text()

@@ -234,4 +234,6 @@ def test_formats_have_their_kind_of_outlines(aksara: Run, tmp_path: Path, browse
                 "data => new FontFace('x', Uint8Array.from(atob(data), l => l.charCodeAt(0)).buffer).load()"
                 ".then(() => true, error => String(error))", data
             ) is True  # fmt: skip
+    alone = aksara("build", regular, "--format", "otf")
+    assert alone.returncode == 3 and "PenyuSans-Regular.ttf: its outlines are TrueType" in alone.stderr
     assert aksara("build", regular, "--format", "sfnt,ttf").returncode == 2

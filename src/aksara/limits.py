@@ -111,7 +111,7 @@ MAX_FRAME_DEPTH = 2
 MAX_FRAMES, MAX_PAGE_CLASSES = 20, 20_000
 #: Nested counters of one name; deeper ones replace the innermost.
 MAX_NESTED_COUNTERS = 64
-#: Characters of a style sheet that are read for names of icons; the rest is passed over.
+#: Characters of a style sheet that are searched for names of icons; the rest is not read.
 MAX_ICON_SHEET_LENGTH = 2_000_000
 #: Cookies that are sent back; some sites redirect in a circle without.
 MAX_COOKIES = 50
@@ -158,7 +158,7 @@ MAX_COUNTER_FALLBACKS = 8
 MAX_STATE_SETS = 12
 #: Characters of a sheet, its rules with nested ones, and how deep they may be nested.
 MAX_SHEET_LENGTH, MAX_SHEET_RULES, MAX_RULE_DEPTH = 10_000_000, 200_000, 24
-#: Characters of one selector; longer ones are passed over, as if they were invalid.
+#: Characters of one selector; longer ones are ignored, as invalid ones are.
 MAX_SELECTOR_LENGTH = 4_000
 #: Characters of all selectors of a sheet whose rules say anything of fonts or text; parsing them takes most of the
 #: time.

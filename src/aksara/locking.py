@@ -35,8 +35,8 @@ class StillLockedError(Exception):
 def locked(folder: Path, patience: float) -> Iterator[None]:
     """Nobody else who asks is inside for this folder, which exists, meanwhile.
 
-    Raises `StillLockedError` after so many seconds, `OSError` where the folder cannot be opened. File systems that know
-    no locks let everybody in.
+    Raises `StillLockedError` if that takes longer than `patience` seconds, `OSError` where the folder cannot be
+    opened. File systems that know no locks let everybody in.
     """
     descriptor = _opened(folder)
     try:

@@ -167,7 +167,7 @@ def _even_weights(number: int) -> Floats:
 
 
 def _fitted_weights(cubics: Floats, number: int) -> Floats:
-    """The weights of the splines with so many off-curve points that come nearest; infinite where there is none.
+    """The weights of the splines of `number` off-curve points that fit best; infinite where no spline fits.
 
     The first off-curve point stays on the tangent at the start, the last on the one at the end.
     """

@@ -116,7 +116,8 @@ def make_font_files(
             # One that cannot be made does not take the others with it.
             failed.append((font_format, str(error)))
             if len(failed) == len(recipe.formats):
-                raise
+                with located(file=font.path):
+                    raise
         step(font_format)
     return replace(cut, files=tuple(files), failed=tuple(failed))
 
