@@ -6,6 +6,7 @@ import json
 import os
 import pickle
 import signal
+import socket
 import subprocess
 import sys
 import time
@@ -100,6 +101,8 @@ def test_a_project_that_fails_stops_no_other(aksara: Run, brands: list[str], tmp
     alone = aksara("build", "brand-0/aksara.toml", "--to", "alone", "--no-cache")
     assert alone.returncode == 0 and "Written to alone/" in alone.stdout
     assert aksara("build", *brands, str(DEMO_FONTS[0])).returncode == 2
+    refused = aksara("build", *brands, "--to", "one")
+    assert refused.returncode == 2 and "several projects are given" in refused.stderr
 
 
 @pytest.fixture
@@ -149,8 +152,21 @@ def test_a_cluster_gives_the_same_bytes_and_loses_nothing(
     assert here == {path: path.read_bytes() for path in here}
 
 
+@pytest.fixture
+def silent() -> Iterator[str]:
+    """The address of a server that says nothing."""
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        yield f"tcp://127.0.0.1:{server.getsockname()[1]}"
+
+
+def test_a_server_that_is_no_scheduler_is_left(silent: str, aksara: Run, brands: list[str]) -> None:
+    done = aksara("build", *brands, "--cluster", silent)
+    assert done.returncode == 2 and "no scheduler answers there" in done.stderr
+
+
 @pytest.mark.parametrize(("address", "said"), [
     ("tcp://127.0.0.1:1", "no scheduler answers there"), ("10.0.0.5", "this is no address of a scheduler"),
+    ("tcp://penyu", "this is no address of a scheduler"),
 ])  # fmt: skip
 def test_a_scheduler_that_is_not_there_is_said_at_once(address: str, said: str, aksara: Run, brands: list[str]) -> None:
     before = time.monotonic()

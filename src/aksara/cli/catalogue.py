@@ -11,7 +11,7 @@ from typing import Any
 from msgspec import to_builtins
 from rich.text import Text
 
-from aksara.cli.given_options import with_options
+from aksara.cli.given_options import ONE_PATH, with_options
 from aksara.cli.screen import Screen
 from aksara.cli.stopping import note_written, undisturbed
 from aksara.cli.wording import error_text
@@ -44,6 +44,8 @@ def build_catalogue(
     fonts = [path for path in projects if path.suffix != ".toml"]
     if fonts:
         raise RequestError(f"{printable(str(fonts[0]))}: this is no project file; give either project files or fonts")
+    if single := [flag for flag in ONE_PATH if options[flag.removeprefix("--").replace("-", "_")] is not None]:
+        raise RequestError(f"{single[0]} names one path, but several projects are given; write it into each of them")
     catalogue = Catalogue(
         change=lambda request: with_options(request, options, _SEVERAL),
         options=tuple(f"{name}={value!r}" for name, value in sorted(options.items()) if value not in (None, ())),

@@ -66,13 +66,13 @@ def _check_encoding(given: Mapping[BuildOption, Any]) -> None:
 
 
 #: Options that name one path, which several outputs cannot share.
-_ONE_PATH = ("--to", "--css", "--css-into", "--rules", "--proof", "--manifest", "--zip")
+ONE_PATH = ("--to", "--css", "--css-into", "--rules", "--proof", "--manifest", "--zip")
 
 
 def _check_single(given: Mapping[BuildOption, Any], request: BuildRequest, outputs: int) -> None:
     """Raise `RequestError` for an option with one value where the project needs several."""
     flags = {option.flag for option in given}
-    if outputs > 1 and (single := [flag for flag in _ONE_PATH if flag in flags]):
+    if outputs > 1 and (single := [flag for flag in ONE_PATH if flag in flags]):
         raise RequestError(
             f"{single[0]} names one path, but the project has {outputs} outputs; change it in the project"
         )
