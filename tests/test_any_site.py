@@ -64,7 +64,7 @@ def test_each_file_of_a_folder_is_what_it_is(tmp_path: Path) -> None:
     for name, (content, _) in _FILES.items():
         (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
         (tmp_path / name).write_text(content)
-    found = contents_of(tmp_path, [], ["drafts"])
+    found = contents_of(tmp_path, ["drafts"])
     kinds = {
         "page": found.pages, "template": found.templates, "text": found.texts, "sheet": found.sheets,
         "script": found.scripts,

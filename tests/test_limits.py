@@ -75,10 +75,10 @@ def test_more_files_than_anyone_has_are_refused(tmp_path: Path, monkeypatch: pyt
     monkeypatch.setattr(finding, "MAX_FONT_FILES", 3)
     with pytest.raises(RequestError, match="more than 3 font files"):
         find_sources([tmp_path])
-    assert len(paths.find_pages(tmp_path, [".html"], [])) == 4
+    assert len(paths.find_pages(tmp_path, [".html"]).value) == 4
     monkeypatch.setattr(paths, "MAX_PAGES", 3)
     with pytest.raises(RequestError, match="more than 3 pages"):
-        paths.find_pages(tmp_path, [".html"], [])
+        paths.find_pages(tmp_path, [".html"])
     with pytest.raises(RequestError, match="matches more than 3 files"):
         paths.expand("*.html", tmp_path)
     with pytest.raises(InputError, match="larger than 0 MB"):

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Generic, NamedTuple, TypeVar
+
 from msgspec import Struct
+
+Value = TypeVar("Value")
 
 
 class Notice(Struct, frozen=True):
@@ -19,3 +23,10 @@ class Notice(Struct, frozen=True):
     def as_json(self) -> dict[str, str]:
         """For JSON outputs."""
         return {"where": self.where, "message": self.text}
+
+
+class Noted(NamedTuple, Generic[Value]):
+    """A result, and what the user should know about how it came about."""
+
+    value: Value
+    notices: tuple[Notice, ...] = ()

@@ -9,7 +9,6 @@ from rich.text import Text
 
 from aksara.cli.screen import Screen
 from aksara.errors import InputError
-from aksara.notices import Notice
 from aksara.sources import PROJECT_NAME, is_file, is_own_output, printable
 from aksara.sources.finding import FONT_SUFFIXES
 from aksara.sources.walking import walk
@@ -62,9 +61,8 @@ def _found() -> tuple[list[Path], list[Path]]:
     """The folders that fonts and pages are in, from here."""
     fonts: dict[Path, None] = {}
     pages: dict[Path, None] = {}
-    notices: list[Notice] = []
     try:
-        for path in islice(walk(Path(), notices), _MOST):
+        for path in islice((item for item in walk(Path()) if isinstance(item, Path)), _MOST):
             suffix = path.suffix.lower()
             if suffix in FONT_SUFFIXES or suffix == ".zip":
                 fonts[path if suffix == ".zip" else path.parent] = None

@@ -24,7 +24,7 @@ from aksara.pipeline.publishing.web_faces import web_face
 from aksara.pipeline.recipes import Recipes
 from aksara.pipeline.request import BuildRequest
 from aksara.pipeline.trials.budget import Budget, check_budgets
-from aksara.pipeline.trials.slice_figures import cut_family, is_compared, saves, shares_of, without_slices
+from aksara.pipeline.trials.slice_figures import cut_family, figures_of, is_compared, without_slices
 from aksara.pipeline.trials.used_faces import trials, weigh_used_faces
 from aksara.pipeline.trials.variable_or_static import way_taken
 from aksara.pipeline.writing.targets import OutputFile
@@ -32,7 +32,7 @@ from aksara.sources import resolved
 from aksara.subsetting import Costs, DroppedTable
 from aksara.threads import in_threads
 from aksara.web.css import property_names
-from aksara.web.model import WebFamily, format_label
+from aksara.web.model import CutFamily, WebFamily, format_label
 from aksara.web.palettes import WebPalette, web_palettes
 from aksara.web.preload import Preload, preloads
 from aksara.web.urls import UrlTarget, resolve_url
@@ -107,7 +107,7 @@ def run(
             web,
             way=way_taken(family, web, recipes, steps),
             used=weigh_used_faces(family, web, recipes, steps),
-            cut=cut_family(family, web, whole.get(family.name)) if family.slices is not None else None,
+            cut=_cut_family(family, web, whole.get(family.name)),
         )
         for family, web in zip(plan.families, families, strict=True)
     )
@@ -199,7 +199,7 @@ def _make_elsewhere(plan: BuildPlan, recipes: Recipes, executor: Executor) -> No
             for place, face in enumerate(family.faces)
             for index, part in enumerate(family.parts(place))
         ]
-        if family.slices is not None and is_compared(family):
+        if is_compared(family):
             wanted += [(face.font, recipes.of(face), "all") for face in family.faces]
         missing = [each for each in wanted if recipes.store.kept(each[0], each[1], costs=each[2]) is None]
         if missing:
@@ -254,14 +254,20 @@ def _without_useless_slices(
     results = iter(made)
     for family in plan.families:
         parts = [next(results) for _ in family.faces]
-        if family.slices is not None and is_compared(family):
+        figures = figures_of(family)
+        if figures is not None and figures.is_compared():
             whole = _make_whole(family, recipes, steps)
-            sizes[family.name] = [len(each.files[0].data) for each in whole]
-            if not saves(family, parts, whole):
+            sizes[family.name] = [len(files.files[0].data) for files in whole]
+            if not figures.save([[len(files.files[0].data) for files in face] for face in parts], sizes[family.name]):
                 family, parts = without_slices(family), [[each] for each in whole]  # noqa: PLW2901
         families.append(family)
         files += parts
     return replace(plan, families=tuple(families)), files, sizes
+
+
+def _cut_family(family: FamilyPlan, web: WebFamily, whole: Sequence[int] | None) -> CutFamily | None:
+    figures = figures_of(family)
+    return cut_family(figures, web, whole) if figures is not None else None
 
 
 def _make_whole(family: FamilyPlan, recipes: Recipes, steps: _Steps) -> list[FontFiles]:
@@ -277,6 +283,8 @@ def _web_families(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple
 
     def web_family(family: FamilyPlan) -> WebFamily:
         languages = plan.selection.languages
+        figures = figures_of(family)
+        shares = figures.shares() if figures is not None and figures.is_cut else {}
         return WebFamily(
             name=family.name,
             faces=tuple(
@@ -286,7 +294,7 @@ def _web_families(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple
                     plan.request,
                     known=family.known,
                     selected_languages=languages,
-                    shares=shares_of(family),
+                    shares=shares,
                 )
                 for place, face in enumerate(family.faces)
             ),

@@ -11,7 +11,6 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from aksara.errors import AksaraError
-from aksara.notices import Notice
 from aksara.web.syntax import GENERIC_FAMILIES
 
 if TYPE_CHECKING:
@@ -37,8 +36,7 @@ def pages_in(folder: Path) -> list[Path]:
     """The pages of a folder."""
     from aksara.site.contents import contents_of  # reading pages takes its time to load
 
-    notices: list[Notice] = []  # a build will report them; a draft is none the worse
-    return list(contents_of(folder, notices).pages)
+    return list(contents_of(folder).pages)  # a build will report what cannot be read
 
 
 def with_replaced(families: Sequence[DraftFamily], pages: Sequence[Path]) -> list[DraftFamily]:

@@ -10,7 +10,6 @@ from msgspec import Struct
 
 from aksara.faces import Face, WebLicence, embedding
 from aksara.font import Font
-from aksara.notices import Notice
 from aksara.parsed_tables import ParsedTables
 from aksara.pipeline.planning.licences import licence_texts
 from aksara.pipeline.planning.reading import font_paths, identify_fonts, read_fonts
@@ -71,8 +70,7 @@ def licence_ledger(requests: Sequence[BuildRequest]) -> list[LedgerEntry]:
         for index, family in enumerate(request.families):
             with request.locating(index):
                 sources = find_sources(font_paths(family), ignore=(request.folder, request.fonts_folder))
-                notices: list[Notice] = []
-                faces = identify_fonts(family, read_fonts(sources.fonts, parsed), notices)
+                faces = identify_fonts(family, read_fonts(sources.fonts, parsed)).value
             texts = licence_texts(sources.licences, request.published_licences, request.within)
             names = tuple(dict.fromkeys(file.source for file in texts.files))
             for face, font in faces:

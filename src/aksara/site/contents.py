@@ -21,9 +21,9 @@ from aksara.observing import note_folder
 from aksara.phrases import count_of
 from aksara.site.access.decoding import decode_page
 from aksara.site.spans import find_spans, without
-from aksara.sources import MANIFEST_MARK, MANIFEST_NAME, printable, read_file, read_start
+from aksara.sources import MANIFEST_MARK, MANIFEST_NAME, read_file, read_start
 from aksara.sources.patterns import LookedAt, PathFilter
-from aksara.sources.walking import is_readable
+from aksara.sources.walking import readable, skipped
 
 #: What a file can be. Of the last five nothing is read.
 Role = Literal["page", "template", "text", "sheet", "script", "library", "tooling", "own", "excluded", "other"]
@@ -111,6 +111,8 @@ class SiteContents(Struct, frozen=True, kw_only=True):
     skipped: Mapping[Role, int] = field(default_factory=dict)
     #: The languages that catalogues of translations are for.
     languages: tuple[str, ...] = ()
+    #: About files and folders that cannot be read.
+    notices: tuple[Notice, ...] = ()
 
     @property
     def summary(self) -> str:
@@ -139,18 +141,25 @@ _SKIPPED_WORDS: Mapping[Role, str] = {
 }
 
 
-def contents_of(folder: Path, notices: list[Notice], exclude: Iterable[str] = ()) -> SiteContents:
+def contents_of(folder: Path, exclude: Iterable[str] = ()) -> SiteContents:
     """What a folder holds. `exclude` are patterns of paths in it.
 
-    Raises `RequestError` where there is too much to look at; what cannot be read is told in `notices`.
+    Raises `RequestError` where there is too much to look at.
     """
+    notices: list[Notice] = []
     files: dict[Role, list[Path]] = {role: [] for role in ROLES}
-    skipped: Counter[Role] = Counter()
+    unread: Counter[Role] = Counter()
     languages: dict[str, None] = {}
-    for path, role in _roles(folder, notices, PathFilter(exclude), skipped):
+    for item in _roles(folder, PathFilter(exclude), unread):
+        if isinstance(item, Notice):
+            notices.append(item)
+            continue
+        path, role = item
         if role not in ("page", "template", "text", "sheet", "script"):
-            skipped[role] += 1
-        elif is_readable(path, notices):
+            unread[role] += 1
+        elif isinstance(reason := readable(path), Notice):
+            notices.append(reason)
+        else:
             files[role].append(path)
             if role == "text" and (language := _language_of(path)):
                 languages[language] = None
@@ -161,8 +170,9 @@ def contents_of(folder: Path, notices: list[Notice], exclude: Iterable[str] = ()
         texts=tuple(files["text"]),
         sheets=tuple(files["sheet"]),
         scripts=tuple(files["script"]),
-        skipped=dict(skipped),
+        skipped=dict(unread),
         languages=tuple(languages),
+        notices=tuple(notices),
     )
 
 
@@ -176,14 +186,18 @@ def role_of(path: Path, root: Path) -> Role:
     return _role(path, folders)
 
 
-def _roles(
-    root: Path, notices: list[Notice], exclude: PathFilter, skipped: Counter[Role]
-) -> Iterator[tuple[Path, Role]]:
-    def tell(error: OSError) -> None:
-        notices.append(Notice(printable(str(error.filename)), f"cannot be read ({error.strerror}), so it is skipped"))
+def _roles(root: Path, exclude: PathFilter, unread: Counter[Role]) -> Iterator[tuple[Path, Role] | Notice]:
+    """Each file and its role, or a notice about a folder that cannot be read; files of folders that are not entered are
+    counted in `unread`."""
+    closed: list[Notice] = []
+
+    def keep_error(error: OSError) -> None:
+        closed.append(skipped(Path(error.filename), f"cannot be read ({error.strerror})"))
 
     looked_at = LookedAt(str(root))
-    for folder, folders, names in os.walk(root, onerror=tell):
+    for folder, folders, names in os.walk(root, onerror=keep_error):
+        yield from closed
+        closed.clear()
         here = Path(folder)
         inner = here.relative_to(root).parts
         looked_at.count(len(folders) + len(names) + 1)
@@ -193,11 +207,11 @@ def _roles(
             if name.startswith("."):
                 continue
             if exclude.matches("/".join((*inner, name))):
-                skipped["excluded"] += _count_files(here / name)
+                unread["excluded"] += _count_files(here / name)
             elif name in _LIBRARY_FOLDERS or _is_package(here / name, inner):
-                skipped["library"] += _count_files(here / name)
+                unread["library"] += _count_files(here / name)
             elif name in _TOOLING_FOLDERS:
-                skipped["tooling"] += _count_files(here / name)
+                unread["tooling"] += _count_files(here / name)
             else:
                 kept.append(name)
         folders[:] = kept
@@ -208,6 +222,7 @@ def _roles(
                 yield here / name, "excluded"
             else:
                 yield here / name, _role(here / name, inner)
+    yield from closed
 
 
 def _is_package(folder: Path, inner: tuple[str, ...]) -> bool:

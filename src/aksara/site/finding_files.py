@@ -8,7 +8,7 @@ from pathlib import Path
 from msgspec import Struct
 
 from aksara.errors import RequestError
-from aksara.notices import Notice
+from aksara.notices import Noted, Notice
 from aksara.site.contents import PAGE_SUFFIXES, TEMPLATE_SUFFIXES, SiteContents, contents_of, role_of
 from aksara.site.imported_sheets import find_imported_sheets
 from aksara.site.template_sheets import TemplateSheets
@@ -44,6 +44,8 @@ class FoundFiles(Struct, frozen=True):
     contents: tuple[SiteContents, ...] = ()
     #: Names of texts that nobody named: templates, and what lies beside them.
     by_chance: frozenset[str] = frozenset()
+    #: About files and folders that cannot be read.
+    notices: tuple[Notice, ...] = ()
 
 
 def find_files(
@@ -51,13 +53,12 @@ def find_files(
     data: Iterable[Path | PathPattern],
     exclude: Iterable[str],
     root: Path | None,
-    notices: list[Notice],
     *,
     sheets_alone: bool = False,
     written: Iterable[Path] = (),
     linking: Iterable[Path] = (),
 ) -> FoundFiles:
-    """The pages to read and the files that are text alone, each once; what cannot be read is told in `notices`.
+    """The pages to read and the files that are text alone, each once.
 
     Raises `RequestError` where there is nothing to read at a path; with `sheets_alone` a folder of style sheets is
     something. `written` are style sheets that are about to be, `linking` the pages and templates that
@@ -68,10 +69,12 @@ def find_files(
     tasks: dict[Path, PageTask] = {}
     texts: dict[Path, str] = {}
     folders: list[SiteContents] = []
+    notices: list[Notice] = []
     by_chance: set[str] = set()
     for where in pages:
-        found = _at(where, tuple(exclude), notices, sheets_alone=sheets_alone)
+        found = _at(where, tuple(exclude), sheets_alone=sheets_alone)
         folders.append(found)
+        notices += found.notices
         site_root = root if root is not None else _root_of(where)
         sheets = TemplateSheets(found, written)
         for path in found.pages:
@@ -90,38 +93,38 @@ def find_files(
             if found.templates:
                 by_chance.add(_name(path))
     for where in data:
-        for path in pages_at(where, TEXT_SUFFIXES, notices):
+        named = pages_at(where, TEXT_SUFFIXES)
+        notices += named.notices
+        for path in named.value:
             if isinstance(where, PathPattern) and role_of(path, _root_of(where)) == "own":
                 continue
             texts.setdefault(resolved(path), _name(path))
             by_chance.discard(_name(path))
-    return FoundFiles(tuple(tasks.values()), tuple(texts.items()), tuple(folders), frozenset(by_chance))
+    return FoundFiles(tuple(tasks.values()), tuple(texts.items()), tuple(folders), frozenset(by_chance), tuple(notices))
 
 
 def files_of_pages(pages: Iterable[Path | PathPattern], exclude: Iterable[str]) -> list[Path]:
     """The files of the pages asked for, each once. Raises `RequestError` where there are none at a path."""
-    notices: list[Notice] = []  # whoever reads the pages reports them
-    found = (_at(where, tuple(exclude), notices, sheets_alone=False) for where in pages)
+    found = (_at(where, tuple(exclude), sheets_alone=False) for where in pages)
     return list(dict.fromkeys(path for each in found for path in (*each.pages, *each.templates, *each.texts)))
 
 
-def _at(
-    where: Path | PathPattern, exclude: tuple[str, ...], notices: list[Notice], *, sheets_alone: bool
-) -> SiteContents:
+def _at(where: Path | PathPattern, exclude: tuple[str, ...], *, sheets_alone: bool) -> SiteContents:
     """What is read at a path or a pattern."""
     if isinstance(where, Path) and is_folder(where):
-        return _in_folder(where, exclude, notices, sheets_alone=sheets_alone)
+        return _in_folder(where, exclude, sheets_alone=sheets_alone)
     root = _root_of(where)
     files: dict[str, list[Path]] = {"page": [], "template": [], "text": [], "sheet": []}
     left_out = PathFilter(exclude)
-    for path in pages_at(where, TEXT_SUFFIXES, notices):
+    named = pages_at(where, TEXT_SUFFIXES)
+    for path in named.value:
         is_itself = isinstance(where, Path)
         role = _named_role(path, root, is_itself=is_itself)
         if role in files and (is_itself or not _is_excluded(path, root, left_out)):
             files[role].append(path)
     return SiteContents(
         root=root, pages=tuple(files["page"]), templates=tuple(files["template"]), texts=tuple(files["text"]),
-        sheets=tuple(files["sheet"]),
+        sheets=tuple(files["sheet"]), notices=named.notices,
     )  # fmt: skip
 
 
@@ -147,24 +150,29 @@ def _named_role(path: Path, root: Path, *, is_itself: bool) -> str:
     return "text" if role in _ROLES_OF_TEXT and suffix != ".css" else "sheet"
 
 
-def _in_folder(folder: Path, exclude: tuple[str, ...], notices: list[Notice], *, sheets_alone: bool) -> SiteContents:
-    found = contents_of(folder, notices, exclude)
+def _in_folder(folder: Path, exclude: tuple[str, ...], *, sheets_alone: bool) -> SiteContents:
+    found = contents_of(folder, exclude)
     if found.templates and not found.pages:
         return found
     if found.pages:
         # Where there are pages, only they are text.
         return SiteContents(
             root=found.root, pages=found.pages, templates=found.templates, sheets=found.sheets, scripts=found.scripts,
-            skipped=found.skipped, languages=found.languages,
+            skipped=found.skipped, languages=found.languages, notices=found.notices,
         )  # fmt: skip
-    texts = [] if sheets_alone else find_pages(folder, _PLAIN_TEXT, notices)
-    if not texts and not (sheets_alone and found.sheets):
+    texts = Noted[list[Path]]([]) if sheets_alone else find_pages(folder, _PLAIN_TEXT)
+    if not texts.value and not (sheets_alone and found.sheets):
         raise RequestError(
             f"{printable(str(folder))}: no pages or templates here ({found.summary}); give the folder that your HTML "
             "is in"
         )
     return SiteContents(
-        root=found.root, texts=tuple(texts), sheets=found.sheets, scripts=found.scripts, skipped=found.skipped
+        root=found.root,
+        texts=tuple(texts.value),
+        sheets=found.sheets,
+        scripts=found.scripts,
+        skipped=found.skipped,
+        notices=tuple(dict.fromkeys((*found.notices, *texts.notices))),
     )
 
 

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 import tinycss2
 
 from aksara.limits import MAX_ICON_SHEET_LENGTH
-from aksara.site.css.values import Token, readable
+from aksara.site.css.values import Token, block_items, readable
 from aksara.text.sequences import ICON_NAME, is_private_use
 
 #: The share of all names from which on what they start with is no part of them, as "icon-" in "icon-home".
@@ -36,7 +36,7 @@ def icon_names(text: str) -> dict[str, int]:
 
 def _character(content: Sequence[Token]) -> int | None:
     """The only character that a rule writes, if it is one for private use."""
-    for node in tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True):
+    for node in block_items(content):
         if node.type == "declaration" and node.lower_name == "content":
             strings = [token.value for token in node.value if token.type == "string"]
             if len(strings) == 1 and len(strings[0]) == 1 and is_private_use(ord(strings[0])):
@@ -47,8 +47,12 @@ def _character(content: Sequence[Token]) -> int | None:
 def _classes(prelude: Sequence[Token]) -> Iterator[str]:
     """The classes that stand right before `::before` or `::after`."""
     for at, token in enumerate(prelude):
-        if token.type == "ident" and at and prelude[at - 1] == "." and ICON_NAME.fullmatch(token.value):
-            rest = [each for each in prelude[at + 1 : at + 4] if each != ":"]
-            behind = rest[0] if rest and prelude[at + 1] == ":" else None
+        if token.type == "ident" and at and _is(prelude[at - 1], ".") and ICON_NAME.fullmatch(token.value):
+            rest = [other for other in prelude[at + 1 : at + 4] if not _is(other, ":")]
+            behind = rest[0] if rest and _is(prelude[at + 1], ":") else None
             if behind is not None and behind.type == "ident" and behind.lower_value in ("before", "after"):
                 yield token.value
+
+
+def _is(token: Token, character: str) -> bool:
+    return token.type == "literal" and token.value == character

@@ -17,7 +17,6 @@ from msgspec.structs import replace
 
 from aksara.errors import InputError
 from aksara.limits import MAX_PAGE_SIZE
-from aksara.notices import Notice
 from aksara.observing import is_observed, note_file
 from aksara.site.access.browsers import read_in_browser
 from aksara.site.access.crawling import CrawlLimits, crawl
@@ -98,13 +97,11 @@ def read_site(
     `on_page` is told how many pages are done, of how many; `exchanges` hears what servers answer. Pages that cannot be
     read are in the result, with a word.
     """
-    notices: list[Notice] = []
     found = find_files(
         request.pages,
         request.data,
         request.exclude,
         request.root,
-        notices,
         sheets_alone=request.sheets_alone,
         written=tuple(request.sheets),
         linking=request.linking,
@@ -121,7 +118,7 @@ def read_site(
                 on_page(len(read), max(len(read), len(found.tasks)))
     site = replace(
         site_use(read),
-        texts=_read_texts(found, notices),
+        texts=_read_texts(found),
         contents=tuple(each.summary for each in found.contents),
         languages=tuple(dict.fromkeys(tag for each in found.contents for tag in each.languages)),
     )
@@ -367,9 +364,9 @@ def _read_in_worker(task: PageTask) -> tuple[PageUse, SheetsUsed]:
     return page, sheets
 
 
-def _read_texts(found: FoundFiles, notices: Sequence[Notice]) -> tuple[TextUse, ...]:
+def _read_texts(found: FoundFiles) -> tuple[TextUse, ...]:
     """The text of files that are no pages; and what was skipped, with a word."""
-    skipped = (TextUse(notice.where, {}, problem=notice.text) for notice in notices)
+    skipped = (TextUse(notice.where, {}, problem=notice.text) for notice in found.notices)
     return (*skipped, *(_text_use(path, name, by_chance=name in found.by_chance) for path, name in found.texts))
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
+from functools import cached_property
 from typing import Any
 
 from msgspec import Struct, field
@@ -34,7 +35,7 @@ class Origin(Struct, frozen=True):
     sheet_line: int = 0
 
 
-class FaceUse(Struct, frozen=True):
+class FaceUse(Struct, frozen=True, dict=True):
     """What is set in one face.
 
     `characters` maps each character to how often it is written, `languages` each language's tag ("" where the markup
@@ -63,7 +64,7 @@ class FaceUse(Struct, frozen=True):
         """Characters with repetitions."""
         return sum(self.characters.values())
 
-    @property
+    @cached_property
     def codes(self) -> frozenset[int]:
         """The code points."""
         return frozenset(map(ord, self.characters))

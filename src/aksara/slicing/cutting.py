@@ -158,7 +158,8 @@ def _joined(
     `sizes` are the bytes of their characters, `has_part` and `of_part` those of the components; `each` is what a file
     costs whatever is in it.
     """
-    sizes = sizes + has_part @ of_part
+    # What joining changes is a copy.
+    sizes, logarithms, has_part = sizes + has_part @ of_part, logarithms.copy(), has_part.copy()
     members = [[number] for number in range(len(sizes))]
     costs = (each + sizes) * (weights @ -np.expm1(logarithms))
     alive = np.ones(len(sizes), dtype=bool)

@@ -19,7 +19,7 @@ from aksara.observing import note_folder
 from aksara.sources.archive import is_archive, is_own_archive, members
 from aksara.sources.files import is_file, kind_of, missing_words, printable, resolved
 from aksara.sources.source import SourceFile
-from aksara.sources.walking import MAC_RESOURCES, is_readable, walk
+from aksara.sources.walking import MAC_RESOURCES, readable, walk
 
 FONT_SUFFIXES = frozenset({".ttf", ".otf", ".ttc", ".otc", ".woff", ".woff2"})
 # What licence texts are called, and in which forms they come.
@@ -32,6 +32,7 @@ _TEXT_SUFFIXES = frozenset({".txt", ".md", ".rtf", ".nfo"})
 _LICENCE_SUFFIXES = frozenset({"", ".txt", ".md", ".html", ".htm", ".rtf", ".pdf", ".doc", ".docx"})
 #: What a file is found as.
 FoundKind = Literal["font", "licence", "sheet", "text"]
+FoundFile = tuple[SourceFile, FoundKind]
 #: A path to one font of a collection: "fonts.ttc#2".
 _COLLECTION_MEMBER = re.compile(r"(.+)#([0-9]{1,4})", re.DOTALL)
 
@@ -67,7 +68,11 @@ def find_sources(paths: Iterable[Path], *, ignore: Iterable[Path] = ()) -> Sourc
     given = list(paths)
     skipped = frozenset(map(resolved, ignore))
     for path in given:
-        for file, kind in _at(path, skipped, notices):
+        for item in _at(path, skipped):
+            if isinstance(item, Notice):
+                notices.append(item)
+                continue
+            file, kind = item
             kept = found[kind]
             if len(kept) >= {"sheet": MAX_SHEETS_BESIDE, "text": MAX_TEXTS_BESIDE}.get(kind, len(kept) + 1):
                 continue
@@ -111,8 +116,8 @@ def collection_member(path: Path) -> tuple[Path, int | None]:
     return Path(parts[1]), int(parts[2])
 
 
-def _at(given: Path, ignore: Collection[Path], notices: list[Notice]) -> Iterator[tuple[SourceFile, FoundKind]]:
-    """The files at one path, and what each is."""
+def _at(given: Path, ignore: Collection[Path]) -> Iterator[FoundFile | Notice]:
+    """The files at one path, and what each is; for those that cannot be read a notice."""
     path, number = collection_member(given)
     kind = kind_of(path)
     if kind == "missing" and (inside := list(_archive_member(given))):
@@ -120,7 +125,7 @@ def _at(given: Path, ignore: Collection[Path], notices: list[Notice]) -> Iterato
     elif kind == "missing":
         raise RequestError(missing_words(str(path)))
     elif kind == "folder":
-        yield from _in_folder(path, ignore, notices)
+        yield from _in_folder(path, ignore)
     elif number is None and is_archive(path):
         yield from _in_archive(path)
     else:
@@ -132,25 +137,31 @@ def _at(given: Path, ignore: Collection[Path], notices: list[Notice]) -> Iterato
             yield from [(SourceFile(other, printable(str(other))), found) for other, found in beside if is_file(other)]
 
 
-def _in_folder(folder: Path, ignore: Collection[Path], notices: list[Notice]) -> Iterator[tuple[SourceFile, FoundKind]]:
-    for path in walk(folder, notices, ignore):
-        kind = _kind(path.name)
-        is_zip = path.suffix.lower() == ".zip"
-        if not (kind or is_zip) or not is_readable(path, notices):
+def _in_folder(folder: Path, ignore: Collection[Path]) -> Iterator[FoundFile | Notice]:
+    for item in walk(folder, ignore):
+        if isinstance(item, Notice):
+            yield item
             continue
-        if kind is not None and not is_zip:
+        kind = _kind(item.name)
+        is_zip = item.suffix.lower() == ".zip"
+        if not (kind or is_zip):
+            continue
+        path = readable(item)
+        if isinstance(path, Notice):
+            yield path
+        elif kind is not None and not is_zip:
             yield SourceFile(path, printable(str(path))), kind
         elif is_archive(path) and not is_own_archive(path):
             yield from _in_archive(path)
 
 
-def _in_archive(path: Path) -> Iterator[tuple[SourceFile, FoundKind]]:
+def _in_archive(path: Path) -> Iterator[FoundFile]:
     for file in members(path, lambda name: _kind_inside(name) is not None):
         if kind := _kind_inside(file.member or ""):
             yield file, kind
 
 
-def _archive_member(given: Path) -> Iterator[tuple[SourceFile, FoundKind]]:
+def _archive_member(given: Path) -> Iterator[FoundFile]:
     """The font that a path into a ZIP means, as `inspect` names it: "order.zip/fonts/Bold.otf", perhaps with "#2"."""
     archive = next((parent for parent in given.parents if is_file(parent) and is_archive(parent)), None)
     if archive is None:

@@ -11,11 +11,11 @@ from msgspec import Struct
 
 from aksara.errors import InputError, RequestError
 from aksara.limits import MAX_PAGES
-from aksara.notices import Notice
+from aksara.notices import Noted, Notice
 from aksara.sources.files import is_file, kind_of, missing_words, open_file, printable, resolved
 from aksara.sources.finding import collection_member
 from aksara.sources.patterns import matching_paths
-from aksara.sources.walking import FOREIGN, is_readable, walk
+from aksara.sources.walking import FOREIGN, readable, walk
 
 
 class PathPattern(Struct, frozen=True):
@@ -43,29 +43,29 @@ _SHOWN = 100
 PROJECT_NAME = "aksara.toml"
 
 
-def pages_at(where: Path | PathPattern, suffixes: Collection[str], notices: list[Notice]) -> list[Path]:
+def pages_at(where: Path | PathPattern, suffixes: Collection[str]) -> Noted[list[Path]]:
     """The pages at a path: a file, a folder (searched through for these suffixes), or what a pattern means.
 
-    What cannot be read is told in `notices`. Raises `RequestError` where there are none, `InputError` where the path
+    The notices say which files cannot be read. Raises `RequestError` where there are none, `InputError` where the path
     itself cannot be read.
     """
     path = where.base / where.pattern if isinstance(where, PathPattern) else where
     kind = _kind_of_pattern(path) if isinstance(where, PathPattern) else kind_of(path)
     if kind == "folder":
-        found = find_pages(path, suffixes, notices)
-        if not found:
+        in_folder = find_pages(path, suffixes)
+        if not in_folder.value:
             raise RequestError(f"{printable(str(path))}: no pages here; give the folder that your HTML is in")
-        return found
+        return in_folder
     if isinstance(where, Path):
         if kind == "missing":
             raise RequestError(missing_words(str(path)))
         # Of many pages one may be unreadable, and is told with the others; one that is named must not be.
         open_file(path).close()
-        return [path]
+        return Noted([path])
     found = expand(where.pattern, where.base, pages=True)
     if not found:
         raise RequestError(f"no page matches '{where}' (counted from {_shown_base(where.base)}); correct the path")
-    return found
+    return Noted(found)
 
 
 def _kind_of_pattern(path: Path) -> str:
@@ -80,16 +80,22 @@ def _shown_base(base: Path) -> str:
     return printable(str(resolved(base)))
 
 
-def find_pages(folder: Path, suffixes: Collection[str], notices: list[Notice]) -> list[Path]:
-    """All files in a folder with one of these suffixes; hidden folders, packages, our own output and project files are
-    passed over."""
-    found: list[Path] = []
-    for path in walk(folder, notices):
-        if path.suffix.lower() in suffixes and path.name != PROJECT_NAME and is_readable(path, notices):
-            found.append(path)
-            if len(found) > MAX_PAGES:
-                raise RequestError(f"{printable(str(folder))}: more than {MAX_PAGES:,} pages; name a smaller folder")
-    return found
+def find_pages(folder: Path, suffixes: Collection[str]) -> Noted[list[Path]]:
+    """All files in a folder with one of these suffixes, without hidden folders, packages, our own output and project
+    files. The notices say which cannot be read."""
+    pages: list[Path] = []
+    notices: list[Notice] = []
+    for item in walk(folder):
+        if isinstance(item, Path) and (item.suffix.lower() not in suffixes or item.name == PROJECT_NAME):
+            continue
+        page = readable(item) if isinstance(item, Path) else item
+        if isinstance(page, Notice):
+            notices.append(page)
+            continue
+        pages.append(page)
+        if len(pages) > MAX_PAGES:
+            raise RequestError(f"{printable(str(folder))}: more than {MAX_PAGES:,} pages; name a smaller folder")
+    return Noted(pages, tuple(notices))
 
 
 def expand(pattern: str, base: Path, *, pages: bool = False) -> list[Path]:

@@ -22,18 +22,21 @@ FOREIGN = frozenset({"node_modules", "bower_components", "__pycache__"})
 MAC_RESOURCES = "__MACOSX"
 
 
-def walk(folder: Path, notices: list[Notice], ignore: Collection[Path] = ()) -> Iterator[Path]:
-    """The paths of all files in a folder and its folders, in order.
+def walk(folder: Path, ignore: Collection[Path] = ()) -> Iterator[Path | Notice]:
+    """The paths of all files in a folder and its folders, in order; for a folder that cannot be read, a notice.
 
-    Hidden files and folders, other people's packages, what Aksara wrote, and `ignore` (resolved paths) are skipped. A
-    folder that cannot be read is reported in `notices`. Raises `RequestError` where there is too much to look at.
+    Hidden files and folders, other people's packages, what Aksara wrote, and `ignore` (resolved paths) are skipped.
+    Raises `RequestError` where there is too much to look at.
     """
+    unread: list[Notice] = []
 
-    def tell(error: OSError) -> None:
-        notices.append(_passed_over(Path(error.filename), f"cannot be read ({error.strerror})"))
+    def keep_error(error: OSError) -> None:
+        unread.append(skipped(Path(error.filename), f"cannot be read ({error.strerror})"))
 
     looked_at = LookedAt(str(folder))
-    for folder_path, folders, files in os.walk(folder, onerror=tell):
+    for folder_path, folders, files in os.walk(folder, onerror=keep_error):
+        yield from unread
+        unread.clear()
         here = Path(folder_path)
         looked_at.count(len(folders) + len(files) + 1)
         note_folder(here)
@@ -48,17 +51,17 @@ def walk(folder: Path, notices: list[Notice], ignore: Collection[Path] = ()) -> 
         )
         # "._name" is the Mac's note about a file, not the file.
         yield from (here / name for name in sorted(files) if not name.startswith("."))
+    yield from unread
 
 
-def is_readable(path: Path, notices: list[Notice]) -> bool:
-    """Whether a regular file is at a path that was found in a folder; if not, it is told in `notices`."""
+def readable(path: Path) -> Path | Notice:
+    """The path, found in a folder, of a regular file; for anything else a notice that says why it is skipped."""
     reason = why_no_file(path)
-    if reason:
-        notices.append(_passed_over(path, reason))
-    return not reason
+    return skipped(path, reason) if reason else path
 
 
-def _passed_over(path: Path, reason: str) -> Notice:
+def skipped(path: Path, reason: str) -> Notice:
+    """The notice about a file or folder that is skipped."""
     return Notice(printable(str(path)), f"{reason}, so it is skipped")
 
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Literal, get_args
 
 from aksara.font import Font
-from aksara.notices import Notice
+from aksara.notices import Noted, Notice
 from aksara.sizes import format_size
 
 ColourFormat = Literal["auto", "colr", "svg", "sbix", "cbdt"]
@@ -22,9 +22,10 @@ _DRAWN_BY: Mapping[ColourFormat, str] = {
 }  # fmt: skip
 
 
-def with_one_format(font: Font, choice: ColourFormat, notices: list[Notice]) -> Font:
+def with_one_format(font: Font, choice: ColourFormat) -> Noted[Font]:
     """The font with one of its ways to draw in colour, if it has several: the one that was chosen, else COLR, else the
-    smallest. What each takes is told in `notices`."""
+    smallest. The notices say what each takes."""
+    notices: list[Notice] = []
     sizes: dict[ColourFormat, int] = {
         name: sum(len(font.raw(tag)) for tag in tags if tag in font)
         for name, tags in _TABLES.items()
@@ -35,7 +36,7 @@ def with_one_format(font: Font, choice: ColourFormat, notices: list[Notice]) -> 
         notices.append(Notice(font.path, f"it has no {choice.upper()}; it draws in colour by {there}, which stays"))
         choice = "auto"
     if len(sizes) < 2:
-        return font
+        return Noted(font, tuple(notices))
     kept: ColourFormat = choice
     if kept == "auto":
         kept = "colr" if "colr" in sizes else min(sizes, key=lambda name: (sizes[name], name))
@@ -45,4 +46,4 @@ def with_one_format(font: Font, choice: ColourFormat, notices: list[Notice]) -> 
     # Drawings may take their colours from palettes, too.
     stays = {*_TABLES[kept], *(("CPAL",) if kept == "svg" else ())}
     gone = [tag for tags in _TABLES.values() for tag in tags if tag in font and tag not in stays]
-    return font.without(gone)
+    return Noted(font.without(gone), tuple(notices))

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from aksara.errors import located
 from aksara.faces import embedding, generic_family, identify, names_for_local
-from aksara.notices import Notice
+from aksara.notices import Noted, Notice
 from aksara.pipeline.planning.icons import pictures_of
 from aksara.pipeline.planning.metric_samples import sampled_metrics
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan, OtherWay
@@ -94,10 +94,9 @@ class Wanted(Struct, frozen=True):
         return self.besides.union(*(need.characters for need in self.needs.faces))
 
 
-def plan_faces(
-    request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wanted, notices: list[Notice]
-) -> list[FacePlan]:
+def plan_faces(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wanted) -> Noted[list[FacePlan]]:
     """Those faces that are wanted and have any of the characters."""
+    notices: list[Notice] = []
     static = [each for each in faces if not each.font.is_variable]
     # What is installed under a variable font's names may be any of its instances.
     names = dict(zip(map(id, static), names_for_local([(each.face, each.font) for each in static]), strict=True))
@@ -117,7 +116,7 @@ def plan_faces(
             notices.append(Notice(font.path, text))
         plans.append(_plan_face(each, request, share, local))
         notices += _in_parts(plans[-1])
-    return plans
+    return Noted(plans, tuple(notices))
 
 
 def plan_unused(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wanted) -> list[FacePlan]:
@@ -156,42 +155,39 @@ def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local
     )
 
 
+class PlannedFaces(Struct, frozen=True):
+    """The faces that are made for one request, those that would be if the site used them (`unused`), and all that there
+    are, with their fonts."""
+
+    request: FamilyRequest
+    wanted: Wanted
+    there: FacesOfFonts
+    made: Sequence[FacePlan]
+    unused: Sequence[FacePlan]
+
+
 def plan_families(
-    request: FamilyRequest,
-    faces: FacesOfFonts,
-    plans: Iterable[FacePlan],
-    unused: Sequence[FacePlan],
-    selection: CharacterSelection,
-    wanted: Wanted,
-    measured: Sequence[SystemFamily] = (),
+    faces: PlannedFaces, selection: CharacterSelection, measured: Sequence[SystemFamily] = ()
 ) -> list[FamilyPlan]:
-    """The planned faces family by family; `faces` are all that there are, planned or not."""
+    """The planned faces family by family."""
     members: dict[str, list[FacePlan]] = defaultdict(list)
-    for plan in sorted(plans, key=lambda plan: plan.face.sort_key):
+    for plan in sorted(faces.made, key=lambda plan: plan.face.sort_key):
         members[plan.face.family].append(plan)
-    known: dict[str, frozenset[int]] = defaultdict(frozenset)
-    for face, font in faces:
-        known[face.family] |= font.characters.keys()
-    return [
-        _family(name, each, unused, request, known[name], selection, wanted, measured) for name, each in members.items()
-    ]
+    return [_family(each, faces, _frequencies(each, selection, faces.wanted), measured) for each in members.values()]
 
 
 def _family(
-    name: str,
-    members: list[FacePlan],
-    unused: Sequence[FacePlan],
-    request: FamilyRequest,
-    known: frozenset[int],
-    selection: CharacterSelection,
-    wanted: Wanted,
+    members: Sequence[FacePlan],
+    planned: PlannedFaces,
+    frequencies: Frequencies,
     measured: Sequence[SystemFamily],
 ) -> FamilyPlan:
+    request, wanted = planned.request, planned.wanted
     faces = [member.face for member in members]
+    name = faces[0].family
     regular = next(member for member in members if member.face is best_match(faces, DesiredFace()))
     pictures = pictures_of(regular.source)
     generic = generic_family(regular.font) if pictures != "icons" else "sans-serif"
-    frequencies = _frequencies(members, selection, wanted)
     if request.stack is not None:
         stack = complete_stack(request.stack, generic)
     elif pictures == "icons":
@@ -209,7 +205,7 @@ def _family(
         generic=generic,
         notice="\n   ".join(notices),
         request=request,
-        known=known,
+        known=frozenset().union(*(font.characters for face, font in planned.there if face.family == name)),
         fallbacks=fallback_faces(
             name, [each for member in members for each in member.samples], stack, frequencies, measured
         )
@@ -220,7 +216,7 @@ def _family(
         other_way=_other_way(members, request, wanted),
         needs=wanted.needs,
         unused=tuple(
-            sorted((each for each in unused if each.face.family == name), key=lambda each: each.face.sort_key)
+            sorted((each for each in planned.unused if each.face.family == name), key=lambda each: each.face.sort_key)
         ),
     )
 
@@ -238,7 +234,7 @@ def _other_way(members: Sequence[FacePlan], request: FamilyRequest, wanted: Want
     if found is None:
         return None
     variable, uses, settled = found
-    faces = tuple(plan_faces(request, settled, wanted, []))
+    faces = tuple(plan_faces(request, settled, wanted).value)
     if [(face.face, face.axes) for face in faces] == [(face.face, face.axes) for face in of_variable]:
         return None
     return OtherWay(variable=variable, uses=uses, faces=faces, instead_of=tuple(of_variable))
@@ -264,8 +260,17 @@ def _in_parts(plan: FacePlan) -> Iterator[Notice]:
 
 
 def family_notices(family: FamilyPlan) -> list[Notice]:
-    """Faces and letters that may be missing, and families of the stack without metrics."""
-    return [*_missing_face_notices(family), *_stack_notices(family), *_letter_notices(family)]
+    """Faces and letters that may be missing, families of the stack without metrics, slices that were not made."""
+    return [
+        *_slice_notices(family), *_missing_face_notices(family), *_stack_notices(family), *_letter_notices(family),
+    ]  # fmt: skip
+
+
+def _slice_notices(family: FamilyPlan) -> list[Notice]:
+    """Why a family is not cut as it was asked for."""
+    if family.slices is None or not family.slices.cut.reason or family.request.slices == "auto":
+        return []
+    return [Notice(family.name, family.slices.cut.reason, "FamilyRequest.slices")]
 
 
 def _letter_notices(family: FamilyPlan) -> list[Notice]:

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct, field
 from msgspec.structs import replace
@@ -14,11 +14,18 @@ from msgspec.structs import replace
 from aksara.errors import InputError, InputErrors, RequestError
 from aksara.faces import refusal
 from aksara.faces.restrictions import restrictions_in
-from aksara.notices import Notice
+from aksara.notices import Noted, Notice
 from aksara.parsed_tables import ParsedTables
 from aksara.pipeline.characters import asked_besides, find_pages_of, resolve_characters, sequences_besides
 from aksara.pipeline.planning.colour_formats import with_one_format
-from aksara.pipeline.planning.families import Wanted, family_notices, plan_faces, plan_families, plan_unused
+from aksara.pipeline.planning.families import (
+    PlannedFaces,
+    Wanted,
+    family_notices,
+    plan_faces,
+    plan_families,
+    plan_unused,
+)
 from aksara.pipeline.planning.icons import kept_icons, names_in_sheets, shows_pictures, with_icons
 from aksara.pipeline.planning.kept_files import KeptFiles, links_from_templates, read_kept_files
 from aksara.pipeline.planning.licences import LicenceTexts, licence_texts, restriction_notices
@@ -29,7 +36,7 @@ from aksara.pipeline.planning.reserved_names import reserved_notices
 from aksara.pipeline.planning.site_as_built import read_site_as_built
 from aksara.pipeline.planning.variable_fonts import settle
 from aksara.pipeline.request import BuildRequest, FamilyRequest
-from aksara.sources import SourceFile, common_folder, find_sources, kind_of, reading_once, resolved
+from aksara.sources import SourceFile, Sources, common_folder, find_sources, kind_of, reading_once, resolved
 from aksara.subsetting import has_visible
 from aksara.subsetting.icons import Icon
 from aksara.text import CharacterSelection, find_language
@@ -41,6 +48,7 @@ from aksara.web.formats import OLD_FORMATS, SERVES
 # What a site needs is imported where there is one: most builds have none.
 if TYPE_CHECKING:
     from aksara.pipeline.planning.site_needs import FamilyNeeds
+    from aksara.pipeline.planning.taken_rules import TakenRules
     from aksara.site import SiteUse
 
 
@@ -85,8 +93,9 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         check_output_paths(request)
         check_quoted_files(request)
         kept = read_kept_files(request)
-        request, kept, rules = _with_taken_rules(request, kept, notices)
-        groups, texts, others = _read_families(request, notices)
+        request, kept, taken = _with_taken_rules(request, kept)
+        groups, of_fonts = _read_families(request)
+        notices += [*(taken.notices if taken is not None else ()), *of_fonts]
         if request.characters.icons:
             every = [each for group in groups for each in group.faces]
             request = replace(request, characters=with_icons(request.characters, every, _names_of_icons(groups)))
@@ -96,16 +105,17 @@ def make_plan(request: BuildRequest) -> BuildPlan:
             names = [name for group in groups for name in group.names]
             site = read_site_as_built(request, names, kept) if request.characters.has_site else None
             selection = resolve_characters(request.characters, site)
-        licences = licence_texts(dict.fromkeys(texts), request.published_licences, request.within)
+        licences = licence_texts(_each_once(groups, "licences"), request.published_licences, request.within)
         notices += licences.notices
-        notices += _restrictions(groups, dict.fromkeys((*texts, *others))) if not request.licence.stated else ()
+        notices += _restrictions(groups, _each_once(groups, "licences", "texts")) if not request.licence.stated else ()
         if site is not None:
             from aksara.pipeline.planning.site_needs import site_notices
 
             notices += site_notices(site, request.characters.languages)
-        families = _plan_all(request, groups, site, selection, notices)
+        families, of_faces = _plan_all(request, groups, site, selection)
+        notices += of_faces
         if any(family.request.slices not in ("none", 1) for family in families):
-            families = _sliced(families, request, site, selection, notices)
+            families = _sliced(families, request, site, selection)
         for text in request.preload:
             named_face(families, text)  # an error now and not after all faces are made
     notices += [notice for family in families for notice in family_notices(family)]
@@ -122,14 +132,19 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         icons=kept_icons(families, _names_of_icons(groups)),
         site=site,
         kept=kept,
-        rules=rules,
+        rules=taken.rules if taken is not None else (),
     )
+
+
+def _each_once(groups: Sequence[_Group], *kinds: Literal["licences", "texts", "sheets"]) -> dict[SourceFile, None]:
+    """The files beside the fonts that are of one of these kinds, kind by kind."""
+    return dict.fromkeys(file for kind in kinds for group in groups for file in getattr(group.sources, kind))
 
 
 def _names_of_icons(groups: Sequence[_Group]) -> dict[str, int]:
     """Names that style sheets beside the fonts give to characters."""
     return names_in_sheets(
-        dict.fromkeys(sheet for group in groups for sheet in group.sheets),
+        _each_once(groups, "sheets"),
         [each for group in groups for each in group.faces],
     )
 
@@ -139,7 +154,6 @@ def _sliced(
     request: BuildRequest,
     site: SiteUse | None,
     selection: CharacterSelection,
-    notices: list[Notice],
 ) -> list[FamilyPlan]:
     """The families with their slices, if there may be any: most builds know of no pages, nor of several languages."""
     asked = any(family.request.slices != "auto" for family in families)
@@ -147,7 +161,7 @@ def _sliced(
         return families
     from aksara.pipeline.planning.slices import slice_families
 
-    return slice_families(families, request, site, selection, notices)
+    return slice_families(families, request, site, selection)
 
 
 def _asked_of(families: Sequence[FamilyPlan], request: BuildRequest, selection: CharacterSelection) -> frozenset[int]:
@@ -159,13 +173,13 @@ def _asked_of(families: Sequence[FamilyPlan], request: BuildRequest, selection: 
 
 
 class _Group(Struct, frozen=True):
-    """The faces of one family, or of several that one request is for, and the style sheets beside the fonts; `index` is
+    """The faces of one family, or of several that one request is for, and the files that they come from; `index` is
     the request's."""
 
     index: int
     request: FamilyRequest
     faces: FacesOfFonts
-    sheets: tuple[SourceFile, ...]
+    sources: Sources
 
     @property
     def names(self) -> list[str]:
@@ -173,21 +187,14 @@ class _Group(Struct, frozen=True):
         return sorted({face.family for face, _ in self.faces}, key=lambda name: (name.casefold(), name))
 
 
-def _with_taken_rules(
-    request: BuildRequest, kept: KeptFiles, notices: list[Notice]
-) -> tuple[BuildRequest, KeptFiles, tuple[BuiltRule, ...]]:
+def _with_taken_rules(request: BuildRequest, kept: KeptFiles) -> tuple[BuildRequest, KeptFiles, TakenRules | None]:
     """The request with the families that rules of the user's style sheet name, and what these rules said."""
     if request.rules is None or kept.sheet is None:
-        return request, kept, ()
+        return request, kept, None
     from aksara.pipeline.planning.taken_rules import take_rules
 
     taken = take_rules(request, kept.sheet)
-    notices += taken.notices
-    return (
-        replace(request, families=(*request.families, *taken.families)),
-        replace(kept, sheet=taken.sheet),
-        taken.rules,
-    )
+    return replace(request, families=(*request.families, *taken.families)), replace(kept, sheet=taken.sheet), taken
 
 
 def _restrictions(groups: Sequence[_Group], texts: Iterable[SourceFile]) -> list[Notice]:
@@ -202,12 +209,9 @@ def _missing(families: Sequence[FamilyPlan], request: BuildRequest, selection: C
     return frozenset(code for code in missing if chr(code) not in PRESENTATION_SELECTORS + ZWJ)
 
 
-def _read_families(
-    request: BuildRequest, notices: list[Notice]
-) -> tuple[list[_Group], list[SourceFile], list[SourceFile]]:
-    """The faces of each family request, the licence texts found beside them, and other texts there."""
-    texts: list[SourceFile] = []
-    others: list[SourceFile] = []
+def _read_families(request: BuildRequest) -> Noted[list[_Group]]:
+    """The faces of each family request, with the files that they come from."""
+    notices: list[Notice] = []
     paths: list[str] = []
     groups: list[_Group] = []
     parsed = ParsedTables()
@@ -217,15 +221,14 @@ def _read_families(
             _check_not_output(given, request.folder)
             sources = find_sources(given, ignore=(request.folder, request.fonts_folder))
             fonts = read_fonts(sources.fonts, parsed)
-            fonts = [with_one_format(font, family.colour_format, notices) for font in fonts]
-            faces = identify_fonts(family, fonts, notices)
-        texts += sources.licences
-        others += sources.texts
-        notices += sources.notices
+            formats = [with_one_format(font, family.colour_format) for font in fonts]
+            faces = identify_fonts(family, [font for font, _ in formats])
+        notices += [notice for _, of_font in formats for notice in of_font]
+        notices += [*faces.notices, *sources.notices]
         paths += [font.path for font in fonts]
-        groups.append(_Group(index, family, faces, sources.sheets))
+        groups.append(_Group(index, family, faces.value, sources))
     check_overrides(request, paths)
-    return groups, texts, others
+    return Noted(groups, tuple(notices))
 
 
 def _plan_all(
@@ -233,21 +236,22 @@ def _plan_all(
     groups: Sequence[_Group],
     site: SiteUse | None,
     selection: CharacterSelection,
-    notices: list[Notice],
-) -> list[FamilyPlan]:
+) -> Noted[list[FamilyPlan]]:
     if site is not None:
         groups = list(_by_family(groups, _replaced(request, groups, site)))
-    wanted = _wanted(request, groups, site, selection, notices)
-    planned: list[tuple[_Group, list[FacePlan], list[FacePlan], Wanted]] = []
+    wanted, unnamed = _wanted(request, groups, site, selection)
+    notices = list(unnamed)
+    planned: list[PlannedFaces] = []
     for group in groups:
         of_group = wanted.get(group.names[0]) or _same_for_all(request, site, selection)
         family = _with_needs(group.request, of_group.needs)
         with request.locating(group.index):
-            settled = settle(family, group.faces, notices)
-        plans = plan_faces(family, settled, of_group, notices)
+            settled, of_fonts = settle(family, group.faces)
+        plans, of_faces = plan_faces(family, settled, of_group)
+        notices += [*of_fonts, *of_faces]
         unused = plan_unused(family, settled, of_group) if plans else []
-        planned.append((replace(group, request=family), plans, unused, of_group))
-    if not any(plans for _, plans, _, _ in planned):
+        planned.append(PlannedFaces(family, of_group, group.faces, plans, unused))
+    if not any(faces.made for faces in planned):
         has_some = any(has_visible(font, selection.characters) for group in groups for _, font in group.faces)
         problem = (
             "the fonts have characters of those asked for, but draw nothing for them: their glyphs are empty"
@@ -255,12 +259,10 @@ def _plan_all(
             else "none of the fonts has any of the characters asked for"
         )
         raise InputError(f"{problem}; ask for others, or give other fonts")
-    _check_permissions([plan for _, plans, _, _ in planned for plan in plans], request)
-    families: list[FamilyPlan] = []
-    for group, plans, unused, of_group in planned:
-        families += plan_families(group.request, group.faces, plans, unused, selection, of_group, request.measured)
+    _check_permissions([plan for faces in planned for plan in faces.made], request)
+    families = [family for faces in planned for family in plan_families(faces, selection, request.measured)]
     _check_names(families)
-    return families
+    return Noted(families, tuple(notices))
 
 
 def _replaced(request: BuildRequest, groups: Sequence[_Group], site: SiteUse) -> dict[str, str]:
@@ -285,11 +287,10 @@ def _wanted(
     groups: Sequence[_Group],
     site: SiteUse | None,
     selection: CharacterSelection,
-    notices: list[Notice],
-) -> dict[str, Wanted]:
+) -> Noted[dict[str, Wanted]]:
     """What is wanted of each family by its name, where the site says anything of it."""
     if site is None or not site.pages:
-        return {}
+        return Noted({})
     from aksara.pipeline.planning.site_needs import Expectation, find_needs, is_made_by_scripts, unnamed_family
 
     known: dict[str, frozenset[int]] = {}
@@ -306,10 +307,11 @@ def _wanted(
     needs = find_needs(site, known, replaces, expectation)
     all_faces = request.all_faces or (is_made_by_scripts(site) and not request.characters.exact)
     besides, sequences = asked_besides(request.characters), sequences_besides(request.characters)
-    for name in known:
-        if name not in needs:
-            notices.append(Notice(name, unnamed_family(site, known), "FamilyRequest.replaces"))
-    return {name: Wanted(selection.characters, sequences, found, besides, all_faces) for name, found in needs.items()}
+    unnamed = (name for name in known if name not in needs)
+    return Noted(
+        {name: Wanted(selection.characters, sequences, found, besides, all_faces) for name, found in needs.items()},
+        tuple(Notice(name, unnamed_family(site, known), "FamilyRequest.replaces") for name in unnamed),
+    )
 
 
 def _languages_of(request: BuildRequest, site: SiteUse) -> tuple[str, ...]:

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from aksara.errors import InputError, InputErrors, RequestError, without_frames
 from aksara.faces import Descriptors, Face, descriptors_of, font_features, identify, sort_into_families
 from aksara.font import Font, open_fonts
-from aksara.notices import Notice
+from aksara.notices import Noted, Notice
 from aksara.parsed_tables import ParsedTables
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest
 from aksara.sources import PathPattern, SourceFile
@@ -59,22 +59,22 @@ def read_fonts(files: Iterable[SourceFile], parsed: ParsedTables | None = None) 
     return fonts
 
 
-def identify_fonts(request: FamilyRequest, fonts: Sequence[Font], notices: list[Notice]) -> FacesOfFonts:
+def identify_fonts(request: FamilyRequest, fonts: Sequence[Font]) -> Noted[FacesOfFonts]:
     """The fonts of one request as faces of families, one font for each face."""
     known = [identify(font) for font in fonts]
-    faces = [_face(face, font, request, notices) for face, font in zip(known, fonts, strict=True)]
-    notices += _unknown_features(request, fonts)
+    faces = [_face(face, font, request) for face, font in zip(known, fonts, strict=True)]
     own_families = {font.path: face.family for face, font in zip(known, fonts, strict=True)}
-    return _one_font_a_face(list(zip(sort_into_families(faces), fonts, strict=True)), own_families, notices)
+    kept, copies = _one_font_per_face(list(zip(sort_into_families(faces), fonts, strict=True)), own_families)
+    findings = (finding for face in faces for finding in face.findings)
+    return Noted(kept, (*findings, *_unknown_features(request, fonts), *copies))
 
 
-def _face(face: Face, font: Font, request: FamilyRequest, notices: list[Notice]) -> Face:
+def _face(face: Face, font: Font, request: FamilyRequest) -> Face:
     for override in request.overrides:
         if override.matches(font.path):
             face = _overridden(face, override)
     if request.name is not None:
         face = replace(face, family=request.name.strip())
-    notices += face.findings
     return face
 
 
@@ -116,7 +116,7 @@ def _unknown_features(request: FamilyRequest, fonts: Sequence[Font]) -> list[Not
     return found
 
 
-def _one_font_a_face(faces: FacesOfFonts, own_families: Mapping[str, str], notices: list[Notice]) -> FacesOfFonts:
+def _one_font_per_face(faces: FacesOfFonts, own_families: Mapping[str, str]) -> Noted[FacesOfFonts]:
     """Drop copies of a face; raise `RequestError` where two different fonts claim to be one. `own_families` has the
     family that each font says itself, by its path."""
     # A variable font and a static one of the same face do not contradict each other: the one covers the other.
@@ -124,6 +124,7 @@ def _one_font_a_face(faces: FacesOfFonts, own_families: Mapping[str, str], notic
     for face, font in faces:
         claims[descriptors_of(face), face.is_variable].append((face, font))
     kept: FacesOfFonts = []
+    notices: list[Notice] = []
     for group in claims.values():
         group.sort(key=lambda claim: _CONTAINERS.index(claim[1].container))
         face, font = group[0]
@@ -143,4 +144,4 @@ def _one_font_a_face(faces: FacesOfFonts, own_families: Mapping[str, str], notic
                 )
             notices.append(Notice(other.path, f"the same face as {font.path}, which is used instead"))
         kept.append((face, font))
-    return kept
+    return Noted(kept, tuple(notices))

@@ -10,7 +10,6 @@ from msgspec.structs import replace
 
 from aksara.errors import InputError, RequestError, located
 from aksara.limits import MAX_MANIFEST_SIZE
-from aksara.notices import Notice
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan, FamilySlices, PageView
 from aksara.pipeline.request import BuildRequest
 from aksara.site import SiteUse
@@ -40,7 +39,6 @@ def slice_families(
     request: BuildRequest,
     site: SiteUse | None,
     selection: CharacterSelection,
-    notices: list[Notice],
 ) -> list[FamilyPlan]:
     """The families with the slices that each is cut into."""
     if all(family.request.slices in ("none", 1) for family in families):
@@ -62,8 +60,6 @@ def slice_families(
         except RequestError as error:
             error.parameter = "FamilyRequest.slices"
             raise
-        if slices.cut.reason and family.request.slices != "auto":
-            notices.append(Notice(family.name, slices.cut.reason, "FamilyRequest.slices"))
         made.append(replace(family, slices=slices))
     return made
 

@@ -53,8 +53,9 @@ def take_rules(request: BuildRequest, sheet: KeptFile) -> TakenRules:
     """Raises `RequestError` where there is nothing to take."""
     marked = sheet.marked.marked
     text = sheet.marked.text
-    notices: list[Notice] = []
-    taken = list(_taken(request, sheet, marked, notices))
+    looked_at = list(_taken(sheet, marked))
+    taken = [rule for rule in looked_at if isinstance(rule, _Taken)]
+    notices = [notice for notice in looked_at if isinstance(notice, Notice)]
     rules = _remembered(request, sheet) if marked is not None else []
     here = request.manifest_file.parent
     rules += [_built_rule(each, here) for each in taken]
@@ -75,10 +76,8 @@ def take_rules(request: BuildRequest, sheet: KeptFile) -> TakenRules:
     return TakenRules(tuple(families), sheet, tuple(rules), (*notices, *more))
 
 
-def _taken(
-    request: BuildRequest, sheet: KeptFile, marked: tuple[int, int] | None, notices: list[Notice]
-) -> Iterator[_Taken]:
-    """The rules outside of the marks whose files are here; what is left alone is told."""
+def _taken(sheet: KeptFile, marked: tuple[int, int] | None) -> Iterator[_Taken | Notice]:
+    """The rules outside of the marks whose files are here; for each of the others, why it is left alone."""
     known: dict[tuple[object, ...], int] = {}
     comments = sheet.marked.comments
     for located in located_face_rules(sheet.marked.text, sheet.marked.meaning_of):
@@ -95,7 +94,7 @@ def _taken(
         if face is not None and file is not None and key in known:
             file, reason = None, f"the rule in line {known[key]} is for the same face"
         if face is None or file is None:
-            notices.append(Notice(where, f"{name}: {reason}, so the rule stays as it is"))
+            yield Notice(where, f"{name}: {reason}, so the rule stays as it is")
             continue
         known[key] = rule.line
         yield _Taken(face, file, (start, located.end))

@@ -1,7 +1,7 @@
 """What becomes of variable fonts: which faces of a family they stand for, and what remains of their axes.
 
 They stay variable, limited to what the site uses (`keep`); become static faces, one for each that the site uses or that
-has a name of its own (`pin`); or are passed over where static fonts are there (`skip`).
+has a name of its own (`pin`); or are skipped where there are static fonts (`skip`).
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from aksara.errors import RequestError
 from aksara.faces import Face, FontVariation, Style, font_variation
 from aksara.font import Font
 from aksara.instancing import AxisLimit, Limits, check_limits
-from aksara.notices import Notice
+from aksara.notices import Noted, Notice
 from aksara.pipeline.planning.reading import FacesOfFonts
 from aksara.pipeline.request import FamilyRequest, Variable
 from aksara.tables import Avar
@@ -41,13 +41,14 @@ class SettledFace(Struct, frozen=True):
         return self.font.is_variable
 
 
-def settle(request: FamilyRequest, faces: FacesOfFonts, notices: list[Notice]) -> list[SettledFace]:
+def settle(request: FamilyRequest, faces: FacesOfFonts) -> Noted[list[SettledFace]]:
     """The faces to make of the fonts of one request.
 
     Raises `RequestError` for limits of axes that fit no font.
     """
     _check_axes(request.axes, [font for _, font in faces])
-    left = _passed_over(request.variable, faces, notices)
+    left, skipped = _without_covered(request.variable, faces)
+    notices = list(skipped)
     uses = _uses_by_face([face for face, _ in left], request.uses)
     settled: list[SettledFace] = []
     for face, font in left:
@@ -56,8 +57,10 @@ def settle(request: FamilyRequest, faces: FacesOfFonts, notices: list[Notice]) -
         elif request.variable == "pin":
             settled += _pinned(face, font, request.axes, uses[face.path] if request.uses else None)
         else:
-            settled += _kept(face, font, request.axes, uses[face.path], notices)
-    return settled
+            kept = _kept(face, font, request.axes, uses[face.path])
+            settled += kept.value
+            notices += kept.notices
+    return Noted(settled, tuple(notices))
 
 
 def other_way(
@@ -70,7 +73,7 @@ def other_way(
     uses = request.uses or (usual if variable == "pin" else ())
     if variable == "pin" and not uses:
         return None
-    settled = settle(replace(request, variable=variable, uses=uses), faces, [])
+    settled = settle(replace(request, variable=variable, uses=uses), faces).value
     made = [each for each in settled if each.is_of_variable_font]
     return (variable, () if request.uses else uses, made) if made else None
 
@@ -99,23 +102,24 @@ def _check_axes(axes: Limits, fonts: Sequence[Font]) -> None:
             raise
 
 
-def _passed_over(variable: Variable, faces: FacesOfFonts, notices: list[Notice]) -> FacesOfFonts:
+def _without_covered(variable: Variable, faces: FacesOfFonts) -> Noted[FacesOfFonts]:
     """The fonts without those that others of the family stand for."""
+    notices: list[Notice] = []
     static = [face for face, _ in faces if not face.is_variable]
     if variable == "skip":
         families = {face.family for face in static}
         gone = [face for face, _ in faces if face.is_variable and face.family in families]
-        notices += [Notice(face.path, "variable, and passed over for the static fonts") for face in gone]
+        notices += [Notice(face.path, "variable, and skipped: the static fonts are used instead") for face in gone]
     else:
         gone = []
         for face, _ in faces:
             covered = [other for other in static if face.covers(other) and other not in gone]
             if covered:
                 labels = ", ".join(other.label for other in sorted(covered, key=lambda other: other.sort_key))
-                text = f"variable, and covers {labels}; these static fonts are passed over"
+                text = f"variable, and covers {labels}; these static fonts are skipped"
                 notices.append(Notice(face.path, text, "FamilyRequest.variable"))
             gone += covered
-    return [(face, font) for face, font in faces if face not in gone]
+    return Noted([(face, font) for face, font in faces if face not in gone], tuple(notices))
 
 
 def _uses_by_face(faces: Sequence[Face], uses: Iterable[DesiredFace]) -> Mapping[str, list[DesiredFace]]:
@@ -130,22 +134,19 @@ def _uses_by_face(faces: Sequence[Face], uses: Iterable[DesiredFace]) -> Mapping
     return found
 
 
-def _kept(
-    face: Face, font: Font, axes: Limits, uses: Sequence[DesiredFace], notices: list[Notice]
-) -> list[SettledFace]:
+def _kept(face: Face, font: Font, axes: Limits, uses: Sequence[DesiredFace]) -> Noted[list[SettledFace]]:
     """The font, still variable: its axes limited as asked for, else to what is used. An axis between upright and italic
     makes two faces, since CSS knows nothing in between."""
     whole = dict(face.axes)
     limits = {tag: limit for tag, limit in axes.items() if tag in whole}
     if not limits and uses and axes_depend_on_one_another(font):
         text = "its axes depend on one another ('avar' version 2), so it is not limited to what the site uses"
-        notices.append(Notice(font.path, text))
-        return [SettledFace(face, font)]
+        return Noted([SettledFace(face, font)], (Notice(font.path, text),))
     limits = _limits_by_use(face, uses) | limits
     if _ITALIC not in whole or (_ITALIC in limits and limits[_ITALIC].is_pin):
-        return [_settled(face, font, limits)]
+        return Noted([_settled(face, font, limits)])
     low, high = whole[_ITALIC]
-    return [_settled(face, font, limits | {_ITALIC: AxisLimit(end, end)}) for end in (low, high)]
+    return Noted([_settled(face, font, limits | {_ITALIC: AxisLimit(end, end)}) for end in (low, high)])
 
 
 def axes_depend_on_one_another(font: Font) -> bool:

@@ -5,12 +5,12 @@ What cuts is imported where something is cut: builds that know of no pages ask h
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from statistics import median_low
 
+from msgspec import Struct
 from msgspec.structs import replace
 
-from aksara.pipeline.making.font_files import FontFiles
 from aksara.pipeline.planning.planned import FacePart, FamilyPlan, FamilySlices
 from aksara.web.model import CutFamily, ViewSize, WebFamily
 
@@ -22,52 +22,137 @@ _LIKELY = 0.5
 _CERTAIN = 0.4
 
 
-def shares_of(family: FamilyPlan) -> dict[str, float]:
-    """The part of page views that fetch each slice, by its name; {} where nothing is known of views."""
-    slices = family.slices
-    if slices is None or not slices.cut.slices:
-        return {}
-    if not slices.pages:
-        chances = _chances(slices, list(slices.cut.slices.values()))
+class SliceFigures(Struct, frozen=True):
+    """A family of which slices were asked or tried, whatever came of it."""
+
+    family: FamilyPlan
+    slices: FamilySlices
+
+    @property
+    def is_cut(self) -> bool:
+        """Whether there are slices."""
+        return bool(self.slices.cut.slices)
+
+    def shares(self) -> dict[str, float]:
+        """The part of page views that fetch each slice, by its name; {} where nothing is known of views."""
+        cut = self.slices.cut.slices
+        if not self.slices.pages:
+            chances = list(self._chances(list(cut.values())).values())
+            shares = (sum(of_view[place] for of_view in chances) / len(chances) for place in range(len(cut)))
+            return {name: round(share, 4) for name, share in zip(cut, shares, strict=True)} if chances else {}
+        shown = [frozenset[int]().union(*view.shown.values()) for view in self.slices.pages]
         return {
-            name: round(sum(chances_of[place] for chances_of in chances.values()) / len(chances), 4)
-            for place, name in enumerate(slices.cut.slices)
-            if chances
+            name: round(sum(not codes.isdisjoint(view) for view in shown) / len(shown), 4)
+            for name, codes in cut.items()
         }
-    shown = [frozenset[int]().union(*view.shown.values()) for view in slices.pages]
-    return {
-        name: round(sum(not codes.isdisjoint(view) for view in shown) / len(shown), 4)
-        for name, codes in slices.cut.slices.items()
-        if shown
-    }
+
+    def is_compared(self) -> bool:
+        """Whether the family is made uncut, too, since slices may save less than reckoned, or that costs little."""
+        material = self.slices.material
+        if not self.is_cut or len(material.characters) <= _FEW:
+            return self.is_cut
+        whole, cut = material.cost([material.characters]), material.cost(list(self.slices.cut.slices.values()))
+        return whole is not None and cut is not None and cut.total > (1 - _CERTAIN) * whole.total
+
+    def save(self, parts: Sequence[Sequence[int]], whole: Sequence[int]) -> bool:
+        """Whether an average page view fetches less with the slices than with one file a face, requests counted; or
+        they were asked for. The sizes are the bytes of each face's slices, and of each face in one file."""
+        if self.family.request.slices != "auto":
+            return True
+        from aksara.slicing.cutting import REQUEST_BYTES
+
+        total = sum(view.size + REQUEST_BYTES * view.files for view in self.all_views(parts))
+        return total < sum(view.size + REQUEST_BYTES * view.files for view in self.uncut_views(whole))
+
+    def all_views(self, sizes: Sequence[Sequence[int]]) -> list[ViewSize]:
+        """What the pages fetch, or else a page in each language."""
+        if not self.slices.pages:
+            return list(self.likely_views(sizes).values())
+        return self.page_views(sizes)
+
+    def uncut_views(self, sizes: Sequence[int]) -> list[ViewSize]:
+        """The same with one file a face, of these bytes."""
+        if not self.slices.pages:
+            return [ViewSize(sum(sizes), len(sizes))] * len(self.slices.languages)
+        views = [view.shown for view in self.slices.pages]
+        return [ViewSize(sum(sizes[place] for place in shown), len(shown)) for shown in views]
+
+    def page_views(self, sizes: Sequence[Sequence[int]]) -> list[ViewSize]:
+        """What each page fetches."""
+        family = self.family
+        parts = [
+            [part.characters or frozenset[int]() for part in family.parts(place)] if family.is_cut else None
+            for place in range(len(family.faces))
+        ]
+        found = []
+        for view in self.slices.pages:
+            size = files = 0
+            for place, codes in view.shown.items():
+                own = parts[place]
+                fetched = [
+                    bytes_of
+                    for number, bytes_of in enumerate(sizes[place])
+                    if own is None or not own[number].isdisjoint(codes)
+                ]
+                size, files = size + sum(fetched), files + len(fetched)
+            found.append(ViewSize(size, files))
+        return found
+
+    def likely_views(self, sizes: Sequence[Sequence[int]]) -> dict[str, ViewSize]:
+        """What a page in each language is likely to fetch: each slice counts by the chance that it is needed."""
+        size: dict[str, float] = dict.fromkeys(self.slices.languages, 0.0)
+        files = dict(size)
+        for place, bytes_of in enumerate(sizes):
+            for tag, chances in self._chances(self._codes_of(place)).items():
+                size[tag] += sum(chance * part for chance, part in zip(chances, bytes_of, strict=True))
+                files[tag] += sum(chances)
+        return {tag: ViewSize(round(size[tag]), round(files[tag])) for tag in size}
+
+    def fetched_parts(self, place: int, of: str) -> tuple[FacePart, ...]:
+        """The slices of a face that a page fetches, or, if `of` is a language, one in it is likely to."""
+        parts, codes = self.family.parts(place), self._codes_of(place)
+        if self.slices.pages:
+            views = (view.shown.get(place, frozenset()) for view in self.slices.pages if view.page == of)
+            shown = next(views, frozenset[int]())
+            # What is in one piece is fetched wherever the face is asked for.
+            return tuple(
+                part for part, own in zip(parts, codes, strict=True) if shown and (len(parts) == 1 or own & shown)
+            )
+        chances = self._chances(codes).get(of, [0.0] * len(parts))
+        return tuple(part for part, chance in zip(parts, chances, strict=True) if chance > _LIKELY)
+
+    def about(self, place: int, size: int) -> int:
+        """About the bytes of a face in one file, from those of all its slices."""
+        sizes, own = self.slices.material.size_of, self.slices.characters[place]
+        parts = sum(sizes.of_file + sizes.of(part.characters or own) for part in self.family.parts(place))
+        return round(size * (sizes.of_file + sizes.of(own)) / parts)
+
+    def _codes_of(self, place: int) -> list[frozenset[int]]:
+        """The characters of each part of a face."""
+        own = self.slices.characters[place]
+        return [part.characters if part.characters is not None else own for part in self.family.parts(place)]
+
+    def _chances(self, parts: Sequence[frozenset[int]]) -> dict[str, list[float]]:
+        """For each language the chance of each part to be needed by a page in it."""
+        import numpy as np
+
+        from aksara.slicing.views import chance_logarithms, language_views
+
+        views = language_views(self.slices.languages) if self.slices.languages else []
+        part_of = {code: place for place, codes in enumerate(parts) for code in codes}
+        found = -np.expm1(chance_logarithms(views, part_of, len(parts)))
+        return {view.name: row for view, row in zip(views, found.tolist(), strict=True)}
+
+
+def figures_of(family: FamilyPlan) -> SliceFigures | None:
+    """The figures of a family; None for one of which nothing was asked that has to do with slices."""
+    return SliceFigures(family, family.slices) if family.slices is not None else None
 
 
 def is_compared(family: FamilyPlan) -> bool:
-    """Whether the family is made uncut, too, since slices may save less than reckoned, or that costs little."""
-    slices = family.slices
-    if slices is None or not slices.cut.slices:
-        return False
-    if len(slices.material.characters) <= _FEW:
-        return True
-    material = slices.material
-    whole, cut = material.cost([material.characters]), material.cost(list(slices.cut.slices.values()))
-    return whole is not None and cut is not None and cut.total > (1 - _CERTAIN) * whole.total
-
-
-def saves(family: FamilyPlan, parts: Sequence[Sequence[FontFiles]], whole: Sequence[FontFiles]) -> bool:
-    """Whether an average page view fetches less with the slices than with one file a face, requests counted; or they
-    were asked for."""
-    slices = family.slices
-    assert slices is not None
-    if family.request.slices != "auto":
-        return True
-    from aksara.slicing.cutting import REQUEST_BYTES
-
-    one = [len(files.files[0].data) for files in whole]
-    of_parts = [[len(files.files[0].data) for files in each] for each in parts]
-    cut = _all_views(family, of_parts)
-    total = sum(view.size + REQUEST_BYTES * view.files for view in cut)
-    return total < sum(view.size + REQUEST_BYTES * view.files for view in _uncut_views(family, one))
+    """Whether a family is made uncut besides (`SliceFigures.is_compared`)."""
+    figures = figures_of(family)
+    return figures is not None and figures.is_compared()
 
 
 def without_slices(family: FamilyPlan) -> FamilyPlan:
@@ -78,24 +163,16 @@ def without_slices(family: FamilyPlan) -> FamilyPlan:
     return replace(family, slices=replace(family.slices, cut=Cut(slices={}, reason="slices would save nothing")))
 
 
-def cut_family(family: FamilyPlan, web: WebFamily, whole: Sequence[int] | None) -> CutFamily | None:
-    """The figures of a family; `whole` are the bytes of its faces uncut, if they were made. None for a family of which
-    nothing was asked that has to do with slices."""
-    slices = family.slices
-    if slices is None:
-        return None
-    found = CutFamily(asked=str(family.request.slices), reason=slices.cut.reason)
-    if not slices.cut.slices:
+def cut_family(figures: SliceFigures, web: WebFamily, whole: Sequence[int] | None) -> CutFamily:
+    """What came of the slices; `whole` are the bytes of the family's faces uncut, if they were made."""
+    slices = figures.slices
+    found = CutFamily(asked=str(figures.family.request.slices), reason=slices.cut.reason)
+    if not figures.is_cut:
         return found
-    of_parts = [[part.best_size for part in face.slices] for face in web.faces]
-    one = whole or [_reckoned(family, place, sum(sizes)) for place, sizes in enumerate(of_parts)]
-    sizes, uncut = _all_views(family, of_parts), _uncut_views(family, one)
-    found = replace(
-        found,
-        names=tuple(slices.cut.slices),
-        exact=whole is not None,
-        parted=slices.cut.parted,
-    )
+    of_parts = sizes_of_parts(web)
+    one = whole or [figures.about(place, sum(sizes)) for place, sizes in enumerate(of_parts)]
+    sizes, uncut = figures.all_views(of_parts), figures.uncut_views(one)
+    found = replace(found, names=tuple(slices.cut.slices), exact=whole is not None, parted=slices.cut.parted)
     if not sizes:
         return found
     return replace(
@@ -107,109 +184,28 @@ def cut_family(family: FamilyPlan, web: WebFamily, whole: Sequence[int] | None) 
     )
 
 
+def sizes_of_parts(web: WebFamily) -> list[list[int]]:
+    """The bytes of each face's slices."""
+    return [[part.best_size for part in face.slices] for face in web.faces]
+
+
 def view_sizes(family: FamilyPlan, web: WebFamily) -> dict[str, ViewSize]:
     """What each page fetches of a family, by its name."""
-    if family.slices is None:
-        return {}
-    of_parts = [[part.best_size for part in face.slices] for face in web.faces]
-    sizes = _sizes(family, of_parts, [view.shown for view in family.slices.pages])
-    return {view.page: size for view, size in zip(family.slices.pages, sizes, strict=True)}
+    figures = figures_of(family)
+    sizes = figures.page_views(sizes_of_parts(web)) if figures is not None else []
+    return {view.page: size for view, size in zip(figures.slices.pages if figures else (), sizes, strict=True)}
 
 
 def language_sizes(family: FamilyPlan, web: WebFamily) -> dict[str, ViewSize]:
     """What a page in each of the text's languages is likely to fetch of a family, if it has all its faces."""
-    return _likely(family, [[part.best_size for part in face.slices] for face in web.faces])
+    figures = figures_of(family)
+    return figures.likely_views(sizes_of_parts(web)) if figures is not None else {}
 
 
 def fetched_parts(family: FamilyPlan, place: int, of: str) -> tuple[FacePart, ...]:
-    """The slices of a face that a page fetches, or, if `of` is a language, one in it is likely to."""
-    parts = family.parts(place)
-    slices = family.slices
-    if slices is None:
-        return parts
-    own = slices.characters[place]
-    codes = [part.characters if part.characters is not None else own for part in parts]
-    if slices.pages:
-        shown = next((view.shown.get(place, frozenset()) for view in slices.pages if view.page == of), frozenset[int]())
-        # What is in one piece is fetched wherever the face is asked for.
-        return tuple(part for part, its in zip(parts, codes, strict=True) if shown and (len(parts) == 1 or its & shown))
-    chances = _chances(slices, codes).get(of, [])
-    return tuple(part for part, chance in zip(parts, chances, strict=True) if chance > _LIKELY)
-
-
-_Shown = Mapping[int, frozenset[int]]
-
-
-def _all_views(family: FamilyPlan, of_parts: Sequence[Sequence[int]]) -> list[ViewSize]:
-    """What the pages fetch, or else a page in each language; `of_parts` are the bytes of each face's slices."""
-    slices = family.slices
-    if slices is None or not slices.pages:
-        return list(_likely(family, of_parts).values())
-    return _sizes(family, of_parts, [view.shown for view in slices.pages])
-
-
-def _uncut_views(family: FamilyPlan, one: Sequence[int]) -> list[ViewSize]:
-    """The same with one file a face, of so many bytes."""
-    slices = family.slices
-    if slices is None or not slices.pages:
-        return [ViewSize(sum(one), len(one))] * len(slices.languages if slices is not None else ())
-    return [ViewSize(sum(one[place] for place in view.shown), len(view.shown)) for view in slices.pages]
-
-
-def _likely(family: FamilyPlan, of_parts: Sequence[Sequence[int]]) -> dict[str, ViewSize]:
-    """What a page in each language is likely to fetch: each slice counts by the chance that it is needed."""
-    if family.slices is None:
-        return {}
-    sizes: dict[str, float] = dict.fromkeys(family.slices.languages, 0.0)
-    files = dict(sizes)
-    for place, bytes_of in enumerate(of_parts):
-        own = family.slices.characters[place]
-        parts = [part.characters if part.characters is not None else own for part in family.parts(place)]
-        for tag, chances in _chances(family.slices, parts).items():
-            sizes[tag] += sum(chance * size for chance, size in zip(chances, bytes_of, strict=True))
-            files[tag] += sum(chances)
-    return {tag: ViewSize(round(sizes[tag]), round(files[tag])) for tag in sizes}
-
-
-def _chances(slices: FamilySlices, parts: Sequence[frozenset[int]]) -> dict[str, list[float]]:
-    """For each language the chance of each part to be needed by a page in it."""
-    import numpy as np
-
-    from aksara.slicing.views import chance_logarithms, language_views
-
-    views = language_views(slices.languages) if slices.languages else []
-    part_of = {code: place for place, codes in enumerate(parts) for code in codes}
-    found = -np.expm1(chance_logarithms(views, part_of, len(parts)))
-    return {view.name: row for view, row in zip(views, found.tolist(), strict=True)}
-
-
-def _sizes(family: FamilyPlan, of_parts: Sequence[Sequence[int]], views: Sequence[_Shown]) -> list[ViewSize]:
-    """What each view fetches; `of_parts` are the bytes of each face's slices."""
-    parts = [
-        [part.characters or frozenset[int]() for part in family.parts(place)] if family.is_cut else None
-        for place in range(len(family.faces))
-    ]
-    found = []
-    for shown in views:
-        size = files = 0
-        for place, codes in shown.items():
-            own = parts[place]
-            fetched = [
-                bytes_of
-                for number, bytes_of in enumerate(of_parts[place])
-                if own is None or not own[number].isdisjoint(codes)
-            ]
-            size, files = size + sum(fetched), files + len(fetched)
-        found.append(ViewSize(size, files))
-    return found
-
-
-def _reckoned(family: FamilyPlan, place: int, size: int) -> int:
-    """About the bytes of a face in one file, from those of all its slices."""
-    assert family.slices is not None
-    sizes, own = family.slices.material.size_of, family.slices.characters[place]
-    parts = sum(sizes.of_file + sizes.of(part.characters or own) for part in family.parts(place))
-    return round(size * (sizes.of_file + sizes.of(own)) / parts)
+    """The parts of a face that a page fetches, or, if `of` is a language, one in it is likely to."""
+    figures = figures_of(family)
+    return figures.fetched_parts(place, of) if figures is not None else family.parts(place)
 
 
 def _typical(sizes: Sequence[ViewSize]) -> ViewSize:

@@ -18,6 +18,17 @@ from aksara.site.tree import Element
 _FEW_RULES = 100
 
 
+class _Rules(Struct, frozen=True):
+    """What is declared for an element: by rules that match in every environment, in some of them (`partial`), or in
+    some states; and by its own attributes, with a key for that."""
+
+    everywhere: Sequence[Match]
+    partial: Sequence[Match]
+    stateful: Sequence[Match]
+    own_blocks: Sequence[DeclarationBlock]
+    own_key: tuple[object, ...]
+
+
 class Variant(Struct, frozen=True):
     """A style that an element may have: in the environments of `mask`, while `states` hold."""
 
@@ -70,47 +81,47 @@ class Cascade:
             key = (*certain, *own_key)
             return _merged([Variant(each.mask, each.states, self._style(each, blocks, key)) for each in parents])
         whole = [match for match in certain if match.mask == everywhere]
-        return _merged(self._in_states(element, parents, whole, partial, stateful, own_blocks, own_key))
+        rules = _Rules(whole, partial, stateful, own_blocks, own_key)
+        return _merged(self._in_states(element, parents, rules))
 
     def _may_match(self, match: Match, element: Element) -> bool:
         """Whether a rule that asks for states matches in any of them."""
         selector = match.selector
         return selector.matches(element, self.held(match.states)) or selector.matches(element, self.held(NO_STATES))
 
-    def _in_states(
-        self,
-        element: Element,
-        parents: Sequence[Variant],
-        whole: Sequence[Match],
-        partial: Sequence[Match],
-        stateful: Sequence[Match],
-        own_blocks: Sequence[DeclarationBlock],
-        own_key: tuple[object, ...],
-    ) -> Iterator[Variant]:
-        wanted = {NO_STATES: None} | dict.fromkeys(each.states for each in parents)
-        plain = self.held(NO_STATES)
-        for match in stateful:
-            in_states = match.selector.matches(element, self.held(match.states))
-            without = not match.rule.states and match.selector.matches(element, plain)
-            if in_states != without and len(wanted) < MAX_STATE_SETS:
-                wanted[match.states] = None
-        for states in wanted:
+    def _in_states(self, element: Element, parents: Sequence[Variant], rules: _Rules) -> Iterator[Variant]:
+        """The element's styles in each set of states that its parents or its rules know."""
+        everywhere = self.style_set.environments.all
+        for states in self._state_sets(element, parents, rules.stateful):
             held = self.held(states)
             active = [
-                match for match in stateful if match.rule.states <= states and match.selector.matches(element, held)
+                match
+                for match in rules.stateful
+                if match.rule.states <= states and match.selector.matches(element, held)
             ]
-            everywhere = self.style_set.environments.all
-            always = [*whole, *(match for match in active if match.mask == everywhere)]
-            sometimes = [*partial, *(match for match in active if match.mask != everywhere)]
-            inherited = [each for each in parents if each.states == states] or [
-                each for each in parents if not each.states
+            always = [*rules.everywhere, *(match for match in active if match.mask == everywhere)]
+            sometimes = [*rules.partial, *(match for match in active if match.mask != everywhere)]
+            inherited = [parent for parent in parents if parent.states == states] or [
+                parent for parent in parents if not parent.states
             ]
             for parent in inherited:
                 for mask, matches in _split(parent.mask, sometimes):
                     chosen = [*always, *matches]
                     blocks = [block for match in chosen for block in match.blocks]
-                    blocks += own_blocks
-                    yield Variant(mask, states, self._style(parent, blocks, (*chosen, *own_key)))
+                    blocks += rules.own_blocks
+                    yield Variant(mask, states, self._style(parent, blocks, (*chosen, *rules.own_key)))
+
+    def _state_sets(self, element: Element, parents: Sequence[Variant], stateful: Sequence[Match]) -> Iterable[States]:
+        """The sets of states in which the element may look different: those of its parents, and of rules that match in
+        them only."""
+        found = {NO_STATES: None} | dict.fromkeys(parent.states for parent in parents)
+        plain = self.held(NO_STATES)
+        for match in stateful:
+            in_states = match.selector.matches(element, self.held(match.states))
+            without = not match.rule.states and match.selector.matches(element, plain)
+            if in_states != without and len(found) < MAX_STATE_SETS:
+                found[match.states] = None
+        return found
 
     def _style(self, parent: Variant, blocks: Sequence[DeclarationBlock], key: tuple[object, ...]) -> Style:
         return self.style_set.styles.compute(parent.style, blocks, key)

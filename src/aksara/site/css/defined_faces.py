@@ -92,7 +92,7 @@ def _style(text: str) -> tuple[Style, bool]:
 
 def _numbers(name: str, text: str) -> tuple[float, float]:
     """One value or two, as a range."""
-    initial = float(LONGHANDS[name].initial)
+    initial = 400.0 if name == "font-weight" else 100.0
     found = []
     for token in meaningful(tokens_of(text))[:2]:
         value = LONGHANDS[name].parse([token])

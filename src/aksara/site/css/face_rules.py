@@ -11,7 +11,7 @@ from tinycss2.ast import AtRule
 
 from aksara.limits import MAX_FACE_RULES
 from aksara.site.css.properties import LONGHANDS
-from aksara.site.css.values import Token, meaningful, value_text
+from aksara.site.css.values import Token, block_items, meaningful, value_text
 
 # Comments and strings, in which nothing is a rule, and what opens one.
 _BRACES = re.compile(r"""/\*.*?(?:\*/|\Z)|"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|[{}]""", re.DOTALL)
@@ -79,14 +79,15 @@ class FaceRule(Struct, frozen=True):
         words = meaningful(said.value) if said is not None else []
         if len(words) == 1 and words[0].type == "string":
             return str(words[0].value)
-        return " ".join(word.value for word in words) if words and all(word.type == "ident" for word in words) else ""
+        names = [word.value for word in words if word.type == "ident"]
+        return " ".join(names) if len(names) == len(words) else ""
 
 
 def parse_face_rule(node: AtRule, offset: int) -> FaceRule:
     """An `@font-face` rule as tinycss2 parses it; `offset` is added to its line numbers."""
     descriptors: dict[str, Descriptor] = {}
     errors: list[tuple[int, str]] = []
-    for part in tinycss2.parse_blocks_contents(node.content or (), skip_comments=True, skip_whitespace=True):
+    for part in block_items(node.content):
         line = part.source_line + offset
         if part.type == "declaration":
             descriptors[part.lower_name] = Descriptor(part.lower_name, tuple(part.value), line)

@@ -7,15 +7,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from enum import Enum
-from typing import Any
 
 from msgspec import Struct
+from tinycss2.ast import FunctionBlock
 
 from aksara.site.css.values import Token, meaningful, quantity, split_at_commas, whole
 from aksara.web.syntax import GENERIC_FAMILIES
 
-#: A parsed value; what it is depends on the property.
-Value = Any
+#: A parsed value; what it is depends on the property (`Style` says it for each).
+Value = object
 #: Longhand → value, in which CSS-wide keywords and what waits for variables may stand.
 Declared = dict[str, Value]
 
@@ -78,8 +78,8 @@ def parse_family(tokens: Sequence[Token]) -> Value | None:
     for part in split_at_commas(tokens):
         if len(part) == 1 and part[0].type == "string":
             names.append(part[0].value)
-        elif part and all(token.type == "ident" for token in part):
-            name = " ".join(token.value for token in part)
+        elif part and len(words := [token.value for token in part if token.type == "ident"]) == len(part):
+            name = " ".join(words)
             names.append(name.lower() if name.lower() in GENERIC_FAMILIES else name)
         elif len(part) == 1 and part[0].type == "function" and part[0].lower_name == "generic":
             names.append(part[0].serialize())
@@ -163,7 +163,7 @@ def _alternates(tokens: Sequence[Token]) -> Value | None:
     """Names with their arguments: `(("styleset", ("round",)), ("historical-forms", ()))`."""
     if keyword_of(tokens) == "normal":
         return ()
-    found = []
+    found: list[tuple[str, tuple[str, ...]]] = []
     for token in tokens:
         if token.type == "ident" and token.lower_value == "historical-forms":
             found.append(("historical-forms", ()))
@@ -179,9 +179,9 @@ def _quotes(tokens: Sequence[Token]) -> Value | None:
     """ "auto", or pairs of marks, outermost first."""
     if (word := keyword_of(tokens)) in ("auto", "none", "match-parent"):
         return () if word == "none" else "auto"
-    if not tokens or len(tokens) % 2 or any(token.type != "string" for token in tokens):
+    marks = [token.value for token in tokens if token.type == "string"]
+    if not tokens or len(tokens) % 2 or len(marks) < len(tokens):
         return None
-    marks = [token.value for token in tokens]
     return tuple(zip(marks[::2], marks[1::2], strict=True))
 
 
@@ -233,6 +233,8 @@ def _counters(initial: int) -> Callable[[Sequence[Token]], Value | None]:
 #: A part of generated content: its kind (`text`, `attr`, `counter`, `counters`, or a keyword for quotes), and what
 #: goes with it.
 ContentPart = tuple[str, tuple[str, ...]]
+#: A value of `content`: a keyword, or its parts.
+Content = str | tuple[ContentPart, ...]
 
 
 def _content(tokens: Sequence[Token]) -> Value | None:
@@ -261,7 +263,7 @@ def _content(tokens: Sequence[Token]) -> Value | None:
     return tuple(parts) if parts else None
 
 
-def _content_function(token: Token) -> ContentPart | None:
+def _content_function(token: FunctionBlock) -> ContentPart | None:
     name = token.lower_name
     arguments = [meaningful(part) for part in split_at_commas(token.arguments)]
     if not arguments[0] or arguments[0][0].type != "ident":

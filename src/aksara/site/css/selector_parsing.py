@@ -213,7 +213,7 @@ def _simple(simple: object, states: set[str]) -> Test:
     if isinstance(simple, selector_parser.FunctionalPseudoClassSelector):
         return _functional(simple, states)
     if isinstance(simple, selector_parser.RelationalSelector):
-        return _has(simple, states)
+        return _Has(simple, states)
     if isinstance(simple, selector_parser.NegationSelector):
         matches = _any_of([_inner(each, states) for each in simple.selector_list])
         return lambda element, held: not matches(element, held)
@@ -230,36 +230,35 @@ def _any_of(inner: Sequence[Selector]) -> Test:
     return lambda element, held: any(each.matches(element, held) for each in inner)
 
 
-def _has(simple: selector_parser.RelationalSelector, states: set[str]) -> Test:
-    """`:has()`: relative selectors, to each of which the element itself is put in front."""
-    anchors: list[Element] = []
-    anchor = Compound("", "", "", (), (lambda element, _: element is anchors[-1],))
-    inner = []
-    for each in simple.selector_list:
-        selector = _inner(each.selector, states)
-        inner.append(
-            (
-                each.combinator,
-                replace(
-                    selector,
-                    compounds=(*selector.compounds, anchor),
-                    combinators=(*selector.combinators, each.combinator),
-                ),
-            )
-        )
+class _Has:
+    """`:has()`: relative selectors, each with the element itself (the anchor) in front (Selectors 4, section 4.5)."""
 
-    def test(element: Element, held: Held) -> bool:
-        anchors.append(element)
+    def __init__(self, simple: selector_parser.RelationalSelector, states: set[str]) -> None:
+        # The innermost is last: a `:has()` may stand in what another looks at.
+        self._anchors: list[Element] = []
+        anchor = Compound("", "", "", (), (self._is_anchor,))
+        self._relative: list[tuple[str, Selector]] = []
+        for relative in simple.selector_list:
+            selector = _inner(relative.selector, states)
+            compounds = (*selector.compounds, anchor)
+            combinators = (*selector.combinators, relative.combinator)
+            anchored = replace(selector, compounds=compounds, combinators=combinators)
+            self._relative.append((relative.combinator, anchored))
+
+    def __call__(self, element: Element, held: Held) -> bool:
+        """Whether any of the selectors matches, seen from the element."""
+        self._anchors.append(element)
         try:
             return any(
-                selector.matches(each, held)
-                for combinator, selector in inner
-                for each in held.spending(_looked_at(combinator, element))
+                selector.matches(other, held)
+                for combinator, selector in self._relative
+                for other in held.spending(_looked_at(combinator, element))
             )
         finally:
-            anchors.pop()
+            self._anchors.pop()
 
-    return test
+    def _is_anchor(self, element: Element, _: Held) -> bool:
+        return element is self._anchors[-1]
 
 
 def _looked_at(combinator: str, element: Element) -> Iterator[Element]:

@@ -280,7 +280,7 @@ def _needed_variables(sheets: Iterable[StyleSheet], used: Iterable[str]) -> set[
         for rule in sheet.rules:
             for declared in (rule.normal, rule.important):
                 for name, value in declared.items():
-                    if name.startswith("--") and "var(" in value:
+                    if name.startswith("--") and isinstance(value, str) and "var(" in value:
                         texts.setdefault(name, set()).update(variable_names(tokens_of(value)))
     waiting = list(needed)
     while waiting:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from functools import cached_property
+from typing import Literal, overload
 
 from msgspec import Struct
 
 from aksara.limits import MAX_COMPUTED_STYLES
 from aksara.site.css.declarations import parse_pending
-from aksara.site.css.properties import LONGHANDS, Declared, Pending, Value, Wide
+from aksara.site.css.properties import LONGHANDS, Content, Declared, Pending, Value, Wide
 from aksara.site.css.values import resolve_custom, substitute
 
 _PLACES = {name: place for place, name in enumerate(LONGHANDS)}
@@ -48,6 +49,36 @@ class Style(Struct, eq=False, dict=True):
     custom: Mapping[str, str]
     hidden: bool
 
+    @overload
+    def __getitem__(self, name: Literal["font-weight", "font-stretch"]) -> float: ...
+    @overload
+    def __getitem__(self, name: Literal["font-style", "text-overflow", "-webkit-text-security", "display"]) -> str: ...
+    @overload
+    def __getitem__(self, name: Literal["font-variant-caps", "font-variant-position"]) -> str: ...
+    @overload
+    def __getitem__(self, name: Literal["font-family", "text-transform"]) -> tuple[str, ...]: ...
+    @overload
+    def __getitem__(
+        self, name: Literal["font-variant-ligatures", "font-variant-numeric", "font-variant-east-asian"]
+    ) -> tuple[str, ...]: ...
+    @overload
+    def __getitem__(self, name: Literal["font-variant-alternates"]) -> tuple[tuple[str, tuple[str, ...]], ...]: ...
+    @overload
+    def __getitem__(self, name: Literal["font-feature-settings"]) -> tuple[tuple[str, int], ...]: ...
+    @overload
+    def __getitem__(self, name: Literal["font-variation-settings"]) -> tuple[tuple[str, float], ...]: ...
+    @overload
+    def __getitem__(
+        self, name: Literal["counter-reset", "counter-increment", "counter-set"]
+    ) -> tuple[tuple[str, int], ...]: ...
+    @overload
+    def __getitem__(self, name: Literal["quotes"]) -> Literal["auto"] | tuple[tuple[str, str], ...]: ...
+    @overload
+    def __getitem__(self, name: Literal["content"]) -> Content: ...
+    @overload
+    def __getitem__(self, name: Literal["list-style-type"]) -> str | tuple[str]: ...
+    @overload
+    def __getitem__(self, name: str) -> Value: ...
     def __getitem__(self, name: str) -> Value:
         return self.values[_PLACES[name]]
 
@@ -60,8 +91,7 @@ class Style(Struct, eq=False, dict=True):
     @cached_property
     def transforms(self) -> tuple[str, ...]:
         """The keywords of `text-transform`."""
-        words: tuple[str, ...] = self["text-transform"]
-        return words
+        return self["text-transform"]
 
     @cached_property
     def is_plain(self) -> bool:
@@ -125,16 +155,18 @@ class Styles:
             declared.update(block.declared)
         if any(value in (Wide.REVERT, Wide.REVERT_LAYER) for value in declared.values() if isinstance(value, Wide)):
             declared = {name: _rolled_back(name, blocks) for name in declared}
-        variables = {name: value for name, value in declared.items() if name.startswith("--")}
+        variables = {
+            name: value for name, value in declared.items() if name.startswith("--") and isinstance(value, str)
+        }
         custom = resolve_custom(variables, parent.custom) if variables else parent.custom
-        values = [
+        values: list[Value] = [
             above if inherited else initial
             for above, inherited, initial in zip(parent.values, _INHERITED, _INITIAL, strict=True)
         ]
         for name, value in declared.items():
             if (place := _PLACES.get(name)) is not None:
                 values[place] = _specified(name, value, custom, parent.values[place])
-        values[_WEIGHT] = _relative_weight(values[_WEIGHT], parent.values[_WEIGHT])
+        values[_WEIGHT] = _relative_weight(values[_WEIGHT], parent["font-weight"])
         hidden = parent.hidden or values[_DISPLAY] == "none"
         return self._intern(tuple(values), custom, hidden=hidden)
 
@@ -195,4 +227,5 @@ def _relative_weight(weight: Value, inherited: float) -> float:
         return 400.0 if inherited < 350 else 700.0 if inherited < 550 else max(900.0, inherited)
     if weight == "lighter":
         return min(inherited, 100.0) if inherited < 550 else 400.0 if inherited < 750 else 700.0
+    assert isinstance(weight, int | float)
     return float(weight)

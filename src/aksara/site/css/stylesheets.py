@@ -8,6 +8,7 @@ from collections.abc import Iterable, Sequence
 import tinycss2
 from msgspec import Struct, field
 from msgspec.structs import replace
+from tinycss2.ast import AtRule, Node, QualifiedRule
 
 from aksara.limits import (
     MAX_KEYFRAMES,
@@ -25,7 +26,17 @@ from aksara.site.css.properties import Declared, Pending
 from aksara.site.css.selector_parsing import parse_selectors
 from aksara.site.css.selectors import Selector, States
 from aksara.site.css.supports import is_supported
-from aksara.site.css.values import Token, meaningful, readable, split_at_commas, tokens_of, value_text, variable_names
+from aksara.site.css.values import (
+    BlockItem,
+    Token,
+    block_items,
+    meaningful,
+    readable,
+    split_at_commas,
+    tokens_of,
+    value_text,
+    variable_names,
+)
 
 _ANIMATION = ("animation", "animation-name", "-webkit-animation", "-webkit-animation-name")
 
@@ -102,12 +113,10 @@ def parse_style_sheet(text: str, url: str, *, first_line: int = 1) -> StyleSheet
 
 def parse_attribute(text: str) -> tuple[Declared, Declared]:
     """The declarations of a `style` attribute, and those that are important."""
-    return _declarations(
-        tinycss2.parse_blocks_contents(readable(text), skip_comments=True, skip_whitespace=True), set()
-    )
+    return _declarations(block_items(text), set())
 
 
-def _declarations(nodes: Iterable[Token], used: set[str]) -> tuple[Declared, Declared]:
+def _declarations(nodes: Iterable[BlockItem], used: set[str]) -> tuple[Declared, Declared]:
     """What the declarations among the nodes say; `used` gains the variables that they refer to."""
     normal: Declared = {}
     important: Declared = {}
@@ -148,20 +157,20 @@ class _Parser:
         self.selector_text = 0
         self.imports_allowed = True
 
-    def read(self, nodes: Iterable[Token], context: _Context) -> None:
+    def read(self, nodes: Iterable[Node], context: _Context) -> None:
         """The rules of a sheet or of a group of rules."""
         for node in nodes:
             self.count += 1
             if self.count > MAX_SHEET_RULES:
                 self.sheet.problem = f"only its first {MAX_SHEET_RULES:,} rules are read"
                 return
-            if node.type == "at-rule":
+            if isinstance(node, AtRule):
                 self._at_rule(node, context)
-            elif node.type == "qualified-rule":
+            elif isinstance(node, QualifiedRule):
                 self.imports_allowed = False
                 self._style_rule(node, context)
 
-    def _at_rule(self, node: Token, context: _Context) -> None:
+    def _at_rule(self, node: AtRule, context: _Context) -> None:
         name = node.lower_at_keyword.removeprefix("-webkit-")
         handler = _AT_RULES.get(name)
         if name not in ("import", "charset", "layer"):
@@ -169,28 +178,28 @@ class _Parser:
         if handler is not None and context.depth < MAX_RULE_DEPTH:
             handler(self, node, replace(context, depth=context.depth + 1))
 
-    def _group(self, node: Token, context: _Context) -> None:
+    def _group(self, node: AtRule, context: _Context) -> None:
         """The rules inside an at-rule; in a nested one there may be declarations, which are for the parent."""
         if node.content is None:
             return
-        contents = tinycss2.parse_blocks_contents(node.content, skip_comments=True, skip_whitespace=True)
+        contents = block_items(node.content)
         if context.parent:
             self._add(context.parent, contents, context, node.source_line)
         self.read(contents, context)
 
-    def _style_rule(self, node: Token, context: _Context) -> None:
+    def _style_rule(self, node: QualifiedRule, context: _Context) -> None:
         if context.depth > MAX_RULE_DEPTH:
             self.sheet.problem = f"rules nested more than {MAX_RULE_DEPTH} deep are left out"
             return
         text = _nested(node.prelude, context)
         if context.parent and len(text) > MAX_SELECTOR_LENGTH:
             return
-        contents = tinycss2.parse_blocks_contents(node.content, skip_comments=True, skip_whitespace=True)
+        contents = block_items(node.content)
         self._add(text, contents, context, node.source_line)
         if any(each.type in ("qualified-rule", "at-rule") for each in contents):
             self.read(contents, replace(context, parent=text, depth=context.depth + 1))
 
-    def _add(self, text: str, contents: Sequence[Token], context: _Context, line: int) -> None:
+    def _add(self, text: str, contents: Sequence[BlockItem], context: _Context, line: int) -> None:
         normal, important = _declarations(contents, self.sheet.used)
         animations = _animations(contents)
         if not normal and not important and not animations:
@@ -210,14 +219,13 @@ class _Parser:
                 )
             )  # fmt: skip
 
-    def keyframes(self, node: Token, context: _Context) -> None:
+    def keyframes(self, node: AtRule, context: _Context) -> None:
         """`@keyframes`: the steps that say anything of fonts."""
         name = value_text(node.prelude).strip("\"'")
         steps = self.steps[name] = []
-        for step in tinycss2.parse_blocks_contents(node.content or (), skip_comments=True, skip_whitespace=True):
+        for step in block_items(node.content):
             if step.type == "qualified-rule" and len(steps) < MAX_KEYFRAMES:
-                inner = tinycss2.parse_blocks_contents(step.content, skip_comments=True, skip_whitespace=True)
-                said, _ = _declarations(inner, self.sheet.used)
+                said, _ = _declarations(block_items(step.content), self.sheet.used)
                 fonts = {each: value for each, value in said.items() if each.startswith("font-")}
                 steps += [fonts] if fonts else []
 
@@ -233,27 +241,27 @@ class _Parser:
                              animated.line + self.offset)
                     )  # fmt: skip
 
-    def media(self, node: Token, context: _Context) -> None:
+    def media(self, node: AtRule, context: _Context) -> None:
         """`@media`."""
         self._group(node, replace(context, media=(*context.media, value_text(node.prelude))))
 
-    def supports(self, node: Token, context: _Context) -> None:
+    def supports(self, node: AtRule, context: _Context) -> None:
         """`@supports`: settled here, as today's browsers would."""
         if is_supported(node.prelude):
             self._group(node, context)
 
-    def container(self, node: Token, context: _Context) -> None:
+    def container(self, node: AtRule, context: _Context) -> None:
         """`@container`: nobody knows here how large it is, so its rules may hold or not."""
         state = f"@container {value_text(node.prelude)}"
         self._group(node, replace(context, states=context.states | {state}))
 
-    def scope(self, node: Token, context: _Context) -> None:
+    def scope(self, node: AtRule, context: _Context) -> None:
         """`@scope (root) to (limit)` (CSS Cascade 6, section 2.5)."""
         blocks = [value_text(each.content) for each in node.prelude if each.type == "() block"]
         root, limit = (blocks[0] if blocks else ":root"), (blocks[1] if len(blocks) > 1 else "")
         self._group(node, replace(context, scope=(root, limit), parent=""))
 
-    def layer(self, node: Token, context: _Context) -> None:
+    def layer(self, node: AtRule, context: _Context) -> None:
         """`@layer`, which names layers or holds the rules of one."""
         names = [tuple(part.strip().split(".")) for part in value_text(node.prelude).split(",") if part.strip()]
         if node.content is None:
@@ -264,7 +272,7 @@ class _Parser:
         self.sheet.layers.append(layer)
         self._group(node, replace(context, layer=layer))
 
-    def imports(self, node: Token, context: _Context) -> None:
+    def imports(self, node: AtRule, context: _Context) -> None:
         """`@import`, which has to stand in front of all rules."""
         if not self.imports_allowed or context.depth > 1:
             return
@@ -288,21 +296,21 @@ class _Parser:
         text = " ".join(each.serialize() for each in rest)
         self.sheet.imports.append(Import(url, (text,) if text else (), layer))
 
-    def font_face(self, node: Token, context: _Context) -> None:
+    def font_face(self, node: AtRule, context: _Context) -> None:
         """`@font-face`."""
         rule = parse_face_rule(node, self.offset)
         if (face := defined_face(rule, self.sheet.url)) is not None:
             self.sheet.faces.append(face)
 
-    def counter_style(self, node: Token, context: _Context) -> None:
+    def counter_style(self, node: AtRule, context: _Context) -> None:
         """`@counter-style`."""
         if name := value_text(node.prelude):
             self.sheet.counter_styles[name] = counter_style(_described(node))
 
-    def feature_values(self, node: Token, context: _Context) -> None:
+    def feature_values(self, node: AtRule, context: _Context) -> None:
         """`@font-feature-values` (CSS Fonts 4, section 6.9.1)."""
         families = [name.strip().strip("\"'").lower() for name in value_text(node.prelude).split(",")]
-        for block in tinycss2.parse_blocks_contents(node.content or (), skip_comments=True, skip_whitespace=True):
+        for block in block_items(node.content):
             if block.type != "at-rule":
                 continue
             values = {
@@ -328,17 +336,16 @@ _AT_RULES = {
 }
 
 
-def _animations(nodes: Iterable[Token]) -> tuple[str, ...]:
+def _animations(nodes: Iterable[BlockItem]) -> tuple[str, ...]:
     """The words of `animation` and `animation-name`, among which are the names of animations."""
     values = [node.value for node in nodes if node.type == "declaration" and node.lower_name in _ANIMATION]
     words = [str(token.value) for value in values for token in value if token.type in ("ident", "string")]
     return tuple(dict.fromkeys(words))
 
 
-def _described(node: Token) -> dict[str, str]:
+def _described(node: AtRule) -> dict[str, str]:
     """The descriptors of an at-rule."""
-    nodes = tinycss2.parse_blocks_contents(node.content or (), skip_comments=True, skip_whitespace=True)
-    return {each.lower_name: value_text(each.value) for each in nodes if each.type == "declaration"}
+    return {item.lower_name: value_text(item.value) for item in block_items(node.content) if item.type == "declaration"}
 
 
 def _import_url(token: Token) -> str:

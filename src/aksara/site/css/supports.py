@@ -46,7 +46,11 @@ def _holds(token: Token, depth: int) -> bool:
 
 
 def _declares(parts: Sequence[Token]) -> bool:
-    name = parts[0].value if parts[0].value.startswith("--") else parts[0].lower_value
+    property_token = parts[0]
+    if property_token.type != "ident":
+        return False
+    is_custom = property_token.value.startswith("--")
+    name = property_token.value if is_custom else property_token.lower_value
     if name.startswith(_FOREIGN) or name in _ONLY_PHONES:
         return False
     if name in LONGHANDS:

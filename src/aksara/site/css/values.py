@@ -6,15 +6,36 @@ import math
 import re
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
-from typing import Any
 
 import tinycss2
-from tinycss2.ast import DimensionToken, FunctionBlock, LiteralToken, NumberToken, ParenthesesBlock, PercentageToken
+from tinycss2 import ast
+from tinycss2.ast import (
+    AtRule,
+    Comment,
+    CurlyBracketsBlock,
+    Declaration,
+    DimensionToken,
+    FunctionBlock,
+    LiteralToken,
+    NumberToken,
+    ParenthesesBlock,
+    ParseError,
+    PercentageToken,
+    QualifiedRule,
+    SquareBracketsBlock,
+    WhitespaceToken,
+)
 
 from aksara.limits import MAX_VALUE_DEPTH, MAX_VALUE_LENGTH
 
-#: A component value of tinycss2.
-Token = Any
+#: A component value, as tinycss2 has them (CSS Syntax 3, section 5.4.8).
+Token = (
+    ast.ParseError | ast.Comment | ast.WhitespaceToken | ast.LiteralToken | ast.IdentToken | ast.AtKeywordToken
+    | ast.HashToken | ast.StringToken | ast.URLToken | ast.UnicodeRangeToken | ast.NumberToken | ast.PercentageToken
+    | ast.DimensionToken | ast.ParenthesesBlock | ast.SquareBracketsBlock | ast.CurlyBracketsBlock | ast.FunctionBlock
+)  # fmt: skip
+#: What stands in the block of a rule, without white space and comments.
+BlockItem = Declaration | QualifiedRule | AtRule | ParseError
 
 
 _LONG_NUMBER = re.compile(r"[0-9]{300,}")
@@ -35,6 +56,13 @@ def whole(number: float) -> int:
 def tokens_of(text: str) -> tuple[Token, ...]:
     """The component values of a text, without comments."""
     return tuple(tinycss2.parse_component_value_list(readable(text), skip_comments=True))
+
+
+def block_items(block: str | Sequence[Token] | None) -> list[BlockItem]:
+    """The declarations and rules of a block (None for a rule without one); numbers beyond Python's are cut."""
+    source = readable(block) if isinstance(block, str) else block or ()
+    found = tinycss2.parse_blocks_contents(source, skip_comments=True, skip_whitespace=True)
+    return [item for item in found if not isinstance(item, Comment | WhitespaceToken)]
 
 
 def meaningful(tokens: Sequence[Token]) -> list[Token]:
@@ -71,7 +99,7 @@ def variable_names(tokens: Sequence[Token], depth: int = 0) -> set[str]:
             if token.lower_name == "var":
                 found |= {each.value for each in meaningful(token.arguments)[:1] if each.type == "ident"}
             found |= variable_names(token.arguments, depth + 1)
-        elif hasattr(token, "content"):
+        elif isinstance(token, ParenthesesBlock | SquareBracketsBlock | CurlyBracketsBlock):
             found |= variable_names(token.content, depth + 1)
     return found
 
@@ -105,8 +133,7 @@ def _substituted(token: Token, custom: Mapping[str, str], depth: int) -> str | N
     if token.type == "() block":
         inner = substitute(tinycss2.serialize(token.content), custom, depth + 1)
         return None if inner is None else f"({inner})"
-    text: str = token.serialize()
-    return text
+    return token.serialize()
 
 
 def _var_parts(arguments: Sequence[Token]) -> tuple[str, bool, str]:

@@ -73,9 +73,8 @@ def counters_text(counters: Counters, part: Sequence[str], styles: Mapping[str, 
 def quotation_marks(style: Style, language: str) -> Sequence[tuple[str, str]]:
     """Pairs of marks, outermost first."""
     marks = style["quotes"]
-    if marks != "auto":
-        pairs: Sequence[tuple[str, str]] = marks
-        return pairs
+    if isinstance(marks, tuple):
+        return marks
     tag = language or "en"
     while tag and tag not in QUOTES:
         tag = tag.rpartition("-")[0]

@@ -11,7 +11,7 @@ from aksara.limits import MAX_ELEMENT_DEPTH
 from aksara.site.css.cascade import Cascade, Variant
 from aksara.site.css.counter_styles import CounterStyle, resolve_style
 from aksara.site.css.features import FeatureValues, requested_features
-from aksara.site.css.properties import Value
+from aksara.site.css.properties import Content, ContentPart
 from aksara.site.css.selectors import MatchingWork
 from aksara.site.css.style_sets import Match, StyleSet
 from aksara.site.css.styles import FaceKey, Style
@@ -277,21 +277,21 @@ class PageReader:
         """`::before` or `::after`."""
         if not self._scope.may_generate(element, name):
             return
-        made = [each for each in self._pseudo(element, variants, name) if _has_parts(each.style["content"])]
+        made = [each for each in self._pseudo(element, variants, name) if isinstance(each.style["content"], tuple)]
         if not made:
             return
         if not made[0].style.hidden:
             self._counters.apply(made[0].style, element)
-        groups: dict[Value, list[Variant]] = {}
+        groups: dict[Content, list[Variant]] = {}
         for each in made:
             groups.setdefault(each.style["content"], []).append(each)
         quotes = self._quotes
         for parts, group in groups.items():
             self._quotes = quotes
-            if text := self._content(parts, element, group[0].style):
+            if text := self._content(parts if isinstance(parts, tuple) else (), element, group[0].style):
                 self._write(text, group, element)
 
-    def _content(self, parts: Value, element: Element, style: Style) -> str:
+    def _content(self, parts: Sequence[ContentPart], element: Element, style: Style) -> str:
         written = []
         for kind, arguments in parts:
             if kind == "text":
@@ -323,14 +323,14 @@ class PageReader:
             content = each.style["content"]
             if content == "none":
                 continue
-            if _has_parts(content):
+            if isinstance(content, tuple):
                 text = self._content(content, element, each.style)
             else:
                 text = self._marker_text(each.style["list-style-type"])
             if text:
                 self._write(text, [each], element)
 
-    def _marker_text(self, name: Value) -> str:
+    def _marker_text(self, name: str | tuple[str]) -> str:
         if isinstance(name, tuple):
             return str(name[0])
         style = resolve_style(name, self._counter_styles)
@@ -381,10 +381,6 @@ class PageReader:
                 shown = self._variants(option, parents)
             if text:
                 self._write(text, shown, option)
-
-
-def _has_parts(content: Value) -> bool:
-    return isinstance(content, tuple)
 
 
 def _in_svg_text(element: Element) -> bool:

@@ -12,7 +12,8 @@ too few.
 from __future__ import annotations
 
 from collections.abc import Iterable, Set
-from typing import Self
+
+from msgspec import Struct, field
 
 from aksara.errors import BeyondBounds
 from aksara.limits import Work
@@ -28,47 +29,64 @@ _SET = 16
 _Use = tuple[int, Pattern]
 
 
-class Closure:
-    """The glyphs that were given, and all that text of them can turn into by these lookups."""
+class _Known(Struct, eq=False):
+    """How far a closure has come."""
 
-    def __init__(self, graph: SubstitutionGraph, glyphs: Set[int], lookups: Iterable[int]) -> None:
-        self.glyphs = set(glyphs)
+    glyphs: set[int] = field(default_factory=set)
+    #: Lookups that apply to any glyph, in the order in which they came; of the others, what they were applied to.
+    everywhere: dict[int, None] = field(default_factory=dict)
+    applied: dict[int, set[int]] = field(default_factory=dict)
+    #: Lookup → all that it ever made.
+    made: dict[int, set[int]] = field(default_factory=dict)
+    #: Rules that can start, by the set of which no glyph is there yet; rules that can match; and who calls a lookup.
+    seen: set[_Use] = field(default_factory=set)
+    waiting: dict[GlyphSet, list[_Use]] = field(default_factory=dict)
+    working: set[_Use] = field(default_factory=set)
+    callers: dict[int, list[tuple[int, Pattern, int]]] = field(default_factory=dict)
+
+    def copied(self) -> _Known:
+        """The same, which may go on by itself."""
+        return _Known(
+            set(self.glyphs),
+            dict(self.everywhere),
+            {number: set(glyphs) for number, glyphs in self.applied.items()},
+            {number: set(glyphs) for number, glyphs in self.made.items()},
+            set(self.seen),
+            {awaited: list(uses) for awaited, uses in self.waiting.items()},
+            set(self.working),
+            {number: list(callers) for number, callers in self.callers.items()},
+        )
+
+
+class Closure:
+    """The glyphs that were given, and all that text of them can turn into by these lookups; `known` is what an earlier
+    closure over the same graph has found, from which this one goes on."""
+
+    def __init__(
+        self, graph: SubstitutionGraph, glyphs: Set[int], lookups: Iterable[int], known: _Known | None = None
+    ) -> None:
         self._graph = graph
         self._work = Work(_LARGE)
-        # Lookups that apply to any glyph, in the order in which they came; of the others, what they were applied to.
-        self._everywhere: dict[int, None] = {}
-        self._applied: dict[int, set[int]] = {}
-        # Lookup → all that it ever made.
-        self._made: dict[int, set[int]] = {}
-        # Rules that can start, by the set of which no glyph is there yet; rules that can match; and who calls a lookup.
-        self._seen: set[_Use] = set()
-        self._waiting: dict[GlyphSet, list[_Use]] = {}
-        self._working: set[_Use] = set()
-        self._callers: dict[int, list[tuple[int, Pattern, int]]] = {}
+        self._known = known.copied() if known is not None else _Known(set(glyphs))
         # What is still to be applied to which glyphs, and glyphs that no rule has heard of yet.
         self._tasks: list[tuple[int, Set[int]]] = []
         self._new: set[int] = set()
         self._run(lookups)
 
+    @property
+    def glyphs(self) -> set[int]:
+        """All glyphs of the closure."""
+        return self._known.glyphs
+
     def add(self, glyphs: Set[int]) -> None:
         """Glyphs that text holds besides, by another way than these lookups."""
-        self._new |= glyphs - self.glyphs
-        self.glyphs |= glyphs
+        self._new |= glyphs - self._known.glyphs
+        self._known.glyphs |= glyphs
         self._run(())
 
-    def with_lookups(self, lookups: Iterable[int]) -> Self:
+    def with_lookups(self, lookups: Iterable[int]) -> Closure:
         """The closure over these lookups, too; this one stays as it is."""
-        more = object.__new__(type(self))
-        more._graph, more._work = self._graph, Work(_LARGE)
-        more.glyphs, more._everywhere = set(self.glyphs), dict(self._everywhere)
-        more._applied = {number: set(glyphs) for number, glyphs in self._applied.items()}
-        more._made = {number: set(glyphs) for number, glyphs in self._made.items()}
-        more._seen, more._working = set(self._seen), set(self._working)
-        more._waiting = {awaited: list(uses) for awaited, uses in self._waiting.items()}
-        more._callers = {number: list(callers) for number, callers in self._callers.items()}
-        more._tasks, more._new = [], set()
-        more._run(lookups)
-        return more
+        return Closure(self._graph, frozenset(), lookups, self._known)
 
     def _run(self, lookups: Iterable[int]) -> None:
         try:
@@ -81,18 +99,18 @@ class Closure:
                 if new:
                     self._tell(new)
         except BeyondBounds:
-            self.glyphs |= self._graph.everything_made()
+            self._known.glyphs |= self._graph.everything_made()
 
     def _apply_everywhere(self, number: int) -> None:
-        if number not in self._everywhere:
-            self._everywhere[number] = None
-            self._tasks.append((number, self.glyphs - self._applied.pop(number, set())))
+        if number not in self._known.everywhere:
+            self._known.everywhere[number] = None
+            self._tasks.append((number, self._known.glyphs - self._known.applied.pop(number, set())))
 
     def _apply_at(self, number: int, glyphs: Set[int]) -> None:
         """Apply a lookup where these glyphs stand, as far as it was not."""
-        if number in self._everywhere:
+        if number in self._known.everywhere:
             return
-        applied = self._applied.setdefault(number, set())
+        applied = self._known.applied.setdefault(number, set())
         fresh = glyphs - applied
         if fresh:
             applied |= fresh
@@ -105,7 +123,7 @@ class Closure:
             return
         self._work.spend(len(node.substitutions) + len(node.starts) // 4)
         for subtable in node.substitutions:
-            self._record(number, subtable.made(fresh, self.glyphs))
+            self._record(number, subtable.made(fresh, self._known.glyphs))
         for first, patterns in node.starts:
             if not first.isdisjoint(fresh):
                 self._work.spend(len(patterns))
@@ -115,10 +133,10 @@ class Closure:
         """Rules whose input can start with these glyphs, which it could not before."""
         for pattern in patterns:
             use = number, pattern
-            if use not in self._seen:
-                self._seen.add(use)
+            if use not in self._known.seen:
+                self._known.seen.add(use)
                 self._await(use)
-            elif use in self._working:
+            elif use in self._known.working:
                 for called in _called_at(pattern, 0):
                     self._apply_at(called, starts)
 
@@ -127,44 +145,46 @@ class Closure:
         number, pattern = use
         for awaited in (*pattern.rest, *pattern.before, *pattern.behind):
             self._work.spend(1)
-            if awaited in self._waiting or not awaited.meets(self.glyphs):
-                self._waiting.setdefault(awaited, []).append(use)
+            if awaited in self._known.waiting or not awaited.meets(self._known.glyphs):
+                self._known.waiting.setdefault(awaited, []).append(use)
                 return
-        self._working.add(use)
+        self._known.working.add(use)
         moved = False
         for place, (position, called) in enumerate(pattern.actions):
             self._work.spend(1)
             if position > len(pattern.rest):
                 continue
-            self._callers.setdefault(called, []).append((number, pattern, place))
+            self._known.callers.setdefault(called, []).append((number, pattern, place))
             # Once a lookup has joined or split glyphs, any may stand at a position.
             if moved:
                 self._apply_everywhere(called)
             else:
                 self._apply_at(called, self._found_at(use, position))
             moved = moved or self._graph.node(called).changes_length
-            self._tell_caller(number, pattern, place, self._made.get(called, set()))
+            self._tell_caller(number, pattern, place, self._known.made.get(called, set()))
 
     def _found_at(self, use: _Use, position: int) -> Set[int]:
         """The glyphs that the rule can find at a position of its input."""
         number, pattern = use
-        self._work.spend(len(self.glyphs) // _SET)
+        self._work.spend(len(self._known.glyphs) // _SET)
         if position:
-            return pattern.rest[position - 1].among(self.glyphs)
-        return pattern.first.listed & (self.glyphs if number in self._everywhere else self._applied[number])
+            return pattern.rest[position - 1].among(self._known.glyphs)
+        return pattern.first.listed & (
+            self._known.glyphs if number in self._known.everywhere else self._known.applied[number]
+        )
 
     def _record(self, number: int, made: Set[int]) -> None:
         """A lookup makes these glyphs; tell the rules that call it."""
-        known = self._made.setdefault(number, set())
+        known = self._known.made.setdefault(number, set())
         more = made - known
         self._work.spend(1 + len(made) // _SET)
         if not more:
             return
         known |= more
-        fresh = more - self.glyphs
-        self.glyphs |= fresh
+        fresh = more - self._known.glyphs
+        self._known.glyphs |= fresh
         self._new |= fresh
-        for caller, pattern, place in self._callers.get(number, ()):
+        for caller, pattern, place in self._known.callers.get(number, ()):
             self._work.spend(1)
             self._tell_caller(caller, pattern, place, more)
 
@@ -180,25 +200,25 @@ class Closure:
 
     def _tell(self, new: set[int]) -> None:
         """Glyphs that were not there before."""
-        self._work.spend(len(self._everywhere) + (len(self._working) + len(self._waiting)) // 2)
-        for number in self._everywhere:
+        self._work.spend(len(self._known.everywhere) + (len(self._known.working) + len(self._known.waiting)) // 2)
+        for number in self._known.everywhere:
             if not self._graph.node(number).inputs.isdisjoint(new):
                 self._tasks.append((number, new))
-        for _, pattern in self._working:
+        for _, pattern in self._known.working:
             for position, called in pattern.actions:
-                if 0 < position <= len(pattern.rest) and called not in self._everywhere:
+                if 0 < position <= len(pattern.rest) and called not in self._known.everywhere:
                     self._apply_at(called, pattern.rest[position - 1].among(new))
-        for awaited in [awaited for awaited in self._waiting if awaited.meets(new)]:
-            for use in self._waiting.pop(awaited):
+        for awaited in [awaited for awaited in self._known.waiting if awaited.meets(new)]:
+            for use in self._known.waiting.pop(awaited):
                 self._await(use)
-        for number in (*self._everywhere, *self._applied):
+        for number in (*self._known.everywhere, *self._known.applied):
             for subtable, awaiting in self._graph.node(number).waiting:
                 # Reverse substitutions have the same inputs for all glyphs around them.
                 sets = {id(each): each for each in map(awaiting.__getitem__, common_glyphs(awaiting, new))}
                 firsts = set().union(*sets.values())
                 self._work.spend(1 + len(firsts) // _SET)
-                at = self.glyphs if number in self._everywhere else self._applied[number]
-                self._record(number, subtable.made(firsts & at, self.glyphs))
+                at = self._known.glyphs if number in self._known.everywhere else self._known.applied[number]
+                self._record(number, subtable.made(firsts & at, self._known.glyphs))
 
 
 def _called_at(pattern: Pattern, position: int) -> Iterable[int]:
