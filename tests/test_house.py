@@ -55,6 +55,7 @@ ROOMS: dict[str, set[str]] = {
     "truetype_outlines": {"font", "tables", "glyph_outlines"},
     "faces": {"font", "tables", "glyph_outlines"},
     "installed_fonts": {"font", "tables", "sources"},
+    "measuring": {"font", "tables", "sources", "faces", "installed_fonts", "instancing", "web"},
     "inspection": {"font", "tables", "sources", "faces", "text"},
     "web": {"container", "faces", "text"},
     "proof": {"faces", "web", "text"},

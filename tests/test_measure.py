@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import json
+import shutil
 from pathlib import Path
+from statistics import mean
 
 import pytest
 
 from aksara.errors import RequestError
 from aksara.faces import face_metrics, identify
 from aksara.font import open_font
+from aksara.instancing import AxisLimit, narrow
 from aksara.text import find_language, language_frequencies
 from aksara.web.fallback import fallback_faces
 from aksara.web.measured_families import MEASURED_NAME, read_measured, write_measured
@@ -17,6 +20,7 @@ from conftest import Run
 from fonts import DEMO_FONTS, DEMO_SLABS, SYSTEM
 
 _FOLDER = DEMO_FONTS[0].parent
+_VARIABLE = _FOLDER / "PenyuSans[slnt,wght].ttf"
 
 
 def test_a_family_is_measured_and_matched(aksara: Run, tmp_path: Path) -> None:
@@ -45,6 +49,20 @@ def test_a_family_is_measured_and_matched(aksara: Run, tmp_path: Path) -> None:
         ("Penyu Sans", True),
         ("Penyu Slab", False),
     ]
+
+
+def test_a_variable_family_is_measured_at_the_weights_that_pages_use(aksara: Run, tmp_path: Path) -> None:
+    shutil.copy(_VARIABLE, tmp_path)
+    done = aksara("measure", "Penyu Sans", "--from", tmp_path)
+    assert done.returncode == 0 and "Penyu Sans  Regular, Bold;" in done.stdout, done.stdout + done.stderr
+    (family,) = read_measured((tmp_path / MEASURED_NAME).read_text(), "x")
+    font = open_font(_VARIABLE)
+    for face, weight in zip(family.faces, (400, 700), strict=True):
+        pinned = face_metrics(narrow(font, {"wght": AxisLimit(weight, weight)})).widths
+        assert all(abs(pinned[ord(letter)] - face.widths[ord(letter)]) < 0.001 for letter in "abcXYZ0…đ")
+    regular, bold = family.faces
+    assert mean(bold.widths.values()) > mean(regular.widths.values())
+    assert bold.local[0] == "Penyu Sans Bold"
 
 
 def test_families_that_are_not_there_are_told(aksara: Run, tmp_path: Path) -> None:

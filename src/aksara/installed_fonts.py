@@ -8,6 +8,7 @@ import sys
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import suppress
 from pathlib import Path
+from typing import Literal
 
 from aksara.errors import FontError, InputError
 from aksara.font import Font, open_fonts
@@ -31,9 +32,9 @@ def font_folders() -> list[Path]:
     return [Path("/usr/share/fonts"), Path("/usr/local/share/fonts"), home / ".local/share/fonts", home / ".fonts"]
 
 
-def this_platform() -> str:
+def this_platform() -> Literal["windows", "macos", "linux"]:
     """This system, as `PLATFORMS` of `system_families` names it."""
-    return {"win32": "windows", "darwin": "macos"}.get(sys.platform, "linux")
+    return "windows" if sys.platform == "win32" else "macos" if sys.platform == "darwin" else "linux"
 
 
 def fonts_of_family(family: str, folders: Sequence[Path]) -> list[Font]:

@@ -4,7 +4,7 @@ from aksara.project.accepted import append_acceptances
 from aksara.project.addresses import AddressList, list_addresses
 from aksara.project.drafting import Draft, draft_project
 from aksara.project.keys import PARAMETER_WORDS
-from aksara.project.measured import measured_beside
+from aksara.project.measured import keep_measured, measured_beside
 from aksara.project.reading import names_fonts, read_acceptances, read_project
 from aksara.project.schema import project_schema
 from aksara.sources import PROJECT_NAME
@@ -16,6 +16,7 @@ __all__ = [
     "Draft",
     "append_acceptances",
     "draft_project",
+    "keep_measured",
     "list_addresses",
     "measured_beside",
     "names_fonts",

@@ -18,7 +18,7 @@ from aksara.errors import BeyondBounds
 from aksara.font import Font
 from aksara.limits import Work
 from aksara.subsetting import FeatureChoice, KeptTables, SubsetOptions, find_kept_tables
-from aksara.tables import Gpos, Gsub, Kern
+from aksara.tables import Gpos, Gsub, Kern, ShapingTable
 from aksara.tables.kern import is_passed_over
 from aksara.tables.layout.glyph_sets import Join
 from aksara.text import implied_characters
@@ -54,7 +54,8 @@ class Interactions(Struct, frozen=True):
         """Those of one font. Raises `FontError` or `UnsupportedFont` for one that cannot be used."""
         kept = find_kept_tables(font, set(characters), SubsetOptions(features=features))
         gpos = next((table for table in kept.tables if isinstance(table, Gpos)), None)
-        tables = [table for table in kept.tables if not (isinstance(table, Kern) and is_passed_over(gpos))]
+        shaping_tables = (table for table in kept.tables if isinstance(table, ShapingTable))
+        tables = [table for table in shaping_tables if not (isinstance(table, Kern) and is_passed_over(gpos))]
         starts: dict[int, list[int]] = defaultdict(list)
         ends: dict[int, list[int]] = defaultdict(list)
         for table in tables:

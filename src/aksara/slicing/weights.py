@@ -10,7 +10,7 @@ from msgspec import Struct, field
 from aksara.compressibility import compressed_size
 from aksara.font import Font, postscript_outlines
 from aksara.subsetting import FeatureChoice, SubsetOptions, find_kept_tables
-from aksara.tables import Glyf
+from aksara.tables import Glyf, ShapingTable
 from aksara.tables.glyf import without_program
 from aksara.truetype.glyph_data import contour_count
 
@@ -84,7 +84,7 @@ def _forms(font: Font, characters: Collection[int], features: FeatureChoice) -> 
     """Glyph → what it can become, or become a part of; not what these become in turn."""
     kept = find_kept_tables(font, set(characters), SubsetOptions(features=features))
     found: dict[int, list[int]] = {}
-    for table in kept.tables:
+    for table in (table for table in kept.tables if isinstance(table, ShapingTable)):
         for form in table.forms(kept.features):
             if len(listed := found.setdefault(form.glyph, [])) < _MOST_FORMS:
                 listed.append(form.form)

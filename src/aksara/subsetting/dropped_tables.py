@@ -9,6 +9,7 @@ from msgspec import Struct
 from aksara.errors import FontError
 from aksara.font import Font
 from aksara.sizes import format_size
+from aksara.tables import ShapingTable
 from aksara.tables.registry import CLASSES, UNKNOWN, reason_to_drop
 from aksara.tables.subsetting import SubsetScope
 
@@ -58,7 +59,8 @@ def damaged_tables(font: Font, dropped: set[str], known: Sequence[FontError] = (
         try:
             if tag in errors:
                 raise errors[tag]
-            defects = font.table(table_class).defects_found()
+            table = font.table(table_class)
+            defects = table.defects_found() if isinstance(table, ShapingTable) else ()
             warnings += (f"{defect}; text may look different there" for defect in defects)
         except FontError as error:
             damaged.add(tag)

@@ -26,7 +26,7 @@ from aksara.subsetting.glyph_order import GlyphOrder, ordered_glyphs
 from aksara.subsetting.hint_costs import hint_size
 from aksara.subsetting.missing_tables import made_up_tables
 from aksara.subsetting.sanitising import sanitised
-from aksara.tables import Cbdt, Cmap, Colr, Glyf, Gsub, Maxp, Sbix, Svg, Table
+from aksara.tables import Cbdt, Cmap, Colr, Glyf, Gsub, Maxp, Sbix, ShapingTable, Svg, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.math import Math, is_mathematical
 from aksara.tables.registry import CLASSES
@@ -98,7 +98,9 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
         font, kept, features = tables.font, tables.characters, tables.features
         if not _draws(font, glyphs):
             raise NothingDrawn(f"{font.path}: draws nothing for these characters (spaces only?); ask for others")
-        prepared = [table.prepared(glyphs, features) for table in tables.tables]
+        prepared = [
+            table.prepared(glyphs, features) if isinstance(table, ShapingTable) else table for table in tables.tables
+        ]
         order = _order(needs, prepared, options.order, keep_ids=options.keep_glyph_ids or needs.ids_stay)
         order += _padding(font, len(order)) if options.hints else []
         context = SubsetContext(
@@ -298,7 +300,9 @@ def _order(needs: _Needs, prepared: Sequence[Table], order: GlyphOrder, *, keep_
     """The kept glyphs by new ID; None for those that are gone where the others keep theirs."""
     if keep_ids:
         return [glyph if glyph in needs.glyphs else None for glyph in range(max(needs.glyphs, default=0) + 1)]
-    divisions = itertools.chain.from_iterable(table.divisions(needs.kept.features) for table in prepared)
+    divisions = itertools.chain.from_iterable(
+        table.divisions(needs.kept.features) for table in prepared if isinstance(table, ShapingTable)
+    )
     return [*ordered_glyphs(needs.glyphs, needs.kept.characters, divisions, order)]
 
 

@@ -3,7 +3,7 @@
 A new table is a new module, and a line in the registry.
 """
 
-from aksara.tables.base import FontTables, Table
+from aksara.tables.base import FontTables, ShapingTable, Table
 from aksara.tables.cff import Cff, Cff2
 from aksara.tables.cmap import Cmap
 from aksara.tables.colour import Cbdt, Cblc, Colr, Cpal, Sbix, Svg
@@ -64,6 +64,7 @@ __all__ = [
     "Name",
     "Post",
     "Sbix",
+    "ShapingTable",
     "Stat",
     "Svg",
     "Table",

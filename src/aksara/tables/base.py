@@ -54,6 +54,14 @@ class Table(AbstractStruct, frozen=True):
         """These glyphs, and those that this table draws them with."""
         return glyphs
 
+    def alternatives(self) -> tuple[Self, ...]:
+        """Other tables that draw just the same, of which one may compress better."""
+        return ()
+
+
+class ShapingTable(Table, frozen=True):
+    """A table that says how glyphs stand beside each other, or what they turn into there: layout tables and 'kern'."""
+
     def prepared(self, glyphs: Set[int], features: Collection[str]) -> Self:
         """The table written so that it can be cut down to the fewest bytes, for these glyphs and features alone.
 
@@ -78,10 +86,6 @@ class Table(AbstractStruct, frozen=True):
     def forms(self, features: Collection[str]) -> Iterator[Form]:
         """What glyphs can become, with these features."""
         return iter(())
-
-    def alternatives(self) -> tuple[Self, ...]:
-        """Other tables that draw just the same, of which one may compress better."""
-        return ()
 
     def defects_found(self) -> Sequence[str]:
         """What was damaged and left out when the table was parsed, in words."""

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from aksara.binary import Reader
 from aksara.errors import FontError, located
 from aksara.records import ComparedByField, FixedRecord
-from aksara.tables.base import FontTables, Table
+from aksara.tables.base import FontTables, ShapingTable
 from aksara.tables.kern_formats import Pairs, read_pairs
 from aksara.tables.layout.glyph_sets import GlyphSet, Join
 from aksara.tables.layout.gpos import Gpos
@@ -93,7 +93,7 @@ class KernPairs(ComparedByField, Struct, frozen=True):
         return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
 
 
-class Kern(Table, frozen=True):
+class Kern(ShapingTable, frozen=True):
     """Subtables in order; the values of all that have a pair add up.
 
     `lost` tells how many subtables there were that no list of pairs can say (Apple's state machines).

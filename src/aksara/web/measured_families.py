@@ -7,24 +7,51 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
-from typing import Any, get_args
+from typing import Annotated, Literal, get_args
+
+from msgspec import DecodeError, Meta, Struct, to_builtins
+from msgspec.json import decode
 
 from aksara.errors import RequestError
 from aksara.faces import FaceMetrics, Generic
 from aksara.limits import MAX_MEASURED_CHARACTERS, MAX_MEASURED_FAMILIES
-from aksara.web.system_families import DIGITS, PLATFORMS, SystemFace, SystemFamily, widths_row
+from aksara.web.system_families import DIGITS, Platform, SystemFace, SystemFamily, widths_row
 
 #: Beside the project file.
 MEASURED_NAME = "measured-families.json"
-_STYLES = ("Regular", "Italic", "Bold", "Bold Italic")
-_MADE_BY = "Aksara"
+#: The styles of a system family that browsers choose from.
+SystemStyle = Literal["Regular", "Italic", "Bold", "Bold Italic"]
+_STYLES: tuple[SystemStyle, ...] = get_args(SystemStyle)
+
+
+class _MeasuredFace(Struct, frozen=True):
+    """A style: the names by which `local()` finds its font, and two digits for the width of each character."""
+
+    local: tuple[str, ...]
+    widths: str
+
+
+class _MeasuredFamily(Struct, frozen=True):
+    """A family as the file has it; `x_height` in ems, `characters` are those that were measured in each style."""
+
+    family: str
+    generic: Generic
+    platforms: tuple[Platform, ...]
+    x_height: Annotated[float, Meta(gt=0, lt=2)]
+    characters: Annotated[str, Meta(min_length=1, max_length=MAX_MEASURED_CHARACTERS)]
+    faces: Annotated[dict[SystemStyle, _MeasuredFace], Meta(min_length=1)]
+
+
+class _MeasuredFile(Struct, frozen=True):
+    made_by: str
+    families: Annotated[tuple[_MeasuredFamily, ...], Meta(max_length=MAX_MEASURED_FAMILIES)]
 
 
 def measured_family(
     name: str,
     generic: Generic,
-    platform: str,
-    faces: Mapping[str, tuple[FaceMetrics, Sequence[str]]],
+    platforms: Sequence[Platform],
+    faces: Mapping[SystemStyle, tuple[FaceMetrics, Sequence[str]]],
 ) -> SystemFamily:
     """A family as it was measured: by style the metrics, and the names by which `local()` finds its font."""
     codes = sorted({code for metrics, _ in faces.values() for code in metrics.widths if _is_measured(code)})
@@ -33,13 +60,23 @@ def measured_family(
     return SystemFamily(
         name,
         generic,
-        frozenset({platform}),
+        frozenset(platforms),
         round(regular.x_height or 0.5, 3),
         tuple(
-            SystemFace("Bold" in style, "Italic" in style, tuple(local), kept, widths_row(metrics.widths, kept))
-            for style, (metrics, local) in sorted(faces.items(), key=lambda each: _STYLES.index(each[0]))
+            _system_face(style, tuple(faces[style][1]), kept, widths_row(faces[style][0].widths, kept))
+            for style in _STYLES
+            if style in faces
         ),
     )
+
+
+def style_of(face: SystemFace) -> SystemStyle:
+    """The style of a face of a system family."""
+    return _STYLES[2 * face.bold + face.italic]
+
+
+def _system_face(style: SystemStyle, local: tuple[str, ...], codes: tuple[int, ...], row: str) -> SystemFace:
+    return SystemFace("Bold" in style, "Italic" in style, local, codes, row)
 
 
 def _is_measured(code: int) -> bool:
@@ -50,62 +87,43 @@ def _is_measured(code: int) -> bool:
 
 def write_measured(families: Sequence[SystemFamily]) -> str:
     """The file's text; the same families give the same."""
-    listed = []
-    for family in sorted(families, key=lambda each: each.name.casefold()):
-        first = family.faces[0]
-        faces = {_style_of(face): {"local": list(face.local), "widths": face.row} for face in family.faces}
-        listed.append({
-            "family": family.name, "generic": family.generic, "platforms": sorted(family.platforms),
-            "x_height": family.x_height, "characters": "".join(map(chr, first.codes)), "faces": faces,
-        })  # fmt: skip
-    return json.dumps({"made_by": _MADE_BY, "families": listed}, ensure_ascii=False, indent=1) + "\n"
-
-
-def _style_of(face: SystemFace) -> str:
-    return " ".join(["Bold"] * face.bold + ["Italic"] * face.italic) or "Regular"
+    listed = tuple(
+        _MeasuredFamily(
+            family.name,
+            family.generic,
+            tuple(sorted(family.platforms)),
+            family.x_height,
+            "".join(map(chr, family.faces[0].codes)),
+            {style_of(face): _MeasuredFace(face.local, face.row) for face in family.faces},
+        )
+        for family in sorted(families, key=lambda family: family.name.casefold())
+    )
+    return json.dumps(to_builtins(_MeasuredFile("Aksara", listed)), ensure_ascii=False, indent=1) + "\n"
 
 
 def read_measured(text: str, name: str) -> tuple[SystemFamily, ...]:
     """The families of a file. Raises `RequestError`, which says what is wrong and where."""
     try:
-        entries = json.loads(text)["families"]
-        if not isinstance(entries, list) or len(entries) > MAX_MEASURED_FAMILIES:
-            raise ValueError("'families' is no list, or too long")
-    except (ValueError, KeyError, TypeError, RecursionError) as error:
-        raise _wrong(name, f"it is no list of measured families ({error})") from error
-    found = []
-    for number, entry in enumerate(entries):
-        try:
-            found.append(_family(entry))
-        except (ValueError, KeyError, TypeError, AttributeError) as error:
-            called = entry.get("family", number) if isinstance(entry, dict) else number
-            raise _wrong(name, f"the entry of {called} is damaged ({error})") from error
-    return tuple(found)
+        # A lone surrogate is no text, and nothing that the decoder takes.
+        file = decode(text.encode(errors="replace"), type=_MeasuredFile)
+        return tuple(map(_system_family, file.families))
+    except (DecodeError, ValueError, RecursionError) as error:
+        raise RequestError(
+            f"{name}: it is no list of measured families ({error}); remove it, and measure the families again"
+        ) from error
 
 
-def _wrong(name: str, problem: str) -> RequestError:
-    return RequestError(f"{name}: {problem}; remove it, and measure the families again")
-
-
-def _family(entry: Mapping[str, Any]) -> SystemFamily:
-    codes = tuple(map(ord, str(entry["characters"])))
-    if not 0 < len(codes) <= MAX_MEASURED_CHARACTERS or len(set(codes)) != len(codes):
-        raise ValueError("its characters are none, too many, or repeated")
-    generic, platforms = entry["generic"], frozenset(map(str, entry["platforms"]))
-    if generic not in get_args(Generic) or not platforms <= set(PLATFORMS):
-        raise ValueError("its class or platform is unknown")
-    height = float(entry["x_height"])
-    if not 0 < height < 2:
-        raise ValueError("the height of its small letters cannot be")
+def _system_family(entry: _MeasuredFamily) -> SystemFamily:
+    """The family of an entry. Raises `ValueError` where its parts do not fit together."""
+    codes = tuple(map(ord, entry.characters))
+    if len(set(codes)) != len(codes):
+        raise ValueError(f"{entry.family} has characters twice")
     faces = []
-    for style, face in entry["faces"].items():
-        row = str(face["widths"])
-        if style not in _STYLES or len(row) != 2 * len(codes) or not set(row) <= {*DIGITS, "-"}:
-            raise ValueError(f"the widths of {style} do not fit its characters")
-        if any(("-" in row[at : at + 2]) != (row[at : at + 2] == "--") for at in range(0, len(row), 2)):
-            raise ValueError(f"a width of {style} is no number")
-        local = tuple(map(str, face["local"]))
-        faces.append(SystemFace("Bold" in style, "Italic" in style, local, codes, row))
-    if not faces:
-        raise ValueError("it has no faces")
-    return SystemFamily(str(entry["family"]), generic, platforms, height, tuple(faces))
+    for style, face in entry.faces.items():
+        pairs = [face.widths[at : at + 2] for at in range(0, len(face.widths), 2)]
+        if len(face.widths) != 2 * len(codes) or not {*face.widths} <= {*DIGITS, "-"}:
+            raise ValueError(f"the widths of {entry.family} {style} do not fit its characters")
+        if any("-" in pair and pair != "--" for pair in pairs):
+            raise ValueError(f"a width of {entry.family} {style} is no number")
+        faces.append(_system_face(style, face.local, codes, face.widths))
+    return SystemFamily(entry.family, entry.generic, frozenset(entry.platforms), entry.x_height, tuple(faces))

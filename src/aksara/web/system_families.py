@@ -9,14 +9,15 @@ import json
 from collections.abc import Iterable, Mapping, Sequence
 from functools import cache, cached_property
 from importlib.resources import files
-from typing import Any
+from typing import Any, Literal, get_args
 
 from msgspec import Struct
 
 from aksara.faces import Generic
 
 #: What a style sheet is read on, in the order in which families for them are chosen.
-PLATFORMS = ("windows", "macos", "ios", "android", "linux")
+Platform = Literal["windows", "macos", "ios", "android", "linux"]
+PLATFORMS: tuple[Platform, ...] = get_args(Platform)
 DIGITS = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz_."
 _UNITS = 2048
 # Two digits → ems; "--" stands for a character that the font lacks.
@@ -48,7 +49,7 @@ class SystemFamily(Struct, frozen=True, eq=False):
 
     name: str
     generic: Generic
-    platforms: frozenset[str]
+    platforms: frozenset[Platform]
     x_height: float
     faces: tuple[SystemFace, ...]
 

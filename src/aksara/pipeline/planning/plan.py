@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
@@ -106,12 +106,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
             site = read_site_as_built(request, names, kept) if request.characters.has_site else None
             selection = resolve_characters(request.characters, site)
         licences = licence_texts(_each_once(groups, "licences"), request.published_licences, request.within)
-        notices += licences.notices
-        notices += _restrictions(groups, _each_once(groups, "licences", "texts")) if not request.licence.stated else ()
-        if site is not None:
-            from aksara.pipeline.planning.site_needs import site_notices
-
-            notices += site_notices(site, request.characters.languages)
+        notices += [*licences.notices, *_restrictions(groups, request), *_site_notices(site, request)]
         families, of_faces = _plan_all(request, groups, site, selection)
         notices += of_faces
         if any(family.request.slices not in ("none", 1) for family in families):
@@ -197,10 +192,21 @@ def _with_taken_rules(request: BuildRequest, kept: KeptFiles) -> tuple[BuildRequ
     return replace(request, families=(*request.families, *taken.families)), replace(kept, sheet=taken.sheet), taken
 
 
-def _restrictions(groups: Sequence[_Group], texts: Iterable[SourceFile]) -> list[Notice]:
-    """Words in fonts, and in texts beside them, by which they may not be for the web."""
+def _site_notices(site: SiteUse | None, request: BuildRequest) -> list[Notice]:
+    """What to know of the pages."""
+    if site is None:
+        return []
+    from aksara.pipeline.planning.site_needs import site_notices
+
+    return site_notices(site, request.characters.languages)
+
+
+def _restrictions(groups: Sequence[_Group], request: BuildRequest) -> list[Notice]:
+    """Words in fonts, and in texts beside them, by which they may not be for the web, unless a licence is stated."""
+    if request.licence.stated:
+        return []
     said = [(face.family, *each) for group in groups for face, font in group.faces for each in restrictions_in(font)]
-    return restriction_notices(said, texts)
+    return restriction_notices(said, _each_once(groups, "licences", "texts"))
 
 
 def _missing(families: Sequence[FamilyPlan], request: BuildRequest, selection: CharacterSelection) -> frozenset[int]:

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader, serialize
 from aksara.records import ComparedByField
-from aksara.tables.base import FontTables, Table
+from aksara.tables.base import FontTables, ShapingTable
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import (
     class_block,
@@ -84,7 +84,7 @@ class Caret(Struct, frozen=True):
         return Block().u16(1).i16(self.value)
 
 
-class Gdef(ComparedByField, Table, frozen=True):
+class Gdef(ComparedByField, ShapingTable, frozen=True):
     """`classes`: glyph → 1 base, 2 ligature, 3 mark, 4 component; `points`: glyph → the outline points that others
     attach to; `carets` of ligatures; `mark_classes` for lookup flags; `mark_sets` for lookups' filters.
 

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from aksara.offsets import Block, OffsetOverflow, OffsetReader, Sharing, serialize, total_size
 from aksara.records import ComparedByField
-from aksara.tables.base import FontTables, Table
+from aksara.tables.base import FontTables, ShapingTable
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.devices import DeviceChange
 from aksara.tables.layout.features import (
@@ -55,7 +55,7 @@ class _Definitions(Protocol):
     def device_change(self, context: SubsetContext) -> DeviceChange | None: ...
 
 
-class LayoutTable(ComparedByField, Table, frozen=True, dict=True):
+class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
     """Scripts, features, lookups, and feature variations, each in the order of the table.
 
     `defects` tells of subtables that are damaged, and that are left out, as renderers do.
