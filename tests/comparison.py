@@ -5,17 +5,20 @@ Used by the tests on their corpus, and by `make fidelity` on any folder of fonts
 
 from __future__ import annotations
 
+import ctypes
 import io
 import math
 import random
 import unicodedata
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from contextlib import suppress
+from functools import cache, lru_cache
 
 import freetype
 import numpy as np
 from msgspec import Struct, field
 from numpy.typing import NDArray
-from PIL import ImageFont
+from PIL import Image, ImageFont
 
 from aksara import container
 from aksara.container import FontFormat
@@ -29,6 +32,8 @@ from aksara.tables.layout.gsub import LigatureSubstitution
 #: name. One that does nothing (pushes a number, drops it) keeps it from that, so that fonts can be compared.
 IDLE_PROGRAM = b"\xb0\x00\x21" * 4
 SIZE = 37
+#: The bits of a point's tag that say what it is.
+_KINDS = bytes(tag & 3 for tag in range(256))
 #: Random ones, besides those that are made for pairs and ligatures.
 MOST_TEXTS = 120
 TEXTS = ("AVATAR Tokyo Wave", "ffi fl fj ffl fi", "1/2 3⁄4 10 000", "“quoted” — it’s", "L’Été à Zürich, ijsberg")
@@ -66,9 +71,10 @@ class Comparison(Struct):
 
     def outlines(self) -> None:
         """Outlines, advances and vertical metrics of every kept glyph, in font units; and which character has it."""
-        source, result = self._face(whole(self.source)), self._face(self.cut.font.write("sfnt"))
+        result = self._face(self.cut.font.write("sfnt", effort="fast"))
+        drawn_before = self._drawn_source()
         for new, old in enumerate(self.cut.glyphs):
-            if old is not None and _drawn(source, old) != _drawn(result, new):
+            if old is not None and drawn_before(old) != _drawn(result, new):
                 self._differ("outline or metrics", f"glyph {old}")
         numbers = {old: new for new, old in enumerate(self.cut.glyphs) if old is not None}
         symbol = self.cut.font.table(Cmap).is_symbol
@@ -78,6 +84,13 @@ class Comparison(Struct):
             found = result.get_char_index(code) or (result.get_char_index(0xF000 | code & 0xFF) if symbol else 0)
             if found != numbers[old]:
                 self._differ("character shows another glyph", f"U+{code:04X}")
+
+    def _drawn_source(self) -> Callable[[int], object]:
+        """What the source draws; without a location it is kept for the next subset of the same font."""
+        if not self.location:
+            return _glyphs_of(self.source)
+        face = self._face(whole(self.source))
+        return lambda glyph: _drawn(face, glyph)
 
     def _face(self, data: bytes) -> freetype.Face:
         face = freetype.Face(io.BytesIO(data))
@@ -91,30 +104,27 @@ class Comparison(Struct):
     # ---- HarfBuzz
 
     def shaping(self) -> None:
-        before, after = _raqm(self.source), _raqm(self.cut.font, font_format="woff2")
+        set_before = _setter(self.source, tuple(self._coordinates(self.source)) if self.location else ())
+        after = _raqm(self.cut.font, font_format="woff2")
         if self.location:
-            before.set_variation_by_axes(self._coordinates(self.source))
             after.set_variation_by_axes(self._coordinates(self.cut.font))
         rng = random.Random(self.seed)
         chosen = texts(self.source, self.cut.characters, rng)
         for number, text in enumerate(chosen):
             for wanted, direction in self._settings(text, number):
-                try:
-                    first = _set(before, text, wanted, direction)
-                except (ValueError, OSError):
-                    continue  # what the renderer cannot set from the source says nothing about the result
-                if first != _set(after, text, wanted, direction):
+                first = set_before(text, wanted, direction)
+                if first is not None and first != _set(after, text, wanted, direction):
                     self._differ(f"shaped text {wanted or ''} {direction or ''}".strip(), _shown(text))
 
-    def _settings(self, text: str, number: int) -> Iterator[tuple[list[str] | None, str | None]]:
+    def _settings(self, text: str, number: int) -> Iterator[tuple[tuple[str, ...] | None, str | None]]:
         """Features and direction to set the text with: one more or less with each text."""
         yield None, None
         if number % 4 == 0:
-            yield ["-kern", "-liga"], None
+            yield ("-kern", "-liga"), None
         if any(0x3000 <= ord(letter) <= 0x9FFF for letter in text):
             yield None, "ttb"
         if self.features:
-            yield [self.features[number % len(self.features)]], None
+            yield (self.features[number % len(self.features)],), None
 
 
 def at_place(font: Font, place: Mapping[str, float]) -> freetype.Face:
@@ -159,6 +169,7 @@ def farthest(source: Font, result: Font, place: Mapping[str, float], glyphs: Ite
     return worst
 
 
+@lru_cache(maxsize=6)
 def whole(font: Font, font_format: FontFormat = "sfnt") -> bytes:
     """The font file, with a program that does nothing if it is TrueType and has none."""
     tables = {tag: font.raw(tag) for tag in font}
@@ -172,19 +183,47 @@ def _drawn(face: freetype.Face, glyph: int) -> object:
         face.load_glyph(glyph, freetype.FT_LOAD_NO_SCALE)
     except freetype.FT_Exception as error:
         return str(error)
-    slot, outline = face.glyph, face.glyph.outline
-    metrics = slot.metrics
+    slot = face.glyph
+    outline, metrics = slot.outline._FT_Outline, slot.metrics
     vertical = (metrics.vertAdvance, metrics.vertBearingX, metrics.vertBearingY) if face.has_vertical else ()
-    return outline.points, [tag & 3 for tag in outline.tags], outline.contours, slot.advance.x, vertical
+    # As bytes: a list of a font's points takes ten times as long as all else here.
+    points = ctypes.string_at(outline.points, outline.n_points * ctypes.sizeof(freetype.FT_Vector))
+    kinds = ctypes.string_at(outline.tags, outline.n_points).translate(_KINDS)
+    contours = ctypes.string_at(outline.contours, outline.n_contours * ctypes.sizeof(ctypes.c_short))
+    return points, kinds, contours, slot.advance.x, vertical
+
+
+@lru_cache(maxsize=1)
+def _glyphs_of(font: Font) -> Callable[[int], object]:
+    face = freetype.Face(io.BytesIO(whole(font)))
+    return cache(lambda glyph: _drawn(face, glyph))
 
 
 def _raqm(font: Font, font_format: FontFormat = "sfnt") -> ImageFont.FreeTypeFont:
     return ImageFont.truetype(io.BytesIO(whole(font, font_format)), SIZE, layout_engine=ImageFont.Layout.RAQM)
 
 
-def _set(font: ImageFont.FreeTypeFont, text: str, features: list[str] | None, direction: str | None) -> object:
+@lru_cache(maxsize=1)
+def _setter(font: Font, coordinates: tuple[float, ...]) -> Callable[..., object]:
+    """Sets text in the source, each once: all subsets of a font are compared with it. None for what cannot be set,
+    which says nothing of a subset."""
+    renderer = _raqm(font)
+    if coordinates:
+        renderer.set_variation_by_axes(list(coordinates))
+
+    @cache
+    def set_text(text: str, features: tuple[str, ...] | None, direction: str | None) -> object:
+        with suppress(ValueError, OSError):
+            return _set(renderer, text, features, direction)
+        return None
+
+    return set_text
+
+
+def _set(font: ImageFont.FreeTypeFont, text: str, features: tuple[str, ...] | None, direction: str | None) -> object:
     mask, offset = font.getmask2(text, features=features, direction=direction)
-    return font.getlength(text, features=features, direction=direction), mask.size, offset, bytes(mask)
+    picture = Image.Image()._new(mask).tobytes() if all(mask.size) else b""
+    return font.getlength(text, features=features, direction=direction), mask.size, offset, picture
 
 
 def _shown(text: str) -> str:

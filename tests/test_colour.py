@@ -17,7 +17,7 @@ from aksara.instancing import AxisLimit, narrow
 from aksara.subsetting import subset
 from aksara.tables import Colr, Cpal
 from aksara.tables.colour.paints import walk
-from conftest import Run
+from conftest import Run, open_page
 from fonts import SYSTEM, small_font, words
 from variable import KARLA
 
@@ -187,12 +187,10 @@ def _picture(browser: Browser, folder: Path, font: str, *, weight: int, palette:
         f"body {{ font: {weight} 40px/1.6 X; font-palette: --p; color: #333; width: 700px }}"
         f"small {{ font-size: 17px }}</style>{LETTERS} <small>{LETTERS}</small>"
     )
-    view = browser.new_page(viewport={"width": 760, "height": 420})
-    view.goto(f"file://{page}")
-    assert view.evaluate("document.fonts.ready.then(() => [...document.fonts].every(f => f.status == 'loaded'))")
-    picture = Image.open(io.BytesIO(view.screenshot())).convert("RGB")
-    view.close()
-    return picture
+    with open_page(browser, viewport={"width": 760, "height": 420}) as view:
+        view.goto(f"file://{page}")
+        assert view.evaluate("document.fonts.ready.then(() => [...document.fonts].every(f => f.status == 'loaded'))")
+        return Image.open(io.BytesIO(view.screenshot())).convert("RGB")
 
 
 @pytest.mark.parametrize("weight", [400, 800])
@@ -229,11 +227,10 @@ def test_a_font_in_layers_from_a_maker(aksara: Run, browser: Browser, tmp_path: 
             f"<style>@font-face {{ font-family: X; src: url(file://{font}) }} body {{ font: 60px X }}</style>"
             f"<p dir=rtl>{text}"
         )
-        view = browser.new_page(viewport={"width": 700, "height": 300})
-        view.goto(f"file://{tmp_path}/page.html")
-        view.evaluate("document.fonts.ready")
-        pictures.append(Image.open(io.BytesIO(view.screenshot())).convert("RGB"))
-        view.close()
+        with open_page(browser, viewport={"width": 700, "height": 300}) as view:
+            view.goto(f"file://{tmp_path}/page.html")
+            view.evaluate("document.fonts.ready")
+            pictures.append(Image.open(io.BytesIO(view.screenshot())).convert("RGB"))
     assert len(set(pictures[0].get_flattened_data())) > 100
     assert ImageChops.difference(*pictures).getbbox() is None
 

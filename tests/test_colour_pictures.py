@@ -5,6 +5,7 @@ from __future__ import annotations
 import gzip
 import io
 import struct
+from hashlib import sha256
 from pathlib import Path
 
 import pytest
@@ -15,7 +16,7 @@ from aksara.errors import FontError
 from aksara.font import Font
 from aksara.subsetting import subset
 from aksara.tables import Cbdt, Sbix, Svg
-from conftest import Run
+from conftest import Run, open_page
 from fonts import small_font, words
 
 
@@ -88,15 +89,15 @@ def drawings(*entries: tuple[int, int, bytes]) -> bytes:
 
 
 def _shown(browser: Browser, folder: Path, font: bytes, text: str) -> Image.Image:
-    (folder / "font").write_bytes(font)
+    # A name of its own, so that the browser cannot know it.
+    name = sha256(font).hexdigest()
+    (folder / name).write_bytes(font)
     page = folder / "page.html"
-    page.write_text(f"<style>@font-face {{ font-family: X; src: url(font) }} body {{ font: 60px X }}</style>{text}")
-    view = browser.new_page(viewport={"width": 400, "height": 160})
-    view.goto(f"file://{page}")
-    assert view.evaluate("document.fonts.ready.then(() => [...document.fonts].every(f => f.status == 'loaded'))")
-    picture = Image.open(io.BytesIO(view.screenshot())).convert("RGB")
-    view.close()
-    return picture
+    page.write_text(f"<style>@font-face {{ font-family: X; src: url({name}) }} body {{ font: 60px X }}</style>{text}")
+    with open_page(browser, viewport={"width": 400, "height": 160}) as view:
+        view.goto(f"file://{page}")
+        assert view.evaluate("document.fonts.ready.then(() => [...document.fonts].every(f => f.status == 'loaded'))")
+        return Image.open(io.BytesIO(view.screenshot())).convert("RGB")
 
 
 @pytest.mark.parametrize(

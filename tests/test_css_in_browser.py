@@ -17,7 +17,7 @@ from aksara.pipeline.making.font_files import technology_of
 from aksara.text import parse_ranges
 from aksara.web.css import rule
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
-from conftest import Run, watched_page
+from conftest import Run, open_page, watched_page
 from fonts import DEMO_FONTS, DEMO_SLABS, corpus, small_font
 
 # Enough of every script of the corpus that each face has something to serve, little enough to be quick.
@@ -188,10 +188,9 @@ def test_what_a_browser_must_know_besides_the_format_is_said(
         technologies=technologies,
     )
     family = WebFamily(name="Penyu Sans", faces=(web,), stack=("serif",), generic="serif")
-    page = browser.new_page()
-    page.set_content(f"<style>{rule(family, web, part)}</style>")
-    (kept,) = page.evaluate(_READ_BACK, list(_DESCRIPTORS))
-    page.close()
+    with open_page(browser) as page:
+        page.set_content(f"<style>{rule(family, web, part)}</style>")
+        (kept,) = page.evaluate(_READ_BACK, list(_DESCRIPTORS))
     tail = f" tech({', '.join(technologies)})" if technologies else ""
     assert kept["src"].lower() == f'url("a.woff2") format("woff2"){tail}'.lower()
     assert kept["font-weight"] == " ".join(map(str, dict.fromkeys(identify(source).weight_range)))

@@ -12,7 +12,7 @@ from aksara.container import eot, read, sniff, write
 from aksara.errors import FontError, UnsupportedFont
 from aksara.font import Font, open_font
 from aksara.tables import OS2, Name
-from conftest import Run
+from conftest import Run, open_page
 from fonts import DEMO_FONTS, DEMO_SLABS, small_font
 
 
@@ -49,11 +49,10 @@ def test_todays_browsers_take_the_woff2(aksara: Run, browser: Browser, tmp_path:
         "<link rel=stylesheet href=out/faces.css><p style='font-family: var(--penyu-sans)'><b>Ferry</b> Ferry <i>Ferry"
     )
     asked: list[str] = []
-    view = browser.new_page()
-    view.on("request", lambda request: asked.append(request.url.rpartition(".")[2]))
-    view.goto(f"file://{tmp_path}/page.html")
-    view.evaluate("document.fonts.ready")
-    view.close()
+    with open_page(browser) as view:
+        view.on("request", lambda request: asked.append(request.url.rpartition(".")[2]))
+        view.goto(f"file://{tmp_path}/page.html")
+        view.evaluate("document.fonts.ready")
     assert "woff2" in asked and not any(each.startswith("eot") for each in asked)
     assert '"bytes"' in aksara("build", DEMO_FONTS[0], "--format", "eot", "--json").stdout
 

@@ -22,7 +22,7 @@ from aksara.text import find_language, language_frequencies, text_frequencies
 from aksara.web.fallback import fallback_faces
 from aksara.web.stack import close_stack
 from aksara.web.system_families import SystemFamily, all_system_families, find_system_family, mean_width
-from conftest import Run
+from conftest import Run, open_page
 from fonts import DEMO_FONTS, LIBERATION, corpus, small_font
 
 ROOT = Path(__file__).parent.parent
@@ -91,13 +91,13 @@ def test_nothing_moves_when_the_web_font_arrives(family: str, aksara: Run, tmp_p
             page.add_init_script(_WATCH)
             page.goto(f"http://127.0.0.1:{server.server_port}/{name}.html", wait_until="domcontentloaded")
             page.wait_for_function(_IS_LOADED, arg=f"Penyu Sans on {family}")
-            page.wait_for_timeout(1000)
+            page.wait_for_timeout(300)
             assert not page.evaluate(_IS_LOADED, "Penyu Sans"), "the fonts were not held back"
             before = page.evaluate(_LINES)
             _HeldFonts.released.set()
             page.wait_for_function(_IS_LOADED, arg="Penyu Sans")
             page.evaluate("document.fonts.ready")
-            page.wait_for_timeout(500)
+            page.wait_for_timeout(200)
             after, shift = page.evaluate(_LINES), page.evaluate("window.shift")
             page.close()
             assert shift <= 0.01, name
@@ -113,14 +113,13 @@ def test_without_fallback_faces_lines_do_move(aksara: Run, tmp_path: Path, liber
     (tmp_path / "page.html").write_text(
         "<!doctype html><link rel='stylesheet' href='web-fonts/faces.css'><p style='white-space: pre'>"
     )
-    page = liberated.new_page()
-    page.goto(f"file://{tmp_path}/page.html")
-    sizes = {
-        (family, style): page.evaluate(_MEASURE, f'{style} 100px "{family}"')
-        for family in ("Penyu Sans", "Penyu Sans on Arial", "Liberation Sans")
-        for style in ("400", "italic 400", "700", "italic 700")
-    }
-    page.close()
+    with open_page(liberated) as page:
+        page.goto(f"file://{tmp_path}/page.html")
+        sizes = {
+            (family, style): page.evaluate(_MEASURE, f'{style} 100px "{family}"')
+            for family in ("Penyu Sans", "Penyu Sans on Arial", "Liberation Sans")
+            for style in ("400", "italic 400", "700", "italic 700")
+        }
     for style in ("400", "italic 400", "700", "italic 700"):
         web, matched, plain = (sizes[name, style] for name in ("Penyu Sans", "Penyu Sans on Arial", "Liberation Sans"))
         assert abs(matched[0] / web[0] - 1) < 0.015

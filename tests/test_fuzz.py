@@ -25,7 +25,8 @@ from mutation import charstring_mutants, loca_mutants, mutants
 
 _FINDS = sorted((Path(__file__).parent / "finds").glob("*"))
 #: `make fuzz` tries more.
-_CASES = {"sites": 40, "formulas": 30, "arabic": 40, "variable": 40, "blends": 40, "paints": 120, "graphics": 200,
+_CASES = {"sites": 40, "formulas": 30, "arabic": 40, "variable": 40, "blends": 30, "paints": 60,
+          "blends in all formats": 40, "graphics": 200,
           "drawings": 200, "sequences": 150, "morphing": 120, "cache files": 150,
           **dict.fromkeys(OF_STRANGERS, 20), **{f"pictures {number}": 100 for number in range(1, 6)}}  # fmt: skip
 

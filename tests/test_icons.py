@@ -13,7 +13,7 @@ from playwright.sync_api import Browser
 from aksara.font import Font
 from aksara.subsetting.icons import font_icons
 from attacks import layout_table
-from conftest import Run
+from conftest import Run, open_page
 from fonts import box, small_font, words
 
 _NAMES = ("home", "search", "house", "see")
@@ -82,11 +82,10 @@ def test_only_the_icons_asked_for_stay(aksara: Run, browser: Browser, tmp_path: 
             f"<style>@font-face {{ font-family: X; src: url({name}) }} body {{ font: 40px X }}</style>"
             "<p>home</p><p>see</p><p>&#xe000;</p>"
         )
-        view = browser.new_page(viewport={"width": 300, "height": 300})
-        view.goto(f"file://{tmp_path}/page.html")
-        view.evaluate("document.fonts.ready")
-        seen.append(Image.open(io.BytesIO(view.screenshot())).convert("L"))
-        view.close()
+        with open_page(browser, viewport={"width": 300, "height": 300}) as view:
+            view.goto(f"file://{tmp_path}/page.html")
+            view.evaluate("document.fonts.ready")
+            seen.append(Image.open(io.BytesIO(view.screenshot())).convert("L"))
     assert min(seen[0].get_flattened_data()) < 40 and ImageChops.difference(*seen).getbbox() is None
 
 

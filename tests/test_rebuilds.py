@@ -16,12 +16,11 @@ from pathlib import Path
 
 import pytest
 
-from aksara.demo import copy_demo
 from aksara.pipeline import make_plan, run
 from aksara.pipeline.making import font_store
 from aksara.project import read_project
 from aksara.user_cache import thin_out
-from conftest import Run
+from conftest import Run, copy_demo_project
 
 _OUT = "site/type"
 
@@ -30,8 +29,7 @@ _OUT = "site/type"
 def project(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """The demo's project, and a cache folder of its own."""
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
-    copy_demo(tmp_path / "demo")
-    return tmp_path / "demo"
+    return copy_demo_project(tmp_path / "demo")
 
 
 @pytest.fixture

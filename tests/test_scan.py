@@ -17,10 +17,9 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser
 
-from aksara.demo import copy_demo
 from aksara.site.access import crawling, fetching
 from aksara.text import parse_ranges
-from conftest import Run
+from conftest import Run, copy_demo_project, open_page
 from fonts import DEMO_FONTS
 from variable import PENYU as VARIABLE
 
@@ -29,7 +28,7 @@ from variable import PENYU as VARIABLE
 def ferries(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The demo as it is shipped, not built yet."""
     folder = tmp_path_factory.mktemp("ferries") / "demo"
-    copy_demo(folder)
+    copy_demo_project(folder)
     return folder
 
 
@@ -321,17 +320,16 @@ def test_pages_look_the_same_with_just_what_they_show(aksara: Run, home: Path, b
     def pictures() -> list[bytes]:
         found = []
         for width in (700, 1280):
-            page = browser.new_page(viewport={"width": width, "height": 900})
-            for name in names:
-                page.goto(f"file://{home}/site/{name}.html")
-                # Fonts are asked for once there is a layout; only then is it known which ones to wait for.
-                page.evaluate("document.body.offsetHeight")
-                page.evaluate(
-                    "async () => { for (let n = 0; n < 3; n++) { await document.fonts.ready;"
-                    " await new Promise(requestAnimationFrame) } }"
-                )
-                found.append(page.screenshot(full_page=True))
-            page.close()
+            with open_page(browser, viewport={"width": width, "height": 900}) as page:
+                for name in names:
+                    page.goto(f"file://{home}/site/{name}.html")
+                    # Fonts are asked for once there is a layout; only then is it known which ones to wait for.
+                    page.evaluate("document.body.offsetHeight")
+                    page.evaluate(
+                        "async () => { for (let n = 0; n < 3; n++) { await document.fonts.ready;"
+                        " await new Promise(requestAnimationFrame) } }"
+                    )
+                    found.append(page.screenshot(full_page=True))
         return found
 
     whole = aksara("build", "--for-range", "U+20-2FFF", "--feature", "all", "--format", "woff2", "--budget", "1 MB")

@@ -21,6 +21,7 @@ from aksara.tables.layout.features import FeatureRecord
 from aksara.tables.layout.lookups import Lookup
 from aksara.text import implied_characters
 from comparison import Comparison
+from conftest import open_page
 from fonts import DEJAVU, LIBERATION, box, corpus, small_font
 
 LATIN = frozenset(range(0x20, 0x7F))
@@ -69,13 +70,12 @@ def test_kerning_that_overflows_its_table_works_in_browsers_afterwards(browser: 
     assert [len(subtable.pairs) for subtable in whole.table(Kern).subtables] == [10920, 7774]
     desktop = ImageFont.truetype(str(path), 100, layout_engine=ImageFont.Layout.RAQM)
     url = "data:font/woff2;base64," + b64encode(whole.write("woff2")).decode()
-    page = browser.new_page()
-    page.set_content(
-        f"<style>@font-face {{ font-family: T; src: url({url}) }} b {{ font: 100px T }}</style><b>AVATAR To."
-    )
-    page.evaluate("document.fonts.load('100px T')")
-    width = page.evaluate("document.querySelector('b').getBoundingClientRect().width")
-    page.close()
+    with open_page(browser) as page:
+        page.set_content(
+            f"<style>@font-face {{ font-family: T; src: url({url}) }} b {{ font: 100px T }}</style><b>AVATAR To."
+        )
+        page.evaluate("document.fonts.load('100px T')")
+        width = page.evaluate("document.querySelector('b').getBoundingClientRect().width")
     assert abs(width - desktop.getlength("AVATAR To.")) < 0.1
     assert width < desktop.getlength("AVATAR To.", features=["-kern"]) - 20
 

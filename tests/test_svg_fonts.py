@@ -28,7 +28,7 @@ from aksara.truetype.components import (
     Component,
     Composite,
 )
-from conftest import Run
+from conftest import Run, open_page
 from fonts import DEMO_FONTS, box, corpus, small_font
 
 _TOKEN = re.compile(r"[MLQCZ]|-?[\d.]+")
@@ -144,12 +144,11 @@ def test_a_build_makes_them_for_those_who_ask(aksara: Run, browser: Browser, tmp
     (tmp_path / "page.html").write_text(
         "<link rel=stylesheet href=out/faces.css><b style='font-family: var(--penyu-sans)'>Ferry</b>"
     )
-    view = browser.new_page()
-    fetched: list[str] = []
-    view.on("request", lambda request: fetched.append(request.url))
-    view.goto(f"file://{tmp_path}/page.html")
-    view.evaluate("document.fonts.ready")
-    view.close()
+    with open_page(browser) as view:
+        fetched: list[str] = []
+        view.on("request", lambda request: fetched.append(request.url))
+        view.goto(f"file://{tmp_path}/page.html")
+        view.evaluate("document.fonts.ready")
     assert any(url.endswith(".woff2") for url in fetched) and not any(".svg" in url for url in fetched)
     assert aksara("check", "page.html").returncode == 0
 

@@ -98,9 +98,7 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
         font, kept, features = tables.font, tables.characters, tables.features
         if not _draws(font, glyphs):
             raise NothingDrawn(f"{font.path}: draws nothing for these characters (spaces only?); ask for others")
-        prepared = [
-            table.prepared(glyphs, features) if isinstance(table, ShapingTable) else table for table in tables.tables
-        ]
+        prepared = _prepared(tables, glyphs)
         order = _order(needs, prepared, options.order, keep_ids=options.keep_glyph_ids or needs.ids_stay)
         order += _padding(font, len(order)) if options.hints else []
         context = SubsetContext(
@@ -294,6 +292,13 @@ def _text(
 def _padding(font: Font, count: int) -> list[None]:
     """Empty glyphs behind the kept ones, which some font programs need to be there."""
     return [None] * (_least_glyphs(font) - count) if "fpgm" in font else []
+
+
+def _prepared(kept: KeptTables, glyphs: Set[int]) -> list[Table]:
+    """The tables, those of shaping written so that they can be cut down to the fewest bytes."""
+    return [
+        table.prepared(glyphs, kept.features) if isinstance(table, ShapingTable) else table for table in kept.tables
+    ]
 
 
 def _order(needs: _Needs, prepared: Sequence[Table], order: GlyphOrder, *, keep_ids: bool) -> list[int | None]:

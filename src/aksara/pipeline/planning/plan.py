@@ -96,9 +96,7 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         request, kept, taken = _with_taken_rules(request, kept)
         groups, of_fonts = _read_families(request)
         notices += [*(taken.notices if taken is not None else ()), *of_fonts]
-        if request.characters.icons:
-            every = [each for group in groups for each in group.faces]
-            request = replace(request, characters=with_icons(request.characters, every, _names_of_icons(groups)))
+        request = _with_icons(request, groups)
         with request.locating_inputs("CharacterRequest.pages"):
             pages = find_pages_of(request.characters.pages, request.characters.exclude)
             page_folder = common_folder(pages or find_pages_of(request.linking_pages, request.characters.exclude))
@@ -129,6 +127,14 @@ def make_plan(request: BuildRequest) -> BuildPlan:
         kept=kept,
         rules=taken.rules if taken is not None else (),
     )
+
+
+def _with_icons(request: BuildRequest, groups: Sequence[_Group]) -> BuildRequest:
+    """The request with the characters of the icons that it names."""
+    if not request.characters.icons:
+        return request
+    faces = [face for group in groups for face in group.faces]
+    return replace(request, characters=with_icons(request.characters, faces, _names_of_icons(groups)))
 
 
 def _each_once(groups: Sequence[_Group], *kinds: Literal["licences", "texts", "sheets"]) -> dict[SourceFile, None]:
