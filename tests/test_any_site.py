@@ -21,6 +21,7 @@ from aksara.site.contents import contents_of
 from aksara.site.css.font_classes import font_classes_in
 from aksara.site.page.templates import template_markup
 from aksara.site.script_fonts import fonts_in_script
+from aksara.site.text_files import emphasis_in
 from aksara.site.tree import parse_html
 from aksara.sources.patterns import PathFilter
 from aksara.text.ranges import parse_ranges
@@ -338,11 +339,42 @@ def test_words_that_restrict_a_font_are_quoted(tmp_path: Path, aksara: Run) -> N
         ({"": 40}, "Ferry", "zZ", "ç"), ({"": 40}, "Паром", "яЯ№"[:2], "z"), ({"en": 40}, "1,234 €", "0%", "aZ"),
         ({"en": 40}, "\ue001", "", "aZ0"), ({"ja": 90}, "船の時間", "ぁんァ。", "空"),
         ({"en": 400}, "Паром до острова", "яЯ", ""),
+        ({"": 400}, "The last ferry to the islands leaves at dusk ツ", "zZ", "ァあ"),
     ],
 )  # fmt: skip
 def test_letters_of_tomorrow(languages: dict[str, int], shown: str, there: str, missing: str) -> None:
     letters = letters_to_expect(languages, frozenset(map(ord, shown))).letters
     assert {*map(ord, there)} <= letters and not {*map(ord, missing)} & letters
+
+
+@pytest.mark.parametrize(
+    ("source", "suffix", "kinds"),
+    [
+        ("a *b* c", ".md", {"em": 1}), ("x\n\ny **b**", ".md", {"strong": 3}), ("***x***", ".md", {"both": 1}),
+        ("snake_case_name, 2 * 3 * 4", ".md", {}), ("`*a*`\n```\n*a*\n```\n", ".md", {}), ("* a\n* b *", ".md", {}),
+        ("\\*no\\*", ".md", {}), ("## H", ".md", {"strong": 1}), ("_it_, __bo__", ".md", {"em": 1, "strong": 1}),
+        ('{"a": "<em>x</em>"}', ".json", {"em": 1}), ("a: *anchor*", ".yaml", {}), ("<i class='icon'></i>", ".njk", {}),
+    ],
+)  # fmt: skip
+def test_emphasis_in_texts(source: str, suffix: str, kinds: dict[str, int]) -> None:
+    assert emphasis_in(source, suffix) == kinds
+
+
+def test_texts_get_the_faces_that_they_emphasise(tmp_path: Path, aksara: Run) -> None:
+    """A layout shows no italic; the Markdown that comes into it does."""
+    for path in DEMO_FONTS:
+        shutil.copy(path, tmp_path)
+    (tmp_path / "site/_includes").mkdir(parents=True)
+    (tmp_path / "site/_includes/base.njk").write_text(
+        "<!doctype html><html lang=en><style>body { font-family: Penyu Sans }</style><p>Timetable of today {{ content }}"
+    )
+    post = tmp_path / "site/posts/one.md"
+    post.parent.mkdir()
+    for text, styles in (("Plain.", {"Regular"}), ("The *last* ferry.", {"Regular", "Italic"})):
+        post.write_text(text)
+        done = aksara("build", ".", "--for-site", "site", "--json")
+        (family,) = json.loads(done.stdout)["families"]
+        assert {face["label"] for face in family["faces"]} == styles
 
 
 def test_the_range_of_every_face_has_the_space(tmp_path: Path, aksara: Run) -> None:

@@ -118,7 +118,7 @@ def test_a_family_replaces_another(aksara: Run, tmp_path: Path) -> None:
     assert first.returncode == 0, first.stderr
     # On the first day no page asks for it: all faces, all text, and a word on what it could replace.
     assert (
-        "no page asks for this family yet" in first.stderr
+        "no page uses this family yet" in first.stderr
         and "its running text is in Present (22 characters in 3 faces)" in first.stderr
     )
     assert len(_faces(_built(tmp_path))) == 4

@@ -45,7 +45,7 @@ def report_written(screen: Screen, done: Done, written: Written) -> None:
     """Which files were written, which of them to publish, and which earlier ones the user has to look after."""
     request, build = done.plan.request, done.build
     screen.print(Text.assemble("Written to ", (f"{request.folder}/", "bold"), f" ({counts_text([written])})"))
-    if kept := [file.path for file in build.files if file.kind == "kept"]:
+    if kept := [file.path for file in build.files if file.kind == "kept" and file.data != file.before]:
         screen.print(f"Changed between the marks only: {_listed(kept)}")
     for path in written.left:
         screen.print(

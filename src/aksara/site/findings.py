@@ -146,8 +146,8 @@ def unused_faces(site: SiteUse) -> list[DefinedFace]:
 
 
 def nearly_empty(pages: Iterable[PageUse]) -> list[PageUse]:
-    """Pages that show next to nothing without their scripts."""
-    return [page for page in pages if page.scripts and page.size < NEARLY_EMPTY]
+    """Pages that show next to nothing without their scripts; of a template nobody expects more."""
+    return [page for page in pages if page.scripts and page.size < NEARLY_EMPTY and not page.template]
 
 
 def unread_sheets(pages: Sequence[PageUse]) -> Mapping[tuple[str, str], int]:

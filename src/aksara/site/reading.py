@@ -29,7 +29,7 @@ from aksara.site.finding_files import FoundFiles, PageTask, find_files
 from aksara.site.page.pages import PageReading, SheetMissingError, SiteReader
 from aksara.site.page.templates import template_markup
 from aksara.site.script_fonts import fonts_in_script
-from aksara.site.text_files import file_text
+from aksara.site.text_files import emphasis_in, file_text
 from aksara.site.usage import (
     FaceUse,
     LooseSheet,
@@ -373,10 +373,12 @@ def _read_texts(found: FoundFiles) -> tuple[TextUse, ...]:
 def _text_use(path: Path, name: str, *, by_chance: bool) -> TextUse:
     """The text of a file that is no page."""
     try:
-        text = file_text(decode_page(read_file(path, limit=MAX_PAGE_SIZE)), path.suffix)
+        source = decode_page(read_file(path, limit=MAX_PAGE_SIZE))
+        text = file_text(source, path.suffix)
     except InputError as error:
         return TextUse(name, {}, problem=_reason(error, name), by_chance=by_chance)
     characters = Counter(character for character in text if character >= " " and not character.isspace())
     return TextUse(
-        name, characters, neighbours=pairs_in(text), sequences=sequences_in([text], words=True), by_chance=by_chance
-    )
+        name, characters, neighbours=pairs_in(text), sequences=sequences_in([text], words=True), by_chance=by_chance,
+        emphasis=emphasis_in(source, path.suffix),
+    )  # fmt: skip

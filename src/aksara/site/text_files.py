@@ -9,7 +9,7 @@ from __future__ import annotations
 import csv
 import json
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 from aksara.limits import MAX_DATA_DEPTH
@@ -163,3 +163,38 @@ _KINDS: dict[str, Callable[[str], str]] = {
 
 #: All files that may hold text of a site, by suffix.
 TEXT_SUFFIXES = frozenset(_KINDS) | PAGE_SUFFIXES | TEMPLATE_SUFFIXES | {".txt", ".toml"}
+
+
+# What Markdown and markup emphasise: by style ("em"), by weight ("strong") or by both.
+_TAGGED: Mapping[str, re.Pattern[str]] = {
+    "em": re.compile(r"<(?:em|i|cite|dfn|var|address)[\s>]", re.IGNORECASE),
+    "strong": re.compile(r"<(?:strong|b|th|h[1-6]|dt)[\s>]", re.IGNORECASE),
+}
+# Marks beside white space are none (CommonMark 0.31, section 6.2), nor are underscores inside of words.
+_MARKED: Mapping[str, re.Pattern[str]] = {
+    "both": re.compile(r"(?<![*\\])\*{3}(?=[^\s*])[^*\n]+\*{3}|(?<![\w\\])_{3}(?=[^\s_])[^_\n]+_{3}(?!\w)"),
+    "em": re.compile(r"(?<![*\\])\*(?=[^\s*])[^*\n]+(?<=\S)\*(?!\*)|(?<![\w\\])_(?=[^\s_])[^_\n]+(?<=\S)_(?!\w)"),
+    "strong": re.compile(
+        r"(?<![*\\])\*\*(?=[^\s*])[^*\n]+\*\*|(?<![\w\\])__(?=[^\s_])[^_\n]+__(?!\w)|(?m:^ {0,3}#{1,6} )"
+    ),
+}
+_CODE = re.compile(r"(?ms)^ {0,3}(```|~~~).*?^ {0,3}\1|`[^`\n]+`|^(?: {4}|\t).*?$")
+
+
+def emphasis_in(source: str, suffix: str) -> dict[str, int]:
+    """Which kinds of emphasis a file's text has, each with the line of the first.
+
+    A template sets it in a bold or an italic that its own text may not show.
+    """
+    found: dict[str, int] = {}
+    patterns = [*_TAGGED.items()]
+    if _KINDS.get(suffix.lower()) is _markdown:
+        # What is code keeps its lines, and none of its marks.
+        source = _CODE.sub(lambda code: "\n" * code[0].count("\n"), source)
+        patterns += _MARKED.items()
+    elif _KINDS.get(suffix.lower()) not in (_json, _yaml, _csv, _catalogue):
+        return {}
+    for kind, pattern in patterns:
+        if (match := pattern.search(source)) is not None:
+            found.setdefault(kind, source.count("\n", 0, match.start()) + 1)
+    return found

@@ -169,6 +169,8 @@ class TextUse(Struct, frozen=True):
     sequences: frozenset[str] = frozenset()
     #: It was found in a folder and not named: its strings may be for its own use only.
     by_chance: bool = False
+    #: Kinds of emphasis in it ("em", "strong", "both"), each with the line of the first.
+    emphasis: Mapping[str, int] = field(default_factory=dict)
 
 
 class SiteUse(Struct, frozen=True):

@@ -80,10 +80,12 @@ def letters_to_expect(
         letters |= own.expected
         partly |= own.partly
         covered |= {script_of(code) for code in own.all}
-    # Words that say no language are often in that of the people who wrote the template.
-    least = 1 if not letters or "" in tags else _OF_A_SCRIPT
+    # Words that say no language are often in that of the people who wrote the template; a face made of smileys is not.
+    of_site = max(1, min(_OF_A_SCRIPT, round(MAIN_SHARE * sum(scripts.values()))))
+    least = of_site if "" in tags else _OF_A_SCRIPT
+    main = scripts.most_common(1)[0][0] if not letters else ""
     for script, count in scripts.items():
-        if count >= least and (script not in covered or "" in tags) and script in _OF_SCRIPTS:
+        if (count >= least or script == main) and (script not in covered or "" in tags) and script in _OF_SCRIPTS:
             own = _of_language(_OF_SCRIPTS[script], thousands=thousands)
             if own is not None:
                 letters |= own.expected

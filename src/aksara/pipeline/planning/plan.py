@@ -322,7 +322,7 @@ def _wanted(
     unnamed = (name for name in known if name not in needs)
     return Noted(
         {name: Wanted(selection.characters, sequences, found, besides, all_faces) for name, found in needs.items()},
-        tuple(Notice(name, unnamed_family(site, known), "FamilyRequest.replaces") for name in unnamed),
+        tuple(unnamed_family(name, site, known) for name in unnamed),
     )
 
 

@@ -7,7 +7,7 @@ languages besides, so that text that is written later does not fall into another
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -17,13 +17,17 @@ from aksara.pipeline.characters import site_characters
 from aksara.pipeline.planning.expected_letters import ExpectedLetters, letters_to_expect
 from aksara.site import SiteUse
 from aksara.site.findings import desired_face, desired_faces, nearly_empty, unread_sheets
-from aksara.site.usage import FaceUse, Origin
+from aksara.site.usage import FaceUse, Origin, TextUse
 from aksara.web.font_matching import DesiredFace
 from aksara.web.syntax import GENERIC_FAMILIES
 
 #: The parameter that says the languages of a site.
 _LANGUAGES = "CharacterRequest.languages"
 _SPACE = frozenset(b" ")
+
+_REPLACES = "FamilyRequest.replaces"
+#: The part of a site's text from which on the families that it names count as those of its text: code may have one.
+_NAMED_SHARE = 0.1
 
 
 class FaceNeed(Struct, frozen=True, kw_only=True):
@@ -135,7 +139,7 @@ def find_needs(
         letters = frozenset[int]()
         if expectation is not None and expectation.of_family(name) is not None:
             letters = letters_to_expect({"": len(texts)}, texts, expectation.languages).letters
-        result[name] = _with_texts(result[name], texts, letters, len(site.texts))
+        result[name] = _with_texts(_with_emphasis(result[name], site.texts), texts, letters, len(site.texts))
     # Of what data hold only sequences that a font has count, and so do no harm to others.
     return {name: _with_sequences(needs, sequences) for name, needs in result.items()}
 
@@ -183,6 +187,27 @@ def letters_to_come(site: SiteUse, languages: Sequence[str]) -> frozenset[int]:
     return letters_to_expect(counts, frozenset(site_characters(site)), languages).letters
 
 
+def _with_emphasis(needs: FamilyNeeds, texts: Iterable[TextUse]) -> FamilyNeeds:
+    """The family with the faces of what texts emphasise, beside the face of its running text."""
+    upright = (need for need in needs.faces if need.desired.style == "normal" and need.desired.weight < 550)
+    running = next(upright, needs.faces[0])
+    regular = running.desired
+    bold = 400 if regular.weight < 350 else 700 if regular.weight < 550 else max(900, regular.weight)
+    desired_by_kind: dict[str, DesiredFace] = {
+        "em": replace(regular, style="italic"),
+        "strong": replace(regular, weight=bold),
+        "both": replace(regular, style="italic", weight=bold),
+    }
+    faces = {need.desired: need for need in needs.faces}
+    for text in texts:
+        for kind, line in text.emphasis.items():
+            desired = desired_by_kind[kind]
+            if desired not in faces:
+                origin = Origin(text.path, line, "strong" if kind == "strong" else "em")
+                faces[desired] = replace(running, desired=desired, origin=origin, counts={}, samples=())
+    return replace(needs, faces=tuple(faces.values()))
+
+
 def _with_texts(needs: FamilyNeeds, texts: frozenset[int], letters: frozenset[int], files: int) -> FamilyNeeds:
     faces = tuple(
         replace(need, shown=need.shown | texts, letters=(need.letters | letters) - need.shown - texts)
@@ -196,22 +221,32 @@ def _with_sequences(needs: FamilyNeeds, sequences: frozenset[str]) -> FamilyNeed
     return replace(needs, faces=faces)
 
 
-def unnamed_family(site: SiteUse, ours: Collection[str]) -> str:
+def unnamed_family(name: str, site: SiteUse, ours: Collection[str]) -> Notice:
     """What to say of a family that no page asks for: which families the site has now for text and for headings."""
+    text, remedy = _unnamed(site, ours)
+    return Notice(name, text, remedy)
+
+
+def _unnamed(site: SiteUse, ours: Collection[str]) -> tuple[str, str]:
     uses: dict[str, list[FaceUse]] = {}
     for use in site.faces:
         name = next((family for family in use.face.families if family not in GENERIC_FAMILIES), "")
         if name and not use.hidden and name not in ours:
             uses.setdefault(name, []).append(use)
-    text = "no page asks for this family yet, so all its faces are made, each for all text of the site"
+    total = sum(use.count for use in site.faces if not use.hidden)
+    if sum(use.count for of_name in uses.values() for use in of_name) < _NAMED_SHARE * total:
+        uses.clear()
+    if not uses and is_made_by_scripts(site):
+        return "scripts write the text of these pages, so every face gets all characters of the site", ""
+    text = "no page uses this family yet, so every face gets all characters of the site"
     if not uses:
-        return text
+        return text, _REPLACES
     running = max(uses, key=lambda name: sum(use.count - use.in_headings for use in uses[name]))
     headings = max(uses, key=lambda name: sum(use.in_headings for use in uses[name]))
     present = f"its running text is in {_figures(running, uses[running])}"
     if headings != running:
         present += f", its headings in {_figures(headings, uses[headings])}"
-    return f"{text}; say which family it replaces: {present}"
+    return f"{text}; say which family it replaces: {present}", _REPLACES
 
 
 def _figures(name: str, uses: Sequence[FaceUse]) -> str:
