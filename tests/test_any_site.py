@@ -366,7 +366,7 @@ def test_texts_get_the_faces_that_they_emphasise(tmp_path: Path, aksara: Run) ->
         shutil.copy(path, tmp_path)
     (tmp_path / "site/_includes").mkdir(parents=True)
     (tmp_path / "site/_includes/base.njk").write_text(
-        "<!doctype html><html lang=en><style>body { font-family: Penyu Sans }</style><p>Timetable of today {{ content }}"
+        "<!doctype html><html lang=en><style>body { font-family: Penyu Sans }</style><p>Timetable {{ content }}"
     )
     post = tmp_path / "site/posts/one.md"
     post.parent.mkdir()

@@ -163,7 +163,7 @@ def inspect_all(files: Sequence[SourceFile]) -> tuple[list[FontReport], list[Inp
     containers: dict[str, list[Face]] = {}
     for report, face in zip(reports, faces, strict=True):
         containers.setdefault(report.container, []).append(face)
-    groups = [group for each in containers.values() for group in conflicting_faces(each)]
+    groups = [group for container in containers.values() for group in conflicting_faces(container)]
     conflicts: dict[str, list[Face]] = {face.path: group for group in groups for face in group}
     ordered = sorted(faces, key=lambda face: face.sort_key)
     reports = [

@@ -55,7 +55,7 @@ def with_truetype_outlines(font: Font) -> Font:
         regions = _regions_of(font)
         drawings = _drawings(font, regions)
         places = [_rounded(drawing, glyph) for glyph, drawing in enumerate(drawings)]
-        boxes = np.array([_box(each) for each in places], np.int64).reshape(-1, 4)
+        boxes = np.array([_box(place) for place in places], np.int64).reshape(-1, 4)
         overlap = font.is_variable
         glyf = Glyf(_glyphs(drawings, places, boxes, overlap=overlap))
         loca = glyf.loca()
@@ -120,7 +120,7 @@ def _masters(curves: Floats, regions: Sequence[Region]) -> Floats:
     """The curves (K × 4 × 2 × R + 1) at the default and at the peak of each region (M × K × 4 × 2)."""
     peaks = [peak_of(region) for region in regions]
     shares = np.array(
-        [[1.0, *(0.0 for _ in regions)], *([1.0, *(scalar(each, peak) for each in regions)] for peak in peaks)]
+        [[1.0, *(0.0 for _ in regions)], *([1.0, *(scalar(region, peak) for region in regions)] for peak in peaks)]
     )
     return np.asarray(np.einsum("mr,kpcr->mkpc", shares, curves))
 
@@ -192,7 +192,7 @@ def _metrics(
     font: Font, drawings: Sequence[_Drawing], places: Sequence[Ints], boxes: Ints, *, long: bool
 ) -> list[Table]:
     """What says how large glyphs are, and where they begin."""
-    filled = np.array([bool(len(each)) for each in places])
+    filled = np.array([bool(len(place)) for place in places])
     advances = font.table(Hmtx).advances.astype(np.int64)
     bearings = np.where(filled, boxes[:, 0], 0)
     head, hhea = font.table(Head), font.table(Hhea)
@@ -204,8 +204,15 @@ def _metrics(
         hhea = replace(hhea, min_left_side_bearing=x0, x_max_extent=x1,
                        min_right_side_bearing=int((advances[filled] - outer[:, 2]).min()))  # fmt: skip
     hmtx = Hmtx(font.table(Hmtx).advances, bearings.astype(np.int16))
-    counts = [len(each) for each in places]
-    limits = (max(counts, default=0), max((len(each.contours) for each in drawings), default=0), 0, 0, 1, *[0] * 8)
+    counts = [len(place) for place in places]
+    limits = (
+        max(counts, default=0),
+        max((len(drawing.contours) for drawing in drawings), default=0),
+        0,
+        0,
+        1,
+        *[0] * 8,
+    )
     return [
         replace(head, flags=head.flags | _BEARINGS_AT_EDGE, index_to_loc_format=int(long), glyph_data_format=0),
         replace(hhea, number_of_h_metrics=hmtx.stored_advances),

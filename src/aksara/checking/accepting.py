@@ -50,7 +50,7 @@ def accept(findings: Iterable[Finding], acceptances: Sequence[Acceptance], today
     left: list[Finding] = []
     accepted: list[tuple[Finding, Acceptance]] = []
     used: set[int] = set()
-    holding = [each for each in acceptances if each.until is None or each.until >= today]
+    holding = [acceptance for acceptance in acceptances if acceptance.until is None or acceptance.until >= today]
     for found in findings:
         fitting = next((each for each in holding if each.fits(found)), None)
         if fitting is None:
@@ -58,13 +58,13 @@ def accept(findings: Iterable[Finding], acceptances: Sequence[Acceptance], today
         else:
             used.add(id(fitting))
             accepted.append((found, fitting))
-    for each in acceptances:
-        if each not in holding:
-            problem = f"the acceptance of {each.finding} held until {each.until}"
-            left.append(finding("acceptance-unused", each.place, "over", problem=problem))
-        elif id(each) not in used:
-            problem = f"nothing that {each.finding} is accepted for was found"
-            left.append(finding("acceptance-unused", each.place, problem=problem))
+    for acceptance in acceptances:
+        if acceptance not in holding:
+            problem = f"the acceptance of {acceptance.finding} held until {acceptance.until}"
+            left.append(finding("acceptance-unused", acceptance.place, "over", problem=problem))
+        elif id(acceptance) not in used:
+            problem = f"nothing that {acceptance.finding} is accepted for was found"
+            left.append(finding("acceptance-unused", acceptance.place, problem=problem))
     return Accepted(tuple(left), tuple(accepted))
 
 

@@ -43,8 +43,8 @@ def weigh_first_views(site: CheckedSite) -> Iterator[MeasuredView]:
         steps = [[own], sheets, fonts]
         yield MeasuredView(
             page=page.page,
-            requests=sum(len(each.redirects) + 1 for step in steps for each in step),
-            bytes=sum(each.transferred for step in steps for each in step),
-            font_bytes=sum(each.transferred for each in fonts),
-            seconds=sum(max((each.seconds for each in step), default=0.0) for step in steps),
+            requests=sum(len(request.redirects) + 1 for step in steps for request in step),
+            bytes=sum(request.transferred for step in steps for request in step),
+            font_bytes=sum(font.transferred for font in fonts),
+            seconds=sum(max((request.seconds for request in step), default=0.0) for step in steps),
         )

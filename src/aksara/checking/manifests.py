@@ -47,7 +47,7 @@ def read_manifest(data: bytes, address: str) -> Manifest | None:
     digests = {_address(address, file.path): file.sha256 for file in built.fonts}
     return Manifest(
         address=address,
-        folders=frozenset(each.rpartition("/")[0] for each in digests),
+        folders=frozenset(digest.rpartition("/")[0] for digest in digests),
         families=tuple(family.family for family in built.families),
         digests=digests,
         sheet=_address(address, built.css),

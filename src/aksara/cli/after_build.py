@@ -138,7 +138,7 @@ def _below(folder: Path) -> str:
 def _links_to_paste(done: Done, *, with_sheet: bool) -> Iterator[tuple[str, ...]]:
     request, folder = done.plan.request, done.plan.page_folder
     base = folder or Path()
-    links = [each.link(base) for each in done.build.preload]
+    links = [link.link(base) for link in done.build.preload]
     if with_sheet:
         url = sheet_url(request.url, request.css_file, request.fonts_folder)
         url = url or page_url(quote(os.fsencode(request.css_file.name)), request.css_file, base)
@@ -151,12 +151,12 @@ def _links_to_paste(done: Done, *, with_sheet: bool) -> Iterator[tuple[str, ...]
 def _names_to_change(done: Done) -> Iterator[tuple[str, ...]]:
     """Where the site still names the families that these replace; else the rule that shows how to use them."""
     families, old = done.build.families, done.build.old_names
-    properties = property_names(each.name for each in families)
+    properties = property_names(family.name for family in families)
     if old:
         lines = [f"{each.path}:{each.line}  {each.family}" for each in old[:_SHOWN_LINES]]
         more = [f"and {len(old) - _SHOWN_LINES} more (-v lists them)"] if len(old) > _SHOWN_LINES else []
-        names = dict(zip((each.name for each in families), properties, strict=True))
-        new = {each: family.name for family in done.plan.families for each in family.request.replaces}
+        names = dict(zip((family.name for family in families), properties, strict=True))
+        new = {replace: family.name for family in done.plan.families for replace in family.request.replaces}
         pairs = ", ".join(f"var({names[new[each]]}) for {each}" for each in dict.fromkeys(each.family for each in old))
         yield f"In these lines write {pairs}:", *lines, *more
     elif done.plan.rules:

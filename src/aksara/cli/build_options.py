@@ -257,7 +257,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     BuildOption(
         parameter="BuildRequest.links", group=PLACES,
         words="keep the links to style sheet and fonts in these pages or templates, between marks",
-        value=lambda values: tuple(PathPattern(each, Path()) for each in values),
+        value=lambda values: tuple(PathPattern(value, Path()) for value in values),
         more={"metavar": "PATTERN"} | _SEVERAL,
     ),
     BuildOption(
@@ -290,7 +290,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
         parameter="BuildRequest.templates", group=PLACES,
         words="render a Jinja2 template of yours, FROM, with the manifest into the file TO; FILE#/POINTER is a value "
         "in a JSON file",
-        value=lambda values: tuple(TemplateRequest.of(*each) for each in values),
+        value=lambda values: tuple(TemplateRequest.of(*value) for value in values),
         more={"nargs": 2, "type": _PATH, "metavar": "FROM TO"} | _SEVERAL,
     ),
     BuildOption(

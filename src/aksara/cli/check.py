@@ -165,7 +165,7 @@ def _outcome(
                 "templates": sum(page.template for page in site.pages),
                 "findings": [each.as_json() for each in left],
                 "accepted": [each.as_json() | {"reason": by.reason} for each, by in parted.accepted],
-                "first_views": [each.as_json() for each in views],
+                "first_views": [view.as_json() for view in views],
                 "contents": list(site.contents),
             }
         )
@@ -207,7 +207,7 @@ def _compared(builds: Sequence[BuildRequest], screen: Screen, *, cached: bool) -
     for plan, build in build_all([replace(build, cache=cached) for build in builds], screen):
         folder = plan.request.folder
         also = [path for path in (plan.request.manifest_file, plan.request.proof_file) if path is not None]
-        yield from budget_findings(folder, ((each.what, each.size, each.limit) for each in build.budgets))
+        yield from budget_findings(folder, ((budget.what, budget.size, budget.limit) for budget in build.budgets))
         yield from built_findings(folder, ((file.path, file.data) for file in build.files if file.kind != "zip"), also)
 
 

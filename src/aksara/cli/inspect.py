@@ -209,9 +209,9 @@ def _variation(variation: FontVariation) -> dict[str, str]:
     """Axes, named instances (by where they are off the default), and what varies."""
     defaults = {axis.tag: axis.default for axis in variation.axes}
     instances = []
-    for each in variation.instances:
-        away = [f"{tag} {value:g}" for tag, value in each.location.items() if value != defaults[tag]]
-        instances.append(f"{each.name} ({', '.join(away) or 'default'})")
+    for instance in variation.instances:
+        away = [f"{tag} {value:g}" for tag, value in instance.location.items() if value != defaults[tag]]
+        instances.append(f"{instance.name} ({', '.join(away) or 'default'})")
     return {
         "Axes": "\n".join(
             f"{axis.tag}{f' {axis.name}' if axis.name else ''}: {axis.minimum:g} to {axis.maximum:g}, "

@@ -98,7 +98,7 @@ def report_used_faces(screen: Screen, request: BuildRequest, build: Build) -> No
             files = "1 file that is no page" if used.text_files == 1 else f"{used.text_files:,} files that are no pages"
             screen.print(f"  with the text of {files}; it counts for the family in which most is written")
         if used.unused:
-            names = [f"{each.face.label} ({format_size(each.size)})" for each in used.unused]
+            names = [f"{face.face.label} ({format_size(face.size)})" for face in used.unused]
             option = FLAGS["BuildRequest.all_faces"]
             screen.print(f"  not made, since no page uses it: {', '.join(names)} ({option} makes them)")
     if shown:
@@ -203,8 +203,8 @@ def _way_text(way: Way) -> str:
 
 def _report_urls(screen: Screen, request: BuildRequest, build: Build) -> None:
     """Whether the paths in the style sheet lead to the fonts; those that do not are warned of already."""
-    found = [each for each in build.targets if each.verdict == "found"]
-    unknown = [each for each in build.targets if each.verdict == "unknown"]
+    found = [target for target in build.targets if target.verdict == "found"]
+    unknown = [target for target in build.targets if target.verdict == "unknown"]
     name = request.css_file.name
     right = f"All {len(found)} font URLs in {name} are right" if len(found) > 1 else f"The font URL in {name} is right"
     if found and found[0].url.startswith("/"):

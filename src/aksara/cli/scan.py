@@ -192,7 +192,11 @@ def _report_pages(screen: Screen, site: SiteUse) -> None:
 def _report_sequences(screen: Screen, site: SiteUse) -> None:
     """Emoji of several characters, which take a font that has them whole."""
     shown = {
-        each for use in site.faces if not use.hidden for each in use.sequences if is_of_emoji(without_selectors(each))
+        sequence
+        for use in site.faces
+        if not use.hidden
+        for sequence in use.sequences
+        if is_of_emoji(without_selectors(sequence))
     }
     if shown:
         listed = sorted(shown)
@@ -246,7 +250,9 @@ def _listed(words: Sequence[str], most: int) -> str:
 
 
 def _characters(use: FaceUse) -> str:
-    return " ".join(on_circle(each) for each in sorted(use.characters) if each.isprintable() and each != " ")
+    return " ".join(
+        on_circle(character) for character in sorted(use.characters) if character.isprintable() and character != " "
+    )
 
 
 def _report_hidden(screen: Screen, uses: Sequence[FaceUse]) -> None:

@@ -43,7 +43,7 @@ def reserved_names(texts: Iterable[tuple[str, str]]) -> list[ReservedName]:
         for match in _CLAUSE.finditer(text):
             listed = match["names"]
             names = _QUOTED.findall(listed) or _UNQUOTED.split(_END.split(listed.strip(), maxsplit=1)[0])
-            for name in (clean(each).strip(" .,") for each in names):
+            for name in (clean(name).strip(" .,") for name in names):
                 if 1 < len(name) <= 60 and len(found) < _MOST:
                     clause = clean(
                         match[0]

@@ -66,7 +66,7 @@ class FontVariation(Struct, frozen=True):
                 }
                 for axis in self.axes
             ],
-            "instances": [{"name": each.name, "location": dict(each.location)} for each in self.instances],
+            "instances": [{"name": instance.name, "location": dict(instance.location)} for instance in self.instances],
             "varies": list(self.varies),
         }
 
@@ -95,7 +95,9 @@ def font_variation(font: Font) -> FontVariation | None:
         )
         for axis in fvar.axes
     )
-    instances = tuple(FontInstance(instance_name(each), each.location(fvar.axes)) for each in fvar.instances)
+    instances = tuple(
+        FontInstance(instance_name(instance), instance.location(fvar.axes)) for instance in fvar.instances
+    )
     return FontVariation(axes, instances, tuple(_varying(font)))
 
 

@@ -26,9 +26,9 @@ def new_axes(font: Font, changes: Sequence[AxisChange]) -> list[Table]:
     fvar, avar, stat = font.table(Fvar), font.find(Avar), font.find(Stat)
     left = [number for number, change in enumerate(changes) if not change.is_pinned]
     instances = tuple(
-        replace(each, coordinates=tuple(each.coordinates[number] for number in left))
-        for each in fvar.instances
-        if _is_within(each, changes)
+        replace(instance, coordinates=tuple(instance.coordinates[number] for number in left))
+        for instance in fvar.instances
+        if _is_within(instance, changes)
     )
     tables: list[Table] = [Fvar(tuple(changes[number].after for number in left), instances)]
     if avar is not None:
@@ -89,8 +89,8 @@ def new_control_values(font: Font, rebasing: Rebasing) -> tuple[dict[str, bytes]
     if cvar is None or _CONTROL_VALUES not in font or not cvar.variations:
         return {}, []
     values = np.frombuffer(font.raw(_CONTROL_VALUES)[: len(font.raw(_CONTROL_VALUES)) // 2 * 2], ">i2").astype(np.int64)
-    rebased = rebasing.of(tuple(each.region for each in cvar.variations))
-    old = np.array([each.over(len(values))[:, 0] for each in cvar.variations], np.float64)
+    rebased = rebasing.of(tuple(variation.region for variation in cvar.variations))
+    old = np.array([variation.over(len(values))[:, 0] for variation in cvar.variations], np.float64)
     moved = rebased.to_default @ old
     steps = np.rint(moved).astype(np.int64)
     data = np.clip(values + steps, -0x8000, 0x7FFF).astype(">i2").tobytes()

@@ -82,7 +82,7 @@ def _new_os2(os2: OS2, places: Mapping[str, float], moved: set[str], leaning: bo
 def _instance_name(fvar: Fvar, name: Name | None, changes: Sequence[AxisChange]) -> str | None:
     """What the font itself calls the new default."""
     place = tuple(change.after.default for change in changes)
-    ids = (each.name_id for each in fvar.instances if each.coordinates == place)
+    ids = (instance.name_id for instance in fvar.instances if instance.coordinates == place)
     return next((text for each in ids if name is not None and (text := name.get(each))), None)
 
 

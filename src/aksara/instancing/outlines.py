@@ -64,12 +64,12 @@ def new_outlines(font: Font, rebasing: Rebasing, kept: Set[int] | None = None) -
         return NewOutlines(tables=(), moved=still, old_boxes=glyf.boxes(), boxes=glyf.boxes())
     glyphs = [_rebased(each, rebasing) for each in gvar.of_glyphs(glyf, range(count))]
     static = not rebasing.axis_count
-    new, boxes = _new_glyf(glyf, [each.outline for each in glyphs], overlapping=static)
+    new, boxes = _new_glyf(glyf, [glyph.outline for glyph in glyphs], overlapping=static)
     tables: list[Table] = [new, new.loca(), replace(font.table(Head), index_to_loc_format=int(new.loca().long))]
     if not static:
         tables.append(Gvar.of(rebasing.axis_count, _new_variations(glyphs)))
     moved = np.array(
-        [(each.moved[START, 0], each.moved[END, 0], each.moved[TOP, 1], each.moved[BOTTOM, 1]) for each in glyphs]
+        [(glyph.moved[START, 0], glyph.moved[END, 0], glyph.moved[TOP, 1], glyph.moved[BOTTOM, 1]) for glyph in glyphs]
     )
     return NewOutlines(tables=tuple(tables), moved=moved.reshape(count, 4), old_boxes=glyf.boxes(), boxes=boxes)
 
@@ -77,7 +77,7 @@ def new_outlines(font: Font, rebasing: Rebasing, kept: Set[int] | None = None) -
 def _rebased(glyph: GlyphVariations, rebasing: Rebasing) -> _Glyph:
     """The glyph from its new default on, its deltas not yet rounded."""
     outline = glyph.outline
-    rebased = rebasing.of(tuple(each.region for each in glyph.variations))
+    rebased = rebasing.of(tuple(variation.region for variation in glyph.variations))
     old = glyph.all_deltas()
     moved = np.tensordot(rebased.to_default, old, 1) if len(old) else np.zeros((outline.point_count, 2))
     deltas = np.tensordot(old, rebased.to_regions, (0, 0)) if len(old) else np.zeros((outline.point_count, 2, 0))
@@ -135,10 +135,10 @@ def _new_variations(glyphs: Sequence[_Glyph]) -> list[list[TupleVariation]]:
 
 def _region(number: int, glyphs: Sequence[_Glyph]) -> list[TupleVariation | None]:
     """The variation of each glyph in the region of that number; None where nothing moves."""
-    wanted = [wanted_at(number, each.deltas, each.stored, each.rest, each.rebased.overlaps) for each in glyphs]
+    wanted = [wanted_at(number, glyph.deltas, glyph.stored, glyph.rest, glyph.rebased.overlaps) for glyph in glyphs]
     goal = np.concatenate(wanted)
     whole = np.rint(goal).astype(np.int64)
-    chosen = with_fewest_points([each.outline for each in glyphs], [1] * len(glyphs), whole, goal, _TOLERANCE)
+    chosen = with_fewest_points([glyph.outline for glyph in glyphs], [1] * len(glyphs), whole, goal, _TOLERANCE)
     result: list[TupleVariation | None] = []
     for glyph, (points, deltas) in zip(glyphs, chosen, strict=True):
         glyph.stored[..., number] = _as_drawn(glyph.outline, points, deltas)

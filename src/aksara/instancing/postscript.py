@@ -49,7 +49,7 @@ def new_postscript_outlines(
     """
     cff2 = font.table(Cff2)
     regions = [_regions(cff2.store, number) for number in range(len(cff2.region_counts()))]
-    rebased = [rebasing.of(each) for each in regions]
+    rebased = [rebasing.of(region) for region in regions]
     runner, counts = cff2.runner(), cff2.region_counts()
     programs: list[Program] = []
     for glyph, font_dict in enumerate(cff2.font_dict_of):
@@ -124,9 +124,9 @@ def _new_private(private: Dict, rebased: Sequence[Rebased]) -> Dict:
 
 
 def _new_numbers(operator: int, operands: tuple[Number, ...], change: Rebased | None) -> tuple[Number, ...]:
-    if change is None or not any(isinstance(each, Blend) for each in operands):
+    if change is None or not any(isinstance(operand, Blend) for operand in operands):
         return operands
-    listed = [Operand(_real(each), _deltas(each)) for each in operands]
+    listed = [Operand(_real(operand), _deltas(operand)) for operand in operands]
     # Numbers that do not count from one another have an axis each.
     axes = np.zeros(len(listed), np.int64) if operator in _STEPS else np.arange(len(listed))
     moved = _moved_operands(listed, axes, change)

@@ -20,7 +20,7 @@ def rebased_store(
     What they add to the new default is not in them.
     """
     rebased = rebasing.of(store.regions)
-    new = [_rounded_rows(each, rebasing, store) for each in rows]
+    new = [_rounded_rows(row, rebasing, store) for row in rows]
     return ItemVariationStore(rebasing.axis_count, rebased.regions, ()), new
 
 

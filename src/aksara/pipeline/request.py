@@ -309,8 +309,8 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
         own += [(self.fonts_folder, "BuildRequest.fonts")] if self.fonts_folder != self.folder else []
         archive = [(self.archive, "BuildRequest.archive")] if self.archive is not None else []
         # Several templates may each make a value of one file.
-        rendered = [(each.target, "BuildRequest.templates") for each in self.templates if not each.pointer]
-        targets = dict.fromkeys(each.target for each in self.templates if each.pointer)
+        rendered = [(template.target, "BuildRequest.templates") for template in self.templates if not template.pointer]
+        targets = dict.fromkeys(template.target for template in self.templates if template.pointer)
         rendered += [(target, "BuildRequest.templates") for target in targets]
         return [*own, (self.css_file, self.css_parameter), *archive, *rendered]
 

@@ -341,7 +341,7 @@ def _url_targets(plan: BuildPlan, families: Sequence[WebFamily]) -> tuple[UrlTar
 
 def _url_notices(targets: Sequence[UrlTarget], css_file: PurePath) -> list[Notice]:
     """One notice for the URLs that lead to no font; they all come from one pattern."""
-    lost = [each for each in targets if each.verdict == "missing"]
+    lost = [target for target in targets if target.verdict == "missing"]
     if not lost:
         return []
     text = f'url("{lost[0].url}") leads nowhere: no font will be at {lost[0].path}'

@@ -20,7 +20,7 @@ def append_acceptances(path: Path, acceptances: Iterable[Acceptance]) -> None:
     """
     before = read_file(path, limit=MAX_PROJECT_SIZE) if is_file(path) else b""
     end = "\r\n" if b"\r\n" in before else "\n"
-    text = "".join(f"{end}{_table(each, end)}" for each in acceptances)
+    text = "".join(f"{end}{_table(acceptance, end)}" for acceptance in acceptances)
     joint = "" if not before or before.endswith(b"\n") else end
     data = before + (joint + text if before else text.removeprefix(end)).encode()
     if len(data) > MAX_PROJECT_SIZE:

@@ -181,7 +181,7 @@ class _Project(CheckedFile):
             with self.at(*path, "addresses", name):
                 check_address(address)
         outputs = self.data["output"] if isinstance(self.data["output"], list) else [self.data["output"]]
-        if sum("addresses" in each for each in outputs) != count_address_tables(self.text):
+        if sum("addresses" in output for output in outputs) != count_address_tables(self.text):
             raise self.problem(
                 (*path, "addresses"),
                 "write [output.addresses] on a line of its own, so that a build can add lines below",

@@ -27,7 +27,7 @@ def faked_from(proof: FamilyProof, asked: AskedFace) -> WebFace | None:
     if not others:
         return None
     nearest = best_match([web.face for web in others], asked.desired)
-    return next(each for each in others if each.face is nearest)
+    return next(other for other in others if other.face is nearest)
 
 
 def faked_style(asked: AskedFace) -> str:

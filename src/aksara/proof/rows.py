@@ -35,7 +35,7 @@ def page_rows(proof: FamilyProof) -> list[tuple[str, list[Bar]]]:
 
 def longest_page(proof: FamilyProof) -> int:
     """Bytes of the longest bar of the pages."""
-    return max([each.size for each in proof.pages] + [proof.budget or 1])
+    return max([page.size for page in proof.pages] + [proof.budget or 1])
 
 
 def longest_face(proof: FamilyProof) -> int:

@@ -138,7 +138,7 @@ def unused_faces(site: SiteUse) -> list[DefinedFace]:
             if not faces:
                 continue
             nearest = best_match(faces, desired_face(use.face))
-            same = [each for each in faces if (each.weight, each.style, each.width) ==
+            same = [face for face in faces if (face.weight, face.style, face.width) ==
                     (nearest.weight, nearest.style, nearest.width)]  # fmt: skip
             if any(each.serves(code) for each in same for code in use.codes):
                 used.update(same)

@@ -119,8 +119,8 @@ def read_site(
     site = replace(
         site_use(read),
         texts=_read_texts(found),
-        contents=tuple(each.summary for each in found.contents),
-        languages=tuple(dict.fromkeys(tag for each in found.contents for tag in each.languages)),
+        contents=tuple(content.summary for content in found.contents),
+        languages=tuple(dict.fromkeys(tag for content in found.contents for tag in content.languages)),
     )
     return _whole(site, found) if request.whole else site
 
@@ -159,10 +159,10 @@ def _whole(site: SiteUse, found: FoundFiles) -> SiteUse:
     """The site with what no page loads."""
     loaded = {address for page in site.pages for address in page.sheets}
     loose = {
-        resolved(path).as_uri(): resolved(each.root).as_uri() for each in found.contents for path in each.sheets
+        resolved(path).as_uri(): resolved(folder.root).as_uri() for folder in found.contents for path in folder.sheets
     }  # fmt: skip
     fonts = [font for page in site.pages for font in page.script_fonts]
-    for path in dict.fromkeys(path for each in found.contents for path in each.scripts):
+    for path in dict.fromkeys(path for content in found.contents for path in content.scripts):
         try:
             fonts += fonts_in_script(decode_page(read_file(path, limit=MAX_PAGE_SIZE)), printable(path.as_posix()))
         except InputError:
@@ -182,7 +182,7 @@ def _quotable(page: PageUse, path: Path, request: SiteRequest) -> PageUse:
 
 def _look_at(sheets: SheetsUsed, files: SheetFiles) -> None:
     """Look at what another process may have read, so that it is known here what a page depends on."""
-    for reference, base in (*((each, each) for each in sheets.digests), *sheets.missing):
+    for reference, base in (*((digest, digest) for digest in sheets.digests), *sheets.missing):
         with suppress(SheetMissingError):
             note_file(files.resolve(reference, base))
 

@@ -82,8 +82,8 @@ class Element(Struct, eq=False):
             return [self]
         if self.parent._by_tag is None:
             self.parent._by_tag = {}
-            for each in self.parent.elements:
-                self.parent._by_tag.setdefault(each.tag, []).append(each)
+            for element in self.parent.elements:
+                self.parent._by_tag.setdefault(element.tag, []).append(element)
         return self.parent._by_tag[self.tag]
 
     def ancestors(self) -> Iterator[Element]:

@@ -80,7 +80,7 @@ class FaceUse(Struct, frozen=True, dict=True):
             "characters": format_ranges(map(ord, self.characters)),
             "count": self.count,
             "counts": {character: self.characters[character] for character in sorted(self.characters)},
-            "sequences": sorted(each for each in self.sequences if is_of_emoji(without_selectors(each))),
+            "sequences": sorted(sequence for sequence in self.sequences if is_of_emoji(without_selectors(sequence))),
             "in_headings": self.in_headings,
             "pages": self.pages,
             "languages": dict(sorted(self.languages.items())),

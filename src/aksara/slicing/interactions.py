@@ -85,10 +85,10 @@ class Interactions(Struct, frozen=True):
     def of_all(cls, several: Sequence[Self]) -> Self:
         """What interacts in any of several fonts."""
         return cls(
-            tuple(dict.fromkeys(group for each in several for group in each.implied)),
-            any(each.has_fractions for each in several),
-            _joined([each.shaping for each in several]),
-            _joined([each.kerning for each in several]),
+            tuple(dict.fromkeys(group for fonts in several for group in fonts.implied)),
+            any(fonts.has_fractions for fonts in several),
+            _joined([fonts.shaping for fonts in several]),
+            _joined([fonts.kerning for fonts in several]),
         )
 
     def between(self, pair: str) -> Interaction:
@@ -155,13 +155,13 @@ def _joined(several: Sequence[_Masks | None]) -> _Masks | None:
     firsts: dict[int, int] = {}
     seconds: dict[int, int] = {}
     count = 0
-    for each in several:
-        if each is None:
+    for fonts in several:
+        if fonts is None:
             return None
-        for own, masks in ((each.firsts, firsts), (each.seconds, seconds)):
+        for own, masks in ((fonts.firsts, firsts), (fonts.seconds, seconds)):
             for code, mask in own.items():
                 masks[code] = masks.get(code, 0) | mask << count
-        count += each.count
+        count += fonts.count
     return _Masks(firsts, seconds, count)
 
 

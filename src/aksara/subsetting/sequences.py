@@ -63,7 +63,11 @@ def without_ligatures(gsub: Gsub, unwanted: Set[Ligature]) -> Gsub:
         for place, subtable in enumerate(lookup.subtables):
             if isinstance(subtable, LigatureSubstitution):
                 left = {
-                    first: tuple(each for each in ligatures if Ligature(number, place, first, each[0]) not in unwanted)
+                    first: tuple(
+                        ligature
+                        for ligature in ligatures
+                        if Ligature(number, place, first, ligature[0]) not in unwanted
+                    )
                     for first, ligatures in subtable.ligatures.items()
                 }
                 subtable = replace(subtable, ligatures={first: each for first, each in left.items() if each})  # noqa: PLW2901
@@ -75,7 +79,9 @@ def without_ligatures(gsub: Gsub, unwanted: Set[Ligature]) -> Gsub:
 def drawn_as_one(font: Font, sequences: Iterable[str]) -> dict[str, bool]:
     """Those of these sequences of emoji that the font has the characters of, in order: whether it draws each as one
     picture, and not as its parts."""
-    texts = {each: _placed(font, each) for each in sorted(sequences) if is_of_emoji(without_selectors(each))}
+    texts = {
+        sequence: _placed(font, sequence) for sequence in sorted(sequences) if is_of_emoji(without_selectors(sequence))
+    }
     found = {each: False for each, text in texts.items() if text is not None}
     if not found or Gsub.TAG not in font:
         return found
@@ -131,7 +137,7 @@ def _emoji_ligatures(font: Font, gsub: Gsub) -> dict[Ligature, Set[str]]:
             spelled.setdefault(glyph, set()).add("")
         elif may_be_of_emoji(character):
             spelled.setdefault(glyph, set()).add(character)
-    if not any(map(is_joiner, (each for texts in spelled.values() for each in texts))):
+    if not any(map(is_joiner, (text for texts in spelled.values() for text in texts))):
         return {}
     found: dict[Ligature, Set[str]] = {}
     work = Work(_LARGE)

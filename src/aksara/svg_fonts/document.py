@@ -77,7 +77,7 @@ def svg_font(font: Font) -> bytes:
         f"<font-face{_attributes(attributes)}/>",
         f'<missing-glyph horiz-adv-x="{advances[0]}"{_path(missing_path)}/>',
         *map(_element, glyphs),
-        *_kerning(glyphs, kerning_of(font, {each.glyph for each in glyphs})),
+        *_kerning(glyphs, kerning_of(font, {glyph.glyph for glyph in glyphs})),
         "</font></defs>",
         "</svg>",
     ]

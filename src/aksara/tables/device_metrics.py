@@ -54,7 +54,7 @@ class Hdmx(Table, frozen=True):
         return cls(found)
 
     def compile(self) -> bytes:
-        glyphs = max((len(each.widths) for each in self.sizes.values()), default=0)
+        glyphs = max((len(size.widths) for size in self.sizes.values()), default=0)
         record_size = 2 + glyphs + -(2 + glyphs) % 4
         writer = Writer(_HdmxHeader(0, len(self.sizes), record_size).compile())
         for size, each in sorted(self.sizes.items()):
@@ -108,7 +108,7 @@ class Gasp(Table, frozen=True):
         return cls(reader.u16(), tuple((reader.u16(), reader.u16()) for _ in range(reader.u16())))
 
     def compile(self) -> bytes:
-        return bytes(Writer().u16(self.version, len(self.ranges), *(n for each in self.ranges for n in each)))
+        return bytes(Writer().u16(self.version, len(self.ranges), *(n for span in self.ranges for n in span)))
 
     def subset(self, context: SubsetContext) -> Self:
         """Without hints: smoothing alone, at all sizes."""

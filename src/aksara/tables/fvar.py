@@ -107,7 +107,7 @@ class Fvar(Table, frozen=True):
         return cls(tuple(axes), _parse_instances(reader, header))
 
     def compile(self) -> bytes:
-        has_postscript_names = any(each.postscript_name_id is not None for each in self.instances)
+        has_postscript_names = any(instance.postscript_name_id is not None for instance in self.instances)
         header = _Header(
             axes_offset=_Header.LAYOUT.size,
             axis_count=len(self.axes),
@@ -124,8 +124,10 @@ class Fvar(Table, frozen=True):
 
     def name_ids(self) -> set[int]:
         """The names that it refers to."""
-        found = {axis.name_id for axis in self.axes} | {each.name_id for each in self.instances}
-        return found | {each.postscript_name_id for each in self.instances if each.postscript_name_id is not None}
+        found = {axis.name_id for axis in self.axes} | {instance.name_id for instance in self.instances}
+        return found | {
+            instance.postscript_name_id for instance in self.instances if instance.postscript_name_id is not None
+        }
 
 
 def _instance_size(axes: int) -> int:

@@ -105,12 +105,12 @@ class Stat(Table, frozen=True):
         return cls(tuple(axes), tuple(at.once(AxisValue.parse) for at in found if at is not None), fallback)
 
     def compile(self) -> bytes:
-        several = any(each.value_format == _SEVERAL_AXES for each in self.axis_values)
+        several = any(value.value_format == _SEVERAL_AXES for value in self.axis_values)
         root = Block().u32(_VERSION_1_2 if several else _VERSION_1_1)
         axes = Block(b"".join(axis.compile() for axis in self.axes))
         values = Block()
-        for each in self.axis_values:
-            values.offset16(each.block())
+        for value in self.axis_values:
+            values.offset16(value.block())
         root.u16(DesignAxis.LAYOUT.size, len(self.axes)).offset32(axes if self.axes else None)
         root.u16(len(self.axis_values)).offset32(values if self.axis_values else None)
         return serialize(root.u16(self.fallback_name_id if self.fallback_name_id is not None else _NO_NAME))
@@ -124,7 +124,7 @@ class Stat(Table, frozen=True):
         """For each axis, by tag, the values that are named on it, in the axis's own units."""
         found: dict[str, tuple[float, ...]] = {}
         for number, axis in enumerate(self.axes):
-            named = (each.value_on(number) for each in self.axis_values if len(each.positions) == 1)
+            named = (value.value_on(number) for value in self.axis_values if len(value.positions) == 1)
             found[axis.tag] = tuple(value for value in named if value is not None)
         return found
 
@@ -135,5 +135,5 @@ class Stat(Table, frozen=True):
 
     def name_ids(self) -> set[int]:
         """The names that it refers to."""
-        found = {axis.name_id for axis in self.axes} | {each.name_id for each in self.axis_values}
+        found = {axis.name_id for axis in self.axes} | {value.name_id for value in self.axis_values}
         return found | ({self.fallback_name_id} if self.fallback_name_id is not None else set())

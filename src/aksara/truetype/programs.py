@@ -161,7 +161,7 @@ class ProgramUse:
             if states is not None and len(states) == 1:
                 state = states[0]
             elif states is not None:
-                return _joined([last for each in states for last in self._run(code, at, end, each, nesting)])
+                return _joined([last for state in states for last in self._run(code, at, end, state, nesting)])
         return [state]
 
     def _branch(self, code: bytes, at: int, end: int, state: _State, nesting: int) -> tuple[int, list[_State]]:
@@ -194,12 +194,12 @@ class ProgramUse:
         states = [state]
         if count is not None and len(count) == 1:
             for _ in range(_only(count)):
-                states = _joined([last for each in states for last in self._call(function, each, nesting)])
+                states = _joined([last for state in states for last in self._call(function, state, nesting)])
             return states
         # It may end after any round.
         for _ in range(_MOST_ROUNDS):
-            before = [each.copy() for each in states]
-            after = [last for each in states for last in self._call(function, each, nesting)]
+            before = [state.copy() for state in states]
+            after = [last for state in states for last in self._call(function, state, nesting)]
             states = _joined([*before, *after])
             if states == before:
                 return states

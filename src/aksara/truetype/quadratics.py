@@ -108,7 +108,7 @@ def distance_bounds(cubics: Floats, splines: Floats) -> Floats:
         points[:, 1:] - after - at[:, 1:] + third * along[:, 1:],
         points[:, 1:] - at[:, 1:],
     ]
-    return np.asarray(np.sqrt(np.max([(each * each).sum(2).max(1) for each in differences], 0)))
+    return np.asarray(np.sqrt(np.max([(difference * difference).sum(2).max(1) for difference in differences], 0)))
 
 
 def _cubic_at(cubics: Floats, t: Floats) -> tuple[Floats, Floats]:

@@ -30,7 +30,7 @@ def rules_to_copy(families: Sequence[WebFamily], properties: Sequence[str]) -> s
 
 def first_rule(families: Sequence[WebFamily], properties: Sequence[str]) -> str:
     """The rule that sets most of the text."""
-    family = text_family([each for each in families if not each.pictures] or families)
+    family = text_family([family for family in families if not family.pictures] or families)
     variable = properties[list(families).index(family)]
     if family.pictures:
         return _picture_rule(family, variable)

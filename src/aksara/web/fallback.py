@@ -82,7 +82,7 @@ def _by_script(frequencies: Mapping[int, float], widths: Mapping[int, float]) ->
     common = shares.pop(COMMON, {})
     if len(shares) < 2:
         return [("", frequencies)]
-    total = sum(map(sum, (each.values() for each in shares.values()))) or 1.0
+    total = sum(map(sum, (share.values() for share in shares.values()))) or 1.0
     main = max(sorted(shares), key=lambda script: sum(shares[script].values()))
     found: list[tuple[str, Mapping[int, float]]] = [("", shares[main] | common)]
     for script in sorted(shares):

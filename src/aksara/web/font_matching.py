@@ -125,7 +125,7 @@ def text_family(families: Sequence[F]) -> F:
             family
             for family in families
             if family.generic in ("sans-serif", "serif")
-            and not missing_faces([each.face for each in family.faces], [DesiredFace()])
+            and not missing_faces([face.face for face in family.faces], [DesiredFace()])
         ),
         families[0],
     )
@@ -140,7 +140,7 @@ def named_face(families: Sequence[F], text: str) -> tuple[F, Face]:
     family = max(matching, key=lambda family: len(family.name), default=text_family(families))
     rest = text[len(family.name) :] if matching else text
     desired = parse_desired_face(rest) if rest.strip() or not matching else DesiredFace()
-    faces = [each.face for each in family.faces]
+    faces = [face.face for face in family.faces]
     if missing_faces(faces, [desired]):
         there = ", ".join(face.label for face in faces)
         raise RequestError(

@@ -202,7 +202,7 @@ class UsedFaces(Struct, frozen=True):
         """For the manifest."""
         return {
             "bytes": self.size,
-            "unused": [each.as_json() for each in self.unused],
+            "unused": [face.as_json() for face in self.unused],
             "bytes_of_all": self.together,
             "bytes_of_letters": self.letters,
             "text_files": self.text_files,

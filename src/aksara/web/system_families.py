@@ -69,8 +69,8 @@ def widths_row(widths: Mapping[int, float], codes: Iterable[int]) -> str:
     """The widths of these characters, in ems, as `SystemFace.row` has them."""
     units = (round(widths[code] * _UNITS) if code in widths else None for code in codes)
     base = len(DIGITS)
-    numbers = (None if each is None else min(each, _MOST_UNITS) for each in units)
-    return "".join("--" if each is None else DIGITS[each // base] + DIGITS[each % base] for each in numbers)
+    numbers = (None if unit is None else min(unit, _MOST_UNITS) for unit in units)
+    return "".join("--" if number is None else DIGITS[number // base] + DIGITS[number % base] for number in numbers)
 
 
 def all_system_families(measured: Sequence[SystemFamily] = ()) -> tuple[SystemFamily, ...]:

@@ -123,7 +123,7 @@ def _texts(site: CheckedSite) -> Iterator[Finding]:
     for text in site.use.texts:
         if text.by_chance:
             continue
-        codes = sorted(ord(each) for each in text.characters if len(each) == 1)
+        codes = sorted(ord(character) for character in text.characters if len(character) == 1)
         lost = [code for code in codes if is_drawn(code) and not any(has(rule, code) for rule in rules)]
         if lost:
             yield finding(
@@ -184,7 +184,7 @@ def _hidden_by_range(site: CheckedSite, rules: Sequence[CheckedRule], use: FaceU
 def page_of(site: CheckedSite, use: FaceUse, code: int) -> str:
     """The first page that shows a character in a face."""
     for page in site.use.pages:
-        if any(each.face == use.face and code in each.codes for each in page.faces if not each.hidden):
+        if any(face.face == use.face and code in face.codes for face in page.faces if not face.hidden):
             return page.page
     return use.origin.page
 

@@ -76,6 +76,6 @@ def _unused(site: CheckedSite) -> Iterator[Finding]:
         if face is None or face.local:
             continue
         key = (face.family, face.weight, face.style, face.width)
-        if key not in told and any((each.family, each.weight, each.style, each.width) == key for each in unused):
+        if key not in told and any((face.family, face.weight, face.style, face.width) == key for face in unused):
             told.add(key)
             yield finding("face-unused", rule.place(), family=face.family, face=face.label)

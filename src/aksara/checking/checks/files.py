@@ -127,7 +127,7 @@ def _ranges(rule: CheckedRule, file: ReachedFile) -> Iterator[Finding]:
 def _is_alone(rule: CheckedRule, site: CheckedSite) -> bool:
     """Whether a family has one face: people define one family for each weight, too."""
     rules = site.by_family.get(rule.defined.family.casefold(), []) if rule.defined is not None else []
-    faces = {(each.defined.weight, each.defined.style, each.defined.width) for each in rules if each.defined}
+    faces = {(rule.defined.weight, rule.defined.style, rule.defined.width) for rule in rules if rule.defined}
     return len(faces) < 2
 
 

@@ -90,9 +90,9 @@ def _fallbacks(site: CheckedSite) -> Iterator[Finding]:
     told: set[tuple[str, ...]] = set()
     for use in site.use.faces:
         families = use.face.families
-        names = [each.casefold() for each in families]
-        own = next((each for each in names if each in site.by_family and each not in fitted), None)
-        if use.hidden or own is None or families in told or any(each in fitted for each in names):
+        names = [family.casefold() for family in families]
+        own = next((name for name in names if name in site.by_family and name not in fitted), None)
+        if use.hidden or own is None or families in told or any(name in fitted for name in names):
             continue
         if found := [name for key, name in fitted.items() if key.startswith(own)]:
             told.add(families)

@@ -21,9 +21,9 @@ def choose_variant(variants: Sequence[Font], font_format: WebFormat, effort: Eff
     if len(variants) == 1 or container is None:
         return variants[0]
     if effort == "most":
-        differing_fonts = {each.digest: each for each in variants}.values()
+        differing_fonts = {variant.digest: variant for variant in variants}.values()
         return min(differing_fonts, key=lambda each: len(each.write(container, effort=effort)))
-    differing = [tag for tag in variants[0] if len({each.raw(tag) for each in variants}) > 1]
+    differing = [tag for tag in variants[0] if len({variant.raw(tag) for variant in variants}) > 1]
     return min(variants, key=lambda each: sum(_trial(each.raw(tag), font_format) for tag in differing))
 
 

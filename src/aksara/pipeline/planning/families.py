@@ -69,7 +69,7 @@ class Wanted(Struct, frozen=True):
             return [Share(self.characters, self.sequences) for _ in faces]
         shares: dict[int, list[FaceNeed]] = {}
         for need in self.needs.faces if faces else ():
-            match = best_match([each.face for each in faces], need.desired)
+            match = best_match([face.face for face in faces], need.desired)
             place = next(place for place, each in enumerate(faces) if each.face is match)
             shares.setdefault(place, []).append(need)
         return [self._share(shares.get(place, ())) for place in range(len(faces))]
@@ -97,7 +97,7 @@ class Wanted(Struct, frozen=True):
 def plan_faces(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wanted) -> Noted[list[FacePlan]]:
     """Those faces that are wanted and have any of the characters."""
     notices: list[Notice] = []
-    static = [each for each in faces if not each.font.is_variable]
+    static = [face for face in faces if not face.font.is_variable]
     # What is installed under a variable font's names may be any of its instances.
     names = dict(zip(map(id, static), names_for_local([(each.face, each.font) for each in static]), strict=True))
     plans = []
@@ -173,7 +173,9 @@ def plan_families(
     members: dict[str, list[FacePlan]] = defaultdict(list)
     for plan in sorted(faces.made, key=lambda plan: plan.face.sort_key):
         members[plan.face.family].append(plan)
-    return [_family(each, faces, _frequencies(each, selection, faces.wanted), measured) for each in members.values()]
+    return [
+        _family(member, faces, _frequencies(member, selection, faces.wanted), measured) for member in members.values()
+    ]
 
 
 def _family(
@@ -207,7 +209,7 @@ def _family(
         request=request,
         known=frozenset().union(*(font.characters for face, font in planned.there if face.family == name)),
         fallbacks=fallback_faces(
-            name, [each for member in members for each in member.samples], stack, frequencies, measured
+            name, [sample for member in members for sample in member.samples], stack, frequencies, measured
         )
         if not pictures
         else (),
@@ -216,7 +218,7 @@ def _family(
         other_way=_other_way(members, request, wanted),
         needs=wanted.needs,
         unused=tuple(
-            sorted((each for each in planned.unused if each.face.family == name), key=lambda each: each.face.sort_key)
+            sorted((face for face in planned.unused if face.face.family == name), key=lambda each: each.face.sort_key)
         ),
     )
 

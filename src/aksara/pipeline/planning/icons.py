@@ -71,7 +71,7 @@ def with_icons(request: CharacterRequest, faces: FacesOfFonts, named: Mapping[st
     for name in request.icons:
         found = [icons[name] for icons in fonts if name in icons]
         if not found:
-            raise _unknown(name, {each for icons in fonts for each in icons})
+            raise _unknown(name, {icon for icons in fonts for icon in icons})
         # As a text of its own, a name is asked for as an icon.
         texts += [name for icon in found if icon.is_spelled]
         texts += [chr(icon.character) for icon in found if icon.character is not None]

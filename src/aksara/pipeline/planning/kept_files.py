@@ -54,7 +54,7 @@ def read_kept_files(request: BuildRequest) -> KeptFiles:
     """All of them. Raises `RequestError` for one that is not there or whose marks cannot be used, `InputError` for one
     that cannot be read."""
     sheet = _read_sheet(request) if request.css_into is not None or request.rules is not None else None
-    paths = list(dict.fromkeys(path for each in request.links for path in _expanded(each)))
+    paths = list(dict.fromkeys(path for link in request.links for path in _expanded(link)))
     check_kept_paths(request, paths, "BuildRequest.links")
     return KeptFiles(sheet, tuple(_read_page(path) for path in paths))
 
@@ -99,7 +99,7 @@ def _read(path: Path) -> KeptFile:
 
 def links_from_templates(request: BuildRequest, kept: KeptFiles) -> list[Notice]:
     """Links in a template count from where it lies, unless the request says where a server has the files."""
-    templates = [printable(str(each.path)) for each in kept.links if each.is_template]
+    templates = [printable(str(link.path)) for link in kept.links if link.is_template]
     if not templates or sheet_url(request.url, request.css_file, request.fonts_folder) is not None:
         return []
     text = "a template; its links count from here. If its pages are elsewhere, say where a server has the fonts"

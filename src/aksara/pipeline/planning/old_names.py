@@ -48,7 +48,7 @@ def find_old_names(
         with suppress(InputError):
             found += islice(_in_file(path, patterns, own, changed), MAX_OLD_NAMES)
     for font in site.script_fonts:
-        if family := next((each for each in patterns if each.casefold() == font.family.casefold()), ""):
+        if family := next((pattern for pattern in patterns if pattern.casefold() == font.family.casefold()), ""):
             found.append(OldName(font.path, font.line, family))
     return tuple(dict.fromkeys(found[:MAX_OLD_NAMES]))
 

@@ -30,7 +30,7 @@ def check_output_paths(request: BuildRequest) -> None:
     places = [(request.css_file, request.css_parameter), (request.manifest_file, "BuildRequest.manifest")]
     places += [(request.proof_file, "BuildRequest.proof")] if request.proof_file is not None else []
     places += [(request.archive, "BuildRequest.archive")] if request.archive is not None else []
-    places += [(each.target, "BuildRequest.templates") for each in request.templates]
+    places += [(template.target, "BuildRequest.templates") for template in request.templates]
     for path, parameter in places:
         if is_folder(path):
             raise RequestError(f"{printable(str(path))} is a folder, not a file; add a file name", parameter=parameter)
@@ -73,7 +73,7 @@ def check_quoted_files(request: BuildRequest) -> None:
     Their contents are published as they are; nobody's private files may come into a web folder this way.
     """
     quoted = [(path, "BuildRequest.published_licences") for path in request.published_licences]
-    quoted += [(each.source, "BuildRequest.templates") for each in request.templates]
+    quoted += [(template.source, "BuildRequest.templates") for template in request.templates]
     _check_within(
         request, [(path, resolved(path), parameter) for path, parameter in quoted], "publish files inside it only"
     )

@@ -146,7 +146,7 @@ def _names_of_icons(groups: Sequence[_Group]) -> dict[str, int]:
     """Names that style sheets beside the fonts give to characters."""
     return names_in_sheets(
         _each_once(groups, "sheets"),
-        [each for group in groups for each in group.faces],
+        [face for group in groups for face in group.faces],
     )
 
 
@@ -170,7 +170,7 @@ def _asked_of(families: Sequence[FamilyPlan], request: BuildRequest, selection: 
     needs = [family.needs for family in families if family.needs is not None]
     if not needs:
         return selection.characters or frozenset()
-    return asked_besides(request.characters).union(*(face.shown for each in needs for face in each.faces))
+    return asked_besides(request.characters).union(*(face.shown for need in needs for face in need.faces))
 
 
 class _Group(Struct, frozen=True):

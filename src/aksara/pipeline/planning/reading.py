@@ -29,7 +29,7 @@ FacesOfFonts = list[tuple[Face, Font]]
 def font_paths(request: FamilyRequest) -> list[Path]:
     """The paths that the fonts of a family are at, patterns resolved. Raises `RequestError` where there are none."""
     try:
-        found = [path for each in request.fonts for path in _paths(each)]
+        found = [path for font in request.fonts for path in _paths(font)]
     except RequestError as error:
         error.parameter = "FamilyRequest.fonts"
         raise

@@ -29,7 +29,7 @@ def read_site_as_built(request: BuildRequest, names: Sequence[str], kept: KeptFi
             addresses=characters.addresses,
             data=characters.data,
             sheets={request.css_file: _sheet_to_be(kept, ":root { " + " ".join(stacks) + " }")},
-            linking=tuple(each.path for each in kept.links),
+            linking=tuple(link.path for link in kept.links),
             jobs=request.jobs,
             quoted_within=request.within if quotes_pages(request) else None,
             exclude=characters.exclude,

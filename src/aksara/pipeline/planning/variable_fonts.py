@@ -74,7 +74,7 @@ def other_way(
     if variable == "pin" and not uses:
         return None
     settled = settle(replace(request, variable=variable, uses=uses), faces).value
-    made = [each for each in settled if each.is_of_variable_font]
+    made = [face for face in settled if face.is_of_variable_font]
     return (variable, () if request.uses else uses, made) if made else None
 
 
@@ -263,9 +263,9 @@ def variation_left(settled: SettledFace) -> FontVariation | None:
         if axis.tag in ranges
     )
     instances = tuple(
-        replace(each, location={tag: value for tag, value in each.location.items() if tag in ranges})
-        for each in variation.instances
-        if all(_is_left(settled, tag, value) for tag, value in each.location.items())
+        replace(instance, location={tag: value for tag, value in instance.location.items() if tag in ranges})
+        for instance in variation.instances
+        if all(_is_left(settled, tag, value) for tag, value in instance.location.items())
     )
     return FontVariation(axes, instances, variation.varies)
 

@@ -64,7 +64,7 @@ def make_documents(
             plan.kept.sheet is not None,
             path_from(here, request.fonts_folder).removeprefix("."),
         ),
-        preload=[(each, each.link(plan.page_folder or request.folder)) for each in preload],
+        preload=[(link, link.link(plan.page_folder or request.folder)) for link in preload],
         licence=licence,
         budget=[budget.as_json() for budget in budgets],
         warnings=shown.notices(notices),

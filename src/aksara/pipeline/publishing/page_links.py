@@ -22,7 +22,7 @@ def links_of(plan: BuildPlan, kept: KeptFile, families: Sequence[WebFamily], pre
     if not request.preload and (face := _most_written_on(plan, kept.path)) is not None:
         preload = preloads(families, (), request.css_file, face)
     is_jsx = kept.marked.syntax == "jsx"
-    lines = [each.link(base, is_jsx=is_jsx) for each in preload]
+    lines = [link.link(base, is_jsx=is_jsx) for link in preload]
     # A style sheet of the user's is linked already, and a page may load this one in a way of its own.
     if plan.kept.sheet is None and request.css_file.name not in kept.marked.around:
         lines.append(_sheet_link(plan, base, is_jsx=is_jsx))
@@ -45,5 +45,5 @@ def _most_written_on(plan: BuildPlan, path: Path) -> Face | None:
     from aksara.pipeline.planning.page_views import most_written_face
 
     address = resolved(path).as_uri()
-    page = next((each for each in plan.site.pages if each.address == address and not each.template), None)
+    page = next((page for page in plan.site.pages if page.address == address and not page.template), None)
     return most_written_face(page, plan.families) if page is not None else None

@@ -127,7 +127,7 @@ def _features(family: FamilyPlan, web: WebFamily, texts: Sequence[str]) -> tuple
     place, plan = next(
         (place, plan)
         for place, plan in enumerate(family.faces)
-        if plan.face is best_match([each.face for each in family.faces], DesiredFace())
+        if plan.face is best_match([face.face for face in family.faces], DesiredFace())
     )
     tags = [tag for tag in web.faces[place].features if tag not in _NOT_SHOWN]
     characters = web.faces[place].characters
@@ -141,9 +141,9 @@ def _features(family: FamilyPlan, web: WebFamily, texts: Sequence[str]) -> tuple
 
 def _shown(letters: Sequence[str], texts: Sequence[str]) -> str:
     """Words of the site in which the feature does something, else the letters that it changes."""
-    if all(len(each) == 1 for each in letters) and any(each.isdigit() for each in letters):
+    if all(len(letter) == 1 for letter in letters) and any(letter.isdigit() for letter in letters):
         return "0123456789" if {*"0123456789"} <= {*letters} else " ".join(letters[:_LETTERS])
-    joined = [each for each in letters if len(each) > 1]
+    joined = [letter for letter in letters if len(letter) > 1]
     words = dict.fromkeys(word for text in texts for word in text.split())
     found: list[str] = []
     for word in words:

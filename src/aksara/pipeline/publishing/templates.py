@@ -52,13 +52,13 @@ class Rendered(Struct, frozen=True):
 def render_templates(templates: Sequence[TemplateRequest], manifest: Mapping[str, Any]) -> list[Rendered]:
     """What each template makes of the manifest. Raises `RequestError` for one that cannot be rendered."""
     made: dict[Path, Rendered] = {}
-    for each in templates:
-        data = _rendered(each, manifest)
-        if each.pointer:
+    for template in templates:
+        data = _rendered(template, manifest)
+        if template.pointer:
             # Several values may go into one file.
-            made[each.target] = _into_json(each, data, made.get(each.target))
+            made[template.target] = _into_json(template, data, made.get(template.target))
         else:
-            made[each.target] = Rendered(each.target, data)
+            made[template.target] = Rendered(template.target, data)
     return list(made.values())
 
 

@@ -48,7 +48,7 @@ def find_left_behind(
         return LeftBehind((), ())
     if built is not None:
         found = [_of_output(built, places, places.manifest, wanted, within)]
-        former = [places.manifest.parent / each for each in built.outputs if outputs and within is not None]
+        former = [places.manifest.parent / output for output in built.outputs if outputs and within is not None]
     else:
         found, former = [], list(_manifests_of(project, within)) if project is not None and within is not None else []
     for path in former:

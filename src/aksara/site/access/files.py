@@ -74,13 +74,13 @@ class SheetFiles:
             candidates = [self.root / path.lstrip("/")]
         elif reference.startswith("/"):
             page = Path(unquote(urlsplit(base).path)).parent
-            between = [page, *(each for each in page.parents if each.is_relative_to(self.root))]
+            between = [page, *(parent for parent in page.parents if parent.is_relative_to(self.root))]
             candidates = [folder / path.lstrip("/") for folder in [self.root, *reversed(between)]]
-        places = [resolved(each) for each in candidates]
-        for each in places:
-            if each in self._instead:
-                return each
-        inside = [each for each in places if each.is_relative_to(self.root)]
+        places = [resolved(candidate) for candidate in candidates]
+        for place in places:
+            if place in self._instead:
+                return place
+        inside = [place for place in places if place.is_relative_to(self.root)]
         if not inside:
             raise SheetOutsideError(places[0])
         found = next((each for each in inside if is_file(each)), None)

@@ -79,7 +79,9 @@ class Cascade:
             blocks = [block for match in certain for block in match.blocks]
             blocks += own_blocks
             key = (*certain, *own_key)
-            return _merged([Variant(each.mask, each.states, self._style(each, blocks, key)) for each in parents])
+            return _merged(
+                [Variant(parent.mask, parent.states, self._style(parent, blocks, key)) for parent in parents]
+            )
         whole = [match for match in certain if match.mask == everywhere]
         rules = _Rules(whole, partial, stateful, own_blocks, own_key)
         return _merged(self._in_states(element, parents, rules))

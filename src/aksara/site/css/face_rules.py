@@ -204,7 +204,9 @@ def _source(tokens: Sequence[Token]) -> Source | None:
     for token in tokens[1:]:
         if token.type != "function":
             return None
-        said[token.lower_name] = tuple(str(each.value) for each in token.arguments if each.type in ("string", "ident"))
+        said[token.lower_name] = tuple(
+            str(argument.value) for argument in token.arguments if argument.type in ("string", "ident")
+        )
     font_format, technologies = "".join(said.get("format", ())[:1]), said.get("tech", ())
     if first.type == "url":
         return Source(first.value, "", font_format, technologies, quoted=False)

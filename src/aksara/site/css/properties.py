@@ -168,7 +168,7 @@ def _alternates(tokens: Sequence[Token]) -> Value | None:
         if token.type == "ident" and token.lower_value == "historical-forms":
             found.append(("historical-forms", ()))
         elif token.type == "function":
-            names = tuple(each.value for each in token.arguments if each.type == "ident")
+            names = tuple(argument.value for argument in token.arguments if argument.type == "ident")
             found.append((token.lower_name, names))
         else:
             return None
@@ -205,7 +205,7 @@ def parse_list_style_type(tokens: Sequence[Token]) -> Value | None:
     if token.type == "string":
         return (token.value,)
     if token.type == "function" and token.lower_name == "symbols":
-        return ("".join(each.value for each in token.arguments if each.type == "string"),)
+        return ("".join(argument.value for argument in token.arguments if argument.type == "string"),)
     return token.value if token.type == "ident" else None
 
 
@@ -220,7 +220,7 @@ def _counters(initial: int) -> Callable[[Sequence[Token]], Value | None]:
             if token.type == "ident":
                 found.append((token.value, initial))
             elif token.type == "function" and token.lower_name == "reversed":
-                found += [(each.value, initial) for each in token.arguments if each.type == "ident"]
+                found += [(argument.value, initial) for argument in token.arguments if argument.type == "ident"]
             elif found and (number := quantity(token)) is not None and not number[1]:
                 found[-1] = (found[-1][0], whole(number[0]))
             else:

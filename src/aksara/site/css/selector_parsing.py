@@ -311,7 +311,9 @@ def _pseudo_class(name: str, states: set[str]) -> Test:
     if name in STATE_NAMES:
         states.add(name)
         attributes = BY_ATTRIBUTE.get(name, ())
-        return lambda element, held: name in held.states or any(each in element.attributes for each in attributes)
+        return lambda element, held: (
+            name in held.states or any(attribute in element.attributes for attribute in attributes)
+        )
     if name == "host":
         return _host(None)
     if name in NEVER:

@@ -117,7 +117,8 @@ class Selector(Struct, frozen=True, eq=False):
     def caseless(self) -> Selector:
         """The same for quirks mode, where ids and classes of elements are in lower case."""
         compounds = tuple(
-            replace(each, id=each.id.lower(), classes=tuple(map(str.lower, each.classes))) for each in self.compounds
+            replace(compound, id=compound.id.lower(), classes=tuple(map(str.lower, compound.classes)))
+            for compound in self.compounds
         )
         return replace(self, compounds=compounds, ancestors=tuple(map(str.lower, self.ancestors)))
 

@@ -196,7 +196,7 @@ class _Parser:
             return
         contents = block_items(node.content)
         self._add(text, contents, context, node.source_line)
-        if any(each.type in ("qualified-rule", "at-rule") for each in contents):
+        if any(content.type in ("qualified-rule", "at-rule") for content in contents):
             self.read(contents, replace(context, parent=text, depth=context.depth + 1))
 
     def _add(self, text: str, contents: Sequence[BlockItem], context: _Context, line: int) -> None:
@@ -352,7 +352,7 @@ def _import_url(token: Token) -> str:
     if token.type in ("url", "string"):
         return str(token.value)
     if token.type == "function" and token.lower_name == "url":
-        return next((str(each.value) for each in token.arguments if each.type == "string"), "")
+        return next((str(argument.value) for argument in token.arguments if argument.type == "string"), "")
     return ""
 
 

@@ -57,7 +57,7 @@ class FaceText(Struct):
         counts = Counter("".join(text for texts in self.texts.values() for text in texts))
         for character in self.possible:
             counts[character] = max(counts[character], 1)
-        for character in [each for each in counts if not _is_drawn(each)]:
+        for character in [count for count in counts if not _is_drawn(count)]:
             del counts[character]
         return counts
 

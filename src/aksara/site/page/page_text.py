@@ -261,7 +261,7 @@ class PageReader:
 
     def _overflow(self, variants: Sequence[Variant]) -> None:
         """The ellipsis that a box writes where its text is cut."""
-        for style in {id(each.style): each.style for each in variants}.values():
+        for style in {id(variant.style): variant.style for variant in variants}.values():
             mark = style["text-overflow"] or ("…" if style["-webkit-line-clamp"] else "")
             if mark and not style.is_inline and (found := self.found.get((style.face, style.hidden))):
                 found.possible.update(mark)

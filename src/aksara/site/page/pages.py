@@ -125,7 +125,7 @@ class SiteReader:
         applied = [*applied, *self._at(imported, reading, base)][:MAX_PAGE_SHEETS]
         shadows = list(_shadow_tops(document.elements))
         of_shadows = [self._applied(reading, top, base, address) for top in shadows]
-        everything = [each for sheets in (applied, *of_shadows) for each in sheets]
+        everything = [sheet for sheets in (applied, *of_shadows) for sheet in sheets]
         reading.sheets = list(dict.fromkeys(each.sheet for each in everything))
         reading.problems += [(sheet.url, sheet.problem) for sheet in reading.sheets if sheet.problem]
         reading.defined = list(dict.fromkeys(face for sheet in reading.sheets for face in sheet.faces))

@@ -128,7 +128,7 @@ def _plain(command: Command) -> Command:
             return Command(RCURVE, [x1, y1, x2, y2, x3, zero, x4, zero, x5, y5, x6, _back(y1, y2, y5)])
         if command.operator == FLEX1:
             *points, last = given
-            across = abs(sum(each.value for each in points[::2])) > abs(sum(each.value for each in points[1::2]))
+            across = abs(sum(point.value for point in points[::2])) > abs(sum(point.value for point in points[1::2]))
             end = [last, _back(*points[1::2])] if across else [_back(*points[::2]), last]
             return Command(RCURVE, [*points, *end])
     except ValueError:

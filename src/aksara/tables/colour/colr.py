@@ -114,10 +114,10 @@ class Colr(Painted, frozen=True):
         for glyph, paint in sorted(self.paints.items()):
             listed.u16(glyph).offset32(writer.block(paint))
         clips = Block().u8(1).u32(len(self.clips))
-        for each in self.clips:
-            box = Block().u8(2 if any(each.box.rows) else 1).i16(*each.box.edges)
-            clips.u16(each.first, each.last).offset24(
-                box.u32(writer.first(each.box.rows)) if any(each.box.rows) else box
+        for clip in self.clips:
+            box = Block().u8(2 if any(clip.box.rows) else 1).i16(*clip.box.edges)
+            clips.u16(clip.first, clip.last).offset24(
+                box.u32(writer.first(clip.box.rows)) if any(clip.box.rows) else box
             )
         shared = writer.layers()
         layers = Block().u32(len(shared))
@@ -189,7 +189,7 @@ class Colr(Painted, frozen=True):
         tops = list(self.paints.values())
         paints = dict(zip(self.paints, rebuilt(tops, lambda paint: paint.changed(change)), strict=True))
         return replace(
-            self, paints=paints, clips=tuple(replace(each, box=each.box.changed(change)) for each in self.clips)
+            self, paints=paints, clips=tuple(replace(clip, box=clip.box.changed(change)) for clip in self.clips)
         )
 
     def with_used_rows(self) -> Self:
@@ -197,7 +197,7 @@ class Colr(Painted, frozen=True):
         if self.store is None:
             return self
         rows = list(dict.fromkeys(row for paint in walk(list(self.paints.values())) for row in paint.own_rows()))
-        rows = list(dict.fromkeys([*rows, *(row for each in self.clips for row in each.box.rows if row is not None)]))
+        rows = list(dict.fromkeys([*rows, *(row for clip in self.clips for row in clip.box.rows if row is not None)]))
         if not rows:
             return replace(self, store=None)
         # A row of its own for what does not vary, which stands between others that do.

@@ -130,8 +130,8 @@ class Cpal(Table, frozen=True):
         """The palettes with these entries alone."""
         entries = range(max(used) + 1)
         palettes = tuple(
-            replace(each, colours=tuple(each.colours[entry] if entry in used else _NOTHING for entry in entries))
-            for each in self.palettes
+            replace(palette, colours=tuple(palette.colours[entry] if entry in used else _NOTHING for entry in entries))
+            for palette in self.palettes
         )
         names = tuple(self.entry_names[entry] if entry in used else None for entry in entries if self.entry_names)
         return type(self)(palettes, names if any(name is not None for name in names) else ())

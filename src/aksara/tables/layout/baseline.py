@@ -177,7 +177,9 @@ def _axis_block(axis: BaselineAxis | None) -> Block | None:
 def _script_block(script: BaseScript) -> Block:
     values = None
     if script.default is not None:
-        values = Block().u16(script.default).offsets16(_coordinate_block(each) for each in script.coordinates)
+        values = (
+            Block().u16(script.default).offsets16(_coordinate_block(coordinate) for coordinate in script.coordinates)
+        )
     block = Block().offset16(values).offset16(_extents_block(script.extents)).u16(len(script.languages))
     for tag in sorted(script.languages):
         block.tag(tag).offset16(_extents_block(script.languages[tag]))
@@ -218,7 +220,7 @@ def _axis_changed(axis: BaselineAxis | None, change: Callable[[Coordinate], Coor
         {
             tag: BaseScript(
                 script.default,
-                tuple(kept(each) for each in script.coordinates),
+                tuple(kept(coordinate) for coordinate in script.coordinates),
                 extents(script.extents) if script.extents else None,
                 {language: extents(each) for language, each in script.languages.items()},
             )

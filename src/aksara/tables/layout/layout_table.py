@@ -108,7 +108,10 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
 
     def lookups_of(self, tags: Collection[str] | None) -> set[int]:
         """The lookups that features of these tags (None: all) list."""
-        features = [*self.features, *(feature for each in self.variations for feature in each.features.values())]
+        features = [
+            *self.features,
+            *(feature for variation in self.variations for feature in variation.features.values()),
+        ]
         return {lookup for feature in features if tags is None or feature.tag in tags for lookup in feature.lookups}
 
     def lookups_applied(self, tags: Collection[str] | None) -> set[int]:
@@ -236,8 +239,10 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
                 kept[number] = len(features) if varied or new not in features else features.index(new)
                 features += [new] * (kept[number] == len(features))
         variations = [
-            FeatureVariation(each.conditions, {kept[n]: renumbered(f) for n, f in each.features.items() if n in kept})
-            for each in self.variations
+            FeatureVariation(
+                variation.conditions, {kept[n]: renumbered(f) for n, f in variation.features.items() if n in kept}
+            )
+            for variation in self.variations
         ]
         # A record without effect still decides where its conditions hold, but nothing comes behind the last.
         while variations and all(features[n] == feature for n, feature in variations[-1].features.items()):

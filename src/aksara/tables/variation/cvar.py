@@ -36,7 +36,9 @@ class Cvar(Table, frozen=True):
         return cls(parse_tuples(reader, 0, len(font.table(Fvar).axes), count, 1))
 
     def compile(self) -> bytes:
-        packed = [write_deltas(each.deltas[:, 0], np.array([len(each.deltas)]))[0] for each in self.variations]
+        packed = [
+            write_deltas(variation.deltas[:, 0], np.array([len(variation.deltas)]))[0] for variation in self.variations
+        ]
         return bytes(Writer().u32(_VERSION)) + compile_tuples(self.variations, {}, packed, _HEADER_SIZE)
 
     @classmethod

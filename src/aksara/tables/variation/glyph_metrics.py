@@ -72,12 +72,12 @@ class MetricsVariations(Table, frozen=True):
     @classmethod
     def of_rows(cls, store: ItemVariationStore, rows: Sequence[Rows | None]) -> Self:
         """The table for these rows of each metric, in the regions of the store; with index maps or without."""
-        there = [each for each in rows if each is not None]
+        there = [row for row in rows if row is not None]
         packed, places = pack_store(store.axis_count, store.regions, np.concatenate(there), keep_zeros=True)
         if packed is None:  # no glyphs, no rows
             return cls(ItemVariationStore(store.axis_count, (), ()), (None,) * len(rows))
         listed = iter([place or VariationIndex(0, 0) for place in places])
-        maps = tuple(tuple(next(listed) for _ in each) if each is not None else None for each in rows)
+        maps = tuple(tuple(next(listed) for _ in row) if row is not None else None for row in rows)
         mapped = cls(packed, maps)
         if len(there) > 1 or rows[0] is None:
             return mapped

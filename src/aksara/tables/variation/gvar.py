@@ -118,14 +118,14 @@ class Gvar(Table, frozen=True):
     @classmethod
     def of(cls, axis_count: int, glyphs: Sequence[Sequence[TupleVariation]]) -> Self:
         """The table for these variations of each glyph; peaks that several tuples have are shared."""
-        uses = Counter(each.peak for variations in glyphs for each in variations)
+        uses = Counter(variation.peak for variations in glyphs for variation in variations)
         ranked = sorted(uses, key=lambda peak: (-uses[peak], peak))
         peaks = [peak for peak in ranked if uses[peak] > 1][:MAX_SHARED_PEAKS]
         numbers = {peak: number for number, peak in enumerate(peaks)}
         compiled: list[bytes] = []
         for at in range(0, len(glyphs), _AT_ONCE):
             some = glyphs[at : at + _AT_ONCE]
-            packed = iter(_packed([each for variations in some for each in variations]))
+            packed = iter(_packed([variation for variations in some for variation in variations]))
             compiled += [compile_tuples(each, numbers, [next(packed) for _ in each]) if each else b"" for each in some]
         return cls(axis_count, tuple(peaks), compiled)
 
@@ -158,8 +158,8 @@ def _packed(variations: Sequence[TupleVariation]) -> list[bytes]:
     """The packed deltas of each, all packed at once."""
     if not variations:
         return []
-    values = np.concatenate([each.deltas.T.reshape(-1) for each in variations])
-    counts = np.repeat([len(each.deltas) for each in variations], 2)
+    values = np.concatenate([variation.deltas.T.reshape(-1) for variation in variations])
+    counts = np.repeat([len(variation.deltas) for variation in variations], 2)
     data, sizes = write_deltas(values, counts)
     sizes = sizes.reshape(-1, 2).sum(axis=1)
     return [data[start : start + size] for start, size in zip(starts_of(sizes).tolist(), sizes.tolist(), strict=True)]

@@ -23,7 +23,7 @@ class GlyphVariations(Struct, frozen=True):
     def all_deltas(self) -> Floats:
         """The deltas of all points in each variation (variations by points by 2), those that follow inferred."""
         count = self.outline.point_count
-        dense = np.array([each.over(count) for each in self.variations], np.float64).reshape(-1, count, 2)
+        dense = np.array([variation.over(count) for variation in self.variations], np.float64).reshape(-1, count, 2)
         some = [number for number, each in enumerate(self.variations) if each.points is not None]
         if some and len(self.outline.contours):
             flat = dense[some].reshape(-1, 2)
@@ -45,8 +45,8 @@ def sparse_variations(glyphs: Sequence[GlyphVariations]) -> list[tuple[TupleVari
 
     A variation that names points already has what it needs.
     """
-    dense = [[each for each in glyph.variations if each.points is None] for glyph in glyphs]
-    listed = [each for variations in dense for each in variations]
+    dense = [[variation for variation in glyph.variations if variation.points is None] for glyph in glyphs]
+    listed = [variation for variations in dense for variation in variations]
     if not listed:
         return [glyph.variations for glyph in glyphs]
     deltas = np.concatenate([each.deltas for each in listed])
@@ -58,11 +58,11 @@ def sparse_variations(glyphs: Sequence[GlyphVariations]) -> list[tuple[TupleVari
     result = []
     for glyph in glyphs:
         kept = []
-        for each in glyph.variations:
-            if each.points is None:
+        for variation in glyph.variations:
+            if variation.points is None:
                 points, moved = next(found)
-                each = TupleVariation(each.region, points, moved)  # noqa: PLW2901
-            kept.append(each)
+                variation = TupleVariation(variation.region, points, moved)  # noqa: PLW2901
+            kept.append(variation)
         result.append(tuple(kept))
     return result
 
@@ -92,7 +92,7 @@ def with_fewest_points(
 
 def _all_repeated(arrays: Sequence[Ints], times: Sequence[int]) -> Ints:
     """Each array that many times, one behind the other."""
-    sizes = np.array([len(each) for each in arrays], np.int64)
+    sizes = np.array([len(array) for array in arrays], np.int64)
     return np.concatenate(arrays)[ramp(np.repeat(starts_of(sizes), times), np.repeat(sizes, times))]
 
 

@@ -139,7 +139,7 @@ def compile_tuples(
 
     `deltas` are the packed deltas of each. Point numbers are shared where that is worth it.
     """
-    numbers = [b"\0" if each.points is None else write_points(each.points) for each in variations]
+    numbers = [b"\0" if variation.points is None else write_points(variation.points) for variation in variations]
     shared = _worth_sharing(numbers)
     headers, body = bytearray(), bytearray(shared or b"")
     for each, points, data in zip(variations, numbers, deltas, strict=True):
@@ -166,7 +166,7 @@ def compile_tuples(
 def _worth_sharing(numbers: Sequence[bytes]) -> bytes | None:
     """The point numbers that take the most bytes if each tuple that has them repeats them; None if none repeats."""
     uses: dict[bytes, int] = {}
-    for each in numbers:
-        uses[each] = uses.get(each, 0) + 1
+    for number in numbers:
+        uses[number] = uses.get(number, 0) + 1
     best = max(uses, key=lambda each: (uses[each] - 1) * len(each), default=None)
     return best if best is not None and uses[best] > 1 else None

@@ -46,7 +46,7 @@ class SubstitutionGraph:
         return self._nodes[number]
 
     def _made(self, lookup: Lookup) -> Node:
-        substitutions = tuple(each for each in lookup.subtables if isinstance(each, Substitution))
+        substitutions = tuple(subtable for subtable in lookup.subtables if isinstance(subtable, Substitution))
         starts: dict[frozenset[int], list[Pattern]] = {}
         for subtable in lookup.subtables:
             if isinstance(subtable, Context):
@@ -54,16 +54,20 @@ class SubstitutionGraph:
                     if pattern.first.listed:
                         starts.setdefault(pattern.first.listed, []).append(pattern)
         return Node(
-            frozenset().union(*(each.inputs for each in substitutions), *starts),
+            frozenset().union(*(substitution.inputs for substitution in substitutions), *starts),
             substitutions,
             tuple((first, tuple(patterns)) for first, patterns in starts.items()),
-            tuple((each, awaited) for each in substitutions if (awaited := each.awaited())),
+            tuple((substitution, awaited) for substitution in substitutions if (awaited := substitution.awaited())),
             lookup.lookup_type not in _SAME_LENGTH,
         )
 
     def everything_made(self) -> set[int]:
         """All glyphs that any substitution makes."""
-        substitutions = (each for lookup in self._lookups for each in lookup.subtables)
+        substitutions = (subtable for lookup in self._lookups for subtable in lookup.subtables)
         every_glyph = frozenset(range(0x10000))
-        made = (each.made(every_glyph, every_glyph) for each in substitutions if isinstance(each, Substitution))
+        made = (
+            substitution.made(every_glyph, every_glyph)
+            for substitution in substitutions
+            if isinstance(substitution, Substitution)
+        )
         return set().union(*made)

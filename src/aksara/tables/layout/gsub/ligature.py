@@ -75,7 +75,7 @@ class LigatureSubstitution(Substitution, frozen=True):
 
     @property
     def span(self) -> int:
-        return max((len(rest) + 1 for each in self.ligatures.values() for rest, _ in each), default=1)
+        return max((len(rest) + 1 for ligature in self.ligatures.values() for rest, _ in ligature), default=1)
 
     def block(self) -> Block:
         block = Block().u16(1).offset16(coverage_block(self.ligatures))
