@@ -40,7 +40,7 @@ JOINED_FIRST = Gsub(
 )
 
 
-@settings(max_examples=200, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
+@settings(max_examples=100, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
 @given(tables(Gsub), st.sets(NUMBER, min_size=1, max_size=8), TAGS, TAGS)
 @example(CALLED_TWICE, {2, 3}, {"calt"}, {"smcp"})
 @example(JOINED_FIRST, {1, 2, 3}, {"calt"}, set())

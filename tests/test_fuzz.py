@@ -25,7 +25,7 @@ from mutation import charstring_mutants, loca_mutants, mutants
 
 _FINDS = sorted((Path(__file__).parent / "finds").glob("*"))
 #: `make fuzz` tries more.
-_CASES = {"sites": 40, "formulas": 30, "arabic": 40, "variable": 40, "blends": 30, "paints": 60,
+_CASES = {"sites": 40, "formulas": 30, "arabic": 40, "variable": 26, "hinted": 60, "blends": 30, "paints": 60,
           "blends in all formats": 40, "graphics": 200,
           "drawings": 200, "sequences": 150, "morphing": 120, "cache files": 150,
           **dict.fromkeys(OF_STRANGERS, 20), **{f"pictures {number}": 100 for number in range(1, 6)}}  # fmt: skip
@@ -65,7 +65,7 @@ def test_browsers_take_outlines_or_we_refuse_them(browser: Browser) -> None:
     """Charstrings with any operators, and outlines that are cut short, in the formats that copy them as they are."""
     fonts, made = sources(), []
     for mutant_of, name in ((charstring_mutants, "postscript"), (loca_mutants, "truetype"), (loca_mutants, "hinted")):
-        for what, mutant in islice(mutant_of(fonts[name], 5), 250):
+        for what, mutant in islice(mutant_of(fonts[name], 5), 150):
             for characters in (None, frozenset(map(ord, "ABfi"))):
                 recipe = FontRecipe(
                     characters=characters, features=FeatureChoice(), hints=True, formats=("sfnt",), effort="fast"
@@ -73,7 +73,7 @@ def test_browsers_take_outlines_or_we_refuse_them(browser: Browser) -> None:
                 with suppress(AksaraError):
                     (file,) = make_font_files(Font.read(mutant), recipe, costs="none").files
                     made.append((what, file.data))
-    assert len(made) > 300
+    assert len(made) > 200
     with watched_page(browser) as (page, _):
         verdicts = page.evaluate(_VERDICT, [base64.b64encode(data).decode() for _, data in made])
     assert [what for (what, _), verdict in zip(made, verdicts, strict=True) if verdict] == []

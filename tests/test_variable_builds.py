@@ -118,11 +118,11 @@ def test_a_mixed_delivery(aksara: Run, tmp_path: Path) -> None:
     for path in (KARLA, SYSTEM / "karla/Karla-Regular.otf", SYSTEM / "karla/Karla-BoldItalic.otf"):
         shutil.copy(path, tmp_path)
     kept = aksara("build", ".", *_FAST)
-    assert "Karla[wght].ttf: variable, and covers Regular; these static fonts are passed over" in kept.stderr
+    assert "Karla[wght].ttf: variable, and covers Regular; these static fonts are skipped" in kept.stderr
     labels = [face["label"] for face in _faces(tmp_path / "web-fonts")]
     assert labels == ["200 to 800", "Bold Italic"], "nothing variable stands for the italic"
     skipped = aksara("build", ".", *_FAST, "--variable", "skip", "--to", "skipped")
-    assert "Karla[wght].ttf: variable, and passed over for the static fonts" in skipped.stderr
+    assert "Karla[wght].ttf: variable, and skipped: the static fonts are used instead" in skipped.stderr
     assert [face["label"] for face in _faces(tmp_path / "skipped")] == ["Regular", "Bold Italic"]
     # With nothing in its place a variable font is not passed over.
     aksara("build", KARLA, *_FAST, "--variable", "skip", "--to", "alone")

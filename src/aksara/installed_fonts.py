@@ -38,7 +38,7 @@ def this_platform() -> Literal["windows", "macos", "linux"]:
 
 
 def fonts_of_family(family: str, folders: Sequence[Path]) -> list[Font]:
-    """The fonts of that family in these folders, in a stable order; what cannot be read is passed over."""
+    """The fonts of that family in these folders, in a stable order; what cannot be read is skipped."""
     wanted = family.casefold()
     found = []
     for path in _font_files(folders):

@@ -233,7 +233,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     ),
     BuildOption(
         parameter="FamilyRequest.variable", group=FACES, default="keep",
-        words="variable fonts stay variable, become a static font for each face in use, or are passed over where "
+        words="variable fonts stay variable, become a static font for each face in use, or are skipped where "
         "static ones are there", more={"type": click.Choice(VARIABLE)},
     ),
     BuildOption(

@@ -51,7 +51,7 @@ class _TableEntry(FixedRecord, frozen=True):
 
 
 def read(data: bytes) -> tuple[str, Tables, bytes]:
-    """The flavour, the decompressed tables and metadata; a private block is passed over."""
+    """The flavour, the decompressed tables and metadata; a private block is ignored."""
     reader = Reader(data)
     header = _Header.read(reader, "the header of a WOFF")
     if header.length != len(data):

@@ -33,7 +33,7 @@ from aksara.web.urls import check_pattern
 
 Display = Literal["auto", "block", "swap", "fallback", "optional"]
 DISPLAYS: tuple[Display, ...] = get_args(Display)
-#: What becomes of variable fonts: they stay variable, become static faces, or are passed over for static fonts.
+#: What becomes of variable fonts: they stay variable, become static faces, or are skipped for static fonts.
 Variable = Literal["keep", "pin", "skip"]
 VARIABLE: tuple[Variable, ...] = get_args(Variable)
 #: The formats that are made where none are named; no browser that needs WOFF can vary a font.

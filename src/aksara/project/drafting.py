@@ -79,7 +79,7 @@ def _pages(given: Iterable[Path]) -> list[Path]:
 
 
 def _languages(pages: Sequence[Path]) -> list[str]:
-    """The tags that pages say, the most frequent first; those that are none are passed over."""
+    """The tags that pages say, the most frequent first; those that are none are skipped."""
     count: Counter[str] = Counter()
     for page in pages[:_ENOUGH_PAGES]:
         with suppress(InputError):  # a build will report it; a draft is none the worse

@@ -197,7 +197,7 @@ TABLES: dict[str, tuple[Key, ...]] = {
              "families of the present CSS that this one replaces; where these fonts are of several, "
              "say which, as OLD=NEW", '["Arial"]'),
         _key("variable", "text", "FamilyRequest.variable",
-             "variable fonts stay variable, become static, or are passed over for static ones", '"keep"', *VARIABLE),
+             "variable fonts stay variable, become static, or are skipped for static ones", '"keep"', *VARIABLE),
         _key("axes", "axes", "FamilyRequest.axes", "what remains of the axes of variable fonts",
              "{ wght = [400, 700], opsz = 14 }"),
         _key("slices", "slices", "FamilyRequest.slices", _SLICES, '"auto"', *WAYS),

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import RequestError
 from aksara.notices import Noted, Notice
@@ -75,20 +76,12 @@ def find_files(
         found = _at(where, tuple(exclude), sheets_alone=sheets_alone)
         folders.append(found)
         notices += found.notices
-        site_root = root if root is not None else _root_of(where)
-        sheets = TemplateSheets(found, written)
-        for path in found.pages:
-            imported = find_imported_sheets(path, site_root)
-            imported += to_be if resolved(path) in linked else ()
-            task = PageTask(path, _name(path), site_root, imported=imported)
-            tasks.setdefault(resolved(path), task)
-        for path in found.templates:
-            imported = to_be if resolved(path) in linked else ()
-            task = PageTask(path, _name(path), site_root, template=True, sheets=sheets.of(path), imported=imported)
-            tasks.setdefault(resolved(path), task)
-            texts.setdefault(resolved(path), _name(path))
-            by_chance.add(_name(path))
-        for path in found.texts:
+        for task in _tasks(found, root if root is not None else _root_of(where), TemplateSheets(found, written)):
+            real = resolved(task.path)
+            if real in linked:
+                task = replace(task, imported=task.imported + to_be)  # noqa: PLW2901
+            tasks.setdefault(real, task)
+        for path in (*found.templates, *found.texts):
             texts.setdefault(resolved(path), _name(path))
             if found.templates:
                 by_chance.add(_name(path))
@@ -101,6 +94,14 @@ def find_files(
             texts.setdefault(resolved(path), _name(path))
             by_chance.discard(_name(path))
     return FoundFiles(tuple(tasks.values()), tuple(texts.items()), tuple(folders), frozenset(by_chance), tuple(notices))
+
+
+def _tasks(found: SiteContents, root: Path, sheets: TemplateSheets) -> Iterator[PageTask]:
+    """The pages and templates of a folder."""
+    for path in found.pages:
+        yield PageTask(path, _name(path), root, imported=find_imported_sheets(path, root))
+    for path in found.templates:
+        yield PageTask(path, _name(path), root, template=True, sheets=sheets.of(path))
 
 
 def files_of_pages(pages: Iterable[Path | PathPattern], exclude: Iterable[str]) -> list[Path]:

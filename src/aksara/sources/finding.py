@@ -40,7 +40,7 @@ _COLLECTION_MEMBER = re.compile(r"(.+)#([0-9]{1,4})", re.DOTALL)
 class Sources(Struct, frozen=True):
     """The font files that were given, the licence texts and the style sheets found beside them; in a stable order.
 
-    `notices` tell of files and folders that were passed over since they cannot be read.
+    `notices` tell of files and folders that are skipped since they cannot be read.
     """
 
     fonts: tuple[SourceFile, ...]

@@ -13,7 +13,7 @@ from aksara.observing import note_folder
 from aksara.sources.files import printable, read_start, resolved, why_no_file
 from aksara.sources.patterns import LookedAt
 
-#: The manifest that Aksara leaves in its output folder, by which the folder is known and passed over.
+#: The manifest that Aksara leaves in its output folder, by which the folder is known, and skipped.
 MANIFEST_NAME = "faces.json"
 MANIFEST_MARK = b'{\n "made_by": "Aksara'
 #: Folders of other people's code and fonts, which nobody means.

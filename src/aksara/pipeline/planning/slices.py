@@ -140,7 +140,7 @@ def with_interactions(
 def _last_slices(request: BuildRequest) -> dict[str, dict[str, frozenset[int]]]:
     """The slices of each family as the last build into this folder had them, where they were asked for in that way.
 
-    The manifest may have been changed by anyone; what is no slice in it is passed over.
+    The manifest may have been changed by anyone; what is no slice in it is ignored.
     """
     asked = {family.name: str(family.slices) for family in request.families}
     try:

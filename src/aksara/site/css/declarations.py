@@ -142,7 +142,7 @@ _VARIANT_WORDS: dict[str, frozenset[str]] = {
 
 
 def _list_style(tokens: Sequence[Token]) -> Declared | None:
-    """The `list-style` shorthand; images are passed over (CSS Lists 3, section 3.4)."""
+    """The `list-style` shorthand; images are ignored (CSS Lists 3, section 3.4)."""
     style: Value = None
     nones = 0
     for token in tokens:

@@ -1,6 +1,6 @@
 """The properties that say which face a text is set in, and what text there is: how their values are read.
 
-CSS Fonts 4, CSS Text 3 and 4, CSS Lists 3, CSS Generated Content 3, CSS Display 3. All others are passed over.
+CSS Fonts 4, CSS Text 3 and 4, CSS Lists 3, CSS Generated Content 3, CSS Display 3. All others are ignored.
 """
 
 from __future__ import annotations
