@@ -19,9 +19,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from typing import TypeVar
-
-from msgspec import Struct
+from typing import NamedTuple, TypeVar
 
 E = TypeVar("E", bound=Exception)
 
@@ -40,7 +38,7 @@ class AksaraError(Exception):
         self.remedy = remedy
 
 
-class Location(Struct, frozen=True):
+class Location(NamedTuple):
     """Where the value of a parameter is written: a file, a line (from 1), and the key that holds it ('' for none)."""
 
     file: str

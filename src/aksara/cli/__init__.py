@@ -19,10 +19,8 @@ from aksara import __version__
 from aksara.cli.memory import frugal
 from aksara.cli.stopping import Stopped, stoppable, unanswered_stop, written_so_far
 from aksara.cli.streams import safe_streams, visible
-from aksara.cli.unchanged import unchanged_command
 from aksara.errors import AksaraError
 from aksara.processes import forbid_imports_from_here
-from aksara.threads import is_abandoned_work_left
 
 # Name → what `aksara --help` says of it; the module of the same name holds `command`.
 _COMMANDS = {
@@ -79,8 +77,11 @@ class _Group(click.Group):
         self, ctx: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
         """What would say the same as last time needs nothing of what commands import."""
-        if args and not ctx.resilient_parsing and (unchanged := unchanged_command(ctx, args)) is not None:
-            return args[0], unchanged, args[1:]
+        if args and not ctx.resilient_parsing:
+            from aksara.cli.unchanged import unchanged_command  # `--version` and `--help` need nothing of it
+
+            if (unchanged := unchanged_command(ctx, args)) is not None:
+                return args[0], unchanged, args[1:]
         if args and args[0] not in _COMMANDS and not ctx.resilient_parsing:
             near = get_close_matches(args[0], _COMMANDS, 1, 0.5)
             hint = f" Did you mean {near[0]}?" if near else ""
@@ -137,7 +138,8 @@ def main(arguments: list[str] | None = None) -> None:
         if out.problem is not None:
             _tell(f"standard output cannot be written ({out.problem.strerror}); what it should have said is lost")
             status = status or AksaraError.exit_status
-    if is_abandoned_work_left():
+    threads = sys.modules.get("aksara.threads")
+    if threads is not None and threads.is_abandoned_work_left():
         # The interpreter would wait for a compressor that nobody wants any more. What there was to say is written.
         os._exit(status)
     sys.exit(status)

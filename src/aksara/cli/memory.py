@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ctypes
 import gc
+import os
 import sys
 
 #: Objects made between two searches for circular garbage. Fonts are millions of small objects and no circles; with
@@ -17,7 +18,11 @@ _MMAP_THRESHOLD, _ARENA_MAX = -3, -8
 
 
 def frugal() -> None:
-    """Search less for garbage, and give large blocks back at once, where the C library can be told so."""
+    """Search less for garbage, and give large blocks back at once, where the C library can be told so.
+
+    Products of matrices are too small here to be worth threads, which take as long to start as all of NumPy.
+    """
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     gc.set_threshold(_COLLECT_AFTER, *gc.get_threshold()[1:])
     if sys.platform == "linux":
         mallopt = getattr(ctypes.CDLL(None), "mallopt", None)
