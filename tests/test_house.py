@@ -79,6 +79,7 @@ ROOMS: dict[str, set[str]] = {
         "truetype_outlines",
         "site",
     },
+    "trying": {"sources", "font", "text", "faces", "web", "proof", "site", "pipeline"},
     "project": {
         "sources",
         "container",

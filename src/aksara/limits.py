@@ -17,6 +17,8 @@ MAX_PAGE_SIZE = 10_000_000
 MAX_LICENCE_SIZE = 10_000_000
 MAX_PROJECT_SIZE = 1_000_000
 MAX_MANIFEST_SIZE = 20_000_000
+#: Bytes of a picture or font that is copied into a page, and of all of them: the page is to open at once.
+MAX_COPIED_FILE, MAX_COPIED_IN_ALL = 400_000, 1_500_000
 #: Tables of a project file, the builds among them ([[output]]), its keys and values together, and parts of a key.
 MAX_PROJECT_TABLES, MAX_PROJECT_OUTPUTS, MAX_PROJECT_VALUES, MAX_KEY_PARTS = 500, 50, 20_000, 8
 #: Characters of a family's name; menus of programs show some 30.

@@ -26,6 +26,7 @@ from aksara.processes import forbid_imports_from_here
 _COMMANDS = {
     "inspect": "What have I been given, and may I use it?",
     "scan": "Which characters, languages, weights and styles does the site use?",
+    "try": "Show a page of yours in each of several font families.",
     "init": "Write aksara.toml from what is here.",
     "build": "Make the web fonts, the CSS and the proof.",
     "proof": "See what was made: faces, fakes, fallbacks, characters, bytes.",
@@ -34,7 +35,8 @@ _COMMANDS = {
     "languages": "Which languages are known, and which can this font set?",
     "demo": "The whole job on the demo site that comes with Aksara.",
 }
-
+#: Commands whose names no module can have.
+_MODULES = {"try": "trying"}
 
 #: What shells set when somebody presses Tab.
 _COMPLETION = "_AKSARA_COMPLETE"
@@ -68,7 +70,7 @@ class _Group(click.Group):
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
         if cmd_name not in _COMMANDS:
             return None
-        command: click.Command = importlib.import_module(f"aksara.cli.{cmd_name}").command
+        command: click.Command = importlib.import_module(f"aksara.cli.{_MODULES.get(cmd_name, cmd_name)}").command
         known = {param.name for param in command.params}
         command.params += [param for param in _general_options() if param.name not in known]
         return command
