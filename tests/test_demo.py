@@ -89,8 +89,11 @@ def test_the_typeface_is_what_its_script_draws(tmp_path: Path) -> None:
     subprocess.run(
         [sys.executable, "tools/draw_penyu.py", str(tmp_path)], cwd=REPOSITORY, check=True, capture_output=True
     )
-    for path in DEMO_FONTS[0].parent.glob("*.?tf"):
-        assert (tmp_path / path.name).read_bytes() == path.read_bytes(), "run `make typeface`"
+    demo = DEMO_FONTS[0].parent.parent
+    drawn = [*demo.glob("fonts/*.?tf"), *demo.glob("candidates/*.otf")]
+    assert len(drawn) == 12
+    for path in drawn:
+        assert (tmp_path / path.relative_to(demo)).read_bytes() == path.read_bytes(), "run `make typeface`"
 
 
 def test_the_proof_shows_every_face_and_character_and_needs_no_other_file(demo: Path, page: Page) -> None:

@@ -3,18 +3,21 @@
 import sys
 from pathlib import Path
 
-from penyu.assemble import all_fonts
+from penyu.assemble import all_fonts, make_candidates
 from penyu.signals import make_signals
 
 HERE = Path(__file__).resolve().parent
-DEFAULT = HERE.parent / "src" / "aksara" / "demo" / "fonts"
+DEFAULT = HERE.parent / "src" / "aksara" / "demo"
 
 
 def main(folder: Path) -> None:
-    folder.mkdir(parents=True, exist_ok=True)
-    for name, data in (all_fonts() | {"PenyuSignals-Regular.ttf": make_signals()}).items():
-        (folder / name).write_bytes(data)
-        print(f"{name}: {len(data):,} bytes")
+    """The site's typefaces go into `fonts`, those to choose from into `candidates`."""
+    fonts = all_fonts() | {"PenyuSignals-Regular.ttf": make_signals()}
+    for place, made in (("fonts", fonts), ("candidates", make_candidates())):
+        (folder / place).mkdir(parents=True, exist_ok=True)
+        for name, data in made.items():
+            (folder / place / name).write_bytes(data)
+            print(f"{place}/{name}: {len(data):,} bytes")
 
 
 if __name__ == "__main__":

@@ -22,7 +22,7 @@ from aksara.tables.layout.scripts import LanguageSystem, Script
 from aksara.tables.post import PostHeader
 from aksara.truetype.components import ARGS_ARE_WORDS, ARGS_ARE_XY, MORE_COMPONENTS, Component, Composite
 from aksara.truetype.points import Points, encode_simple
-from penyu import accents, features, kerning, slab, variable
+from penyu import accents, candidates, features, kerning, slab, variable
 from penyu.capitals import CAPITALS
 from penyu.currency import CURRENCIES
 from penyu.design import CAP, STYLES, Drawing, Style, X
@@ -85,7 +85,10 @@ def _set_in(d: Drawing) -> tuple[list[Contour], float, float]:
     return shifted, left, left + d.width + d.right * s.side
 
 
-def _collect(s: Style, change: Callable[[str, Drawing], Drawing]) -> Glyphs:
+Change = Callable[[str, Drawing], Drawing]
+
+
+def _collect(s: Style, change: Change, change_mark: Change = lambda name, drawing: drawing) -> Glyphs:
     """All characters, each drawing changed by the family's own ways."""
     glyphs = Glyphs(s)
     contours, _, advance = _set_in(_notdef(s))
@@ -104,7 +107,7 @@ def _collect(s: Style, change: Callable[[str, Drawing], Drawing]) -> Glyphs:
         glyphs.set_in(character, change(character, drawings[character]))
     for mark in (*accents.ACCENTS, accents.APOSTROPHE_CARON, accents.COMMA_ABOVE):
         contours = [[(x + s.slant * (y - X / 2), y, on) for x, y, on in c] for c in accents.drawing(mark, s)]
-        glyphs.add(mark, contours, 0)
+        glyphs.add(mark, change_mark(mark, Drawing(s, 0, contours=contours)).contours, 0)
     for character in ALPHABET:
         if character not in glyphs.numbers:
             _compose(glyphs, character, glyphs.drawings, glyphs.lefts)
@@ -290,14 +293,28 @@ def _places(glyphs: Glyphs, number: int) -> NDArray[np.int64]:
 
 def make_slab(style: Style) -> bytes:
     """The OTF file of one style of Penyu Slab."""
-    glyphs = _collect(style, slab.with_serifs)
+    return _postscript_font(_collect(style, slab.with_serifs), slab.FAMILY)
+
+
+def make_candidates() -> dict[str, bytes]:
+    """File name → OTF of the families to choose from."""
+    narrow = _collect(candidates.STYLES[candidates.NARROW], candidates.narrowed, candidates.narrowed)
+    poster = _collect(candidates.STYLES[candidates.POSTER], candidates.as_drawn)
+    return {
+        f"{family}-Regular.otf".replace(" ", ""): _postscript_font(glyphs, family)
+        for family, glyphs in ((candidates.NARROW, narrow), (candidates.POSTER, poster))
+    }
+
+
+def _postscript_font(glyphs: Glyphs, family: str) -> bytes:
+    style = glyphs.style
     outlines = [rounded(contours) for contours in glyphs.outlines]
     boxes = _boxes(glyphs, outlines)
     drawn = [box for box in boxes if any(box)]
     whole = [f(box[n] for box in drawn) for n, f in enumerate((min, min, max, max))]
-    postscript_name = f"{slab.FAMILY}-{style.name}".replace(" ", "")
+    postscript_name = f"{family}-{style.name}".replace(" ", "")
     tables: list[Table] = [
-        *_common(glyphs, boxes, slab.FAMILY, loca_format=0),
+        *_common(glyphs, boxes, family, loca_format=0),
         Maxp(0x5000, len(outlines)),
         make_cff(postscript_name, style, outlines, glyphs.parts, glyphs.advances, whole),
         _kern_by_class(glyphs, style),
@@ -335,7 +352,7 @@ def _common(glyphs: Glyphs, boxes: list[tuple[int, int, int, int]], family: str,
              min_left_side_bearing=x0, min_right_side_bearing=0, x_max_extent=x1,
              caret_slope_rise=1000 if italic else 1, caret_slope_run=round(1000 * style.slant), caret_offset=0,
              reserved=0, metric_data_format=0, number_of_h_metrics=hmtx.stored_advances),
-        os2_table(style, characters, advances, y0, y1, serifs=family != FAMILY),
+        os2_table(style, characters, advances, y0, y1, serifs=family == slab.FAMILY),
         name_table(style, family),
         Post(PostHeader(version=0x30000, italic_angle=(-10 * 65536) if italic else 0, underline_position=-110,
                         underline_thickness=round(style.h), is_fixed_pitch=0)),

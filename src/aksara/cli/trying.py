@@ -185,7 +185,9 @@ def _serve(
                 screen.print(Text.assemble("  ", (printable(candidate.name), "bold"), f"  {facts}"))
                 screen.out.file.flush()
 
-    screen.print(Text.assemble(f"{count_of(len(families), 'family')} on {page.place}: ", (server.address, "cyan")))
+    screen.print(
+        Text.assemble(f"{count_of(len(families), 'family', 'families')} on {page.place}: ", (server.address, "cyan"))
+    )
     screen.print("Press Ctrl-C to stop")
     screen.out.file.flush()
     Thread(target=build, daemon=True).start()

@@ -9,14 +9,15 @@ from pathlib import Path
 from aksara.errors import InputError, OutputError, RequestError
 from aksara.sources import kind_of
 
-_PARTS = ("site", "fonts")
+_PARTS = ("site", "fonts", "candidates")
 _PROJECT = "aksara.toml"
 #: A file that tells a folder with the demo from any other.
 _MARK = Path("site", "penyu.css")
 
 
 def copy_demo(folder: Path) -> None:
-    """Put the site (`site/`), the desktop fonts (`fonts/`) and the project file into `folder`.
+    """Put the site (`site/`), its desktop fonts (`fonts/`), two families to try (`candidates/`) and the project file into
+    `folder`.
 
     A demo that is there already is written over. Raises `RequestError` for a
     folder with anything else in it, `OutputError` where it cannot be written.

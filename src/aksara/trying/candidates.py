@@ -191,5 +191,5 @@ def _face(face: WebFace) -> CandidateFace:
 def _faked(missing: Sequence[tuple[DesiredFace, Face]]) -> Iterator[str]:
     words = {"slants": "slanted", "thickens": "thickened"}
     for desired, nearest in missing:
-        made = " and ".join(words[each] for each in synthesis(desired, nearest))
-        yield f"{desired.label} ({made or f'shown as {nearest.label}'})"
+        if made := " and ".join(words[verb] for verb in synthesis(desired, nearest)):
+            yield f"{desired.label} ({made})"

@@ -244,7 +244,7 @@
       byId("now").hidden = !event.target.checked;
       if (event.target.checked && views.length === 1) views.push(openView(byId("now"), -1));
     });
-    if (page.left_out) byId("left-out").textContent = `${count(page.left_out, "picture, font or style sheet")} of the page ${page.left_out === 1 ? "is" : "are"} not shown here: on another host, missing or large.`;
+    if (page.left_out) byId("left-out").textContent = `${count(page.left_out, "file")} of this page ${page.left_out === 1 ? "is" : "are"} not shown here: on another host, missing, or too large to copy.`;
     views.push(openView(byId("then"), -1));
   }
   byId("write").addEventListener("click", async () => {
@@ -259,7 +259,7 @@
 
   const more = async () => {
     if (!data.pending) { byId("progress").textContent = ""; return; }
-    byId("progress").textContent = `· ${count(data.pending, "family").replace("familys", "families")} to come`;
+    byId("progress").textContent = `· ${data.pending === 1 ? "1 family" : `${data.pending} families`} to come`;
     try {
       const answer = await fetch(`candidates?from=${candidates.length}`, { headers: { "X-Token": data.token } });
       const sent = await answer.json();
