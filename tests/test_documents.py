@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import json
 import re
+import shlex
+import shutil
+import zipfile
 from pathlib import Path
 
 import pytest
 
 import aksara as package
+from aksara.font import open_font
+from aksara.subsetting import subset
 from conftest import Run
-from fonts import DEMO_FONTS
+from fonts import DEMO_FONTS, corpus
 from variable import PENYU as VARIABLE
 
 ROOT = Path(__file__).parent.parent
@@ -37,6 +42,61 @@ def test_every_command_and_option_that_is_written_of_exists(path: Path, aksara: 
 def test_every_link_leads_somewhere(path: Path) -> None:
     for target in re.findall(r"\]\(([^)#:]+)\)", path.read_text()):
         assert (path.parent / target).exists(), target
+
+
+# Commands that need a server or a system family, or that do not end.
+_NOT_HERE = re.compile(r"http://|measure|--watch|^aksara proof|^aksara try fonts/ candidates/ --on site/index.html$")
+
+
+@pytest.fixture
+def as_documented(sound: Path, tmp_path: Path) -> Path:
+    """A folder with everything that the documents name."""
+    for part in ("site", "candidates"):
+        shutil.copytree(sound / part, tmp_path / part)
+    (tmp_path / "fonts").mkdir()
+    shutil.copy(sound / "fonts/LICENCE.txt", tmp_path / "fonts")
+    # Few faces of few characters: what is tried here is whether the commands are right.
+    for name in ("PenyuSans-Regular.ttf", "PenyuSans-Bold.ttf", "PenyuSlab-Bold.otf"):
+        small = subset(open_font(sound / "fonts" / name), frozenset(range(0x20, 0x7F))).font
+        (tmp_path / "fonts" / name).write_bytes(small.write("sfnt", effort="fast"))
+    for folder, names in (("variable", ["PenyuSans[[]*"]), ("icons", ["PenyuSignals*"])):
+        (tmp_path / folder).mkdir()
+        for path in (path for name in names for path in (sound / "fonts").glob(name)):
+            shutil.copy(path, tmp_path / folder)
+    with zipfile.ZipFile(tmp_path / "order-1234.zip", "w") as order:
+        order.write(tmp_path / "fonts/PenyuSans-Bold.ttf", "fonts/Bold.ttf")
+    shutil.copy(next(path for path in corpus() if path.name == "unifont_upper.otf"), tmp_path / "emoji.ttf")
+    (tmp_path / "texts.txt").write_text("Kedai Kopi")
+    (tmp_path / "menu.json.j2").write_text("{{ families | length }}")
+    (tmp_path / "theme").mkdir()
+    (tmp_path / "theme/index.html").write_text("<head></head><p>a")
+    (tmp_path / "theme/style.css").write_text("p { color: teal }\n")
+    shutil.copytree(tmp_path / "fonts", tmp_path / "shop/desktop")
+    rule = "@font-face { font-family: Ferry; src: url(desktop/PenyuSans-Bold.ttf); font-weight: 700 }\n"
+    (tmp_path / "shop/style.css").write_text(rule)
+    (tmp_path / "aksara.toml").write_text(
+        '[site]\npages = ["site"]\n[[family]]\nfonts = ["fonts/PenyuSlab-Bold.otf"]\n'
+    )
+    return tmp_path
+
+
+@pytest.mark.parametrize("name", ["README.md", "docs/tasks.md", "docs/trying.md"])
+def test_every_command_runs_as_it_is_written(name: str, as_documented: Path, aksara: Run) -> None:
+    blocks = re.findall(r"^ *```sh\n(.*?)^ *```", (ROOT / name).read_text(), re.DOTALL | re.MULTILINE)
+    lines = [re.sub(r" +#.*", "", line.strip()) for block in blocks for line in block.splitlines()]
+    commands = [line for line in lines if line.startswith("aksara ") and not _NOT_HERE.search(line)]
+    assert len(commands) >= {"README.md": 6, "docs/tasks.md": 35, "docs/trying.md": 0}[name]
+    failed = []
+    for line in commands:
+        if line == "aksara init":
+            (as_documented / "aksara.toml").unlink()
+        # A budget that is missed has a build try what would help.
+        done = aksara(*shlex.split(line.replace("60 KB", "2 MB"))[1:])
+        # A missed budget, or what check and inspect find, is no failure of the command.
+        allowed = (0, 1) if re.search("--budget|check|--use|--preload", line) else (0,)
+        if done.returncode not in allowed:
+            failed.append(f"{line}: {done.stderr}")
+    assert not failed, "\n".join(failed)
 
 
 def test_every_picture_is_linked_from_the_readme() -> None:

@@ -78,6 +78,10 @@ def pages(folder: Path) -> None:
             page.evaluate("document.fonts.ready")
             page.evaluate(script)
             page.screenshot(path=SHOTS / f"{name}.png")
+        page.goto(f"file://{folder / 'trial.html'}")
+        page.locator(".choice", has_text="Penyu Selat").click()
+        page.wait_for_timeout(1000)
+        page.screenshot(path=SHOTS / "trial.png")
         phone = browser.new_page(viewport={"width": 390, "height": 800}, color_scheme="dark")
         phone.goto(f"file://{folder / PAGES['proof']}")
         phone.evaluate("document.fonts.ready")
@@ -126,6 +130,17 @@ def main() -> None:
         subprocess.run([str(program), "-q", "demo", "penyu-ferries"], cwd=folder, check=True)
         terminal(folder)
         subprocess.run([str(program), "-q", "demo", "penyu-ferries"], cwd=folder, check=True)
+        trial = [
+            "try",
+            "fonts",
+            "candidates",
+            "--on",
+            "site/index.html",
+            "--to",
+            str(folder / "trial.html"),
+            "--no-open",
+        ]
+        subprocess.run([str(program), "-q", *trial], cwd=folder / "penyu-ferries", check=True)
         pages(folder)
     print(f"{len(list(SHOTS.glob('*.png')))} pictures in {SHOTS.relative_to(ROOT)}")
 

@@ -97,8 +97,9 @@ def command(
     if to is not None:
         candidates = sorted(built, key=lambda candidate: families.index(candidate.fonts))
         _write(to, Trial(page, tuple(candidates), instruct=instructions))
-        screen.print(_table(candidates))
-        screen.print(Text.assemble("Written to ", (printable(str(to)), "bold")))
+        if not screen.quiet:
+            screen.print(_table(candidates))
+            screen.print(Text.assemble("Written to ", (printable(str(to)), "bold")))
         if opens:
             click.launch(str(to.absolute()))
         return 0

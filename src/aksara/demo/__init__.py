@@ -16,7 +16,7 @@ _MARK = Path("site", "penyu.css")
 
 
 def copy_demo(folder: Path) -> None:
-    """Put the site (`site/`), its desktop fonts (`fonts/`), two families to try (`candidates/`) and the project file into
+    """Put the site (`site/`), its desktop fonts (`fonts/`), two more families (`candidates/`) and the project file into
     `folder`.
 
     A demo that is there already is written over. Raises `RequestError` for a
