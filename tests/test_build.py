@@ -254,7 +254,7 @@ def test_characters_of_texts_files_and_ranges_add_up(aksara: Run, folder: Path, 
 def test_what_no_font_has_is_told(aksara: Run, folder: Path) -> None:
     done = aksara("build", folder, "--for-text", "a語")
     assert done.returncode == 0
-    assert "no font here has 語 (U+8A9E)" in done.stderr
+    assert "none of these fonts contains 語 (U+8A9E)" in done.stderr
 
 
 def test_a_face_that_would_draw_nothing_is_left_out(aksara: Run, tmp_path: Path) -> None:

@@ -100,7 +100,7 @@ def test_the_proof_shows_every_face_and_character_and_needs_no_other_file(demo: 
     page.goto(f"file://{demo}/site/type/proof.html")
     page.evaluate("document.fonts.ready")
     assert page.locator(".card[id^=face-]").count() == 10
-    assert page.locator("td.name").all_inner_texts() == [*_STATIC, "300 to 800", *_STATIC, "Regular"]
+    assert page.locator("td.name").all_inner_texts() == [*_STATIC, "Variable 300–800", *_STATIC, "Regular"]
     # A name that the face cannot set in full is not set half in it.
     families = page.locator("td.name").evaluate_all("cells => cells.map(each => each.style.fontFamily)")
     assert ["proof-" in family for family in families] == [True] * 9 + [False]

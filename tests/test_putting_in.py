@@ -75,7 +75,7 @@ def test_a_theme_is_done_by_one_project_file(theme: Path, aksara: Run, browser: 
     assert {path: path.read_bytes() for path in theme.rglob("*") if path.is_file()} == before
     done = aksara("build")
     assert done.returncode == 0, done.stderr
-    assert "Publish: theme/style.css and theme/webfonts/, 5 files" in done.stdout
+    assert "Publish theme/style.css and theme/webfonts/: 5 files" in done.stdout
     assert "head.twig: a template; its links count from here" in done.stderr
     for path, data in before.items():
         new = path.read_bytes()

@@ -123,7 +123,7 @@ def test_a_licence_text_that_is_a_link_leading_out_is_left_behind(secret: Path, 
     done = aksara("build", cwd=home)
     assert done.returncode == 0 and "LICENCE.txt: a link to another folder" in done.stderr
     assert [file["path"] for file in manifest_of(home / "web-fonts")["licence"]["files"]] == ["fonts/OFL.txt"]
-    assert "Published beside the fonts: this licence text, OFL.txt" in " ".join(done.stdout.split())
+    assert "with the licence text OFL.txt" in " ".join(done.stdout.split())
 
 
 def test_only_characters_come_from_pages_outside(aksara: Run, tmp_path: Path) -> None:

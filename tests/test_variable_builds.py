@@ -41,7 +41,12 @@ def test_a_variable_font_stays_variable_with_its_ranges(aksara: Run, tmp_path: P
     done = aksara("build", PENYU, *_FAST)
     assert done.returncode == 0, done.stderr
     (face,) = _faces(tmp_path / "web-fonts")
-    assert (face["weight"], face["slant"], face["width"], face["label"]) == ([300, 800], [0, 10], 100, "300 to 800")
+    assert (face["weight"], face["slant"], face["width"], face["label"]) == (
+        [300, 800],
+        [0, 10],
+        100,
+        "Variable 300–800",
+    )
     assert face["axes"] == {"wght": [300, 800], "slnt": [-10, 0]}
     assert {"name": "Bold Oblique", "location": {"wght": 700, "slnt": -10}} in face["instances"]
     assert [file["format"] for file in face["files"]] == ["woff2"]
@@ -120,13 +125,13 @@ def test_a_mixed_delivery(aksara: Run, tmp_path: Path) -> None:
     kept = aksara("build", ".", *_FAST)
     assert "Karla[wght].ttf: variable, and covers Regular; these static fonts are skipped" in kept.stderr
     labels = [face["label"] for face in _faces(tmp_path / "web-fonts")]
-    assert labels == ["200 to 800", "Bold Italic"], "nothing variable stands for the italic"
+    assert labels == ["Variable 200–800", "Bold Italic"], "nothing variable stands for the italic"
     skipped = aksara("build", ".", *_FAST, "--variable", "skip", "--to", "skipped")
     assert "Karla[wght].ttf: variable, and skipped: the static fonts are used instead" in skipped.stderr
     assert [face["label"] for face in _faces(tmp_path / "skipped")] == ["Regular", "Bold Italic"]
     # With nothing in its place a variable font is not passed over.
     aksara("build", KARLA, *_FAST, "--variable", "skip", "--to", "alone")
-    assert [face["label"] for face in _faces(tmp_path / "alone")] == ["200 to 800"]
+    assert [face["label"] for face in _faces(tmp_path / "alone")] == ["Variable 200–800"]
 
 
 def test_an_axis_between_upright_and_italic_makes_two_faces(aksara: Run, tmp_path: Path) -> None:

@@ -24,16 +24,16 @@ from aksara.processes import forbid_imports_from_here
 
 # Name → what `aksara --help` says of it; the module of the same name holds `command`.
 _COMMANDS = {
-    "inspect": "What have I been given, and may I use it?",
-    "scan": "Which characters, languages, weights and styles does the site use?",
+    "inspect": "Show what these fonts are and what their licences allow.",
+    "scan": "Show which characters, languages, weights and styles a site uses.",
     "try": "Show a page of yours in each of several font families.",
-    "init": "Write aksara.toml from what is here.",
+    "init": "Write aksara.toml from the fonts and pages that are here.",
     "build": "Make the web fonts, the CSS and the proof.",
-    "proof": "See what was made: faces, fakes, fallbacks, characters, bytes.",
-    "check": "Will the fonts load, and is anything missing?",
-    "measure": "Keep the letter widths of a system family for fallback faces.",
-    "languages": "Which languages are known, and which can this font set?",
-    "demo": "The whole job on the demo site that comes with Aksara.",
+    "proof": "Preview every face, before and after it loads.",
+    "check": "Find out whether the fonts load, and what is missing.",
+    "measure": "Measure a system family for fallback fonts.",
+    "languages": "List the languages, or those that a font can set.",
+    "demo": "Build the demo site that comes with Aksara.",
 }
 #: Commands whose names no module can have.
 _MODULES = {"try": "trying"}
@@ -52,7 +52,7 @@ def _general_options() -> list[click.Option]:
     switch: dict[str, Any] = {"is_flag": True, "default": None, "expose_value": False, "callback": _note}
     return [
         click.Option(("-q", "--quiet"), help="Print only errors and what was asked for.", **switch),
-        click.Option(("-v", "--verbose"), help="Say more: dropped tables, reasons.", **switch),
+        click.Option(("-v", "--verbose"), help="Show more: faces, omitted features, dropped tables.", **switch),
         click.Option(
             ("--colour", "--color"),
             type=click.Choice(["auto", "always", "never"]),
@@ -102,7 +102,7 @@ class _Group(click.Group):
 )
 @click.version_option(__version__, "--version", message="aksara %(version)s")
 @click.option("-q", "--quiet", is_flag=True, help="Print only errors and what was asked for.")
-@click.option("-v", "--verbose", is_flag=True, help="Say more: dropped tables, reasons.")
+@click.option("-v", "--verbose", is_flag=True, help="Show more: faces, omitted features, dropped tables.")
 @click.option(
     "--colour",
     "--color",
@@ -113,11 +113,11 @@ class _Group(click.Group):
 )
 @click.pass_context
 def aksara(ctx: click.Context, quiet: bool, verbose: bool, colour: str) -> None:
-    """Desktop fonts in; small web fonts, their CSS and a page of proofs out.
+    """Make small web fonts, their CSS and a page of proofs from desktop fonts.
 
     Start with: aksara build FOLDER-WITH-FONTS
 
-    Without a command, it says what to do next in this folder.
+    Without a command, aksara says what to do next in this folder.
     """
     ctx.obj = {"quiet": quiet, "verbose": verbose, "colour": colour}
     if ctx.invoked_subcommand is None:

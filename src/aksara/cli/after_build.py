@@ -12,7 +12,7 @@ from rich.text import Text
 
 from aksara.cli.screen import Screen
 from aksara.cli.work import Done
-from aksara.phrases import count_of
+from aksara.phrases import count_of, listed
 from aksara.pipeline import Build, Written
 from aksara.sizes import format_size
 from aksara.sources import printable
@@ -54,11 +54,6 @@ def report_written(screen: Screen, done: Done, written: Written) -> None:
                 f"{path.as_posix()} is of an earlier build, changed since or elsewhere; remove it yourself",
             )
         )
-    texts = [str(each["source"]) for each in build.manifest["licence"]["files"]]
-    if texts:
-        more = f" and {len(texts) - _SHOWN_TEXTS} more" if len(texts) > _SHOWN_TEXTS else ""
-        kind = "this licence text" if len(texts) == 1 else "these licence texts"
-        screen.print(f"Published beside the fonts: {kind}, {', '.join(texts[:_SHOWN_TEXTS])}{more}")
     screen.print(_what_to_publish(done))
 
 
@@ -88,8 +83,10 @@ def _what_to_publish(done: Done) -> Text:
     names = [request.css_file.as_posix()]
     names += [f"{request.fonts_folder.as_posix()}/"] if len(published) > len(sheets) else []
     others = [path.name for path in (request.manifest_file, request.proof_file) if path is not None]
-    line = Text.assemble(("Publish: ", "bold"), " and ".join(names))
-    return line.append(f", {count_of(len(published), 'file')}, {size}; {' and '.join(others)} can stay at home")
+    line = Text.assemble(("Publish ", "bold"), " and ".join(names), f": {count_of(len(published), 'file')}, {size}")
+    if texts := [str(each["source"]) for each in build.manifest["licence"]["files"]]:
+        line.append(f", with the licence text{'s' * (len(texts) != 1)} {listed(texts, _SHOWN_TEXTS)}")
+    return line.append(f"; {' and '.join(others)} need not be published")
 
 
 def report_next_steps(screen: Screen, done: Done) -> None:

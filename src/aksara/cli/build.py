@@ -15,7 +15,7 @@ from aksara.cli.build_options import MAKING, OPTION_GROUPS, takes_build_options
 from aksara.cli.catalogue import build_catalogue, is_catalogue
 from aksara.cli.given_options import with_options
 from aksara.cli.grouping import GroupedCommand
-from aksara.cli.report import report_budgets, report_build, unchanged_lines
+from aksara.cli.report import budget_lines, report_build, unchanged_lines
 from aksara.cli.screen import Screen
 from aksara.cli.unchanged import keep_outcome
 from aksara.cli.watching import watch as watch_files
@@ -165,8 +165,8 @@ def _watch(build: Callable[[], list[Done]], screen: Screen) -> None:
         else:
             screen.notify(notice for notice in notices if notice not in told)
             for done in results:
-                if any(budget.missed for budget in done.build.budgets):
-                    report_budgets(screen, done.plan.request, done.build)
+                for budget in done.build.budgets if any(each.missed for each in done.build.budgets) else ():
+                    screen.print(*budget_lines(done.plan.request, budget))
         told.update(notices, [Notice("", "")])
         return [done.written for done in results if done.written is not None]
 

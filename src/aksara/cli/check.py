@@ -48,12 +48,12 @@ _SHOWN_PLACES = 3
     "--level", type=click.Choice(LEVELS), default="error", show_default=True,
     help="Exit with status 1 if there is anything as harmful as this.",
 )  # fmt: skip
-@click.option("--built", is_flag=True, help="Are the built files those that the project would make now?")
+@click.option("--built", is_flag=True, help="Compare the built files with those that the project would make now.")
 @click.option(
     "--accept-all",
     "reason",
     metavar="REASON",
-    help="Accept what is found now, for this reason, in aksara.toml.",
+    help="Accept all findings, for this reason, in aksara.toml.",
 )
 @click.option("--exclude", multiple=True, metavar="PATTERN", help="Do not read these files and folders; repeatable.")
 @click.option(
@@ -75,11 +75,11 @@ def command(
     sarif: bool,
     as_json: bool,
 ) -> int:
-    """Will the fonts load, and is anything missing?
+    """Find out whether the fonts load, and what is missing.
 
     PATH is a folder of pages and style sheets, or a page; URL is a running site, whose links are followed. Without
-    any, the pages that aksara.toml names. Follows each page to its style sheets, their @font-face rules and the files
-    these name; says what is wrong, where, what a reader sees because of it, and what to do.
+    either, the pages that aksara.toml names are checked. Each finding says what is wrong, where, what readers see
+    because of it, and what to do.
     """
     screen = Screen.of(ctx)
     if built and paths:

@@ -7,15 +7,7 @@ from pathlib import Path
 import click
 from rich.text import Text
 
-from aksara.cli.report import (
-    report_budgets,
-    report_features,
-    report_hints,
-    report_slices,
-    report_table,
-    report_used_faces,
-    report_variable_fonts,
-)
+from aksara.cli.report import report_result
 from aksara.cli.screen import Screen
 from aksara.cli.work import build_and_write
 from aksara.demo import copy_demo
@@ -27,7 +19,7 @@ from aksara.project import PROJECT_NAME, read_project
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
 def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
-    """The whole job on the demo site that comes with Aksara.
+    """Build the demo site that comes with Aksara.
 
     Copies the site of Penyu Ferries, its desktop fonts and its aksara.toml to
     FOLDER, builds the fonts into the site, and says how to look at it.
@@ -40,16 +32,11 @@ def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
     if as_json:
         screen.json(result.manifest)
         return
+    if not screen.quiet:
+        report_result(screen, request, result)
     screen.notify(result.notices)
     if screen.quiet:
         return
-    report_table(screen, request, result)
-    report_used_faces(screen, request, result)
-    report_slices(screen, result)
-    report_variable_fonts(screen, request, result)
-    report_budgets(screen, request, result)
-    report_features(screen, result)
-    report_hints(screen, result)
     screen.print(
         Text("Look at it", style="bold"),
         Text.assemble("  The site:     open ", (f"{folder}/site/index.html", "cyan")),

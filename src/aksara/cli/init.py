@@ -26,7 +26,7 @@ from aksara.project.schema import SCHEMA_FILE
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
 def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json: bool) -> None:
-    """Write aksara.toml from what is here.
+    """Write aksara.toml from the fonts and pages that are here.
 
     Looks for fonts and pages at each PATH, or in this folder, and writes down a build of them. It asks nothing and
     changes nothing else.

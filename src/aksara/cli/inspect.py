@@ -62,7 +62,7 @@ _LISTED = 6
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
 def command(ctx: click.Context, /, paths: tuple[Path, ...], as_json: bool, **shown: bool) -> int:
-    """What have I been given, and may I use it?
+    """Show what these fonts are and what their licences allow.
 
     PATH is a font, a folder of fonts or a ZIP. A single font is shown in detail.
     Of a project file (aksara.toml) the fonts that it names are shown; with

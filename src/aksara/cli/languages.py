@@ -23,7 +23,7 @@ VERDICTS = {"full": ("yes", "green"), "nearly": ("nearly", "yellow"), "no": ("no
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
 def command(ctx: click.Context, paths: tuple[Path, ...], show_all: bool, as_json: bool) -> None:
-    """Which languages are known, and which can this font set?
+    """List the languages, or those that a font can set.
 
     Without PATH, lists the languages that --for-language takes. With fonts, says which of
     them every face can set.

@@ -38,11 +38,11 @@ def command(
     platform: tuple[Platform, ...],
     as_json: bool,
 ) -> None:
-    """Keep the letter widths of a system family for fallback faces.
+    """Measure a system family for fallback fonts.
 
-    FAMILY is one that this computer has, as "Georgia". Its widths, and no
-    outlines, go into measured-families.json in this folder, beside the
-    aksara.toml: from then on everybody's builds here can match it.
+    FAMILY is one that this computer has, such as "Georgia". Its letter
+    widths, and no outlines, go into measured-families.json beside
+    aksara.toml: from then on all builds of this project can match it.
     """
     screen = Screen.of(ctx)
     for folder in folders:

@@ -29,7 +29,7 @@ _DEFAULT_FOLDER = Path("web-fonts")
 @click.option("--json", "as_json", is_flag=True, help="One JSON document on standard output.")
 @click.pass_context
 def command(ctx: click.Context, folder: Path, port: int, opens: bool, as_json: bool) -> int:
-    """See what was made: every face, faked or not, before and after it comes.
+    """Preview every face, before and after it loads.
 
     FOLDER has an aksara.toml, whose fonts and proof are made first, or is one
     that `aksara build` wrote. The proof is served from this computer alone,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from unicodedata import category
 
 from rich.table import Table
 from rich.text import Text
@@ -12,33 +13,29 @@ from aksara.cli.flags import FLAGS
 from aksara.cli.screen import Screen, on_circle
 from aksara.cli.wording import change_text, option_text
 from aksara.cli.work import Done
+from aksara.phrases import count_of
 from aksara.pipeline import Budget, Build, BuildRequest
 from aksara.sizes import format_saving, format_size
 from aksara.text import find_language, listed_codes
 from aksara.web.formats import WebFormat
-from aksara.web.model import Change, FeatureCost, Way, WebFamily
+from aksara.web.model import Change, FeatureCost, Way, WebFace, WebFamily
 
 _SHOWN_MISSING = 20
-_SHOWN_FEATURES = 12
+_SHOWN_FEATURES = 8
+#: Faces from which on a table has a row for each family.
+_MOST_FACES = 9
 _FEW_PAIRS, _SHOWN_PAIRS = 8, 200
-#: The part of the files' size from which on hints are worth a line.
+#: The part of the files' size from which on a difference is worth a line.
 _WORTH_TELLING = 0.05
 
 
 def report_build(screen: Screen, done: Done) -> None:
-    """The table, what is missing, what was written, and the lines to paste."""
+    """The table, what was left out, what was written, what needs a decision, and the lines to paste."""
     request, build, written = done.plan.request, done.build, done.written
-    screen.notify(build.notices)
     if screen.quiet:
+        screen.notify(build.notices)
         return
-    report_table(screen, request, build)
-    report_used_faces(screen, request, build)
-    report_slices(screen, build)
-    report_variable_fonts(screen, request, build)
-    _report_missing(screen, build)
-    report_budgets(screen, request, build)
-    report_features(screen, build)
-    report_hints(screen, build)
+    report_result(screen, request, build)
     if screen.verbose:
         for contents in done.plan.site.contents if done.plan.site is not None else ():
             screen.say(f"Read of the site: {contents}")
@@ -48,12 +45,34 @@ def report_build(screen: Screen, done: Done) -> None:
     if written is None:
         _report_ways_to_cut(screen, done)
         report_differences(screen, build)
+        screen.notify(build.notices)
+        _report_missing(screen, build)
         screen.print("", f"Nothing was written (dry run). The output would go to {request.folder}/")
         return
     report_written(screen, done, written)
     _report_urls(screen, request, build)
+    screen.notify(build.notices)
+    _report_missing(screen, build)
     screen.print("")
     report_next_steps(screen, done)
+
+
+def report_result(screen: Screen, request: BuildRequest, build: Build) -> None:
+    """What was made, what it takes, and what was left out."""
+    report_table(screen, build)
+    lines = [
+        *_used_lines(build), *_slice_lines(build, verbose=screen.verbose), *_way_lines(request, build, verbose=screen.verbose),
+        *(line for budget in build.budgets for line in budget_lines(request, budget)),
+        *_feature_lines(build, verbose=screen.verbose), *_hint_lines(build),
+    ]  # fmt: skip
+    for line in lines:
+        screen.print(line)
+    if screen.verbose:
+        for family in build.families:
+            if family.cut is not None and family.cut.names:
+                screen.print(_slice_table(screen, family))
+    if lines:
+        screen.print("")
 
 
 def unchanged_lines(done: Done) -> list[str]:
@@ -68,54 +87,58 @@ def unchanged_lines(done: Done) -> list[str]:
 
 def _report_missing(screen: Screen, build: Build) -> None:
     if build.missing:
-        shown = sorted(build.missing)[:_SHOWN_MISSING]
+        # What people notice first comes first: letters, then punctuation, then signs.
+        shown = sorted(build.missing, key=_prominence)[:_SHOWN_MISSING]
         visible = " ".join(on_circle(chr(code)) for code in shown if chr(code).isprintable())
         more = "" if len(shown) == len(build.missing) else f" and {len(build.missing) - len(shown)} more"
         screen.say(
             Text.assemble(
                 ("Note ", "bold yellow"),
-                f"no font here has {visible} ({listed_codes(shown)}){more}; the next family in the stack shows them",
+                f"none of these fonts contains {visible} ({listed_codes(shown)}){more}; "
+                "browsers use the next family in the stack",
             )
         )
 
 
-def report_used_faces(screen: Screen, request: BuildRequest, build: Build) -> None:
+def _prominence(code: int) -> tuple[int, int]:
+    """How soon people notice that a character is missing: letters, digits, punctuation, then signs."""
+    order = "LMNP"
+    kind = category(chr(code))[0]
+    return order.index(kind) if kind in order else len(order), code
+
+
+def _used_lines(build: Build) -> Iterator[Text]:
     """What it saves that the site says which faces it shows, and what in each."""
-    shown = [(family, family.used) for family in build.families if family.used is not None]
-    for family, used in shown:
-        if not (used.unused or used.text_files) and used.size >= used.together and used.letters <= 0:
-            continue
-        made, all_faces = len(family.faces), len(family.faces) + len(used.unused)
-        count = "its one face" if all_faces == 1 else f"{made} of {all_faces} faces"
-        line = Text.assemble((f"{family.name}: ", "bold"), (format_size(used.size), "bold green"))
-        if used.unused or format_size(used.size) != format_size(used.together):
-            line.append(f" for {count} instead of {format_size(used.together)}")
-        if used.letters > 0:
-            option = FLAGS["CharacterRequest.exact"]
-            line.append(f", of which {format_size(used.letters)} are letters for future text ({option} omits them)")
-        screen.print(line)
-        if used.text_files:
-            files = "1 file that is no page" if used.text_files == 1 else f"{used.text_files:,} files that are no pages"
-            screen.print(f"  with the text of {files}; it counts for the family in which most is written")
-        if used.unused:
-            names = [f"{face.face.label} ({format_size(face.size)})" for face in used.unused]
+    used = [(family, family.used) for family in build.families if family.used is not None]
+    letters = sum(each.letters for _, each in used)
+    if letters > 0:
+        option = FLAGS["CharacterRequest.exact"]
+        yield Text(f"{format_size(letters)} of this are letters for future text ({option} omits them)")
+    for family, each in used:
+        if each.unused:
+            names = ", ".join(f"{face.face.label} ({format_size(face.size)})" for face in each.unused)
             option = FLAGS["BuildRequest.all_faces"]
-            screen.print(f"  not made, since no page uses it: {', '.join(names)} ({option} makes them)")
-    if shown:
-        screen.print("")
+            which = "it" if len(each.unused) == 1 else "them"
+            yield Text.assemble(
+                (f"{family.name}: ", "bold"), f"no page uses {names}; not made ({option} makes {which})"
+            )
+        if each.text_files:
+            files = (
+                "1 file that is not a page" if each.text_files == 1 else f"{each.text_files:,} files that are not pages"
+            )
+            yield Text.assemble((f"{family.name}: ", "bold"), f"has the text of {files}, too")
 
 
-def report_slices(screen: Screen, build: Build) -> None:
-    """What page views fetch of families that are in slices; the slices one by one where details are wanted."""
-    cut = [(family, family.cut) for family in build.families if family.cut is not None]
-    told = False
-    for family, found in cut:
-        if not found.names:
-            if screen.verbose and found.reason:
-                screen.print(f"{family.name} is not cut into slices: {found.reason}")
-                told = True
+def _slice_lines(build: Build, *, verbose: bool) -> Iterator[Text]:
+    """What page views fetch of families that are in slices."""
+    for family in build.families:
+        found = family.cut
+        if found is None:
             continue
-        told = True
+        if not found.names:
+            if verbose and found.reason:
+                yield Text(f"{family.name} is not cut into slices: {found.reason}")
+            continue
         line = Text.assemble((f"{family.name} ", "bold"), f"in {len(found.names)} slices")
         if found.typical is not None and found.most is not None and found.one_file is not None:
             about = "" if found.exact else "about "
@@ -125,13 +148,9 @@ def report_slices(screen: Screen, build: Build) -> None:
                 f", {format_size(found.most.size)} at most, {found.mean_files:.1f} files"
                 f"; uncut it would be {about}{format_size(found.one_file.size)} on the typical page"
             )
-        screen.print(line)
+        yield line
         if found.parted:
-            screen.print(f"  {_pairs_text(found.parted, all_of_them=screen.verbose)}")
-        if screen.verbose:
-            screen.print(_slice_table(screen, family))
-    if told:
-        screen.print("")
+            yield Text(f"  {_pairs_text(found.parted, all_of_them=verbose)}")
 
 
 def _report_ways_to_cut(screen: Screen, done: Done) -> None:
@@ -180,20 +199,20 @@ def _slice_table(screen: Screen, family: WebFamily) -> Table:
     return table
 
 
-def report_variable_fonts(screen: Screen, request: BuildRequest, build: Build) -> None:
-    """What became of variable fonts, and what the other way would take."""
-    if request.formats is None and any(web.face.is_variable for family in build.families for web in family.faces):
-        screen.print(
-            "No WOFF is made of variable fonts: browsers that need it cannot vary them (--format woff makes it)", ""
-        )
+def _way_lines(request: BuildRequest, build: Build, *, verbose: bool) -> Iterator[Text]:
+    """What became of variable fonts, and what the other way would take where that makes a difference."""
+    is_variable = any(web.face.is_variable for family in build.families for web in family.faces)
+    if verbose and request.formats is None and is_variable:
+        option = option_text(Change("BuildRequest.formats", ("woff",)))
+        yield Text(f"No WOFF is made of variable fonts: browsers that need it cannot vary them ({option} makes it)")
     for family in build.families:
-        if (way := family.way) is not None:
+        way = family.way
+        if way is None:
+            continue
+        if verbose or abs(way.other.size - way.taken.size) >= _WORTH_TELLING * max(way.taken.size, 1):
             options = " ".join(option_text(change) for change in way.changes)
-            screen.print(
-                Text.assemble(
-                    (f"{family.name} ", "bold"), f"{_way_text(way.taken)}; {_way_text(way.other)} ({options})"
-                ),
-                "",
+            yield Text.assemble(
+                (f"{family.name} ", "bold"), f"{_way_text(way.taken)}; {_way_text(way.other)} ({options})"
             )
 
 
@@ -209,18 +228,10 @@ def _report_urls(screen: Screen, request: BuildRequest, build: Build) -> None:
     right = f"All {len(found)} font URLs in {name} are right" if len(found) > 1 else f"The font URL in {name} is right"
     if found and found[0].url.startswith("/"):
         screen.print(f"{right}, if the root of your site is {found[0].path}/")
-    elif found:
+    elif found and screen.verbose:
         screen.print(right)
     elif unknown:
         screen.print(f"Not checked: where {unknown[0].url} leads depends on your server or templates")
-
-
-def report_budgets(screen: Screen, request: BuildRequest, build: Build) -> None:
-    """Each budget; for one that was missed what would save enough."""
-    for budget in build.budgets:
-        screen.print(*budget_lines(request, budget))
-    if build.budgets:
-        screen.print("")
 
 
 def budget_lines(request: BuildRequest, budget: Budget) -> Iterator[Text]:
@@ -241,32 +252,38 @@ def budget_lines(request: BuildRequest, budget: Budget) -> Iterator[Text]:
         yield Text("  None of this is enough: raise the budget, or use lighter fonts")
 
 
-def report_table(screen: Screen, request: BuildRequest, build: Build) -> None:
-    """A row a face: characters, size before and after, what is saved."""
-    formats = list(
-        dict.fromkeys(file.format for family in build.families for web in family.faces for file in web.files)
-    )
+def report_table(screen: Screen, build: Build) -> None:
+    """A row a face, or of many faces one a family: sizes before and after, what is saved."""
+    faces = [web for family in build.families for web in family.faces]
+    formats = list(dict.fromkeys(file.format for web in faces for file in web.files))
+    labels = [f">{_label(build, font_format)}" for font_format in formats]
+    by_family = len(faces) > _MOST_FACES and len(build.families) > 1 and not screen.verbose
     table = screen.table(
-        "Face", ">Characters", ">Before", *(f">{_label(build, font_format)}" for font_format in formats), ">Saved"
+        *(("Family", ">Faces") if by_family else ("Face", ">Characters")), ">Before", *labels, ">Saved"
     )
-    before = after = 0
+
+    def add(name: str, count: str, webs: Sequence[WebFace], style: str = "") -> None:
+        before, after = sum(web.source_size for web in webs), sum(web.best_size for web in webs)
+        sizes = (sum(web.size(font_format) for web in webs) for font_format in formats)
+        table.add_row(
+            Text(name),  # a name is no markup
+            count,
+            format_size(before),
+            *(format_size(size) if size else "–" for size in sizes),
+            Text(format_saving(before, after), style="bold green"),
+            style=style,
+        )
+
     for family in build.families:
+        if by_family:
+            add(family.name, str(len(family.faces)), family.faces)
+            continue
         for web in family.faces:
             kept, had = len(web.characters), web.source_characters
-            table.add_row(
-                Text(f"{family.name} {web.face.label}"),  # a name is no markup
-                f"{kept:,}" if kept == had else f"{kept:,} of {had:,}",
-                format_size(web.source_size),
-                *(format_size(size) if (size := web.size(font_format)) else "–" for font_format in formats),
-                Text(format_saving(web.source_size, web.best_size), style="bold green"),
-            )
-            before, after = before + web.source_size, after + web.best_size
-    faces = [web for family in build.families for web in family.faces]
+            add(f"{family.name} {web.face.label}", f"{kept:,}" if kept == had else f"{kept:,} of {had:,}", [web])
     if len(faces) > 1:
         table.add_section()
-        totals = [format_size(sum(web.size(font_format) for web in faces)) for font_format in formats]
-        saving = Text(format_saving(before, after), style="bold green")
-        table.add_row(f"All {len(faces)} faces", "", format_size(before), *totals, saving, style="bold")
+        add(f"All {len(faces)} faces", "", faces, "bold")
     screen.print(table, "")
 
 
@@ -276,33 +293,33 @@ def _label(build: Build, font_format: WebFormat) -> str:
     return "/".join(sorted({file.label for file in files if file.format == font_format}, reverse=True))
 
 
-def report_features(screen: Screen, build: Build) -> None:
+def _feature_lines(build: Build, *, verbose: bool) -> Iterator[Text]:
     """Which OpenType features were kept, and what the others would cost in all faces together."""
     faces = [web for family in build.families for web in family.faces]
     kept = sorted({tag for web in faces for tag in web.features})
-    if kept:
-        screen.print(Text.assemble(("Features kept: ", "bold"), ", ".join(kept)))
+    if kept and verbose:
+        yield Text.assemble(("Features kept: ", "bold"), ", ".join(kept))
     costs: dict[str, list[FeatureCost]] = {}
     for web in faces:
         for cost in web.omitted:
             costs.setdefault(cost.tag, []).append(cost)
-    if costs:
-        total = format_size(sum(cost.size for each in costs.values() for cost in each))
-        screen.print(Text.assemble(("Left out, since they only show where a style sheet asks for them", "bold"), ":"))
-        shown = sorted(costs.items()) if screen.verbose else sorted(costs.items())[:_SHOWN_FEATURES]
-        for tag, each in shown:
-            glyphs, size = max(cost.glyphs for cost in each), sum(cost.size for cost in each)
-            count = f"{glyphs} glyph" + "s" * (glyphs != 1) if glyphs else "no glyphs of its own"
-            where = f" in {len(each)} faces" if len(each) > 1 else ""
-            name = f" {each[0].name}" if each[0].name else ""
-            screen.print(f"  {tag}{name}: {count}, about {format_size(size)}{where} (add with --feature {tag})")
-        if len(shown) < len(costs):
-            screen.print(f"  … and {len(costs) - len(shown)} more (-v lists them); --feature all adds about {total}")
-    if kept or costs:
-        screen.print("")
+    if not costs:
+        return
+    total = format_size(sum(cost.size for of_tag in costs.values() for cost in of_tag))
+    shown = ", ".join(sorted(costs)[:_SHOWN_FEATURES]) + (" …" if len(costs) > _SHOWN_FEATURES else "")
+    count = count_of(len(costs), "feature")
+    # They only show where a style sheet asks for them.
+    more = "" if verbose else "; -v lists them"
+    yield Text(f"{count} omitted ({shown}), about {total} (--feature TAG keeps one{more})")
+    for tag, of_tag in sorted(costs.items()) if verbose else ():
+        glyphs, size = max(cost.glyphs for cost in of_tag), sum(cost.size for cost in of_tag)
+        drawn = count_of(glyphs, "glyph") if glyphs else "no glyphs of its own"
+        where = f" in {len(of_tag)} faces" if len(of_tag) > 1 else ""
+        name = f" {of_tag[0].name}" if of_tag[0].name else ""
+        yield Text(f"  {tag}{name}: {drawn}, about {format_size(size)}{where}")
 
 
-def report_hints(screen: Screen, build: Build) -> None:
+def _hint_lines(build: Build) -> Iterator[Text]:
     """What the hints take, where it is much."""
     faces = [web for family in build.families for web in family.faces if web.hint_size]
     size, whole = sum(web.hint_size for web in faces), sum(web.best_size for web in faces)
@@ -310,11 +327,8 @@ def report_hints(screen: Screen, build: Build) -> None:
         return
     where = f" of {len(faces)} faces" if len(faces) > 1 else ""
     option = option_text(Change("FamilyRequest.hints", ("drop",)))
-    screen.print(
-        Text.assemble(
-            ("Hints: ", "bold"),
-            f"about {format_size(size)} of the {format_size(whole)}{where}; they only matter at small sizes on Windows "
-            f"screens of low resolution ({option} leaves them out)",
-        ),
-        "",
+    yield Text.assemble(
+        ("Hints: ", "bold"),
+        f"about {format_size(size)} of the {format_size(whole)}{where}; they matter only at small sizes on Windows "
+        f"screens of low resolution ({option} leaves them out)",
     )

@@ -55,11 +55,11 @@ def command(
     no_cache: bool,
     as_json: bool,
 ) -> None:
-    """Which characters, languages, weights and styles does the site use?
+    """Show which characters, languages, weights and styles a site uses.
 
     PATH is a page, a folder of pages, or a template or data file; URL is a running site, whose
     links are followed. Pages are read as a browser reads them, without running scripts.
-    Without PATH, the pages that aksara.toml names.
+    Without PATH, the pages that aksara.toml names are read.
     """
     screen = Screen.of(ctx)
     request, _ = site_request(paths, "scan", jobs=jobs or os.cpu_count() or 1, exclude=exclude)

@@ -85,7 +85,7 @@ class Face(Struct, frozen=True, kw_only=True):
 
     @property
     def label(self) -> str:
-        """E.g. "Bold Italic", for a menu; "300 to 800 Italic" for a variable face."""
+        """E.g. "Bold Italic", for a menu; "Variable 300–800 Italic" for a variable face."""
         if not self.is_variable:
             return label_of(self.weight, self.style, self.width)
         return range_label(self.weight_range, self.style, self.width_range)

@@ -34,15 +34,15 @@ WIDTH_NAMES = {
 
 
 def range_label(weights: tuple[int, int], style: Style, widths: tuple[float, float]) -> str:
-    """The name in words of a face that can be varied: "300 to 800 Italic"; a range that is none has its name."""
+    """The name in words of a face that can be varied: "Variable 300–800 Italic"; a range that is none has its name."""
     low, high = weights
     narrow, wide = widths
     fixed_width = narrow if narrow == wide else 100.0
-    span = f" {narrow:g}% to {wide:g}%" if narrow < wide else ""
+    span = f" {narrow:g}–{wide:g}%" if narrow < wide else ""
     if low == high:
         return f"{label_of(low, style, fixed_width)}{span or ' variable'}"
     others = label_of(400, style, fixed_width).replace("Regular", "")
-    return " ".join(f"{low} to {high} {others}{span}".split())
+    return " ".join(f"Variable {low}–{high} {others}{span}".split())
 
 
 def label_of(weight: int, style: Style, width: float = 100.0) -> str:

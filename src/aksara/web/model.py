@@ -283,7 +283,8 @@ def file_name(face: Face, part: str, font_format: WebFormat, data: bytes) -> str
     `part` is the slice's name, which is left out where there is only one.
     """
     family = slug(face.family, "") or "Font"
-    style = slug(face.label, "")
+    # Names of files have letters, digits and hyphens only.
+    style = slug(face.label.removeprefix("Variable ").replace("–", " to "), "")
     suffix = suffix_of(font_format, data)
     middle = "" if part == WHOLE else f".{part}"
     return f"{family}-{style}{middle}.{sha256(data).hexdigest()[:8]}.{suffix}"
