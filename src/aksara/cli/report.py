@@ -61,7 +61,8 @@ def report_result(screen: Screen, request: BuildRequest, build: Build) -> None:
     """What was made, what it takes, and what was left out."""
     report_table(screen, build)
     lines = [
-        *_used_lines(build), *_slice_lines(build, verbose=screen.verbose), *_way_lines(request, build, verbose=screen.verbose),
+        *_used_lines(build), *_slice_lines(build, verbose=screen.verbose),
+        *_way_lines(request, build, verbose=screen.verbose),
         *(line for budget in build.budgets for line in budget_lines(request, budget)),
         *_feature_lines(build, verbose=screen.verbose), *_hint_lines(build),
     ]  # fmt: skip
