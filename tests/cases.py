@@ -34,6 +34,7 @@ from aksara.subsetting.icons import font_icons
 from aksara.subsetting.sequences import drawn_as_one, with_sequences_only
 from aksara.svg_fonts import svg_font
 from aksara.text.sequences import Sequences
+from apple_fonts import CONTEXT, INSERTION, LIGATURE, SINGLE, apple_font
 from attacks import zipped
 from cases_of_strangers import (
     cache_files,
@@ -49,12 +50,11 @@ from cases_of_strangers import (
     use_project,
     use_server,
 )
+from emoji_fonts import ASTRONAUT, BY_RULES, TONE, WOMAN, D, I
 from fonts import DEMO_FONTS, SYSTEM, small_font
 from mutation import changed_bytes, mutants, spliced
-from test_apple_tables import CONTEXT, INSERTION, LIGATURE, SINGLE, apple_font
-from test_colour import painted_font
-from test_colour_pictures import drawings, graphics, pictures
-from test_sequences import ASTRONAUT, BY_RULES, TONE, WOMAN, D, I
+from painted_fonts import painted_font
+from picture_fonts import drawings, graphics, pictures
 from variable import KARLA, collection, with_postscript_outlines
 
 _OPEN = SYSTEM.parent / "opentype"

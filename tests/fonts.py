@@ -16,9 +16,10 @@ from aksara.tables.cmap import unicode_subtables
 from aksara.tables.name import NameRecord
 from aksara.tables.post import PostHeader
 from aksara.truetype.points import Points, encode_simple
+from places import ROOT
 
 SYSTEM = Path("/usr/share/fonts/truetype")
-DEMO_FONTS = sorted((Path(__file__).parent.parent / "src/aksara/demo/fonts").glob("PenyuSans-*.ttf"))
+DEMO_FONTS = sorted((ROOT / "src/aksara/demo/fonts").glob("PenyuSans-*.ttf"))
 DEMO_SLABS = sorted(DEMO_FONTS[0].parent.glob("*.otf"))
 DEJAVU = sorted((SYSTEM / "dejavu").glob("*.ttf"))
 LIBERATION = sorted((SYSTEM / "liberation").glob("*.ttf"))

@@ -11,9 +11,10 @@ from aksara.faces import Face, embedding, generic_family, identify, label_of
 from aksara.faces.style_names import read_style_name, split_family_name
 from aksara.font import Font, open_font
 from fonts import corpus, small_font
+from places import TESTS
 
 # File → family, least and greatest weight, style, width in percent, and a reason where it is a judgement.
-_TABLE = Path(__file__).parent / "expected_faces.tsv"
+_TABLE = TESTS / "expected_faces.tsv"
 EXPECTED = {
     row[0]: (row[1], (int(row[2]), int(row[3])), row[4], float(row[5]))
     for row in (line.split("\t") for line in _TABLE.read_text(encoding="utf-8").splitlines() if line[:1] != "#")

@@ -22,8 +22,9 @@ from cases import DRAWN, KINDS, OF_STRANGERS, sources
 from conftest import watched_page
 from fonts import box, small_font
 from mutation import charstring_mutants, loca_mutants, mutants
+from places import TESTS
 
-_FINDS = sorted((Path(__file__).parent / "finds").glob("*"))
+_FINDS = sorted((TESTS / "finds").glob("*"))
 #: `make fuzz` tries more.
 _CASES = {"sites": 40, "formulas": 30, "arabic": 40, "variable": 26, "hinted": 60, "blends": 30, "paints": 60,
           "blends in all formats": 40, "graphics": 200,

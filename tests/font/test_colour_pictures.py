@@ -18,74 +18,9 @@ from aksara.subsetting import subset
 from aksara.tables import Cbdt, Sbix, Svg
 from conftest import Run, open_page
 from fonts import small_font, words
-
-
-def _png(colour: tuple[int, int, int], size: int = 40) -> bytes:
-    out = io.BytesIO()
-    picture = Image.new("RGBA", (size, size), (*colour, 255))
-    picture.putpixel((3, 5), (255, 255, 255, 255))
-    picture.save(out, "PNG")
-    return out.getvalue()
-
-
-_PNGS = [_png(colour) for colour in ((200, 30, 30), (30, 160, 30), (30, 30, 200))]
-_SMALL, _BIG = bytes((40, 40, 2, 38, 44)), bytes((40, 40, 2, 38, 44, 0, 0, 44))
-
-
-def _stored(image_format: int, png: bytes) -> bytes:
-    return {17: _SMALL, 18: _BIG, 19: b""}[image_format] + struct.pack(">I", len(png)) + png
-
-
-def pictures(
-    index_format: int, image_format: int, glyphs: tuple[int, ...] = (1, 2, 3), last: int = 0xFFFF
-) -> dict[str, bytes]:
-    """CBDT and CBLC of one strike, by the specification alone; `last` stands behind the glyphs of index format 4."""
-    pngs = _PNGS if index_format not in (2, 5) else [_PNGS[0] + b"\0" * (max(map(len, _PNGS)) - len(_PNGS[0]))] * 3
-    images = [_stored(image_format, png) for png in pngs]
-    data = struct.pack(">HH", 3, 0) + b"".join(images)
-    offsets = [sum(map(len, images[:number])) for number in range(len(images) + 1)]
-    head = struct.pack(">HHI", index_format, image_format, 4)
-    metrics = struct.pack(">I", len(images[0])) + _BIG
-    body = {
-        1: struct.pack(">4I", *offsets),
-        2: metrics,
-        3: words(*offsets),
-        4: struct.pack(">I", 3) + words(*(n for pair in zip((*glyphs, last), offsets, strict=True) for n in pair)),
-        5: metrics + struct.pack(">I", 3) + words(*glyphs),
-    }[index_format]
-    subtable = head + body
-    lines = bytes((38, 0xF8, 44, 0, 0, 0, 0, 0, 0, 0, 0, 0)) * 2
-    size = (
-        struct.pack(">IIII", 56, 8 + len(subtable), 1, 0)
-        + lines
-        + words(glyphs[0], glyphs[-1])
-        + bytes((40, 40, 32, 1))
-    )
-    index = struct.pack(">HHI", 3, 0, 1) + size + words(glyphs[0], glyphs[-1]) + struct.pack(">I", 8) + subtable
-    return {"CBDT": data, "CBLC": index}
-
-
-def graphics(*stored: bytes | None) -> bytes:
-    """'sbix' of one strike, a picture or None a glyph."""
-    at, offsets, body = 4 + 4 * (len(stored) + 1), [], b""
-    for each in stored:
-        offsets.append(at + len(body))
-        body += words(1, -2) + each if each is not None else b""
-    strike = words(40, 72) + struct.pack(f">{len(stored) + 1}I", *offsets, at + len(body)) + body
-    return words(1, 1) + struct.pack(">II", 1, 12) + strike
-
+from picture_fonts import PNGS, SMALL, drawings, graphics, pictures
 
 _SVG_HEAD = b'<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink">'
-
-
-def drawings(*entries: tuple[int, int, bytes]) -> bytes:
-    """'SVG ' with these documents, each for glyphs from the first to the last."""
-    at, records = 2 + 12 * len(entries), b""
-    for first, last, document in entries:
-        records += words(first, last) + struct.pack(">II", at, len(document))
-        at += len(document)
-    documents = b"".join(document for _, _, document in entries)
-    return words(0) + struct.pack(">II", 10, 0) + words(len(entries)) + records + documents
 
 
 def _shown(browser: Browser, folder: Path, font: bytes, text: str) -> Image.Image:
@@ -132,12 +67,12 @@ def test_equal_pictures_are_written_once() -> None:
     same = small_font(extra=pictures(2, 19), without=("glyf", "loca"))
     kept = subset(Font.read(same, "a.ttf")).font
     assert kept.raw("CBDT").count(b"\x89PNG") == 1
-    shared = small_font(extra={"sbix": graphics(None, b"png " + _PNGS[0], b"png " + _PNGS[0], b"dupe" + words(1))})
+    shared = small_font(extra={"sbix": graphics(None, b"png " + PNGS[0], b"png " + PNGS[0], b"dupe" + words(1))})
     font = Font.read(shared, "a.ttf")
     assert Sbix.parse(font.table(Sbix).compile(), font) == font.table(Sbix)
     kept = subset(font, {ord("B"), ord("C")}).font
     (strike,) = kept.table(Sbix).strikes
-    assert [graphic.data for graphic in strike.graphics.values()] == [_PNGS[0]] * 2
+    assert [graphic.data for graphic in strike.graphics.values()] == [PNGS[0]] * 2
     assert kept.raw("sbix").count(b"\x89PNG") == 1 and b"dupe" in kept.raw("sbix")
 
 
@@ -196,7 +131,7 @@ def test_pictures_and_drawings_that_mean_harm_are_bounded() -> None:
     spans = struct.pack(">50001I", *(n % 2 * 900_000 + n for n in range(50_001)))
     index = whole["CBLC"][:12] + struct.pack(">I", 8 + size) + whole["CBLC"][16:56] + words(1, 50_000)
     index += struct.pack(">IHHI", 8, 1, 17, 4) + spans
-    image = _SMALL + struct.pack(">I", 899_000) + _PNGS[0]
+    image = SMALL + struct.pack(">I", 899_000) + PNGS[0]
     harm = Font.read(small_font(extra={"CBDT": bytes(4) + image + bytes(1_000_000), "CBLC": index}), "a.ttf")
     with pytest.raises(FontError, match=r"lie over one another|cut short"):
         harm.table(Cbdt)
@@ -208,7 +143,7 @@ def test_pictures_and_drawings_that_mean_harm_are_bounded() -> None:
 
 def test_of_several_ways_one_is_kept_and_the_others_are_told(aksara: Run, tmp_path: Path) -> None:
     document = _SVG_HEAD + b'<path id="glyph1" d="M0 0h500v500z"/></svg>'
-    several = {"SVG ": drawings((1, 1, document)), "sbix": graphics(None, b"png " + _PNGS[0], None, None)}
+    several = {"SVG ": drawings((1, 1, document)), "sbix": graphics(None, b"png " + PNGS[0], None, None)}
     (tmp_path / "a.ttf").write_bytes(small_font(extra=several))
 
     def tables(*options: str) -> tuple[set[str], str, str]:

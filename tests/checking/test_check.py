@@ -16,6 +16,7 @@ from aksara.checking.kinds import KINDS
 from aksara.site.css.face_rules import face_rules_in
 from conftest import Run
 from faults import FAULTS, SOUND, remove_displays
+from places import ROOT
 
 
 @pytest.fixture
@@ -88,7 +89,7 @@ def test_rules_are_read_as_they_stand(sheet: str, families: list[str], sources: 
 
 
 def test_the_document_and_what_code_hosts_read_come_from_the_table_of_kinds() -> None:
-    root = Path(__file__).parent.parent
+    root = ROOT
     text = (root / "docs/checking.md").read_text()
     assert with_tables(text) == text, "run make schemas"
     assert all(f"`{name}`" in text for name in KINDS) and len(KINDS) > 50

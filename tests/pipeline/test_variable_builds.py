@@ -20,9 +20,10 @@ from aksara.pipeline import BuildRequest, CharacterRequest, FamilyRequest, Progr
 from aksara.tables import Fvar
 from conftest import Run, manifest_of, unhinted_system, watched_page
 from fonts import DEMO_FONTS, LIBERATION, SYSTEM
+from places import ROOT
 from variable import KARLA, PENYU, with_postscript_outlines
 
-SCHEMA = json.loads((Path(__file__).parent.parent / "docs/faces.schema.json").read_text())
+SCHEMA = json.loads((ROOT / "docs/faces.schema.json").read_text())
 _FAST = ("--for-text", "Penyu Ferries", "--effort", "fast")
 
 

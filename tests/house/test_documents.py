@@ -16,9 +16,9 @@ from aksara.font import open_font
 from aksara.subsetting import subset
 from conftest import Run
 from fonts import DEMO_FONTS, corpus
+from places import ROOT
 from variable import PENYU as VARIABLE
 
-ROOT = Path(__file__).parent.parent
 DOCUMENTS = [ROOT / "README.md", ROOT / "CHANGELOG.md", *sorted((ROOT / "docs").rglob("*.md"))]
 
 

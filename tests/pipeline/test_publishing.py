@@ -21,8 +21,9 @@ from aksara.font import Font, open_font
 from aksara.sources import find_sources, is_own_archive
 from conftest import Run, manifest_of, watched_page
 from fonts import DEMO_FONTS, DEMO_SLABS, small_font
+from places import ROOT
 
-SCHEMA = json.loads((Path(__file__).parent.parent / "docs/faces.schema.json").read_text())
+SCHEMA = json.loads((ROOT / "docs/faces.schema.json").read_text())
 
 
 @pytest.fixture

@@ -24,8 +24,8 @@ from aksara.web.stack import close_stack
 from aksara.web.system_families import SystemFamily, all_system_families, find_system_family, mean_width
 from conftest import Run, open_page
 from fonts import DEMO_FONTS, LIBERATION, corpus, small_font
+from places import ROOT
 
-ROOT = Path(__file__).parent.parent
 _LIBERATION = {"Arial": "LiberationSans", "Times New Roman": "LiberationSerif", "Courier New": "LiberationMono"}
 _STYLES = {(False, False): "Regular", (False, True): "Italic", (True, False): "Bold", (True, True): "BoldItalic"}
 _WATCH = """window.shift = 0;

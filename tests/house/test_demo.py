@@ -19,8 +19,9 @@ from aksara.proof.content import FamilyProof
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
 from conftest import watched_page
 from fonts import DEMO_FONTS
+from places import ROOT
 
-REPOSITORY = Path(__file__).parent.parent
+REPOSITORY = ROOT
 PAGES = ("index", "timetable", "islands", "booking")
 
 

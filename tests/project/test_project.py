@@ -25,8 +25,8 @@ from aksara.project.schema import SCHEMA_FILE
 from aksara.sizes import parse_size
 from conftest import Run, manifest_of
 from fonts import DEMO_FONTS, small_font
+from places import ROOT
 
-ROOT = Path(__file__).parent.parent
 FAMILY = '[[family]]\nname = "Penyu Sans"\nfonts = ["fonts/PenyuSans-*.ttf"]\n'
 
 

@@ -12,8 +12,9 @@ from pathlib import Path
 import pytest
 
 from aksara import __version__
+from places import ROOT
 
-_ROOT = Path(__file__).parent.parent
+_ROOT = ROOT
 _MOST = 3_000_000
 
 

@@ -10,8 +10,9 @@ import pytest
 
 from conftest import Run
 from fonts import DEMO_FONTS, small_font
+from places import ROOT
 
-_DOCUMENT = Path(__file__).parent.parent / "docs/handing-over.md"
+_DOCUMENT = ROOT / "docs/handing-over.md"
 _EXAMPLES = re.findall(r"^```jinja\n(.*?)^```", _DOCUMENT.read_text(), re.DOTALL | re.MULTILINE)
 
 

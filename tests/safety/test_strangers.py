@@ -17,8 +17,9 @@ from aksara.proof.serving import ProofServer
 from aksara.text.ranges import parse_ranges
 from conftest import Run, manifest_of
 from fonts import small_font
+from places import ROOT
 
-_ROOT = Path(__file__).parent.parent
+_ROOT = ROOT
 _PROGRAM = Path(sys.executable).with_name("aksara")
 
 
