@@ -1,8 +1,8 @@
 """Hold what `aksara check` says of sites against what Chromium does with them: `python tools/site_truth.py FOLDER...`.
 
 Each folder is served as it is. Chromium opens its pages without scripts and without any other host, and tells which
-style sheets and fonts it asks for in vain, which fonts it refuses, and which font draws each character. What `check`
-calls an error or a warning is then true, false, or of a kind that Chromium says nothing of; and of what fails in
+style sheets and fonts are missing, which fonts it refuses, and which font draws each character. What `check` calls an
+error or a warning is then true, false, or of a kind that Chromium says nothing of; and of what fails in
 Chromium some is found and some is not.
 """
 

@@ -19,7 +19,7 @@ from aksara.limits import BULK, Work
 
 _Scalar = TypeVar("_Scalar", bound=np.generic)
 
-#: What packs so many unsigned 16-bit numbers, for the commonest numbers of them.
+#: Packs a number of unsigned 16-bit values, for the commonest counts.
 _PACK_U16 = tuple(struct.Struct(f">{count}H").pack for count in range(8))
 
 

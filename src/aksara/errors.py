@@ -156,13 +156,13 @@ class FontDataError(InputError):
 
 
 class FontError(FontDataError):
-    """The font's data is damaged. Where only a table that browsers do without is, so do we."""
+    """The font's data is damaged. A damaged table that browsers do without is dropped instead."""
 
 
 class BeyondBounds(FontDataError):
     """Reading the font would take more work or memory than any real font does.
 
-    Never a matter of one table that can be done without: whoever made such a font meant harm.
+    Never about one table that can be dropped: treat the font as malicious.
     """
 
     advice = "do not use it: it is broken beyond repair, or was made to do harm"

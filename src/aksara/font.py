@@ -254,7 +254,7 @@ def _with_outlines(tables: Mapping[str, bytes]) -> Mapping[str, bytes]:
 
 
 def _of_glyphs(characters: Mapping[int, int], count: int) -> Mapping[int, int]:
-    """The characters without those of glyphs that are not there."""
+    """The characters without those of glyphs that do not exist."""
     if max(characters.values(), default=0) < count:
         return characters
     return {code: glyph for code, glyph in characters.items() if glyph < count}

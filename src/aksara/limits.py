@@ -48,8 +48,8 @@ MAX_SITEMAPS, MAX_SITEMAP_DEPTH = 20, 16
 
 #: Members of one ZIP; a delivery of fonts has a few hundred.
 MAX_ZIP_MEMBERS = 20_000
-#: Bytes that the fonts of a ZIP may unpack to: so many, and so many times the size of the ZIP. Half of 669 real fonts
-#: are packed to less than half of their size, one to a ninth.
+#: Bytes that the fonts of a ZIP may unpack to: at least these, and more for a larger ZIP. Half of 669 real fonts are
+#: packed to less than half of their size, one to a ninth.
 _ZIP_BASE, _ZIP_FACTOR = 200_000_000, 8
 
 # Decompressed bytes of one font: in all, and by the size of the file. The largest real ones (complete CJK fonts) stay

@@ -148,7 +148,7 @@ _CIRCLE = bytes([1, 1]) + struct.pack(">I", 0)
         (_CIRCLE, [_CIRCLE], "in a circle"),
         (_DEEP, [_DEEP], "nested more than"),
         (bytes([33]) + bytes(20), [_DEEP[:8]], "a paint of format 33"),
-        (bytes([1, 9]) + struct.pack(">I", 5), [solid(0)], "layers that are not there"),
+        (bytes([1, 9]) + struct.pack(">I", 5), [solid(0)], "layers that do not exist"),
         (bytes([10]) + bytes(5), [solid(0)], "lacks a part"),
     ],
 )

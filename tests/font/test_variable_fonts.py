@@ -279,7 +279,7 @@ def test_what_remains_of_axes_instances_and_names() -> None:
     [
         ({"wdth": AxisLimit(100, 100)}, "there is no axis wdth; it has wght"),
         ({"wght": AxisLimit(100, 400)}, "wght 100..400 is beyond the axis, which goes from 200 to 800"),
-        ({"wght": AxisLimit(700, 400)}, "the range is turned round; write the least value first: 400..700"),
+        ({"wght": AxisLimit(700, 400)}, "the range is reversed; write the least value first: 400..700"),
     ],
 )
 def test_limits_that_cannot_be(limits: Limits, said: str) -> None:

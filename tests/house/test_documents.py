@@ -44,6 +44,26 @@ def test_every_link_leads_somewhere(path: Path) -> None:
         assert (path.parent / target).exists(), target
 
 
+# What no native writer would say, or what the trade has another word for; each once stood somewhere here.
+_NOT_SAID = re.compile(
+    r"\b(anew|in vain|so many|passe[ds]? over|pass over|turned round|told apart|comes? to stand|overrule|that lack|"
+    r"you are told|for every taste|so do we|as it comes out|none of which|is not there|are not there)\b",
+    re.IGNORECASE,
+)
+
+
+def test_everybody_speaks_as_people_do() -> None:
+    paths = [*DOCUMENTS, *(path for kind in ("py", "html", "js") for path in (ROOT / "src/aksara").rglob(f"*.{kind}"))]
+    paths = [path for path in paths if path.name != "CHANGELOG.md"]
+    found = [
+        f"{path.relative_to(ROOT)}:{number}: {match[0]}"
+        for path in paths
+        for number, line in enumerate(path.read_text().splitlines(), 1)
+        for match in _NOT_SAID.finditer(line)
+    ]
+    assert not found, "\n".join(found)
+
+
 # Commands that need a server or a system family, or that do not end.
 _NOT_HERE = re.compile(r"http://|measure|--watch|^aksara proof|^aksara try fonts/ candidates/ --on site/index.html$")
 

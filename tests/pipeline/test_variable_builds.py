@@ -174,7 +174,7 @@ def test_the_project_file_knows_axes_and_variable(aksara: Run, tmp_path: Path) -
     [
         (PENYU, ["opsz", "14"], "--axis: there is no axis opsz in these fonts; they have wght, slnt"),
         (PENYU, ["wght", "100..700"], "wght 100..700 is beyond the axis, which goes from 300 to 800"),
-        (PENYU, ["wght", "700..400"], "wght 700..400: the range is turned round; write 400..700"),
+        (PENYU, ["wght", "700..400"], "wght 700..400: the range is reversed; write 400..700"),
         (PENYU, ["wght", "bold"], "'bold' is no value of an axis; write a number, or a range as 400..700"),
         (PENYU, ["wght", "400.."], "'400..' is no range; write two numbers, as 400..700"),
         (PENYU, ["wght", "nan"], "'nan' is no value of an axis"),

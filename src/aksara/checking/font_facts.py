@@ -109,7 +109,7 @@ def _damage(font: Font) -> str:
             except InputError as error:
                 return f"table '{tag}': {error.problem}"
     if max(font.table(Cmap).characters().values(), default=0) >= font.num_glyphs:
-        return "table 'cmap': it names glyphs that are not there"
+        return "table 'cmap': it names glyphs that do not exist"
     if Glyf.TAG in font and any(glyph and contour_count(glyph) < -1 for glyph in font.table(Glyf).glyphs):
         return "table 'glyf': an outline with a negative number of contours"
     _, repairs = sanitised(font)

@@ -211,7 +211,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     ),
     BuildOption(
         parameter="FamilyRequest.uses", group=FACES,
-        words="a face that the site uses, as '700 italic'; you are told if it is missing",
+        words="a face that the site uses, as '700 italic'; warn if it is missing",
         value=lambda values: tuple(map(parse_desired_face, values)), more={"metavar": "FACE"} | _SEVERAL,
     ),
     BuildOption(

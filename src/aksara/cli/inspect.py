@@ -34,7 +34,7 @@ if TYPE_CHECKING:
     from aksara.project.ledger import LedgerEntry
 
 _CONTAINERS = {"sfnt": "desktop font", "woff": "WOFF", "woff2": "WOFF2", "eot": "EOT"}
-#: From so many files on, it is said at once that they are being read.
+#: The number of files from which on progress is shown at once.
 _MANY = 20
 
 

@@ -59,7 +59,7 @@ def _sets_any(font: Font) -> bool:
 
 
 def print_coverage(screen: Screen, found: list[Coverage]) -> None:
-    """The languages that are set in full, script by script; then a row for each other, with what it missing."""
+    """The languages that are set in full, script by script; then one row for each other, with its missing letters."""
     by_script: dict[str, list[Coverage]] = {}
     for item in found:
         if item.verdict == "full":

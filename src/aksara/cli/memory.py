@@ -10,7 +10,7 @@ import sys
 #: Objects made between two searches for circular garbage. Fonts are millions of small objects and no circles; with
 #: Python's own figure (700) a third of the time of large layout tables goes into searching.
 _COLLECT_AFTER = 100_000
-#: Blocks of so many bytes go back to the system when they are freed; by itself glibc keeps ever larger ones, in an
+#: Blocks of this many bytes go back to the system when they are freed; by itself glibc keeps ever larger ones, in an
 #: arena for each thread, which for large fonts is more than is in use.
 _LARGE_BLOCK = 128 * 1024
 # Of glibc's <malloc.h>.

@@ -1,6 +1,6 @@
 """The extended metadata of WOFF files: XML that says what the font is and who may use it.
 
-W3C, "WOFF File Format" 1.0 and 2.0, "Extended metadata block". Browsers pass over it; people and licence checkers
+W3C, "WOFF File Format" 1.0 and 2.0, "Extended metadata block". Browsers ignore it; people and licence checkers
 read it.
 """
 

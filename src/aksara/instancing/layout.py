@@ -76,7 +76,7 @@ def _conditions(variation: FeatureVariation, changes: Sequence[AxisChange]) -> t
     new_axes = [number for number, change in enumerate(changes) if not change.is_pinned]
     found = []
     for condition in variation.conditions:
-        # A condition of another format, or on an axis that is not there, never holds for renderers.
+        # A condition of another format, or on an axis that does not exist, never holds for renderers.
         if not isinstance(condition, AxisCondition) or condition.axis >= len(changes):
             return None
         change = changes[condition.axis]

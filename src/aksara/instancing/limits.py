@@ -82,7 +82,7 @@ class AxisChange(Struct, frozen=True):
 
 
 def check_limits(font: Font, limits: Limits) -> None:
-    """Raise `RequestError` where a limit names an axis that is not there, or values beyond the axis."""
+    """Raise `RequestError` where a limit names an axis that does not exist, or values beyond the axis."""
     fvar = font.find(Fvar)
     axes = {axis.tag: axis for axis in fvar.axes} if fvar is not None else {}
     for tag, limit in limits.items():
@@ -93,7 +93,7 @@ def check_limits(font: Font, limits: Limits) -> None:
         low, high = axes[tag].range
         if limit.low > limit.high:
             raise RequestError(
-                f"{tag} {limit}: the range is turned round; write the least value first: {limit.high:g}..{limit.low:g}"
+                f"{tag} {limit}: the range is reversed; write the least value first: {limit.high:g}..{limit.low:g}"
             )
         if not low <= limit.low <= limit.high <= high:
             raise RequestError(f"{font.path}: {tag} {limit} is beyond the axis, which goes from {low:g} to {high:g}")

@@ -74,7 +74,7 @@ def _regions(store: ItemVariationStore | None, number: int) -> tuple[Region, ...
     if store is None or data is None:
         return ()
     if any(region >= len(store.regions) for region in data.regions):
-        raise FontError(f"item variation data {number} name a region that is not there", table=Cff2.TAG)
+        raise FontError(f"item variation data {number} name a region that does not exist", table=Cff2.TAG)
     return tuple(store.regions[region] for region in data.regions)
 
 

@@ -12,7 +12,7 @@ from aksara.limits import NUMBERS
 
 T = TypeVar("T")
 
-#: What unpacks so many unsigned 16-bit numbers, for the commonest numbers of them.
+#: Unpacks a number of unsigned 16-bit values, for the commonest counts.
 _COMMON = 32
 _UNPACK_U16 = tuple(struct.Struct(f">{count}H").unpack_from for count in range(_COMMON))
 

@@ -90,8 +90,8 @@ def find_pages_of(paths: Iterable[Path | PathPattern], exclude: Iterable[str] = 
 def resolve_characters(request: CharacterRequest, site: SiteUse | None) -> CharacterSelection:
     """What the request comes to; `site` is what its pages and data show, all faces together.
 
-    Raises `RequestError` for a text file that is not there or where no character remains, `InputError` for a file that
-    cannot be read.
+    Raises `RequestError` for a missing text file or where no character remains, `InputError` for a file that cannot
+    be read.
     """
     for path in request.text_files:
         if kind_of(path) == "missing":

@@ -166,7 +166,7 @@ class FamilyRequest(Struct, frozen=True, kw_only=True):
         for tag, limit in self.axes.items():
             if limit.low > limit.high:
                 raise RequestError(
-                    f"{tag} {limit}: the range is turned round; write {limit.high:g}..{limit.low:g}",
+                    f"{tag} {limit}: the range is reversed; write {limit.high:g}..{limit.low:g}",
                     parameter="FamilyRequest.axes",
                 )
         if self.display is not None:

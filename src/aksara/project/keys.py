@@ -91,7 +91,7 @@ _CHARACTERS = (
         "data",
         "texts",
         "CharacterRequest.data",
-        "files whose text may come to stand on pages: data, translations, drafts",
+        "files whose text may appear on pages: data, translations, drafts",
         '["content/*.json"]',
     ),
     _key(
@@ -191,7 +191,7 @@ TABLES: dict[str, tuple[Key, ...]] = {
         _key("hinting", "text", "FamilyRequest.hints", "hints for small sizes on old screens", '"keep"',
              "keep", "drop"),
         _key("uses", "texts", "FamilyRequest.uses",
-             "weights and styles in use, if pages do not tell; you are told if one is missing",
+             "weights and styles in use, if pages do not tell; the build warns if one is missing",
              '["400", "700 italic"]'),
         _key("replaces", "texts", "FamilyRequest.replaces",
              "families of the present CSS that this one replaces; where these fonts are of several, "

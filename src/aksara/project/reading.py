@@ -45,7 +45,7 @@ from aksara.web.urls import check_address, check_pattern
 def read_project(path: Path) -> list[BuildRequest]:
     """The builds that the file asks for, one an output; its paths count from the folder that it is in.
 
-    Raises `RequestError` for a file that is not there or says what cannot be, `InputError` for one that cannot be read.
+    Raises `RequestError` for a missing file or one that says what cannot be, `InputError` for one that cannot be read.
     """
     if kind_of(path) == "missing":
         raise RequestError(f"{printable(str(path))}: there is no such file", remedy="project")

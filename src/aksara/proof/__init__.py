@@ -29,7 +29,7 @@ SIZES = (60, 36, 24, 18, 16, 13)
 MOST_INSIDE = 2_000_000
 #: Characters of a label of a chart.
 _LABEL = 40
-#: How wide a heading is beside a paragraph of so many ems.
+#: The widths of a heading and of a paragraph, in ems.
 _HEADING, _PARAGRAPH = 18.0, 34.0
 
 
@@ -184,7 +184,7 @@ def _characters_words(proof: FamilyProof) -> str:
         written = sum(code in proof.counts for code in codes)
         words.append(f"The site writes {written:,} of them, which are marked; the others are for text to come.")
     if not proof.lacking and proof.counts:
-        words.append("No page shows one that is not there.")
+        words.append("No page shows one that does not exist.")
     return " ".join(words)
 
 

@@ -220,7 +220,7 @@ _Address = ast.URLToken | ast.StringToken
 
 
 def _addresses(tokens: Sequence[Token], depth: int) -> Iterator[_Address]:
-    """The addresses among these tokens, as tokens that can be written anew."""
+    """The addresses among these tokens, as tokens that can be changed."""
     if depth > MAX_VALUE_DEPTH:
         return
     for token in tokens:

@@ -23,7 +23,7 @@ RULE_BYTES = 200
 _BINS = 240
 #: Slices that a face gets where the user says no number.
 _MOST = 100
-#: Views that are told apart, and so many views of groups.
+#: The most views that are kept apart, and the most cells of views and groups.
 _VIEWS, _CELLS = 400, 2_000_000
 #: The chances of characters within one factor of this are alike; those of rare ones within another.
 _ALIKE, _RARE, _ALIKE_RARE = 4.0, 0.002, 50.0
@@ -67,7 +67,7 @@ def cheapest(
     size_of: Sizes,
     count: int | None = None,
 ) -> list[frozenset[int]]:
-    """The groups joined into slices: as many as are cheapest, or `count` if there are so many groups."""
+    """The groups joined into slices: as many as are cheapest, or `count`, if there are as many groups."""
     views = _thinned(views, len(groups))
     part_of = {code: number for number, codes in enumerate(groups) for code in codes}
     logarithms = chance_logarithms(views, part_of, len(groups))
@@ -98,7 +98,7 @@ def _shared_parts(binned: Sequence[frozenset[int]], size_of: Sizes) -> tuple[Flo
 
 
 def _thinned(views: Sequence[View], groups: int) -> list[View]:
-    """The views, or so many of them as can be looked at, each standing for its neighbours."""
+    """The views, or an even selection, each standing for its neighbours."""
     pages = [view for view in views if view.exact]
     step = -(-len(pages) // min(_VIEWS, max(_CELLS // groups, 1)))
     if step <= 1:

@@ -101,7 +101,7 @@ def find_pages(folder: Path, suffixes: Collection[str]) -> Noted[list[Path]]:
 def expand(pattern: str, base: Path, *, pages: bool = False) -> list[Path]:
     """The files and folders that a path or pattern (`**` for any folders) means, counted from `base`, in order.
 
-    Of `pages`, only files count, and not those that `find_pages` would pass over. A path that exists as it is written
+    Of `pages`, only files count, and not those that `find_pages` skips. A path that exists as it is written
     is no pattern: font files have brackets in their names.
     """
     try:

@@ -1,4 +1,4 @@
-"""Tables that browsers insist on, for fonts that lack them."""
+"""Tables that browsers insist on, for fonts without them."""
 
 from __future__ import annotations
 

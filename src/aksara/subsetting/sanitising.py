@@ -87,7 +87,7 @@ def _maxp(font: Font, maxp: Maxp) -> Maxp:
 
 
 def _os2(os2: OS2, hhea: Hhea) -> OS2:
-    """With the lines of text that Apple's first form leaves out, and no version whose fields are not there."""
+    """With the lines of text that Apple's first form leaves out, and no version whose fields are missing."""
     if os2.win_descent is None:
         os2 = replace(
             os2,
@@ -108,7 +108,7 @@ def _vhea(vhea: Vhea) -> Vhea:
 
 
 def _reversed_boxes(glyf: Glyf) -> dict[int, tuple[int, int, int, int]]:
-    """The true boxes of the glyphs whose headers have them turned round."""
+    """The true boxes of the glyphs whose headers have them reversed."""
     stored = glyf.boxes()
     wrong = np.flatnonzero((stored[:, 0] > stored[:, 2]) | (stored[:, 1] > stored[:, 3])).tolist()
     if not wrong:

@@ -24,7 +24,7 @@ from aksara.tables.layout.gsub import (
 )
 from aksara.tables.layout.subtable import Subtable
 
-#: Flags of lookups that pass over glyphs by their class.
+#: Flags of lookups that skip glyphs by their class.
 _PASSING_OVER = 0xFF1E
 #: Rules may call one another without end.
 _DEEPEST, _LONGEST = 6, 200

@@ -21,7 +21,7 @@ class Table(AbstractStruct, frozen=True):
     """
 
     TAG: ClassVar[str]
-    #: Browsers do without the table where it is damaged; so do we, and say so.
+    #: Browsers ignore the table where it is damaged; it is dropped, with a notice.
     OPTIONAL: ClassVar[bool] = False
     #: It belongs to the programs that hint TrueType outlines.
     IS_HINTING: ClassVar[bool] = False

@@ -19,7 +19,7 @@ _VALUE = 2
 
 
 class _Bytes(Table, frozen=True):
-    """A table of which nothing is told apart until it is cut down."""
+    """A table that is kept as bytes until it is cut down."""
 
     IS_HINTING: ClassVar[bool] = True
 

@@ -80,7 +80,7 @@ class OS2(Table, frozen=True, kw_only=True):
         version = reader.at(0).u16()
         values: list[int] = []
         for number, (since, layout) in enumerate(_GROUPS):
-            # Tables that are shorter than their version exist; what is not there is not read.
+            # Tables that are shorter than their version exist; what is missing is not read.
             if number and (version < since or reader.remaining < layout.size):
                 break
             values += reader.unpack(layout, "the fields of OS/2")

@@ -80,7 +80,7 @@ class Language(Struct, frozen=True, eq=False, dict=True):
 
 
 class Coverage(Struct, frozen=True):
-    """How well a set of characters covers a language's letters; `missing` are those that lack, in order."""
+    """How well a set of characters covers a language's letters; `missing` are the missing ones, in order."""
 
     language: Language
     missing: tuple[int, ...]
@@ -172,7 +172,7 @@ def _nearest(tag: str) -> str:
 
 
 def _subtags(tag: str) -> tuple[str, str, str, str]:
-    """Language, script, region, the rest, in their usual case; '' for what is not there."""
+    """Language, script, region, the rest, in their usual case; '' for what is missing."""
     first, *others = re.split("[-_]", tag)
     script = region = ""
     rest: list[str] = []

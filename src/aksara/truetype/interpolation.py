@@ -142,7 +142,7 @@ def _name_all(named: Mask, starts: Ints, sizes: Ints) -> None:
 
 
 def _all_inferred(place: Ints, stored: Floats, goal: Floats, length: int, tolerance: float) -> Mask:
-    """For each start of a step of that length whether all points that it passes over are inferred well."""
+    """For each start of a step of that length whether all points within it are inferred well."""
     rows, width = place.shape[0], place.shape[1]
     count = width - length
     axes = [[np.ascontiguousarray(each[..., axis]).ravel() for each in (place, stored, goal)] for axis in range(2)]

@@ -162,7 +162,7 @@ def stack_value(family: WebFamily) -> str:
 
 
 def property_names(families: Iterable[str]) -> list[str]:
-    """The custom property of each family, by its name, told apart by numbers where two would be the same."""
+    """The custom property of each family, by its name, with a number where two would be the same."""
     names: list[str] = []
     for family in families:
         name = base = property_name(family)

@@ -61,7 +61,7 @@ R = TypeVar("R", bound=HasRanges)
 
 def best_match(faces: Sequence[R], desired: DesiredFace) -> R:
     """The face that a browser takes: by width first, then by style, then by weight. There must be one."""
-    narrower = desired.width <= 100  # where the width is not there, this side is tried first
+    narrower = desired.width <= 100  # where there is no such width, this side is tried first
     width = min(
         {nearest_width(face, desired.width) for face in faces},
         key=lambda each: (each != desired.width, (each < desired.width) != narrower, abs(each - desired.width)),
@@ -134,7 +134,7 @@ def text_family(families: Sequence[F]) -> F:
 def named_face(families: Sequence[F], text: str) -> tuple[F, Face]:
     """The face that "Bold", "700 italic" or "Penyu Slab Bold" means; without a family's name that for running text.
 
-    Raises `RequestError` for one that is not there.
+    Raises `RequestError` for one that does not exist.
     """
     matching = [family for family in families if text.casefold().startswith(family.name.casefold())]
     family = max(matching, key=lambda family: len(family.name), default=text_family(families))

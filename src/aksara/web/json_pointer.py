@@ -18,7 +18,7 @@ _DEEPEST = 50
 def with_value(text: str, pointer: str, value: str) -> str:
     """The file's text with another value, as JSON, at the place that the pointer means.
 
-    The last step may name a member that is not there yet. Raises `RequestError` for a text that is no JSON, and for a
+    The last step may name a member that does not exist yet. Raises `RequestError` for a text that is no JSON, and for a
     pointer that leads nowhere.
     """
     steps = [step.replace("~1", "/").replace("~0", "~") for step in pointer.split("/")[1:]]

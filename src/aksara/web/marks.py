@@ -223,7 +223,7 @@ class MarkedFile(Struct, frozen=True):
         return _behind_line(self.text, last) if last > self._start else last
 
     def check_imports(self, content: str) -> None:
-        """Raise `MarksError` where rules between the marks would come before imports, which CSS then passes over."""
+        """Raise `MarksError` where rules between the marks would come before imports, which CSS then ignores."""
         span = self.marked
         place = self.place_for_rules if span is None else span[1]
         pattern = _SASS_FIRST if self.syntax == "scss" else _CSS_FIRST

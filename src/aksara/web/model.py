@@ -154,7 +154,7 @@ class WebFace(Struct, frozen=True, kw_only=True):
 
 
 class Way(Struct, frozen=True):
-    """What a family's variable fonts are made into: in words, as so many files, of so many bytes."""
+    """What a family's variable fonts are made into: in words, with the number and the bytes of its files."""
 
     words: str
     files: int

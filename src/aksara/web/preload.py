@@ -45,7 +45,7 @@ def preloads(
     """For each face that is named ("Bold", "Penyu Slab 700"); if none is, for that in which most text is set, or for
     the regular text face where that is not known.
 
-    Raises `RequestError` for a face that is not there.
+    Raises `RequestError` for a face that does not exist.
     """
     chosen = [named_face(families, text) for text in dict.fromkeys(asked)]
     if not chosen and most_written is not None:

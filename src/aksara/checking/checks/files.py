@@ -27,7 +27,7 @@ def file_findings(site: CheckedSite) -> Iterator[Finding]:
     seen: set[str] = set()
     for rule in site.rules:
         for source, file in rule.sources:
-            # What browsers pass over, as EOT, does no harm.
+            # What browsers skip, such as EOT, does no harm.
             if file.facts is None or (source.format and source.format.lower() not in FORMATS):
                 continue
             if file.shown not in seen:

@@ -72,7 +72,7 @@ def _ignored_rule(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
 
 def _missing_files(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
     """Files that are missing: once a rule."""
-    # Files for old browsers, which others pass over, are nobody's loss.
+    # Files for old browsers, which others skip, are no loss.
     missing = [
         (source, file) for source, file in rule.sources if file.missing and source.format.lower() not in _OLD_FORMATS
     ]

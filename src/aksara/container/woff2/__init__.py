@@ -223,7 +223,7 @@ def _compressed(stored: Mapping[str, bytes], quality: int, *, search: bool) -> t
 
 
 def _window(size: int, *, spare: bool) -> int:
-    """The smallest window that reaches back over so many bytes; a larger one would only take memory.
+    """The smallest window that reaches back over this many bytes; a larger one would only take memory.
 
     To spare memory, of which each of its bytes takes eight, the window of a large font reaches back over half of it at
     least: two such fonts, of 3 and 5 MB, take 0.03 % more and 0.04 % less.

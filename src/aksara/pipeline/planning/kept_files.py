@@ -51,7 +51,7 @@ class KeptFiles(Struct, frozen=True):
 
 
 def read_kept_files(request: BuildRequest) -> KeptFiles:
-    """All of them. Raises `RequestError` for one that is not there or whose marks cannot be used, `InputError` for one
+    """All of them. Raises `RequestError` for a missing one or one whose marks cannot be used, `InputError` for one
     that cannot be read."""
     sheet = _read_sheet(request) if request.css_into is not None or request.rules is not None else None
     paths = list(dict.fromkeys(path for link in request.links for path in _expanded(link)))

@@ -44,7 +44,7 @@ def _parts(face: Face) -> Iterable[Face]:
     """The face in parts of its range in which text is about equally wide."""
     weights = _cut(face.weight_range, [*range(150, 1000, 100), _BOLD], whole_numbers=True)
     widths = _cut(face.width_range, [(a + b) / 2 for a, b in pairwise(_NAMED_WIDTHS)])
-    if len(widths) > 1:  # in both directions at once there would be a rule for every taste
+    if len(widths) > 1:  # both directions at once would take too many rules
         weights = _cut(face.weight_range, [_BOLD], whole_numbers=True)
     for style in dict.fromkeys((face.style, *(("italic",) if len(face.styles) > 1 else ()))):
         for lightest, boldest in weights:

@@ -59,7 +59,7 @@ class FaceNeed(Struct, frozen=True, kw_only=True):
 class FamilyNeeds(Struct, frozen=True):
     """What a site asks of one family, face by face, most written first; `features` are OpenType tags.
 
-    `text_files` counts the files that are no pages and whose text may come to stand in it.
+    `text_files` counts the files that are no pages and whose text may appear in it.
     """
 
     faces: tuple[FaceNeed, ...]
@@ -134,7 +134,7 @@ def find_needs(
         for name, uses in asked.items()
     }
     if texts and result:
-        # What data hold may come to stand anywhere in running text.
+        # Text of data files may appear anywhere in running text.
         name = max(result, key=lambda each: result[each].written)
         letters = frozenset[int]()
         if expectation is not None and expectation.of_family(name) is not None:

@@ -184,7 +184,7 @@ def _end(sheet: str, start: int) -> int:
 
 
 def _sources(value: Sequence[Token]) -> Iterator[Source]:
-    """The sources of a `src`, those that a browser passes over left out."""
+    """The sources of a `src`, without those that browsers skip."""
     parts: list[list[Token]] = [[]]
     for token in value:
         if token.type == "literal" and token.value == ",":

@@ -215,7 +215,7 @@ class StyleSet:
     ) -> tuple[list[Match], list[Match]]:
         """The rules that match whatever states hold, and those that some states would change.
 
-        `above` counts the keys of all ancestors, for those that need one that is not there.
+        `above` counts the keys of all ancestors, for those that need one that does not exist.
         """
         certain: list[Match] = []
         stateful: list[Match] = []

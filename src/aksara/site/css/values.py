@@ -151,7 +151,7 @@ def _name(tokens: Sequence[Token]) -> str:
 def resolve_custom(declared: Mapping[str, str], inherited: Mapping[str, str]) -> dict[str, str]:
     """The custom properties of an element, each with its own variables in place.
 
-    One in a cycle, or that grows too long, is not there at all.
+    One in a cycle, or that grows too long, does not exist at all.
     """
     result = dict(inherited)
     resolving: list[str] = []

@@ -36,7 +36,7 @@ _CACHED_SETS, _CACHED_SHEETS = 32, 1000
 
 
 class SheetMissingError(Exception):
-    """A style sheet cannot be had. The message says why, to follow its address: "is not there"."""
+    """A style sheet cannot be had. The message says why, to follow its address: "is missing"."""
 
 
 class SheetOutsideError(SheetMissingError):

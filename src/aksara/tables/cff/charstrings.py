@@ -24,7 +24,7 @@ CALL_LOCAL, RETURN, _ESCAPE, _ENDCHAR, CALL_GLOBAL = 10, 11, 12, 14, 29
 #: The charstring of a glyph that draws nothing.
 EMPTY_GLYPH = bytes((_ENDCHAR,))
 _STEMS, _MASKS = frozenset((1, 3, 18, 23)), frozenset((19, 20))
-#: Bytes of real charstrings for each that a step through them takes: at least so many, but in small fonts.
+#: Bytes of real charstrings for each that a step through them takes; fewer in small fonts.
 _BYTES_PER_STEP = 8
 #: Numbers on the stack; the specification has 48, variable fonts 513.
 _MAX_STACK = 513
@@ -37,7 +37,7 @@ _MAY_BE_COMPOSED = re.compile(
     rb"(?:" + NUMBER + rb"*+[\x01\x03\x0a\x0b\x0e\x12\x17\x1d])*+(?:" + NUMBER + rb"*+[\x13\x14].*+)?+", re.DOTALL
 )
 
-# Operators that empty the stack: moves, lines, curves, flexes, and codes without meaning, which renderers pass over.
+# Operators that empty the stack: moves, lines, curves, flexes, and codes without meaning, which renderers ignore.
 _DRAWING = rb"(?:[\x00\x02\x04-\x09\x0d\x0f-\x11\x15\x16\x18-\x1b\x1e\x1f]|\x0c[\x00\x22-\x25])"
 _STEP = re.compile(rb"((?:" + NUMBER + rb"*+" + _DRAWING + rb")*+)(" + NUMBER + rb"*+)", re.DOTALL)
 _BEFORE_OPERATOR = re.compile(NUMBER + rb"*+", re.DOTALL)
@@ -91,7 +91,7 @@ class State(Struct):
 class Runner:
     """Runs the charstrings of one font. `local` are the subroutines of each font dictionary."""
 
-    #: Matches what can be passed over at once: numbers and operators that draw; then numbers before another operator.
+    #: Matches what can be skipped at once: numbers and operators that draw; then numbers before another operator.
     STEP: ClassVar[re.Pattern[bytes]] = _STEP
     #: What closes a subroutine.
     CLOSING: ClassVar[bytes] = bytes((RETURN,))

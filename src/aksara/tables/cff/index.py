@@ -47,5 +47,5 @@ def write_index(strings: Sequence[bytes], *, wide_count: bool = False) -> bytes:
 
 
 def index_overhead(count: int, size: int) -> int:
-    """Bytes that an INDEX of so many strings, of `size` bytes together, takes besides them."""
+    """Bytes that an INDEX takes besides its strings, of which there are `count`, of `size` bytes together."""
     return 3 + (count + 1) * ((size + 1).bit_length() + 7) // 8 if count else 2

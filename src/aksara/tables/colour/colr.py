@@ -152,7 +152,7 @@ class Colr(Painted, frozen=True):
 
     def subset(self, context: SubsetContext) -> Self | None:
         if context.original(Cpal) is None and self.colours_of(context.glyphs):
-            # Renderers take no colours from a palette that is not there.
+            # Renderers take no colours from a palette that does not exist.
             return None
         glyphs = context.glyphs
 
@@ -227,7 +227,7 @@ def _parse_layers(
     for _ in range(count):
         glyph, first, own = bases.u16s(3)
         if first + own > layer_count:
-            raise FontError(f"glyph {glyph} has layers that are not there", offset=bases.position)
+            raise FontError(f"glyph {glyph} has layers that do not exist", offset=bases.position)
         total += own
         if total > MAX_COLOUR_LAYERS:
             raise FontError("its glyphs have more layers than any real font's", offset=bases.position)

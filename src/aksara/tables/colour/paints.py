@@ -224,7 +224,7 @@ class PaintReader:
 
     def _of_layers(self, reader: OffsetReader, first: int, count: int) -> Paint:
         if self._layers is None or first + count > len(self._layers.offsets):
-            raise FontError("a paint names layers that are not there", offset=reader.origin)
+            raise FontError("a paint names layers that do not exist", offset=reader.origin)
         reader.work.spend(count)
         inner = tuple(self.read(place) for place in self._layers.of(first, count))
         return Paint(LAYERS, inner=inner)

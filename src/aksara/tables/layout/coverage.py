@@ -94,7 +94,7 @@ def _classes(reader: OffsetReader) -> dict[int, int]:
 
 
 def _of_ranges(reader: OffsetReader, count: int, *, counting: bool) -> dict[int, int]:
-    """The glyphs of so many ranges, and their values: a class is the same for the whole range, an index counts on."""
+    """The glyphs of `count` ranges, and their values: a class is the same for the whole range, an index counts on."""
     numbers = reader.u16s(3 * count)
     first, last, value = numbers[::3], numbers[1::3], numbers[2::3]
     if not (all(map(le, first, last)) and all(map(lt, last, first[1:]))):

@@ -26,7 +26,7 @@ class SizeDevice(Struct, frozen=True):
     words: tuple[int, ...]
 
 
-#: A device table of either kind: the same field holds both, told apart by their format.
+#: A device table of either kind: the same field holds both; their format says which.
 Device = SizeDevice | VariationIndex
 #: What becomes of a value (in font units) and its device.
 DeviceChange = Callable[[int, Device | None], tuple[int, Device | None]]

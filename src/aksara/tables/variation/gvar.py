@@ -92,7 +92,7 @@ class Gvar(Table, frozen=True):
         return header.compile() + stored.tobytes() + bytes(shared) + body
 
     def variations(self, glyph: int, points: int, work: Work | None = None) -> tuple[TupleVariation, ...]:
-        """The variations of a glyph of so many points (of a composite one: components), and four phantom points.
+        """The variations of a glyph of `points` points (of a composite one: components), and four phantom points.
 
         `work` is what may still be done for this glyph and others. Raises `FontError` for data that break the format.
         """

@@ -121,7 +121,7 @@ def _size(widths: NDArray[np.int8], rows: int) -> int:
 
 
 def _sizes(widths: NDArray[np.int8], rows: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Bytes of subtables with these widths of columns (subtables by columns), and with so many rows each."""
+    """Bytes of subtables with these widths of columns (subtables by columns), with `rows` rows each."""
     # Where one column has 32 bits, the others have at least 16.
     long = (widths == 4).any(axis=1)[:, None]
     stored = np.where(long & (widths > 0), np.maximum(widths, 2), widths).astype(np.int64)

@@ -141,7 +141,7 @@ class Closure:
                     self._apply_at(called, starts)
 
     def _await(self, use: _Use) -> None:
-        """Set a rule to work if it can match, or let it wait for the first glyphs that are not there."""
+        """Set a rule to work if it can match, or let it wait for the first glyphs that do not exist."""
         number, pattern = use
         for awaited in (*pattern.rest, *pattern.before, *pattern.behind):
             self._work.spend(1)
