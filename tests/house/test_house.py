@@ -25,6 +25,7 @@ GROUND = {
     "observing",
     "parsed_tables",
     "threads",
+    "toml_text",
     "code_stamp",
     "importing",
     "errors",

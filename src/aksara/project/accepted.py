@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable
 from pathlib import Path
 
@@ -11,6 +10,7 @@ from aksara.checking.accepting import Acceptance, written_acceptance
 from aksara.errors import InputError, OutputError
 from aksara.limits import MAX_PROJECT_SIZE
 from aksara.sources import is_file, printable, read_file
+from aksara.toml_text import toml_value
 
 
 def append_acceptances(path: Path, acceptances: Iterable[Acceptance]) -> None:
@@ -34,10 +34,5 @@ def append_acceptances(path: Path, acceptances: Iterable[Acceptance]) -> None:
 
 
 def _table(acceptance: Acceptance, end: str) -> str:
-    lines = [f"{name} = {_toml(value)}" for name, value in written_acceptance(acceptance).items()]
+    lines = [f"{name} = {toml_value(value)}" for name, value in written_acceptance(acceptance).items()]
     return end.join(("[[check.accept]]", *lines, ""))
-
-
-def _toml(value: str) -> str:
-    """A text in quotes: JSON's strings are TOML's, but for one sign."""
-    return json.dumps(value, ensure_ascii=False).replace("\x7f", "\\u007f")

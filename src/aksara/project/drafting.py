@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import os
 import re
 from collections import Counter, defaultdict
@@ -33,6 +32,7 @@ from aksara.sources import (
     resolved,
 )
 from aksara.text import find_language
+from aksara.toml_text import toml_value
 
 _PAGES = (".html", ".htm", ".xhtml")
 #: Pages that are read for their languages; more would tell no more.
@@ -162,16 +162,16 @@ def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Seq
     inside = "" if folder == "." else f"{folder}/"
     patterns = [f"{inside}**/*{suffix}" for suffix in _PAGES if any(p.suffix.lower() == suffix for p in pages)]
     # Pages tell their languages themselves.
-    site = {"pages": _toml(patterns)} if patterns else {}
+    site = {"pages": toml_value(patterns)} if patterns else {}
     head = f"# {PROJECT_NAME}: how aksara build makes the web fonts. Paths count from this folder.\n{_ALL_KEYS}"
     parts = [_schema_line(base) + head]
     parts += [_table("[site]", site)] if site else []
-    parts.append(_table("[output]", {"folder": _toml(f"{inside}web-fonts")}))
+    parts.append(_table("[output]", {"folder": toml_value(f"{inside}web-fonts")}))
     for family in families:
-        values = {"name": _toml(family.names[0])} if len(family.names) == 1 else {}
-        values["fonts"] = _toml(list(family.patterns))
+        values = {"name": toml_value(family.names[0])} if len(family.names) == 1 else {}
+        values["fonts"] = toml_value(list(family.patterns))
         if family.replaces:
-            values["replaces"] = _toml(list(family.replaces))
+            values["replaces"] = toml_value(list(family.replaces))
         parts.append(_table(f"# {', '.join(family.names)}: {_faces(family)}\n[[family]]", values))
     return "\n\n".join(parts) + "\n"
 
@@ -190,7 +190,3 @@ def _faces(family: DraftFamily) -> str:
 
 def _table(header: str, values: dict[str, str]) -> str:
     return "\n".join([header, *(f"{name} = {value}" for name, value in values.items())])
-
-
-def _toml(value: str | list[str]) -> str:
-    return json.dumps(value, ensure_ascii=False).replace("\x7f", "\\u007f")

@@ -38,24 +38,14 @@ def proof_page(proofs: Sequence[FamilyProof], version: str, fonts: str = "fonts"
 
     `fonts` is the path from the page to the folder of the fonts.
     """
-    # A tenth of the imports of a build.
-    from jinja2 import Environment, PackageLoader, StrictUndefined
-
-    from aksara.proof.compiled import CompiledTemplates
+    from aksara.proof.compiled import page_templates  # Jinja2 is a tenth of the imports of a build
 
     faces = [face for proof in proofs for face in proof.web.faces]
     is_whole = sum(len(part.files[0].data) for face in faces for part in face.slices) <= MOST_INSIDE
     names = [proof.web.name for proof in proofs]
     # Several faces may come from one font.
     numbers = {id(face): number for number, face in enumerate(faces)}.__getitem__
-    environment = Environment(
-        loader=PackageLoader("aksara.proof"),
-        bytecode_cache=CompiledTemplates(),
-        autoescape=lambda name: name is None or name.endswith(".html"),
-        undefined=StrictUndefined,
-        trim_blocks=True,
-        lstrip_blocks=True,
-    )
+    environment = page_templates("aksara.proof")
     environment.filters.update(
         _FILTERS,
         font_url=_data_url if is_whole else lambda part: f"{fonts}/{part.files[0].name}",

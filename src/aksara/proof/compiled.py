@@ -10,11 +10,23 @@ from contextlib import suppress
 from importlib.util import cache_from_source
 from pathlib import Path
 
-from jinja2 import BytecodeCache
+from jinja2 import BytecodeCache, Environment, PackageLoader, StrictUndefined
 from jinja2.bccache import Bucket
 
 from aksara.atomic import written_whole
 from aksara.code_stamp import installation_stamp
+
+
+def page_templates(package: str) -> Environment:
+    """The templates of a package, in which everything that is put into HTML is escaped."""
+    return Environment(
+        loader=PackageLoader(package),
+        bytecode_cache=CompiledTemplates(),
+        autoescape=lambda name: name is None or name.endswith(".html"),
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
 
 
 class CompiledTemplates(BytecodeCache):

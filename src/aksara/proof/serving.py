@@ -46,8 +46,36 @@ class ProofServer(ThreadingHTTPServer):
         return f"http://{HOST}:{self.server_address[1]}/{quote(self.proof.name)}"
 
 
-class _Handler(BaseHTTPRequestHandler):
+class LocalHandler(BaseHTTPRequestHandler):
+    """Answers requests for this server's own host; `policy` is the Content-Security-Policy of its pages."""
+
     timeout = 30
+    policy = ""
+
+    def is_for_us(self) -> bool:
+        """Whether the request is for the host that this server is; one for another is refused."""
+        ours = self.headers.get("Host", "") == f"{HOST}:{self.connection.getsockname()[1]}"
+        if not ours:
+            self.send_error(HTTPStatus.MISDIRECTED_REQUEST)
+        return ours
+
+    def answer(self, data: bytes, media_type: str) -> None:
+        """Send what was asked for; nobody keeps it, since what is built again must be seen at once."""
+        self.send_response(HTTPStatus.OK)
+        self.send_header("Content-Type", media_type)
+        self.send_header("Content-Length", str(len(data)))
+        self.send_header("Content-Security-Policy", self.policy)
+        self.send_header("X-Content-Type-Options", "nosniff")
+        self.send_header("Cache-Control", "no-store")
+        self.end_headers()
+        self.wfile.write(data)
+
+    def log_message(self, format: str, *args: Any) -> None:
+        """Requests are not logged."""
+
+
+class _Handler(LocalHandler):
+    policy = _POLICY
 
     def __init__(self, *arguments: Any, proof: Path, fonts: Path) -> None:
         self._proof = proof
@@ -55,23 +83,14 @@ class _Handler(BaseHTTPRequestHandler):
         super().__init__(*arguments)
 
     def do_GET(self) -> None:  # the name that the library calls
-        if self.headers.get("Host", "") != f"{HOST}:{self.connection.getsockname()[1]}":
-            self.send_error(HTTPStatus.MISDIRECTED_REQUEST)
+        if not self.is_for_us():
             return
         try:
             data, media_type = self._file(unquote(urlsplit(self.path).path).removeprefix("/"))
         except (OSError, ValueError):
             self.send_error(HTTPStatus.NOT_FOUND)
             return
-        self.send_response(HTTPStatus.OK)
-        self.send_header("Content-Type", media_type)
-        self.send_header("Content-Length", str(len(data)))
-        self.send_header("Content-Security-Policy", _POLICY)
-        self.send_header("X-Content-Type-Options", "nosniff")
-        # A rebuilt proof must be seen at once.
-        self.send_header("Cache-Control", "no-store")
-        self.end_headers()
-        self.wfile.write(data)
+        self.answer(data, media_type)
 
     def _file(self, name: str) -> tuple[bytes, str]:
         """The bytes and type of a file that may be served. Raises `OSError` or `ValueError` for any other."""
@@ -86,6 +105,3 @@ class _Handler(BaseHTTPRequestHandler):
         if not media_type or real != path.parent.resolve() / path.name or not real.is_file():
             raise ValueError(name)
         return real.read_bytes(), media_type
-
-    def log_message(self, format: str, *args: Any) -> None:
-        """Requests are not logged."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
+from aksara.toml_text import toml_value
 from aksara.trying.candidates import Candidate
 from aksara.trying.present import TriedPage
 from aksara.web.syntax import GENERIC_FAMILIES
@@ -23,24 +24,18 @@ def project_lines(candidate: Candidate, page: TriedPage) -> str:
     """The lines of `aksara.toml` that say the same."""
     lines = []
     if page.path is not None:
-        lines += ["[site]", f"pages = [{_quoted(page.path.as_posix())}]", ""]
-    fonts = [_quoted(path.as_posix()) for path in candidate.fonts.paths]
+        lines += ["[site]", f"pages = {toml_value([page.path.as_posix()])}", ""]
+    fonts = [toml_value(path.as_posix()) for path in candidate.fonts.paths]
     line = f"fonts = [{', '.join(fonts)}]"
     lines += [
         "[[family]]",
         *([line] if len(line) <= _LONG else ["fonts = [", *(f"    {font}," for font in fonts), "]"]),
     ]
     if replaced := replaced_families(page):
-        lines.append(f"replaces = [{', '.join(map(_quoted, replaced))}]")
+        lines.append(f"replaces = {toml_value(replaced)}")
     return "\n".join(lines) + "\n"
 
 
 def replaced_families(page: TriedPage) -> list[str]:
     """The families of the page that can be named as replaced: those that are no keywords."""
     return [name for name in page.replaced if name not in GENERIC_FAMILIES]
-
-
-def _quoted(text: str) -> str:
-    """A basic string of TOML 1.0."""
-    escaped = text.replace("\\", "\\\\").replace('"', '\\"')
-    return '"' + "".join(c if c.isprintable() else f"\\U{ord(c):08X}" for c in escaped) + '"'

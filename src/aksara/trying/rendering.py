@@ -13,7 +13,7 @@ from aksara.sizes import format_size
 from aksara.trying.candidates import Candidate
 from aksara.trying.instructions import Instructions
 from aksara.trying.present import TriedPage
-from aksara.web.syntax import string
+from aksara.web.syntax import family_name
 
 #: Bytes of fonts from which on they lie beside the page.
 MOST_INSIDE = 1_800_000
@@ -42,19 +42,9 @@ def trial_page(trial: Trial, version: str, *, token: str = "", fonts: str = "") 
     With a `token` it asks the server that it comes from for candidates that are built later, and may have it write a
     project file. `fonts` is the folder of the fonts from the document, or "" for fonts inside of it.
     """
-    # A tenth of the imports of a build.
-    from jinja2 import Environment, PackageLoader, StrictUndefined
+    from aksara.proof.compiled import page_templates  # Jinja2 is a tenth of the imports of a build
 
-    from aksara.proof.compiled import CompiledTemplates
-
-    environment = Environment(
-        loader=PackageLoader("aksara.trying"),
-        bytecode_cache=CompiledTemplates(),
-        autoescape=lambda name: name is None or name.endswith(".html"),
-        undefined=StrictUndefined,
-        trim_blocks=True,
-        lstrip_blocks=True,
-    )
+    environment = page_templates("aksara.trying")
     environment.filters["size"] = format_size
     text = environment.get_template("trial.html").render(
         trial=trial,
@@ -75,7 +65,7 @@ def candidate_json(candidate: Candidate, trial: Trial, fonts: str = "") -> dict[
         **figures_json(candidate),
         "has_own_name": candidate.has_own_name,
         "size_words": format_size(candidate.size),
-        "stack": [string(name) if name not in _UNQUOTED else name for name in candidate.stack],
+        "stack": [family_name(name) for name in candidate.stack],
         "rules": [
             {
                 "weight": face.weight,
@@ -89,11 +79,6 @@ def candidate_json(candidate: Candidate, trial: Trial, fonts: str = "") -> dict[
         "command": instructions.command,
         "project": instructions.project,
     }
-
-
-#: Families of stacks that are keywords of CSS.
-_UNQUOTED = frozenset(("serif", "sans-serif", "monospace", "cursive", "fantasy", "system-ui", "ui-serif",
-                       "ui-sans-serif", "ui-monospace", "ui-rounded", "math", "emoji", "fangsong"))  # fmt: skip
 
 
 def figures_json(candidate: Candidate) -> dict[str, Any]:

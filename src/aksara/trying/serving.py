@@ -10,13 +10,13 @@ import json
 from collections.abc import Callable
 from functools import partial
 from http import HTTPStatus
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from http.server import ThreadingHTTPServer
 from secrets import compare_digest, token_urlsafe
 from threading import Condition
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
-from aksara.proof.serving import HOST
+from aksara.proof.serving import HOST, LocalHandler
 from aksara.trying.candidates import Candidate
 from aksara.trying.instructions import Instructions
 from aksara.trying.present import TriedPage
@@ -75,8 +75,8 @@ class TrialServer(ThreadingHTTPServer):
         return f"http://{HOST}:{self.server_address[1]}/"
 
 
-class _Handler(BaseHTTPRequestHandler):
-    timeout = 30
+class _Handler(LocalHandler):
+    policy = _POLICY
 
     def __init__(
         self, *arguments: Any, trial: RunningTrial, version: str, choose: Callable[[Candidate], str], token: str
@@ -84,25 +84,25 @@ class _Handler(BaseHTTPRequestHandler):
         self._trial, self._version, self._choose, self._token = trial, version, choose, token
         super().__init__(*arguments)
 
-    def do_GET(self) -> None:  # the name that the library calls
+    def do_GET(self) -> None:  # noqa: N802  # the name that the library calls
         address = urlsplit(self.path)
-        if not self._is_ours():
+        if not self.is_for_us():
             return
         if address.path == "/":
             page = trial_page(self._trial.state(), self._version, token=self._token)
-            self._answer(page, "text/html; charset=utf-8")
+            self.answer(page, "text/html; charset=utf-8")
         elif address.path == "/candidates" and self._has_token():
             number = parse_qs(address.query).get("from", ["0"])[0]
             start = int(number) if number.isdecimal() and len(number) < 6 else 0
             state = self._trial.state(start, _PATIENCE)
             found = [candidate_json(candidate, state) for candidate in state.candidates]
             data = json.dumps({"candidates": found, "pending": state.pending}).encode(errors="replace")
-            self._answer(data, "application/json")
+            self.answer(data, "application/json")
         else:
             self.send_error(HTTPStatus.NOT_FOUND)
 
-    def do_POST(self) -> None:  # the name that the library calls
-        if not self._is_ours():
+    def do_POST(self) -> None:  # noqa: N802  # the name that the library calls
+        if not self.is_for_us():
             return
         length = self.headers.get("Content-Length", "")
         if self.path != "/choose" or not self._has_token() or not length.isdecimal() or int(length) > _MOST_CHOSEN:
@@ -117,26 +117,7 @@ class _Handler(BaseHTTPRequestHandler):
         if candidate is None:
             self.send_error(HTTPStatus.NOT_FOUND)
             return
-        self._answer(self._choose(candidate).encode(errors="replace"), "text/plain; charset=utf-8")
-
-    def _is_ours(self) -> bool:
-        ours = self.headers.get("Host", "") == f"{HOST}:{self.connection.getsockname()[1]}"
-        if not ours:
-            self.send_error(HTTPStatus.MISDIRECTED_REQUEST)
-        return ours
+        self.answer(self._choose(candidate).encode(errors="replace"), "text/plain; charset=utf-8")
 
     def _has_token(self) -> bool:
         return compare_digest(self.headers.get("X-Token", "").encode(errors="replace"), self._token.encode())
-
-    def _answer(self, data: bytes, media_type: str) -> None:
-        self.send_response(HTTPStatus.OK)
-        self.send_header("Content-Type", media_type)
-        self.send_header("Content-Length", str(len(data)))
-        self.send_header("Content-Security-Policy", _POLICY)
-        self.send_header("X-Content-Type-Options", "nosniff")
-        self.send_header("Cache-Control", "no-store")
-        self.end_headers()
-        self.wfile.write(data)
-
-    def log_message(self, format: str, *args: Any) -> None:
-        """Requests are not logged."""
