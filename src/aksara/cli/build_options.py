@@ -188,8 +188,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     ),
     BuildOption(
         parameter="FamilyRequest.slices", group=CHARACTERS, default="auto",
-        words="one file a face, or several, of which a page fetches those that it needs: as pages show them, by "
-        "language, by script, or into N files",
+        words="one file per face, or split by use (auto), language, script, or into N files",
         more={"type": _Parsed("slices", _slices), "metavar": "|".join((*WAYS, "N"))},
     ),
     # --- faces

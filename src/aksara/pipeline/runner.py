@@ -248,7 +248,7 @@ def _make_all(plan: BuildPlan, recipes: Recipes, steps: _Steps) -> list[list[Fon
 def _without_useless_slices(
     plan: BuildPlan, recipes: Recipes, made: list[list[FontFiles]], steps: _Steps
 ) -> tuple[BuildPlan, list[list[FontFiles]], dict[str, list[int]]]:
-    """The plan and its files, families in one file a face where slices turn out to save nothing; and the bytes of each
+    """The plan and its files, families in one file per face where slices save nothing; and the bytes of each
     face of those that were made to compare."""
     families, files, sizes = [], [], {}
     results = iter(made)

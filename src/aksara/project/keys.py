@@ -119,7 +119,7 @@ _CHARACTERS = (
     _key("all-faces", "switch", "BuildRequest.all_faces", "make faces that the pages do not use, too", "false"),
 )
 
-_SLICES = "one file a face, or several, of which a page fetches those that it needs; or how many"
+_SLICES = "one file per face (none), or split by use (auto), by language, by script, or into a number of files"
 
 TABLES: dict[str, tuple[Key, ...]] = {
     "site": _CHARACTERS,

@@ -55,7 +55,7 @@ class SliceFigures(Struct, frozen=True):
         return whole is not None and cut is not None and cut.total > (1 - _CERTAIN) * whole.total
 
     def save(self, parts: Sequence[Sequence[int]], whole: Sequence[int]) -> bool:
-        """Whether an average page view fetches less with the slices than with one file a face, requests counted; or
+        """Whether an average page view fetches less with the slices than with one file per face, requests counted; or
         they were asked for. The sizes are the bytes of each face's slices, and of each face in one file."""
         if self.family.request.slices != "auto":
             return True
@@ -71,7 +71,7 @@ class SliceFigures(Struct, frozen=True):
         return self.page_views(sizes)
 
     def uncut_views(self, sizes: Sequence[int]) -> list[ViewSize]:
-        """The same with one file a face, of these bytes."""
+        """The same with one file per face, of these bytes."""
         if not self.slices.pages:
             return [ViewSize(sum(sizes), len(sizes))] * len(self.slices.languages)
         views = [view.shown for view in self.slices.pages]
@@ -156,7 +156,7 @@ def is_compared(family: FamilyPlan) -> bool:
 
 
 def without_slices(family: FamilyPlan) -> FamilyPlan:
-    """The family in one file a face, since slices save nothing."""
+    """The family in one file per face, since slices save nothing."""
     from aksara.slicing.cut import Cut
 
     assert family.slices is not None
