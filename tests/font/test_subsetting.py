@@ -14,6 +14,8 @@ from playwright.sync_api import Browser
 from aksara.font import Font, open_font
 from aksara.subsetting import FeatureChoice, SubsetOptions, subset
 from aksara.tables import OS2, Cmap, Gasp, Glyf, Gsub, Hhea, Kern, Maxp, Name, Post
+from aksara.tables.cmap import unicode_subtables
+from aksara.tables.cmap.variation_sequences import VariationSequences
 from aksara.tables.layout import gsub
 from aksara.tables.layout.contexts import ClassContext, Context, CoverageContext, GlyphContext
 from aksara.tables.layout.contexts.rules import ContextRule
@@ -315,6 +317,23 @@ def test_variation_sequences_keep_their_glyphs() -> None:
     assert with_a.table(Cmap).variations is not None
     assert glyphs[5] not in without.table(Glyf).glyphs
     assert without.table(Cmap).variations is None
+
+
+@pytest.mark.parametrize(
+    ("characters", "kept"),
+    [(None, {1, 2, 3, 5}), ({0x41}, {1, 5}), ({0x41, 0xE0100}, {1, 2, 5}), ({0x41, 0xE0101}, {1, 5}), ({0x42}, {3})],
+)
+def test_ideographic_variation_sequences_stay_where_they_are_asked_for(
+    characters: set[int] | None, kept: set[int]
+) -> None:
+    glyphs = [box(100 * number + 100)[0] for number in range(6)]
+    codes = unicode_subtables({0x41: 1, 0x42: 3})
+    sequences = VariationSequences({0xE0100: {0x41: 2}, 0xFE00: {0x41: 5}})
+    font = Font.read(small_font(glyphs=glyphs)).with_tables([Cmap(codes, sequences)])
+    cut = subset(font, characters)
+    assert {old for old in cut.glyphs if old} == kept
+    left = cut.font.table(Cmap).variations
+    assert (0xE0100 in left.sequences if left is not None else False) == (2 in kept)
 
 
 def test_what_is_left_out_is_said_with_the_reason() -> None:

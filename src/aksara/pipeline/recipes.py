@@ -14,6 +14,7 @@ from aksara.pipeline.planning.licences import LicenceTexts
 from aksara.pipeline.planning.plan import BuildPlan
 from aksara.pipeline.planning.planned import FacePart, FacePlan
 from aksara.pipeline.request import BuildRequest
+from aksara.tables.cmap.variation_sequences import IDEOGRAPHIC_SELECTORS
 
 
 class Recipes(Struct, frozen=True):
@@ -31,7 +32,11 @@ class Recipes(Struct, frozen=True):
 
     def of_part(self, plan: FacePlan, part: FacePart) -> FontRecipe:
         """The recipe of a slice of a face."""
-        return replace(self.of(plan), characters=part.characters)
+        recipe, characters = self.of(plan), part.characters
+        if characters is not None and plan.characters is not None:
+            # Selectors are characters of no slice: whichever has their ideograph has the forms that they ask for.
+            characters |= plan.characters.intersection(IDEOGRAPHIC_SELECTORS)
+        return replace(recipe, characters=characters)
 
     def of(self, plan: FacePlan) -> FontRecipe:
         """The recipe of a face."""

@@ -16,10 +16,10 @@ def kept_tables(font: Font, dropped: Collection[str]) -> list[Table]:
     return [font.table(table_class) for tag, table_class in CLASSES.items() if tag in font and tag not in dropped]
 
 
-def encoded_glyphs(font: Font, characters: Mapping[int, int]) -> set[int]:
+def encoded_glyphs(cmap: Cmap, characters: Mapping[int, int]) -> set[int]:
     """.notdef, the characters' glyphs, and those of their variation sequences."""
     glyphs = {0, *characters.values()}
-    sequences = font.table(Cmap).variations
+    sequences = cmap.variations
     if sequences is not None and (kept := sequences.subset(characters)) is not None:
         glyphs |= kept.glyphs()
     return glyphs

@@ -204,7 +204,9 @@ def find_kept_tables(
     damaged, defects = damaged_tables(font, gone, damage)
     warnings += defects
     gone |= damaged
-    tables = kept_tables(font, gone)
+    tables = [
+        table.for_characters(characters) if isinstance(table, Cmap) else table for table in kept_tables(font, gone)
+    ]
     return KeptTables(
         font=font,
         implied=implied,
@@ -285,7 +287,8 @@ def _text(
     morphing: Sequence[Substitutes],
 ) -> TextClosure:
     """All glyphs that text can show."""
-    glyphs = {glyph for glyph in encoded_glyphs(font, kept) if glyph < font.num_glyphs}
+    cmap = next(table for table in tables if isinstance(table, Cmap))
+    glyphs = {glyph for glyph in encoded_glyphs(cmap, kept) if glyph < font.num_glyphs}
     return TextClosure(font, (*tables, *morphing), glyphs, features)
 
 

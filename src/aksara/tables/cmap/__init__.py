@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Set
 from contextlib import suppress
 from typing import ClassVar, Self
 
@@ -124,6 +124,12 @@ class Cmap(Table, frozen=True):
             return best.mapping.codes if isinstance(best.mapping, StoredMapping) else best.mapping
         twins = {code - _SYMBOL_AREA: glyph for code, glyph in best.mapping.items() if code >> 8 == _SYMBOL_AREA >> 8}
         return twins | dict(best.mapping)
+
+    def for_characters(self, characters: Set[int] | None) -> Self:
+        """The table with those ideographic variation sequences alone that text of these characters (None: any) has."""
+        if characters is None or self.variations is None:
+            return self
+        return type(self)(self.subtables, self.variations.asked_for(characters))
 
     def subset(self, context: SubsetContext) -> Self:
         """The kept characters in subtables that every browser reads, and the variation sequences of these."""

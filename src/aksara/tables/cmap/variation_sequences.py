@@ -10,6 +10,8 @@ from msgspec import Struct
 from aksara.binary import Reader
 
 _HEADER, _RECORD = 10, 11
+#: Variation selectors 17 to 256.
+IDEOGRAPHIC_SELECTORS = range(0xE0100, 0xE01F0)
 
 
 class VariationSequences(Struct, frozen=True):
@@ -33,6 +35,16 @@ class VariationSequences(Struct, frozen=True):
             for selector, bases in self.sequences.items()
         }
         kept = {selector: bases for selector, bases in kept.items() if bases}
+        return VariationSequences(kept) if kept else None
+
+    def asked_for(self, characters: Collection[int]) -> VariationSequences | None:
+        """Without ideographic variation sequences (Unicode Technical Standard 37) whose selectors are not among these
+        characters: they show one form of an ideograph, and only where a text has the selector. None if none is left."""
+        kept = {
+            selector: bases
+            for selector, bases in self.sequences.items()
+            if selector not in IDEOGRAPHIC_SELECTORS or selector in characters
+        }
         return VariationSequences(kept) if kept else None
 
     def glyphs(self) -> set[int]:
