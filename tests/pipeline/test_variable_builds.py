@@ -39,7 +39,7 @@ def _axes(folder: Path, face: dict[str, Any]) -> dict[str, tuple[float, float]]:
 
 
 def test_a_variable_font_stays_variable_with_its_ranges(aksara: Run, tmp_path: Path) -> None:
-    done = aksara("build", PENYU, *_FAST)
+    done = aksara("-v", "build", PENYU, *_FAST)
     assert done.returncode == 0, done.stderr
     (face,) = _faces(tmp_path / "web-fonts")
     assert (face["weight"], face["slant"], face["width"], face["label"]) == (
