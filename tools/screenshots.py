@@ -21,12 +21,9 @@ DISPLAY = ":87"
 # Picture → the command typed, in a folder that holds the demo as `penyu-ferries`; size of letters, columns, rows.
 NORMAL, SMALL = ("11.5", 126, 42), ("9", 156, 53)
 TERMINAL = {
-    "build": ("cd penyu-ferries; aksara build --no-cache", SMALL),
-    "init": ("cd penyu-ferries; rm aksara.toml; aksara init; head -27 aksara.toml", NORMAL),
-    "budget": (
-        "aksara --colour always build penyu-ferries/fonts --for-language en,id,vi --budget '60 KB' | head -20",
-        NORMAL,
-    ),
+    "build": ("cd penyu-ferries; aksara build --no-cache", NORMAL),
+    "init": ("cd penyu-ferries; rm aksara.toml; aksara -q init fonts site; cat aksara.toml", NORMAL),
+    "budget": ("aksara build penyu-ferries/fonts --for-language en,id,vi --budget '60 KB'", NORMAL),
     "variable": (
         "aksara build 'penyu-ferries/fonts/PenyuSans[slnt,wght].ttf' --for-language en --use 400 --use 700"
         " --to variable",

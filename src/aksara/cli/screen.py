@@ -50,11 +50,14 @@ class Screen:
             self.tell(line)
 
     def tell(self, line: str | Text) -> None:
-        """A message that --quiet does not silence."""
-        self.messages.print(line, markup=False, highlight=False, emoji=False, soft_wrap=True)
+        """A message that --quiet does not silence: wrapped between words on a terminal, else in one line."""
+        whole = not self.messages.is_terminal
+        self.messages.print(line, markup=False, highlight=False, emoji=False, soft_wrap=whole)
 
     def notify(self, notices: Iterable[Notice]) -> None:
-        """Notices of a build or an inspection."""
+        """Notices of a build or an inspection, behind what was printed before them, also where that goes through a
+        pipe."""
+        self.out.file.flush()
         for notice in notices:
             text = Text("Note ", style="bold yellow")
             text.append(f"{notice.where}: " if notice.where else "", style="bold")
