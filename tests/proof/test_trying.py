@@ -178,6 +178,18 @@ def test_copies_are_bounded_and_stay_in_the_folder(tmp_path: Path) -> None:
     assert {"../secret.png", "large.png"} <= set(copy.left_out)
 
 
+def test_addresses_count_from_the_root_of_the_site(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(tmp_path)
+    for name, text in (("site/css/a.css", "h1 { font-family: Old }"), ("site/about/index.html", "<h1>a")):
+        (tmp_path / name).parent.mkdir(parents=True)
+        (tmp_path / name).write_text(text)
+    page = tmp_path / "site/about/index.html"
+    page.write_text("<link rel=stylesheet href=/css/a.css><h1>a</h1>")
+    tried = tried_page("site/about", (), "both")
+    assert tried.replaced == ("Old",) and tried.copy is not None
+    assert "font-family: Old" in tried.copy.sheets["/css/a.css"] and not tried.copy.left_out
+
+
 @contextmanager
 def _served(folder: Path, *arguments: str) -> Iterator[tuple[subprocess.Popen[str], str]]:
     """The program as it serves a trial, and its address."""

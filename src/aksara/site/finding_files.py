@@ -76,7 +76,7 @@ def find_files(
         found = _at(where, tuple(exclude), sheets_alone=sheets_alone)
         folders.append(found)
         notices += found.notices
-        for task in _tasks(found, root if root is not None else _root_of(where), TemplateSheets(found, written)):
+        for task in _tasks(found, root if root is not None else site_root(where), TemplateSheets(found, written)):
             real = resolved(task.path)
             if real in linked:
                 task = replace(task, imported=task.imported + to_be)  # noqa: PLW2901
@@ -89,7 +89,7 @@ def find_files(
         named = pages_at(where, TEXT_SUFFIXES)
         notices += named.notices
         for path in named.value:
-            if isinstance(where, PathPattern) and role_of(path, _root_of(where)) == "own":
+            if isinstance(where, PathPattern) and role_of(path, site_root(where)) == "own":
                 continue
             texts.setdefault(resolved(path), _name(path))
             by_chance.discard(_name(path))
@@ -114,7 +114,7 @@ def _at(where: Path | PathPattern, exclude: tuple[str, ...], *, sheets_alone: bo
     """What is read at a path or a pattern."""
     if isinstance(where, Path) and is_folder(where):
         return _in_folder(where, exclude, sheets_alone=sheets_alone)
-    root = _root_of(where)
+    root = site_root(where)
     files: dict[str, list[Path]] = {"page": [], "template": [], "text": [], "sheet": []}
     left_out = PathFilter(exclude)
     named = pages_at(where, TEXT_SUFFIXES)
@@ -177,7 +177,7 @@ def _in_folder(folder: Path, exclude: tuple[str, ...], *, sheets_alone: bool) ->
     )
 
 
-def _root_of(where: Path | PathPattern) -> Path:
+def site_root(where: Path | PathPattern) -> Path:
     """The folder of the site: the one that is given, or the one from which paths count."""
     if isinstance(where, PathPattern):
         return resolved(where.base)

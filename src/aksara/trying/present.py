@@ -13,6 +13,7 @@ from aksara.errors import RequestError
 from aksara.pipeline.planning.expected_letters import letters_to_expect
 from aksara.site import SiteRequest, is_address, read_site
 from aksara.site.access.crawling import CrawlLimits
+from aksara.site.finding_files import site_root
 from aksara.site.findings import desired_face
 from aksara.site.page_copies import PageCopy, copy_page, copy_served_page
 from aksara.site.usage import FaceUse
@@ -67,7 +68,7 @@ def tried_page(on: str, replaces: Sequence[str], role: Role) -> TriedPage:
         page = Path(on)
         if is_folder(page):
             page = page / "index.html"
-        copy = copy_page(page)
+        copy = copy_page(page, site_root(page))
         site = read_site(SiteRequest((page,)))
     shown = [use for use in site.faces if not use.hidden and use.count and use.face.families]
     if not shown:
