@@ -219,8 +219,9 @@ def test_families_come_as_they_are_built_and_a_click_writes_the_project(home: Pa
         # Other sites can neither read it nor choose.
         parts = urlsplit(address)
         for method, path, headers, status in (
-            ("GET", "/", {"Host": "evil.example"}, 421), ("GET", "/candidates?from=0", {}, 404),
-            ("POST", "/choose", {"Content-Length": "2"}, 404), ("GET", "/../aksara.toml", {}, 404),
+            ("GET", parts.path, {"Host": "evil.example"}, 421), ("GET", "/", {}, 404),
+            ("GET", f"{parts.path}candidates?from=0", {}, 404), ("POST", f"{parts.path}choose", {}, 404),
+            ("GET", "/../aksara.toml", {}, 404), ("GET", f"{parts.path}../aksara.toml", {}, 404),
         ):  # fmt: skip
             connection = http.client.HTTPConnection(parts.hostname or "", parts.port or 0, timeout=10)
             connection.request(method, path, body="{}" if method == "POST" else None, headers=headers)

@@ -71,8 +71,8 @@ class TrialServer(ThreadingHTTPServer):
 
     @property
     def address(self) -> str:
-        """The address of the page."""
-        return f"http://{HOST}:{self.server_address[1]}/"
+        """The address of the page, which nobody else on this computer can guess."""
+        return f"http://{HOST}:{self.server_address[1]}/{self.token}/"
 
 
 class _Handler(LocalHandler):
@@ -88,10 +88,10 @@ class _Handler(LocalHandler):
         address = urlsplit(self.path)
         if not self.is_for_us():
             return
-        if address.path == "/":
+        if address.path == f"/{self._token}/":
             page = trial_page(self._trial.state(), self._version, token=self._token)
             self.answer(page, "text/html; charset=utf-8")
-        elif address.path == "/candidates" and self._has_token():
+        elif address.path == f"/{self._token}/candidates" and self._has_token():
             number = parse_qs(address.query).get("from", ["0"])[0]
             start = int(number) if number.isdecimal() and len(number) < 6 else 0
             state = self._trial.state(start, _PATIENCE)
@@ -105,7 +105,8 @@ class _Handler(LocalHandler):
         if not self.is_for_us():
             return
         length = self.headers.get("Content-Length", "")
-        if self.path != "/choose" or not self._has_token() or not length.isdecimal() or int(length) > _MOST_CHOSEN:
+        is_choice = self.path == f"/{self._token}/choose" and self._has_token()
+        if not is_choice or not length.isdecimal() or int(length) > _MOST_CHOSEN:
             self.send_error(HTTPStatus.NOT_FOUND)
             return
         try:
