@@ -197,7 +197,8 @@ def _served(folder: Path, *arguments: str) -> Iterator[tuple[subprocess.Popen[st
     with subprocess.Popen(command, cwd=folder, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as server:
         try:
             assert server.stdout is not None
-            yield server, server.stdout.readline().split()[-1]
+            lines = iter(server.stdout.readline, "")
+            yield server, next(line.strip() for line in lines if line.startswith("http://"))
         finally:
             server.terminate()
             server.communicate(timeout=20)
