@@ -71,8 +71,7 @@ _NOT_HERE = re.compile(r"http://|measure|--watch|^aksara proof|^aksara try fonts
 @pytest.fixture
 def as_documented(sound: Path, tmp_path: Path) -> Path:
     """A folder with everything that the documents name."""
-    for part in ("site", "candidates"):
-        shutil.copytree(sound / part, tmp_path / part)
+    shutil.copytree(sound / "site", tmp_path / "site")
     (tmp_path / "fonts").mkdir()
     shutil.copy(sound / "fonts/LICENCE.txt", tmp_path / "fonts")
     # Few faces of few characters: what is tried here is whether the commands are right.
