@@ -44,6 +44,7 @@ def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
         Text.assemble("  The CSS:      ", (f"{folder}/site/type/faces.css", "cyan")),
         Text.assemble("  The project:  ", (f"{folder}/{PROJECT_NAME}", "cyan")),
         "",
-        Text("The same again", style="bold"),
+        Text("The same again, and other families tried on the home page", style="bold"),
         Text(f"  cd {folder} && aksara build", style="cyan"),
+        Text(f"  cd {folder} && aksara try fonts candidates --on site/index.html", style="cyan"),
     )

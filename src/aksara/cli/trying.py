@@ -42,6 +42,8 @@ from aksara.trying.serving import RunningTrial, TrialServer
 
 #: Missing characters that a table shows.
 _SHOWN_MISSING = 12
+#: Seconds for which builds wait for a browser to open the page.
+_PATIENCE = 3
 
 
 @click.command("try")
@@ -177,6 +179,8 @@ def _serve(
         raise RequestError(f"no server can be started here ({error.strerror})") from error
 
     def build() -> None:
+        # The page first: builds take all processors.
+        trial.asked.wait(_PATIENCE)
         for candidate in built:
             trial.add(candidate)
             if not screen.quiet:

@@ -12,7 +12,7 @@ from functools import partial
 from http import HTTPStatus
 from http.server import ThreadingHTTPServer
 from secrets import compare_digest, token_urlsafe
-from threading import Condition
+from threading import Condition, Event
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
@@ -40,6 +40,8 @@ class RunningTrial:
         self._pending = families
         self._candidates: list[Candidate] = []
         self._changed = Condition()
+        #: Set once a browser has asked for the page.
+        self.asked = Event()
 
     def add(self, candidate: Candidate) -> None:
         """One more has been built."""
@@ -91,6 +93,7 @@ class _Handler(LocalHandler):
         if address.path == f"/{self._token}/":
             page = trial_page(self._trial.state(), self._version, token=self._token)
             self.answer(page, "text/html; charset=utf-8")
+            self._trial.asked.set()
         elif address.path == f"/{self._token}/candidates" and self._has_token():
             number = parse_qs(address.query).get("from", ["0"])[0]
             start = int(number) if number.isdecimal() and len(number) < 6 else 0
