@@ -190,10 +190,8 @@ def _serve(
                 screen.print(Text.assemble("  ", (printable(candidate.name), "bold"), f"  {facts}"))
                 screen.out.file.flush()
 
-    screen.print(
-        Text.assemble(f"{count_of(len(families), 'family', 'families')} on {page.place}: ", (server.address, "cyan"))
-    )
-    screen.print("Press Ctrl-C to stop")
+    count = count_of(len(families), "family", "families")
+    screen.print(f"{count} on {printable(page.place)}; press Ctrl-C to stop", Text(server.address, style="cyan"))
     screen.out.file.flush()
     Thread(target=build, daemon=True).start()
     if opens:
