@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor, as_completed
 from contextlib import contextmanager
 from contextvars import copy_context
 from threading import Condition, Event, Lock
@@ -49,7 +49,7 @@ class WorkBounds:
         self.cutting = Lock()
 
 
-#: Work that had begun when the program was stopped, which nobody waits for.
+#: Work that had begun when the program was stopped, and work that may be left at any time: nobody waits for it.
 _abandoned: list[Future[Any]] = []
 
 
@@ -85,6 +85,21 @@ def in_threads(jobs: int, work: Callable[[Item], Result], items: Collection[Item
     pool.shutdown()
     # An error would have been raised in place of a result that was not made.
     return [result for result in results if result is not None]
+
+
+def as_done(jobs: int, work: Callable[[Item], Result], items: Collection[Item]) -> Iterator[Result]:
+    """What the work makes of each item, as soon as it is made, `jobs` at a time.
+
+    If the program is stopped meanwhile, nobody waits for the rest (see `is_abandoned_work_left`).
+    """
+    pool = ThreadPoolExecutor(jobs)
+    futures = [pool.submit(copy_context().run, work, item) for item in items]
+    _abandoned.extend(futures)
+    try:
+        for future in as_completed(futures):
+            yield future.result()
+    finally:
+        pool.shutdown(wait=False, cancel_futures=True)
 
 
 def is_abandoned_work_left() -> bool:

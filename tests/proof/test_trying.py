@@ -201,7 +201,7 @@ def _served(folder: Path, *arguments: str) -> Iterator[tuple[subprocess.Popen[st
             yield server, next(line.strip() for line in lines if line.startswith("http://"))
         finally:
             server.terminate()
-            server.communicate(timeout=20)
+            assert server.communicate(timeout=20)[1] == "", "it ends quietly, also while it builds"
 
 
 def test_families_come_as_they_are_built_and_a_click_writes_the_project(home: Path, browser: Browser) -> None:
@@ -249,3 +249,9 @@ def test_what_cannot_be_tried_is_told(arguments: tuple[str, ...], message: str, 
     (tmp_path / "empty.html").write_text("<script>1</script>")
     done = aksara("try", DEMO_FONTS[0].name, *arguments, "--json")
     assert done.returncode in (2, 3) and message in done.stderr and not done.stdout, done.stderr
+
+
+def test_it_is_stopped_quietly_while_it_builds(home: Path) -> None:
+    with _served(home, "fonts", "--on", "site/index.html") as (server, _):
+        assert server.stdout is not None
+        assert next(line for line in iter(server.stdout.readline, "") if " in " in line or "no text" in line)

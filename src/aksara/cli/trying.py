@@ -5,7 +5,7 @@ from __future__ import annotations
 import errno
 import os
 from collections.abc import Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor, as_completed
+from functools import partial
 from pathlib import Path
 from threading import Thread
 
@@ -24,6 +24,7 @@ from aksara.phrases import count_of
 from aksara.project import PROJECT_NAME
 from aksara.sizes import format_size
 from aksara.sources import printable
+from aksara.threads import as_done
 from aksara.trying import (
     Candidate,
     CandidateFonts,
@@ -91,7 +92,8 @@ def command(
         raise RequestError('give either a page (--on site/index.html) or a text (--text "Kedai Kopi")')
     page = tried_page(on, replaces, role) if on is not None else tried_text(text or "")
     families = find_candidates(paths)
-    built = _built(families, page, WebLicence(stated=web_licence), jobs or os.cpu_count() or 1)
+    make = partial(make_candidate, page=page, licence=WebLicence(stated=web_licence))
+    built = as_done(jobs or os.cpu_count() or 1, make, families)
     if as_json:
         candidates = sorted(built, key=lambda candidate: families.index(candidate.fonts))
         screen.json(_as_json(page, candidates))
@@ -107,13 +109,6 @@ def command(
         return 0
     _serve(screen, page, families, built, port, opens=opens)
     return 0
-
-
-def _built(families: Sequence[CandidateFonts], page: TriedPage, licence: WebLicence, jobs: int) -> Iterator[Candidate]:
-    """The candidates as they are built."""
-    with ThreadPoolExecutor(jobs) as executor:
-        for done in as_completed([executor.submit(make_candidate, fonts, page, licence) for fonts in families]):
-            yield done.result()
 
 
 def _as_json(page: TriedPage, candidates: Sequence[Candidate]) -> dict[str, object]:
