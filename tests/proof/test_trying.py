@@ -66,6 +66,7 @@ def test_styles_that_would_be_faked_and_fonts_that_may_not_be_used_are_told(tmp_
     slab, refused, damaged = json.loads(done.stdout)["candidates"]
     assert sorted(slab["faked"]) == ["Bold (thickened)", "Bold Italic (slanted and thickened)", "Italic (slanted)"]
     assert refused["family"] == "Verboten" and "forbids" in refused["problem"] and not refused["faces"]
+    assert "\n" not in refused["problem"]
     assert "broken.ttf" in damaged["problem"] and damaged["command"] == ""
     allowed = json.loads(aksara("try", "no.ttf", "--text", "AB", "--web-licence", "--json").stdout)["candidates"][0]
     assert allowed["bytes"] > 0 and not allowed["problem"]
@@ -80,6 +81,14 @@ def test_text_of_headings_alone(home: Path) -> None:
     (fonts,) = (each for each in find_candidates([home / "fonts"]) if each.name == "Liberation Sans")
     made = [make_candidate(fonts, page).size for page in (both, headings, text, tried_text("Kedai"))]
     assert made[0] > made[1] > 0 and made[0] > made[2] > 0 and made[3] < made[1]
+    # One family for all: what only running text asks for is nothing that headings lack.
+    page = home / "one.html"
+    page.write_text("<body style='font-family: Old'><h1>Jadwal</h1><p>pagi <i>sore</i>")
+    (home / "regular").mkdir()
+    shutil.copy(DEMO_SLABS[0].with_name("PenyuSlab-Regular.otf"), home / "regular")
+    (fonts,) = find_candidates([home / "regular"])
+    faked = [make_candidate(fonts, tried_page(str(page), (), role)).faked for role in ("headings", "text", "both")]  # type: ignore[arg-type]
+    assert faked == [("Bold (thickened)",), ("Italic (slanted)",), ("Bold (thickened)", "Italic (slanted)")]
 
 
 def _frame(page: Any) -> Any:

@@ -306,10 +306,10 @@ def _feature_lines(build: Build, *, verbose: bool) -> Iterator[Text]:
             costs.setdefault(cost.tag, []).append(cost)
     if not costs:
         return
+    # Nothing is lost by default: a browser shows these only where a style sheet asks for them.
     total = format_size(sum(cost.size for of_tag in costs.values() for cost in of_tag))
     shown = ", ".join(sorted(costs)[:_SHOWN_FEATURES]) + (" …" if len(costs) > _SHOWN_FEATURES else "")
     count = count_of(len(costs), "feature")
-    # They only show where a style sheet asks for them.
     more = "" if verbose else "; -v lists them"
     yield Text(f"{count} omitted ({shown}), about {total} (--feature TAG keeps one{more})")
     for tag, of_tag in sorted(costs.items()) if verbose else ():

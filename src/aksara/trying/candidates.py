@@ -104,9 +104,13 @@ def make_candidate(fonts: CandidateFonts, page: TriedPage, licence: WebLicence |
     try:
         return _built(fonts, page, licence or WebLicence())
     except EmbeddingNotPermitted as error:
-        return Candidate(fonts=fonts, problem=error.problem, licence="web use is forbidden by the font")
+        return Candidate(fonts=fonts, problem=_in_a_line(error.problem), licence="web use is forbidden by the font")
     except AksaraError as error:
-        return Candidate(fonts=fonts, problem=getattr(error, "problem", str(error)))
+        return Candidate(fonts=fonts, problem=_in_a_line(getattr(error, "problem", str(error))))
+
+
+def _in_a_line(problem: str) -> str:
+    return " ".join(problem.split())
 
 
 def _built(fonts: CandidateFonts, page: TriedPage, licence: WebLicence) -> Candidate:
@@ -137,7 +141,7 @@ def _built(fonts: CandidateFonts, page: TriedPage, licence: WebLicence) -> Candi
         stack=family.stack,
         size=sum(face.best_size for face in faces),
         missing="".join(sorted(character for character in map(chr, shown - had) if character.isprintable())),
-        faked=tuple(_faked(family.missing_faces)),
+        faked=tuple(_faked(family.missing_faces, page)),
         licence="; ".join([*words, *texts[:2]]),
         fallback=fallback.on if fallback is not None else "",
         has_own_name={ord(letter) for letter in fonts.name} <= had,
@@ -188,8 +192,11 @@ def _face(face: WebFace) -> CandidateFace:
     )
 
 
-def _faked(missing: Sequence[tuple[DesiredFace, Face]]) -> Iterator[str]:
+def _faked(missing: Sequence[tuple[DesiredFace, Face]], page: TriedPage) -> Iterator[str]:
+    """What browsers make up for the text that is meant; the page may ask the family for more."""
     words = {"slants": "slanted", "thickens": "thickened"}
     for desired, nearest in missing:
+        if page.uses and desired not in page.uses:
+            continue
         if made := " and ".join(words[verb] for verb in synthesis(desired, nearest)):
             yield f"{desired.label} ({made})"
