@@ -155,7 +155,7 @@ def _composed(glyphs: Sequence[bytes], composite: Composite, depth: int, work: W
 
 def _between(before: list[_Contour], part: list[_Contour], numbers: tuple[int, int]) -> tuple[float, float]:
     """How far a part is moved so that one of its points meets one of what stands before it."""
-    points, own = ([point for contour in each for point in contour] for each in (before, part))
+    points, own = ([point for contour in contours for point in contour] for contours in (before, part))
     if numbers[0] >= len(points) or numbers[1] >= len(own):
         raise FontError("a component is placed by a point that does not exist")
     return points[numbers[0]][0] - own[numbers[1]][0], points[numbers[0]][1] - own[numbers[1]][1]

@@ -31,6 +31,6 @@ def nearest_name(name: str, known: Iterable[str], cutoff: float = 0.6) -> str:
     >>> nearest_name("widht", ["weight", "width"])
     'width'
     """
-    by_key = {each.casefold(): each for each in known}
+    by_key = {word.casefold(): word for word in known}
     near = get_close_matches(name.casefold(), by_key, 1, cutoff)
     return by_key[near[0]] if near else ""

@@ -89,9 +89,9 @@ def _drawings(font: Font, regions: Sequence[Sequence[Region]]) -> list[_Drawing]
         )
     tolerance = Tolerance.of_em(font.table(Head).units_per_em)
     weights = {
-        data: iter(quadratic_weights(_masters(np.stack(each), regions[data] if regions else []), tolerance))
-        for data, each in curves.items()
-        if each
+        data: iter(quadratic_weights(_masters(np.stack(points), regions[data] if regions else []), tolerance))
+        for data, points in curves.items()
+        if points
     }
     return [_drawing(data, contours, weights.get(data, iter(()))) for data, contours in drawn]
 
@@ -110,7 +110,7 @@ def _contours(steps: Iterable[VaryingStep]) -> list[list[_Segment]]:
         stacked = [np.stack(point) for point in points]
         if letter == "M":
             found.append([])
-        elif any((each != here).any() for each in stacked):
+        elif any((point != here).any() for point in stacked):
             found[-1].append((here, stacked))
         here = stacked[-1]
     return [contour for contour in found if contour]
@@ -250,7 +250,7 @@ def _variations(
             if by[glyph]:
                 deltas.setdefault(region, np.zeros((count, 2), np.int64))[END, 0] += by[glyph]
         outline = Outline(places[glyph], np.array(drawing.contours, np.int64))
-        varying = tuple(TupleVariation(region, None, each) for region, each in deltas.items() if each.any())
+        varying = tuple(TupleVariation(region, None, moved) for region, moved in deltas.items() if moved.any())
         listed.append(GlyphVariations(outline, varying))
     return Gvar.of(axes, sparse_variations(listed))
 

@@ -52,7 +52,7 @@ def accept(findings: Iterable[Finding], acceptances: Sequence[Acceptance], today
     used: set[int] = set()
     holding = [acceptance for acceptance in acceptances if acceptance.until is None or acceptance.until >= today]
     for found in findings:
-        fitting = next((each for each in holding if each.fits(found)), None)
+        fitting = next((acceptance for acceptance in holding if acceptance.fits(found)), None)
         if fitting is None:
             left.append(found)
         else:
@@ -72,13 +72,13 @@ def acceptances_of(findings: Iterable[Finding], reason: str) -> list[Acceptance]
     """Acceptances of these findings, as narrow as they can be said, each once."""
     found = (
         Acceptance(
-            finding=each.kind,
+            finding=finding.kind,
             reason=reason,
-            file=each.place.path,
-            family=each.family,
-            characters=frozenset(each.characters),
+            file=finding.place.path,
+            family=finding.family,
+            characters=frozenset(finding.characters),
         )
-        for each in findings
+        for finding in findings
     )
     return list(dict.fromkeys(found))
 

@@ -107,7 +107,9 @@ class CheckedSite(Struct, frozen=True, eq=False, dict=True):
         """Whether another rule makes the same face of a file that browsers take."""
         face = rule.defined
         families = (self.by_family, self.not_loaded)
-        others = [each for rules in families for each in rules.get(face.family.casefold(), ())] if face else []
+        others = (
+            [other_rule for rules in families for other_rule in rules.get(face.family.casefold(), ())] if face else []
+        )
         return any(
             other is not rule and other.served is not None and other.defined is not None and face is not None
             and _face(other.defined) == _face(face) and other.sheet.address == rule.sheet.address
@@ -146,7 +148,7 @@ class CheckedSite(Struct, frozen=True, eq=False, dict=True):
             for rule in (self.rules_for(use) or ()) if not use.hidden else ():
                 file, face = rule.served, rule.defined
                 if rule.sheet.address in own and file is not None and face is not None:
-                    count = sum(times for each, times in use.characters.items() if face.serves(ord(each)))
+                    count = sum(times for character, times in use.characters.items() if face.serves(ord(character)))
                     if count:
                         found[file] += count
         return dict(found)

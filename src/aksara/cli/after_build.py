@@ -33,7 +33,7 @@ _PUBLISHED = ("font", "licence", "css")
 def counts_text(written: Sequence[Written]) -> str:
     """How many files were written, left as they were, and removed."""
     new, unchanged, removed = (
-        sum(len(getattr(each, name)) for each in written) for name in ("new", "unchanged", "removed")
+        sum(len(getattr(output, name)) for output in written) for name in ("new", "unchanged", "removed")
     )
     counts = [f"{new} new" if new else "nothing new"]
     counts += [f"{unchanged} unchanged"] if unchanged else []
@@ -84,7 +84,7 @@ def _what_to_publish(done: Done) -> Text:
     names += [f"{request.fonts_folder.as_posix()}/"] if len(published) > len(sheets) else []
     others = [path.name for path in (request.manifest_file, request.proof_file) if path is not None]
     line = Text.assemble(("Publish ", "bold"), " and ".join(names), f": {count_of(len(published), 'file')}, {size}")
-    if texts := [str(each["source"]) for each in build.manifest["licence"]["files"]]:
+    if texts := [str(licence["source"]) for licence in build.manifest["licence"]["files"]]:
         line.append(f", with the licence text{'s' * (len(texts) != 1)} {listed(texts, _SHOWN_TEXTS)}")
     return line.append(f"; {' and '.join(others)} need not be published")
 
@@ -150,11 +150,11 @@ def _names_to_change(done: Done) -> Iterator[tuple[str, ...]]:
     families, old = done.build.families, done.build.old_names
     properties = property_names(family.name for family in families)
     if old:
-        lines = [f"{each.path}:{each.line}  {each.family}" for each in old[:_SHOWN_LINES]]
+        lines = [f"{line.path}:{line.line}  {line.family}" for line in old[:_SHOWN_LINES]]
         more = [f"and {len(old) - _SHOWN_LINES} more (-v lists them)"] if len(old) > _SHOWN_LINES else []
         names = dict(zip((family.name for family in families), properties, strict=True))
         new = {replace: family.name for family in done.plan.families for replace in family.request.replaces}
-        pairs = ", ".join(f"var({names[new[each]]}) for {each}" for each in dict.fromkeys(each.family for each in old))
+        pairs = ", ".join(f"var({names[new[name]]}) for {name}" for name in dict.fromkeys(line.family for line in old))
         yield f"In these lines write {pairs}:", *lines, *more
     elif done.plan.rules:
         return

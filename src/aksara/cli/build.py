@@ -165,7 +165,7 @@ def _watch(build: Callable[[], list[Done]], screen: Screen) -> None:
         else:
             screen.notify(notice for notice in notices if notice not in told)
             for done in results:
-                for budget in done.build.budgets if any(each.missed for each in done.build.budgets) else ():
+                for budget in done.build.budgets if any(budget.missed for budget in done.build.budgets) else ():
                     screen.print(*budget_lines(done.plan.request, budget))
         told.update(notices, [Notice("", "")])
         return [done.written for done in results if done.written is not None]

@@ -132,7 +132,9 @@ def _accept_all(found: Sequence[Finding], level: Level, reason: str) -> None:
     """Write acceptances of what is at least a warning, or as harmful as the level, and not accepted yet."""
     least = max(LEVELS.index(level), LEVELS.index("warning"))
     left = _accepted(found).left
-    harmful = [each for each in left if LEVELS.index(each.level) <= least and each.kind != "acceptance-unused"]
+    harmful = [
+        finding for finding in left if LEVELS.index(finding.level) <= least and finding.kind != "acceptance-unused"
+    ]
     append_acceptances(Path(PROJECT_NAME), acceptances_of(harmful, reason))
 
 
@@ -163,8 +165,8 @@ def _outcome(
             {
                 "pages": sum(not page.template for page in site.pages),
                 "templates": sum(page.template for page in site.pages),
-                "findings": [each.as_json() for each in left],
-                "accepted": [each.as_json() | {"reason": by.reason} for each, by in parted.accepted],
+                "findings": [finding.as_json() for finding in left],
+                "accepted": [finding.as_json() | {"reason": by.reason} for finding, by in parted.accepted],
                 "first_views": [view.as_json() for view in views],
                 "contents": list(site.contents),
             }
@@ -175,7 +177,7 @@ def _outcome(
         for line in lines:
             if line.always or not screen.quiet:
                 screen.print(Text.assemble(*line.segments))
-    status = int(any(LEVELS.index(each.level) <= LEVELS.index(level) for each in left))
+    status = int(any(LEVELS.index(finding.level) <= LEVELS.index(level) for finding in left))
     return Outcome(status=status, said=lines, document=document, day=today())
 
 

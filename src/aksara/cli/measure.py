@@ -55,16 +55,17 @@ def command(
     keep_measured(Path(), list((before | measured).values()))
     told = list(measured.values())
     if as_json:
-        screen.json({"file": MEASURED_NAME, "families": [_as_json(each) for each in told]})
+        screen.json({"file": MEASURED_NAME, "families": [_as_json(family) for family in told]})
         return
-    for each in told:
-        styles = ", ".join(style_of(face) for face in each.faces)
-        last = before.get(each.name.casefold())
-        same = last is not None and write_measured([last]) == write_measured([each])
+    for measured_family in told:
+        styles = ", ".join(style_of(face) for face in measured_family.faces)
+        last = before.get(measured_family.name.casefold())
+        same = last is not None and write_measured([last]) == write_measured([measured_family])
         again = "" if last is None else ", as before" if same else ", again"
         screen.print(
             Text.assemble(
-                (each.name, "bold cyan"), f"  {styles}; {len(each.faces[0].codes):,} characters measured{again}"
+                (measured_family.name, "bold cyan"),
+                f"  {styles}; {len(measured_family.faces[0].codes):,} characters measured{again}",
             )
         )
     screen.print(Text.assemble("Kept in ", (MEASURED_NAME, "bold"), "; put it under version control with aksara.toml"))

@@ -37,21 +37,22 @@ def command(ctx: click.Context, folder: Path, port: int, opens: bool, as_json: b
     """
     screen = Screen.of(ctx)
     shown = _proofs(folder, screen)
-    servers = [_server(each, port if number == 0 else 0) for number, each in enumerate(shown)]
+    servers = [_server(entry, port if number == 0 else 0) for number, entry in enumerate(shown)]
     addresses = [server.address for server in servers]
     if as_json:
         screen.json(
             {
                 "proofs": [
-                    {"folder": str(each.proof.parent), "address": at} for each, at in zip(shown, addresses, strict=True)
+                    {"folder": str(entry.proof.parent), "address": at}
+                    for entry, at in zip(shown, addresses, strict=True)
                 ]
             }
         )
     elif not screen.quiet:
-        for each, address in zip(shown, addresses, strict=True):
+        for entry, address in zip(shown, addresses, strict=True):
             screen.print(
                 Text.assemble(
-                    "The proof of ", (printable(f"{each.proof.parent}/"), "bold"), " is at ", (address, "cyan")
+                    "The proof of ", (printable(f"{entry.proof.parent}/"), "bold"), " is at ", (address, "cyan")
                 )
             )
         screen.print("Ctrl-C ends")
@@ -83,15 +84,17 @@ def _proofs(folder: Path, screen: Screen) -> list[_Shown]:
         )
     if is_file(folder / PROJECT_NAME):
         done = build_and_write(read_project(folder / PROJECT_NAME), screen)
-        screen.notify(notice for each in done for notice in each.build.notices)
-        shown = [_Shown(request.proof_file, request.fonts_folder) for request in (each.plan.request for each in done)
-                 if request.proof_file is not None]  # fmt: skip
+        screen.notify(notice for result in done for notice in result.build.notices)
+        requests = [result.plan.request for result in done]
+        shown = [
+            _Shown(request.proof_file, request.fonts_folder) for request in requests if request.proof_file is not None
+        ]
         if not shown:
             raise RequestError(f'{PROJECT_NAME} makes no proof: remove proof = "none" from it, and try again')
         return shown
-    for each in (folder, folder / _DEFAULT_FOLDER):
-        if is_file(each / PROOF_NAME) and is_own_output(each):
-            return [_Shown(each / PROOF_NAME, _fonts_in(each))]
+    for place in (folder, folder / _DEFAULT_FOLDER):
+        if is_file(place / PROOF_NAME) and is_own_output(place):
+            return [_Shown(place / PROOF_NAME, _fonts_in(place))]
     raise RequestError(
         f"{printable(str(folder))}: neither {PROJECT_NAME} nor a {PROOF_NAME} of ours is here; run `aksara build` first"
     )

@@ -111,22 +111,22 @@ def _prominence(code: int) -> tuple[int, int]:
 def _used_lines(build: Build) -> Iterator[Text]:
     """What it saves that the site says which faces it shows, and what in each."""
     used = [(family, family.used) for family in build.families if family.used is not None]
-    letters = sum(each.letters for _, each in used)
+    letters = sum(figures.letters for _, figures in used)
     if letters > 0:
         option = FLAGS["CharacterRequest.exact"]
         yield Text(f"{format_size(letters)} of this are letters for future text ({option} omits them)")
-    for family, each in used:
-        if each.unused:
-            names = ", ".join(f"{face.face.label} ({format_size(face.size)})" for face in each.unused)
+    for family, figures in used:
+        if figures.unused:
+            names = ", ".join(f"{face.face.label} ({format_size(face.size)})" for face in figures.unused)
             option = FLAGS["BuildRequest.all_faces"]
-            which = "it" if len(each.unused) == 1 else "them"
+            which = "it" if len(figures.unused) == 1 else "them"
             yield Text.assemble(
                 (f"{family.name}: ", "bold"), f"no page uses {names}; not made ({option} makes {which})"
             )
-        if each.text_files:
-            files = (
-                "1 file that is not a page" if each.text_files == 1 else f"{each.text_files:,} files that are not pages"
-            )
+        if figures.text_files:
+            files = "1 file that is not a page"
+            if figures.text_files > 1:
+                files = f"{figures.text_files:,} files that are not pages"
             yield Text.assemble((f"{family.name}: ", "bold"), f"has the text of {files}, too")
 
 

@@ -95,23 +95,23 @@ def site_json(site: SiteUse) -> dict[str, Any]:
         ],
         "replaced": [
             {
-                "family": each.family,
-                "asked_for": asdict(each.desired),
-                "nearest": asdict(nearest_of(each.nearest, each.desired)),
-                "browser": synthesis(each.desired, each.nearest),
-                "count": each.use.count,
-                "first": asdict(each.use.origin),
+                "family": replaced.family,
+                "asked_for": asdict(replaced.desired),
+                "nearest": asdict(nearest_of(replaced.nearest, replaced.desired)),
+                "browser": synthesis(replaced.desired, replaced.nearest),
+                "count": replaced.use.count,
+                "first": asdict(replaced.use.origin),
             }
-            for each in replaced_faces(site)
+            for replaced in replaced_faces(site)
         ],
         "script_fonts": [asdict(font) for font in site.script_fonts],
         "contents": list(site.contents),
         "undefined_families": [
             {
-                "family": each.family, "nearest": each.nearest or None, "count": each.use.count,
-                "first": asdict(each.use.origin),
+                "family": undefined.family, "nearest": undefined.nearest or None, "count": undefined.use.count,
+                "first": asdict(undefined.use.origin),
             }
-            for each in undefined_families(site)
+            for undefined in undefined_families(site)
         ],
     }  # fmt: skip
 
@@ -288,14 +288,15 @@ def _where(origin: Origin) -> str:
 
 
 def _replaced(site: SiteUse) -> Iterator[str]:
-    for each in replaced_faces(site):
-        yield f"{each.family}: {describe_missing_face(each.desired, each.nearest)}: {_where(each.use.origin)}"
+    for replaced in replaced_faces(site):
+        described = describe_missing_face(replaced.desired, replaced.nearest)
+        yield f"{replaced.family}: {described}: {_where(replaced.use.origin)}"
 
 
 def _undefined(site: SiteUse) -> Iterator[str]:
-    for each in undefined_families(site):
-        hint = f"; did you mean {each.nearest}?" if each.nearest else ""
-        yield f"{each.family}{hint} first at {_where(each.use.origin)}"
+    for undefined in undefined_families(site):
+        hint = f"; did you mean {undefined.nearest}?" if undefined.nearest else ""
+        yield f"{undefined.family}{hint} first at {_where(undefined.use.origin)}"
 
 
 def _unused(site: SiteUse) -> Iterator[str]:

@@ -39,7 +39,7 @@ def watch(build: Callable[[], Sequence[Written]], screen: Screen) -> None:
                 try:
                     written = build()
                     # As they were left: pages in which links are kept are the build's and the user's.
-                    own = {path.absolute(): mark_of(path) for each in written for path in each.files}
+                    own = {path.absolute(): mark_of(path) for output in written for path in output.files}
                     if before:
                         took = time.monotonic() - started
                         screen.print(f"{_now()}  {_listed(before)}: {counts_text(written)}, in {took:.1f} s")

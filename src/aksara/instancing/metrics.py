@@ -62,16 +62,16 @@ def advances_at(font: Font, places: Sequence[Rebasing]) -> list[NDArray[np.uint1
         moved = _ends_moved(gvar, font.table(Glyf), count, places)
     else:
         return [hmtx.advances] * len(places)
-    return [_stepped_advances(hmtx.advances, each) for each in moved]
+    return [_stepped_advances(hmtx.advances, ends) for ends in moved]
 
 
 def _ends_moved(gvar: Gvar, glyf: Glyf, count: int, places: Sequence[Rebasing]) -> list[Floats]:
     """How far the end of each glyph moves from its start."""
     found = [np.zeros(count) for _ in places]
-    for glyph, each in enumerate(gvar.of_glyphs(glyf, range(min(count, len(glyf.glyphs))))):
-        regions = tuple(variation.region for variation in each.variations)
-        size = each.outline.point_count
-        ends = np.array([variation.over(size)[[START, END], 0] for variation in each.variations]).reshape(-1, 2)
+    for glyph, variations in enumerate(gvar.of_glyphs(glyf, range(min(count, len(glyf.glyphs))))):
+        regions = tuple(variation.region for variation in variations.variations)
+        size = variations.outline.point_count
+        ends = np.array([variation.over(size)[[START, END], 0] for variation in variations.variations]).reshape(-1, 2)
         for moved, rebasing in zip(found, places, strict=True):
             moved[glyph] = (ends[:, 1] - ends[:, 0]) @ rebasing.of(regions).to_default
     return found

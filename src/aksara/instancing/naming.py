@@ -36,7 +36,7 @@ def new_identity(font: Font, tables: Sequence[Table], changes: Sequence[AxisChan
     if not moved:
         return []
     found = {table.TAG: table for table in tables}
-    head, os2, post = (found.get(each.TAG) or font.find(each) for each in (Head, OS2, Post))
+    head, os2, post = (found.get(table.TAG) or font.find(table) for table in (Head, OS2, Post))
     assert isinstance(head, Head)
     leaning = _leaning(places) if moved & {"slnt", "ital"} else None
     changed: list[Table] = []
@@ -83,7 +83,7 @@ def _instance_name(fvar: Fvar, name: Name | None, changes: Sequence[AxisChange])
     """What the font itself calls the new default."""
     place = tuple(change.after.default for change in changes)
     ids = (instance.name_id for instance in fvar.instances if instance.coordinates == place)
-    return next((text for each in ids if name is not None and (text := name.get(each))), None)
+    return next((text for name_id in ids if name is not None and (text := name.get(name_id))), None)
 
 
 def _renamed(name: Name, style: str) -> Name:

@@ -62,7 +62,7 @@ def new_outlines(font: Font, rebasing: Rebasing, kept: Set[int] | None = None) -
     if gvar is None:
         still = np.zeros((count, PHANTOM_POINTS))
         return NewOutlines(tables=(), moved=still, old_boxes=glyf.boxes(), boxes=glyf.boxes())
-    glyphs = [_rebased(each, rebasing) for each in gvar.of_glyphs(glyf, range(count))]
+    glyphs = [_rebased(variations, rebasing) for variations in gvar.of_glyphs(glyf, range(count))]
     static = not rebasing.axis_count
     new, boxes = _new_glyf(glyf, [glyph.outline for glyph in glyphs], overlapping=static)
     tables: list[Table] = [new, new.loca(), replace(font.table(Head), index_to_loc_format=int(new.loca().long))]

@@ -58,7 +58,10 @@ def new_postscript_outlines(
             wanted = kept is None or glyph in kept
             flat = runner.run(glyph, font_dict)[0] if wanted else b""
             programs.append(_moved(parse_program(flat, counts, own), rebased))
-    dicts = [replace(each, private=_new_private(each.private, rebased), subroutines=[]) for each in cff2.font_dicts]
+    dicts = [
+        replace(font_dict, private=_new_private(font_dict.private, rebased), subroutines=[])
+        for font_dict in cff2.font_dicts
+    ]
     if not rebasing.axis_count:
         return [_static(font, cff2, programs, dicts, advances)]
     charstrings = [
@@ -131,7 +134,8 @@ def _new_numbers(operator: int, operands: tuple[Number, ...], change: Rebased | 
     axes = np.zeros(len(listed), np.int64) if operator in _STEPS else np.arange(len(listed))
     moved = _moved_operands(listed, axes, change)
     return tuple(
-        Blend(round(each.value), tuple(map(round, each.deltas))) if each.deltas else round(each.value) for each in moved
+        Blend(round(blend.value), tuple(map(round, blend.deltas))) if blend.deltas else round(blend.value)
+        for blend in moved
     )
 
 
@@ -156,11 +160,11 @@ def _packed_decimal(data: bytes) -> float:
 
 
 def _new_store(rebased: Sequence[Rebased], axis_count: int) -> ItemVariationStore:
-    regions = list(dict.fromkeys(region for each in rebased for region in each.regions))
+    regions = list(dict.fromkeys(region for group in rebased for region in group.regions))
     place = {region: number for number, region in enumerate(regions)}
     data = [
-        ItemVariationData(tuple(place[region] for region in each.regions), np.zeros((0, len(each.regions)), np.int32))
-        for each in rebased
+        ItemVariationData(tuple(place[region] for region in group.regions), np.zeros((0, len(group.regions)), np.int32))
+        for group in rebased
     ]
     return ItemVariationStore(axis_count, tuple(regions), tuple(data))
 
@@ -180,7 +184,7 @@ def _static(
     ]
     # Widths stand before subroutines and what else a DICT may end with.
     own: Dict = {DEFAULT_WIDTH: (default,), NOMINAL_WIDTH: (nominal,)}
-    dicts = [replace(each, private=own | without(each.private, {VARIATION_DATA})) for each in dicts]
+    dicts = [replace(font_dict, private=own | without(font_dict.private, {VARIATION_DATA})) for font_dict in dicts]
     name = font.find(Name)
     text = (name.get(POSTSCRIPT_NAME) if name is not None else None) or "Font"
     top, strings = dict(cff2.top), [b""] * max(glyphs - len(STANDARD_STRINGS), 0)

@@ -54,7 +54,7 @@ class Rebasing:
     def _rebased(self, regions: tuple[Region, ...]) -> Rebased:
         default = (EVERYWHERE,) * self.axis_count
         sums = [self._sum(region) for region in regions]
-        new = sorted({each for found in sums for each in found if each != default}, key=_breadth)
+        new = sorted({region for found in sums for region in found if region != default}, key=_breadth)
         place = {region: number for number, region in enumerate(new)}
         to_default, to_regions = np.zeros(len(regions)), np.zeros((len(regions), len(new)))
         for row, found in enumerate(sums):
@@ -80,7 +80,7 @@ class Rebasing:
                 total = {have: share * sum(part for _, part in parts) for have, share in total.items()}
             else:
                 total = {(*have, new): share * part for have, share in total.items() for new, part in parts}
-        self._sums[region] = {each: share for each, share in total.items() if share}
+        self._sums[region] = {product: share for product, share in total.items() if share}
         return self._sums[region]
 
 

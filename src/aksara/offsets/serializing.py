@@ -114,8 +114,8 @@ def _ordered(
     """Each block behind all that point at it; among those that may come next, as found, or lightest first."""
     targets = targets or _targets(blocks)
     pointing = [0] * len(blocks)
-    for each in targets:
-        for target in each:
+    for links in targets:
+        for target in links:
             pointing[target] += 1
     count = len(blocks)
     # A weight and a number as one number; blocks without a weight are as heavy as the roots.

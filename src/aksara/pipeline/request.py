@@ -84,8 +84,8 @@ class FaceOverride(Struct, frozen=True):
 def parse_replacements(given: Sequence[str]) -> tuple[tuple[str, ...], dict[str, str]]:
     """Families of the site that the only family of these fonts replaces, and pairs of one of the site with one of these
     fonts, which are written `OLD=NEW`."""
-    pairs = {old.strip(): new.strip() for old, equals, new in (each.partition("=") for each in given) if equals}
-    return tuple(each for each in given if "=" not in each), pairs
+    pairs = {old.strip(): new.strip() for old, equals, new in (text.partition("=") for text in given) if equals}
+    return tuple(text for text in given if "=" not in text), pairs
 
 
 def parse_inline(text: str) -> int | Literal["all"]:
@@ -323,7 +323,7 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
 
     def with_choices(self, **choices: Any) -> Self:
         """The same with other choices, by the names of the fields here or, for all families, of `FamilyRequest`."""
-        own = {each.name for each in fields(self)}
+        own = {field.name for field in fields(self)}
         of_families = {name: value for name, value in choices.items() if name not in own}
         families = tuple(replace(family, **of_families) for family in self.families)
         return replace(self, **({"families": families} | {k: v for k, v in choices.items() if k in own}))

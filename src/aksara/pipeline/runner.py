@@ -144,7 +144,7 @@ def _told_of(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple[list
         )
         failed += (
             Notice(face.font.path, f"no {format_label(font_format)} can be made of it: {problem}")
-            for font_format, problem in dict.fromkeys(each for files in parts for each in files.failed)
+            for font_format, problem in dict.fromkeys(failure for files in parts for failure in files.failed)
         )
     return warnings, failed
 
@@ -201,7 +201,7 @@ def _make_elsewhere(plan: BuildPlan, recipes: Recipes, executor: Executor) -> No
         ]
         if is_compared(family):
             wanted += [(face.font, recipes.of(face), "all") for face in family.faces]
-        missing = [each for each in wanted if recipes.store.kept(each[0], each[1], costs=each[2]) is None]
+        missing = [job for job in wanted if recipes.store.kept(job[0], job[1], costs=job[2]) is None]
         if missing:
             works.append(FamilyWork.of(missing))
             lacking.append(missing)
@@ -259,7 +259,7 @@ def _without_useless_slices(
             whole = _make_whole(family, recipes, steps)
             sizes[family.name] = [len(files.files[0].data) for files in whole]
             if not figures.save([[len(files.files[0].data) for files in face] for face in parts], sizes[family.name]):
-                family, parts = without_slices(family), [[each] for each in whole]  # noqa: PLW2901
+                family, parts = without_slices(family), [[face] for face in whole]  # noqa: PLW2901
         families.append(family)
         files += parts
     return replace(plan, families=tuple(families)), files, sizes
@@ -321,13 +321,13 @@ def _palettes(plan: BuildPlan) -> dict[str, tuple[WebPalette, ...]]:
     for name, family in zip(names, plan.families, strict=True):
         own = next(filter(None, (font_palettes(face.font) for face in family.faces)), ())
         asked = family.request.palettes
-        if beyond := next((each for each in asked if asked[each].base >= len(own)), None):
+        if beyond := next((name for name in asked if asked[name].base >= len(own)), None):
             there = f"has {len(own)}, numbered from 0" if own else "has none"
             raise RequestError(
                 f"palette {beyond} rests on palette {asked[beyond].base}, and {family.name} {there}",
                 parameter="FamilyRequest.palettes",
             )
-        found[family.name] = web_palettes(name, [(each.name, each.background) for each in own], asked)
+        found[family.name] = web_palettes(name, [(palette.name, palette.background) for palette in own], asked)
     return found
 
 

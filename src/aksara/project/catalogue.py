@@ -89,7 +89,7 @@ class Catalogue(Struct, frozen=True, kw_only=True):
         if last is not None:
             known = decode(last.document, type=tuple[CatalogueEntry, ...])
             problems = tuple(text for _, text in last.notices)
-            return ProjectResult(path, tuple(replace(each, status="unchanged") for each in known), problems)
+            return ProjectResult(path, tuple(replace(entry, status="unchanged") for entry in known), problems)
         try:
             return self._built(path, receipts)
         except AksaraError as error:

@@ -10,7 +10,7 @@ from aksara.phrases import nearest_name
 
 def parts_of(value: Any) -> tuple[str, ...]:
     """The values of a list, in each of which commas may stand."""
-    return tuple(part.strip() for each in listed_of(value) for part in each.split(",") if part.strip())
+    return tuple(part.strip() for item in listed_of(value) for part in item.split(",") if part.strip())
 
 
 def listed_of(value: Any) -> list[str]:

@@ -94,7 +94,7 @@ class _Project(CheckedFile):
     def _takes_rules(self) -> bool:
         """Whether a style sheet names the fonts."""
         outputs = self.data.get("output", {})
-        return any("rules" in each for each in (outputs if isinstance(outputs, list) else [outputs]))
+        return any("rules" in output for output in (outputs if isinstance(outputs, list) else [outputs]))
 
     def requests(self) -> list[BuildRequest]:
         """One request for each output. Raises `RequestError` where no fonts are named."""
@@ -149,8 +149,8 @@ class _Project(CheckedFile):
                 budget=self._size(path, table),
                 archive=self.base / table["zip"] if "zip" in table else None,
                 templates=tuple(
-                    TemplateRequest.of(self.base / each["from"], self.base / each["to"])
-                    for each in table.get("template", [])
+                    TemplateRequest.of(self.base / template["from"], self.base / template["to"])
+                    for template in table.get("template", [])
                 ),
                 all_faces=site.get("all-faces", False),
                 measured=measured_beside(self.base),
@@ -188,7 +188,7 @@ class _Project(CheckedFile):
             )
         before = outputs[: path[-1]] if isinstance(path[-1], int) else []
         known = {name: address for name, address in table["addresses"].items() if address}
-        return HostAddresses(known, self.path, sum("addresses" in each for each in before))
+        return HostAddresses(known, self.path, sum("addresses" in table for table in before))
 
     def _sliced(self, path: KeyPath, output: dict[str, Any], index: int, family: FamilyRequest) -> FamilyRequest:
         """The family, cut as the output says where the family itself says nothing."""
@@ -277,7 +277,7 @@ class _Project(CheckedFile):
 
     def _override(self, path: KeyPath, number: int, table: dict[str, Any]) -> FaceOverride:
         weight = table.get("weight")
-        if isinstance(weight, list) and not (len(weight) == 2 and all(isinstance(each, int) for each in weight)):
+        if isinstance(weight, list) and not (len(weight) == 2 and all(isinstance(bound, int) for bound in weight)):
             raise self.problem((*path, "face", number, "weight"), "a range of weights is as [100, 900]")
         # Who says the weight means that style, too: the font's own word is what is wrong.
         style = table.get("style", "normal" if weight is not None else None)

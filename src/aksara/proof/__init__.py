@@ -104,14 +104,14 @@ def _fits(proof: FamilyProof, numbers: Callable[[int], int]) -> list[_Fit]:
     found: dict[str, list[_Line]] = {}
     on: dict[str, str] = {}
     for web, measure, heading in parts:
-        place = next(place for place, each in enumerate(family.faces) if each is web)
+        place = next(place for place, face in enumerate(family.faces) if face is web)
         if place >= len(proof.widths):
             continue
         text = texts_for(web, proof.texts.get(place, ()), proof.languages)[0][1]
-        for each in fitted(web, proof.widths[place], text, family.fallbacks, measure, proof.measured):
-            on[each.family] = each.on
-            found.setdefault(each.family, []).extend(
-                _line(line, web, numbers(id(web)), heading=heading) for line in each.lines[: 1 if heading else None]
+        for fitting in fitted(web, proof.widths[place], text, family.fallbacks, measure, proof.measured):
+            on[fitting.family] = fitting.on
+            found.setdefault(fitting.family, []).extend(
+                _line(line, web, numbers(id(web)), heading=heading) for line in fitting.lines[: 1 if heading else None]
             )
     return [
         _Fit(

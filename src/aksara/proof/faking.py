@@ -60,14 +60,14 @@ def real_style(proof: FamilyProof, asked: AskedFace) -> str:
 
 def faked_words(asked: AskedFace) -> str:
     """What a browser does to the nearest face."""
-    done = [_DOES[each] for each in synthesis(asked.desired, asked.face)]
+    done = [_DOES[faked] for faked in synthesis(asked.desired, asked.face)]
     return f", {' and '.join(done)} by the browser" if done else ""
 
 
 def sample_of(proof: FamilyProof, asked: AskedFace) -> str:
     """A line in the words of the site."""
     web = face_of(proof, asked)
-    place = next(place for place, each in enumerate(proof.web.faces) if each is web)
+    place = next(place for place, face in enumerate(proof.web.faces) if face is web)
     return opening(texts_for(web, proof.texts.get(place, ()), proof.languages)[0][1])
 
 

@@ -19,7 +19,7 @@ def face_rows(proof: FamilyProof) -> list[tuple[str, list[Bar]]]:
     for web in proof.web.faces:
         bars: list[Bar] = [("before", web.source_size, f"{format_size(web.source_size)} desktop font")]
         made = dict.fromkeys(file.format for file in web.files)
-        current = [each for each in made if each not in OLD_FORMATS]
+        current = [font_format for font_format in made if font_format not in OLD_FORMATS]
         for font_format in current[::-1]:
             kind = "after" if font_format == current[0] else "middle"
             size = web.size(font_format)
@@ -30,7 +30,7 @@ def face_rows(proof: FamilyProof) -> list[tuple[str, list[Bar]]]:
 
 def page_rows(proof: FamilyProof) -> list[tuple[str, list[Bar]]]:
     """What a first view of each page fetches, of the heaviest pages."""
-    return [(each.page, [_page_bar(each, proof.budget)]) for each in _heaviest(proof)]
+    return [(heavy.page, [_page_bar(heavy, proof.budget)]) for heavy in _heaviest(proof)]
 
 
 def longest_page(proof: FamilyProof) -> int:

@@ -107,7 +107,7 @@ def _tasks(found: SiteContents, root: Path, sheets: TemplateSheets) -> Iterator[
 def files_of_pages(pages: Iterable[Path | PathPattern], exclude: Iterable[str]) -> list[Path]:
     """The files of the pages asked for, each once. Raises `RequestError` where there are none at a path."""
     found = (_at(where, tuple(exclude), sheets_alone=False) for where in pages)
-    return list(dict.fromkeys(path for each in found for path in (*each.pages, *each.templates, *each.texts)))
+    return list(dict.fromkeys(path for files in found for path in (*files.pages, *files.templates, *files.texts)))
 
 
 def _at(where: Path | PathPattern, exclude: tuple[str, ...], *, sheets_alone: bool) -> SiteContents:

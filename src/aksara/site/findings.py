@@ -140,7 +140,7 @@ def unused_faces(site: SiteUse) -> list[DefinedFace]:
             nearest = best_match(faces, desired_face(use.face))
             same = [face for face in faces if (face.weight, face.style, face.width) ==
                     (nearest.weight, nearest.style, nearest.width)]  # fmt: skip
-            if any(each.serves(code) for each in same for code in use.codes):
+            if any(face.serves(code) for face in same for code in use.codes):
                 used.update(same)
     return [face for face in site.defined if face not in used and not face.local]
 

@@ -180,7 +180,9 @@ class _Copier:
         """Leave the best of a face's files that can be had, as data."""
         addresses = list(_addresses(rule.content or (), 0))
         by_suffix = {_suffix(_address_of(token)): _address_of(token) for token in reversed(addresses)}
-        data = next((self._as_data(by_suffix[each], base, _FONTS) for each in _FONTS if each in by_suffix), _NOTHING)
+        data = next(
+            (self._as_data(by_suffix[suffix], base, _FONTS) for suffix in _FONTS if suffix in by_suffix), _NOTHING
+        )
         for token in addresses:
             _write(token, data)
 
@@ -238,7 +240,9 @@ def _address_of(token: Token) -> str:
     if token.type in ("url", "string"):
         return token.value
     inner = (
-        next((each for each in token.arguments if each.type == "string"), None) if token.type == "function" else None
+        next((argument for argument in token.arguments if argument.type == "string"), None)
+        if token.type == "function"
+        else None
     )
     return inner.value if inner is not None else ""
 

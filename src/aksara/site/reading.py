@@ -294,7 +294,7 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
     """What was read of a page, with addresses of style sheets as they are shown."""
     faces = list(_face_uses(name, reading, shown))
     if reading.inner:
-        faces = list(merge_faces([*faces, *(use for each in reading.inner for use in _face_uses(name, each, shown))]))
+        faces = list(merge_faces([*faces, *(use for inner in reading.inner for use in _face_uses(name, inner, shown))]))
     problems = [(f"{shown(place)}: " if place else "") + problem for place, problem in reading.problems]
     return PageUse(
         name,

@@ -92,8 +92,8 @@ def _json(source: str) -> str:
 
 def _values(data: Any, depth: int) -> Iterator[str]:
     if isinstance(data, dict | list) and depth < MAX_DATA_DEPTH:
-        for each in data.values() if isinstance(data, dict) else data:
-            yield from _values(each, depth + 1)
+        for value in data.values() if isinstance(data, dict) else data:
+            yield from _values(value, depth + 1)
     elif isinstance(data, str):
         yield data
     elif isinstance(data, int | float) and not isinstance(data, bool):

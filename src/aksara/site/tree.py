@@ -314,7 +314,7 @@ def _bounded(source: str) -> str:
         # An end tag in the wrong place closes what is open in between, if it is not too far away.
         for back in range(2, min(len(open_tags), 16) + 1):
             if open_tags[-back][0] == name:
-                formatting -= sum(each in _FORMATTING for each, _ in open_tags[-back:])
+                formatting -= sum(tag in _FORMATTING for tag, _ in open_tags[-back:])
                 del open_tags[-back:]
                 break
         return match[0]

@@ -207,11 +207,13 @@ def merge_faces(uses: Iterable[FaceUse]) -> tuple[FaceUse, ...]:
     groups: dict[tuple[FaceKey, bool], list[FaceUse]] = {}
     for use in uses:
         groups.setdefault((use.face, use.hidden), []).append(use)
-    merged = {key: _together(each) for key, each in groups.items()}
+    merged = {key: _together(uses) for key, uses in groups.items()}
     for (face, hidden), use in list(merged.items()):
         shown = merged.get((face, False))
         if hidden and shown is not None:
-            rest = {each: count for each, count in use.characters.items() if each not in shown.characters}
+            rest = {
+                character: count for character, count in use.characters.items() if character not in shown.characters
+            }
             if rest:
                 merged[face, True] = replace(use, characters=rest)
             else:

@@ -75,9 +75,9 @@ def cheapest(
     weights = np.array([view.weight for view in views])
     exact = np.array([view.exact for view in views], dtype=bool)
     bins = _bins(groups, kinds, logarithms, sizes, weights, exact, _BINS if count is None else max(_BINS, 2 * count))
-    binned = [frozenset[int]().union(*(groups[number] for number in each)) for each in bins]
+    binned = [frozenset[int]().union(*(groups[number] for number in numbers)) for numbers in bins]
     joined = _joined(
-        np.stack([logarithms[:, each].sum(axis=1) for each in bins], axis=1),
+        np.stack([logarithms[:, numbers].sum(axis=1) for numbers in bins], axis=1),
         np.array([sum(size_of.of_character.get(code, 0.0) for code in codes) for codes in binned]),
         *_shared_parts(binned, size_of),
         weights,

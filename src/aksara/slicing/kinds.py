@@ -32,5 +32,7 @@ def kind_of(code: int, signs: Set[int] = frozenset()) -> str:
         return CORE
     if unicodedata.category(chr(code)) == "Mn":
         # A mark that several scripts use stands in Unicode behind those of the one that it was made for.
-        return kind_of(next((each for each in range(code, _MARKS[-1], -1) if script_of(each) != COMMON), 0x41), signs)
+        return kind_of(
+            next((before for before in range(code, _MARKS[-1], -1) if script_of(before) != COMMON), 0x41), signs
+        )
     return EMOJI if code >= _FIRST_EMOJI else SYMBOLS

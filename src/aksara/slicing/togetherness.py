@@ -63,7 +63,7 @@ class Components:
             codes = set(map(ord, pair))
             self.join(codes)
             composed = unicodedata.normalize("NFC", pair)
-            if len(composed) == 1 or any(unicodedata.category(each)[0] == "M" for each in pair):
+            if len(composed) == 1 or any(unicodedata.category(character)[0] == "M" for character in pair):
                 self.join(codes | (implied_characters(codes, known) | {ord(composed[0])}) & known - {0x25CC})
 
     def _root(self, code: int) -> int:

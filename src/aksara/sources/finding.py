@@ -87,7 +87,7 @@ def find_sources(paths: Iterable[Path], *, ignore: Iterable[Path] = ()) -> Sourc
         raise InputError(
             f"{named}: no fonts here{passed}; give a folder or ZIP with TTF, OTF, WOFF or WOFF2 files, or a font"
         )
-    fonts, licences, sheets, texts = (tuple(each.values()) for each in found.values())
+    fonts, licences, sheets, texts = (tuple(by_path.values()) for by_path in found.values())
     return Sources(fonts, licences, tuple(notices), sheets, texts)
 
 

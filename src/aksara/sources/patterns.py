@@ -72,7 +72,9 @@ class PathFilter:
     def matches(self, path: str) -> bool:
         """Whether a path, which counts from the folder and has "/" between its parts, is left out."""
         name = path.rpartition("/")[2]
-        return any(each.match(name) for each in self._names) or any(each.fullmatch(path) for each in self._paths)
+        return any(pattern.match(name) for pattern in self._names) or any(
+            pattern.fullmatch(path) for pattern in self._paths
+        )
 
 
 def _path_expression(parts: Sequence[str]) -> str:

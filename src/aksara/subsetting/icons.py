@@ -62,7 +62,8 @@ def _named_ligatures(font: Font) -> list[tuple[Ligature, int, str]]:
     try:
         letters = _letters(font)
         spelled = (
-            (each, glyph, _spell(letters, each.first, each.rest)) for each, glyph in all_ligatures(font.table(Gsub))
+            (ligature, glyph, _spell(letters, ligature.first, ligature.rest))
+            for ligature, glyph in all_ligatures(font.table(Gsub))
         )
         return [(ligature, glyph, name) for ligature, glyph, name in spelled if name is not None]
     except FontError:

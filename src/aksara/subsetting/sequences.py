@@ -20,6 +20,7 @@ from aksara.subsetting.icons import icon_ligatures
 from aksara.subsetting.substituting import Ligature, NotFollowed, Placed, TextSubstitution, ligatures_made
 from aksara.tables import Cmap, Gsub
 from aksara.tables.layout.gsub import LigatureSubstitution, SingleSubstitution
+from aksara.tables.layout.subtable import Subtable
 from aksara.text.emoji import (
     PRESENTATION_SELECTORS,
     ZWJ,
@@ -44,7 +45,7 @@ def with_sequences_only(font: Font, sequences: Sequences, features: FeatureChoic
     with suppress(FontError):
         gsub = font.table(Gsub)
         emoji = _emoji_ligatures(font, gsub)
-        unwanted = {each for each, spelled in emoji.items() if not any(map(sequences.has_free, spelled))}
+        unwanted = {sequence for sequence, spelled in emoji.items() if not any(map(sequences.has_free, spelled))}
         if unwanted:
             unwanted -= _wanted(font, gsub, sequences, features)
         icons = icon_ligatures(font)
@@ -59,7 +60,7 @@ def without_ligatures(gsub: Gsub, unwanted: Set[Ligature]) -> Gsub:
     """The table without these."""
     lookups = []
     for number, lookup in enumerate(gsub.lookups):
-        subtables = []
+        subtables: list[Subtable] = []
         for place, subtable in enumerate(lookup.subtables):
             if isinstance(subtable, LigatureSubstitution):
                 left = {
@@ -70,8 +71,10 @@ def without_ligatures(gsub: Gsub, unwanted: Set[Ligature]) -> Gsub:
                     )
                     for first, ligatures in subtable.ligatures.items()
                 }
-                subtable = replace(subtable, ligatures={first: each for first, each in left.items() if each})  # noqa: PLW2901
-            subtables.append(subtable)
+                left = {first: ligatures for first, ligatures in left.items() if ligatures}
+                subtables.append(replace(subtable, ligatures=left))
+            else:
+                subtables.append(subtable)
         lookups.append(replace(lookup, subtables=tuple(subtables)))
     return replace(gsub, lookups=lookups)
 
@@ -82,20 +85,20 @@ def drawn_as_one(font: Font, sequences: Iterable[str]) -> dict[str, bool]:
     texts = {
         sequence: _placed(font, sequence) for sequence in sorted(sequences) if is_of_emoji(without_selectors(sequence))
     }
-    found = {each: False for each, text in texts.items() if text is not None}
+    found = {sequence: False for sequence, text in texts.items() if text is not None}
     if not found or Gsub.TAG not in font:
         return found
     with suppress(FontError):
         gsub = font.table(Gsub)
         substitution = TextSubstitution(gsub, gsub.lookups_applied(None))
         work = Work(_LARGE)
-        return {each: _is_one(substitution, texts[each] or (), work) for each in found}
+        return {sequence: _is_one(substitution, texts[sequence] or (), work) for sequence in found}
     return found
 
 
 def _is_one(substitution: TextSubstitution, text: Sequence[Placed], work: Work) -> bool:
     try:
-        return sum(not each.ignorable for each in substitution.apply(text, work)) == 1
+        return sum(not placed.ignorable for placed in substitution.apply(text, work)) == 1
     except (NotFollowed, FontError, BeyondBounds):
         # Not known, or not to be found out in bounds; then nobody is to be told that it is not.
         return True
@@ -120,8 +123,8 @@ def _placed(font: Font, text: str) -> list[Placed] | None:
 
 def _wanted(font: Font, gsub: Gsub, sequences: Sequences, features: FeatureChoice) -> set[Ligature]:
     """The ligatures that sequences make which are asked for, written with selectors or without."""
-    asked = {each for each in sequences.asked if is_of_emoji(without_selectors(each))}
-    forms = {form for each in asked for form in (each, without_selectors(each), qualified(each))}
+    asked = {sequence for sequence in sequences.asked if is_of_emoji(without_selectors(sequence))}
+    forms = {form for sequence in asked for form in (sequence, without_selectors(sequence), qualified(sequence))}
     texts = [text for form in sorted(forms) if (text := _placed(font, form)) is not None]
     present = {feature.tag for feature in gsub.features}
     tags = features.kept(present, font.characters.keys(), formulas=False)

@@ -101,15 +101,15 @@ class TextSubstitution:
         if isinstance(subtable, MultipleSubstitution):
             if glyph not in subtable.sequences:
                 return None
-            made = [Placed(each) for each in subtable.sequences[glyph]]
+            made = [Placed(output) for output in subtable.sequences[glyph]]
             glyphs[at : at + 1] = made
             return len(made)
         if isinstance(subtable, LigatureSubstitution):
             for rest, ligature in subtable.ligatures.get(glyph, ()):
-                places = _match(glyphs, at, [GlyphSet(frozenset((each,))) for each in rest])
+                places = _match(glyphs, at, [GlyphSet(frozenset((part,))) for part in rest])
                 if places is not None:
                     self.used.add(Ligature(*where, glyph, rest))
-                    passed_over = [each for i, each in enumerate(glyphs[at : places[-1] + 1], at) if i not in places]
+                    passed_over = [glyphs[i] for i in range(at, places[-1] + 1) if i not in places]
                     glyphs[at : places[-1] + 1] = [Placed(ligature), *passed_over]
                     return 1
             return None
@@ -182,8 +182,10 @@ def ligatures_made(gsub: Gsub, lookups: Iterable[int], texts: Iterable[Sequence[
             unclear.append(text)
     found = substitution.used
     for text in unclear:
-        glyphs = gsub.closure({each.glyph for each in text}).glyphs
-        found |= {each for each, _ in all_ligatures(gsub) if glyphs.issuperset((each.first, *each.rest))}
+        glyphs = gsub.closure({placed.glyph for placed in text}).glyphs
+        found |= {
+            ligature for ligature, _ in all_ligatures(gsub) if glyphs.issuperset((ligature.first, *ligature.rest))
+        }
     return found
 
 

@@ -99,7 +99,7 @@ def _glyphs(font: Font) -> list[SvgGlyph]:
     listed = [*texts, *((text, glyph) for text, glyph in singles if can_stand_in_xml(text))]
     paths = paths_of(font, [glyph for _, glyph in listed])
     return [
-        SvgGlyph("_".join(f"u{ord(each):x}" for each in text), text, glyph, int(advances[glyph]), path)
+        SvgGlyph("_".join(f"u{ord(character):x}" for character in text), text, glyph, int(advances[glyph]), path)
         for (text, glyph), path in zip(listed, paths, strict=True)
     ]
 
@@ -131,8 +131,8 @@ def _element(each: SvgGlyph) -> str:
 def _kerning(glyphs: list[SvgGlyph], pairs: KerningPairs) -> Iterator[str]:
     """The pairs, those of equal distance and partners together."""
     names: dict[int, list[str]] = {}
-    for each in glyphs:
-        names.setdefault(each.glyph, []).append(each.name)
+    for drawn in glyphs:
+        names.setdefault(drawn.glyph, []).append(drawn.name)
     rows: dict[tuple[int, tuple[int, ...]], list[int]] = {}
     for left, row in sorted(pairs.items()):
         by_value: dict[int, list[int]] = {}

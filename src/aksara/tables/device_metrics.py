@@ -57,8 +57,8 @@ class Hdmx(Table, frozen=True):
         glyphs = max((len(size.widths) for size in self.sizes.values()), default=0)
         record_size = 2 + glyphs + -(2 + glyphs) % 4
         writer = Writer(_HdmxHeader(0, len(self.sizes), record_size).compile())
-        for size, each in sorted(self.sizes.items()):
-            writer.u8(size, each.largest).append(each.widths).align(4)
+        for size, widths in sorted(self.sizes.items()):
+            writer.u8(size, widths.largest).append(widths.widths).align(4)
         return bytes(writer)
 
     def subset(self, context: SubsetContext) -> Self:
@@ -66,8 +66,8 @@ class Hdmx(Table, frozen=True):
         glyphs = context.glyphs.old_ids().tolist()
         return type(self)(
             {
-                size: DeviceWidths(each.largest, bytes(map(each.widths.__getitem__, glyphs)))
-                for size, each in self.sizes.items()
+                size: DeviceWidths(widths.largest, bytes(map(widths.widths.__getitem__, glyphs)))
+                for size, widths in self.sizes.items()
             }
         )
 

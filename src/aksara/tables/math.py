@@ -56,7 +56,7 @@ class Kerns(Struct, frozen=True):
 
     def changed(self, change: DeviceChange) -> Self:
         """With all values and their devices changed."""
-        heights, kerns = (tuple(value.changed(change) for value in each) for each in (self.heights, self.kerns))
+        heights, kerns = (tuple(value.changed(change) for value in side) for side in (self.heights, self.kerns))
         return type(self)(heights, kerns)
 
     def block(self) -> Block:
@@ -156,7 +156,7 @@ class Variants(Struct, frozen=True):
     def subset(self, glyphs: GlyphMap) -> Self:
         """The variants of kept glyphs."""
         vertical, horizontal = (
-            {glyph: each.subset(glyphs) for glyph, each in glyphs.keys_of(group).items()}
+            {glyph: parts.subset(glyphs) for glyph, parts in glyphs.keys_of(group).items()}
             for group in (self.vertical, self.horizontal)
         )
         return replace(self, vertical=vertical, horizontal=horizontal)
@@ -256,7 +256,7 @@ class Math(Table, frozen=True):
             constants = replace(constants, values=tuple(value.changed(change) for value in constants.values))
         if variants is not None:
             vertical, horizontal = (
-                {glyph: each.changed(change) for glyph, each in group.items()}
+                {glyph: parts.changed(change) for glyph, parts in group.items()}
                 for group in (variants.vertical, variants.horizontal)
             )
             variants = replace(variants, vertical=vertical, horizontal=horizontal)

@@ -216,7 +216,7 @@ class _Ligatures(Struct):
         present = self.machine.present(glyphs)
         found: set[int] = set()
         # The state, and the glyphs that wait to become one, each as those that may stand there.
-        sets = {number: frozenset(each) for number, each in present.items()}
+        sets = {number: frozenset(glyphs) for number, glyphs in present.items()}
         pending: list[tuple[int, tuple[frozenset[int], ...]]] = [(state, ()) for state in _STARTS]
         seen = set(pending)
         while pending:

@@ -81,7 +81,7 @@ def known_sequences() -> Set[str]:
 
 @cache
 def _qualified() -> dict[str, str]:
-    return {without_selectors(each): each for each in _data()["sequences"].split()}
+    return {without_selectors(sequence): sequence for sequence in _data()["sequences"].split()}
 
 
 @cache

@@ -145,7 +145,7 @@ def _all_inferred(place: Ints, stored: Floats, goal: Floats, length: int, tolera
     """For each start of a step of that length whether all points within it are inferred well."""
     rows, width = place.shape[0], place.shape[1]
     count = width - length
-    axes = [[np.ascontiguousarray(each[..., axis]).ravel() for each in (place, stored, goal)] for axis in range(2)]
+    axes = [[np.ascontiguousarray(deltas[..., axis]).ravel() for deltas in (place, stored, goal)] for axis in range(2)]
     # Starts that are still good, as indices into the flat arrays; there are fewer with each point that is looked at.
     left = (np.arange(rows)[:, None] * width + np.arange(count)).reshape(-1)
     for passed in range(1, length):

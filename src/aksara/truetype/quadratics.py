@@ -71,8 +71,8 @@ def _weights_of_some(masters: Floats, tolerance: Tolerance) -> list[Floats]:
             splines = np.concatenate([cubics[:, :1], weights @ cubics, cubics[:, 3:]], 1)
             fits &= distance_bounds(cubics, splines) <= tolerance.exact
             fits &= distance_bounds(cubics, np.rint(splines)) <= tolerance.rounded
-        for place, each in zip(waiting[fits], weights[fits], strict=True):
-            found[place] = each
+        for place, weight in zip(waiting[fits], weights[fits], strict=True):
+            found[place] = weight
         waiting = waiting[~fits]
     return found
 

@@ -58,7 +58,10 @@ class RunningTrial:
 
     def find(self, family: str) -> Candidate | None:
         """The candidate of that family."""
-        return next((each for each in self.state().candidates if each.name == family and not each.problem), None)
+        return next(
+            (candidate for candidate in self.state().candidates if candidate.name == family and not candidate.problem),
+            None,
+        )
 
 
 class TrialServer(ThreadingHTTPServer):

@@ -64,7 +64,7 @@ def build_manifest(
         "css_sha256": "",
         "css_into": paths.css_into,
         "families": [_family(family, name, paths.fonts) for family, name in zip(families, names, strict=True)],
-        "preload": [_preload(each, link, paths.fonts) for each, link in preload],
+        "preload": [_preload(face, link, paths.fonts) for face, link in preload],
         "licence": {
             "web_licence": licence.stated.stated,
             "holder": licence.stated.holder,

@@ -27,7 +27,7 @@ def built_findings(folder: Path, files: Iterable[tuple[Path, bytes]], also: Iter
     lesser = set(also)
     stale = [(path, data, _read(path)) for path, data in files]
     stale = [(path, data, there) for path, data, there in stale if there != data]
-    if served := [each for each in stale if each[0] not in lesser and not _is_alike(each[1], each[2])]:
+    if served := [file for file in stale if file[0] not in lesser and not _is_alike(file[1], file[2])]:
         yield _outdated(folder, served, "")
     elif stale:
         yield _outdated(folder, stale, "alike")

@@ -29,7 +29,7 @@ def character_findings(site: CheckedSite) -> Iterator[Finding]:
 def _characters(site: CheckedSite) -> Iterator[Finding]:
     """Characters that pages show in a family whose face does not have them."""
     missing: dict[tuple[str, str, str], list[tuple[int, FaceUse]]] = {}
-    replaced = {id(each.use) for each in replaced_faces(site.use)}
+    replaced = {id(face.use) for face in replaced_faces(site.use)}
     # What a template renders is not known: its own words may be replaced, and icons are often written by scripts.
     templates = {page.page for page in site.use.pages if page.template}
     for use in site.use.faces:
@@ -70,7 +70,7 @@ def _case(site: CheckedSite, rules: Sequence[CheckedRule], code: int) -> str:
     if manifest is not None:
         family = rules[0].defined.family if rules[0].defined is not None else ""
         return "never had" if code in manifest.never_had.get(family, ()) else ""
-    scripts = {script_of(each) for rule in rules for each in _characters_of(rule)}
+    scripts = {script_of(code) for rule in rules for code in _characters_of(rule)}
     # A font without any letter of a script was never meant for it.
     return "" if script_of(code) in scripts and unicodedata.category(chr(code))[0] in "LN" else "unknown font"
 

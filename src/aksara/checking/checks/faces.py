@@ -25,33 +25,33 @@ def face_findings(site: CheckedSite) -> Iterator[Finding]:
 
 
 def _replaced(site: CheckedSite) -> Iterator[Finding]:
-    for each in replaced_faces(site.use):
+    for replaced in replaced_faces(site.use):
         # One width in place of another is no fake, and icons are not letters.
-        low, high = each.nearest.weight_range
-        if low <= each.desired.weight <= high and each.desired.style in each.nearest.styles:
+        low, high = replaced.nearest.weight_range
+        if low <= replaced.desired.weight <= high and replaced.desired.style in replaced.nearest.styles:
             continue
-        if site.is_icon_family(each.family):
+        if site.is_icon_family(replaced.family):
             continue
-        rules = site.rules_for(each.use) or ()
-        codes = [code for code in sorted(each.use.codes) if is_drawn(code)] if rules else []
+        rules = site.rules_for(replaced.use) or ()
+        codes = [code for code in sorted(replaced.use.codes) if is_drawn(code)] if rules else []
         lost = [code for code in codes if not any(has(rule, code) for rule in rules)]
-        effect = f"{count_of(each.use.count, 'character')} in a faked weight or style, or in another one"
+        effect = f"{count_of(replaced.use.count, 'character')} in a faked weight or style, or in another one"
         if lost:
             named = "".join(map(chr, lost[:_NAMED])) + "…" * (len(lost) > _NAMED)
             effect += f"; {len(lost):,} of them ({named}) in another font"
-        distance = max(low - each.desired.weight, each.desired.weight - high)
-        is_near = distance <= _NEAR and not synthesis(each.desired, each.nearest)
-        own = each.family.casefold() in site.own_families
+        distance = max(low - replaced.desired.weight, replaced.desired.weight - high)
+        is_near = distance <= _NEAR and not synthesis(replaced.desired, replaced.nearest)
+        own = replaced.family.casefold() in site.own_families
         yield finding(
             "face-missing",
-            place_of(each.use.origin),
+            place_of(replaced.use.origin),
             "own" if own else "near" if is_near and not lost else "",
-            page=each.use.origin.page,
-            family=each.family,
+            page=replaced.use.origin.page,
+            family=replaced.family,
             characters=lost,
-            described=describe_missing_face(each.desired, each.nearest),
+            described=describe_missing_face(replaced.desired, replaced.nearest),
             effect=effect,
-            count=count_of(each.use.count, "character"),
+            count=count_of(replaced.use.count, "character"),
         )
 
 

@@ -168,7 +168,7 @@ def _classes(site: CheckedSite) -> Iterator[Finding]:
         for name, line in sheet.font_classes.items():
             if name in used:
                 continue
-            written = next((each for each in idle if is_typing_error(each, name)), "")
+            written = next((class_name for class_name in idle if is_typing_error(class_name, name)), "")
             if written:
                 page = next(page.page for page in site.use.pages if written in page.classes)
                 place = Place(sheet.shown, line, f".{name}")

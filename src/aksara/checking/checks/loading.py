@@ -65,7 +65,7 @@ def _preloads(site: CheckedSite, page: PageUse) -> Iterator[Finding]:
 def _name_now(link: PreloadLink, named: Iterable[str]) -> str:
     """The file that has the name of a missing one but for its hash; "" if there is none."""
     missing = _HASH.sub("", file_name(link.address))
-    same = sorted(each for each in named if _HASH.sub("", file_name(each)) == missing)
+    same = sorted(name for name in named if _HASH.sub("", file_name(name)) == missing)
     return file_name(same[0]) if same else ""
 
 
@@ -85,7 +85,7 @@ def _fallbacks(site: CheckedSite) -> Iterator[Finding]:
     """Lists of families without the fitted face that their style sheets have for them: once a list."""
     fitted: dict[str, str] = {}
     for rule in site.rules:
-        if rule.defined is not None and rule.defined.local and any(each in rule.rule.descriptors for each in _FITTING):
+        if rule.defined is not None and rule.defined.local and any(name in rule.rule.descriptors for name in _FITTING):
             fitted[rule.defined.family.casefold()] = rule.defined.family
     told: set[tuple[str, ...]] = set()
     for use in site.use.faces:

@@ -51,7 +51,7 @@ def _ignored_rule(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
     if rule.defined is not None and rule.rule.sources:
         return
     family, src = (rule.rule.descriptors.get(name) for name in ("font-family", "src"))
-    if rule.sheet.template or any(is_template(each.text) for each in (family, src) if each is not None):
+    if rule.sheet.template or any(is_template(value.text) for value in (family, src) if value is not None):
         return
     if family is not None and family.value and not rule.rule.family:
         problem = f"{shortened(family.text)} is not a family name without quotes"
@@ -95,7 +95,7 @@ def _missing_files(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
 def _where_it_is(source: Source, rule: CheckedRule, site: CheckedSite) -> str:
     """Where a file of that name is, and how to write that."""
     reach = site.reaches[rule.sheet.address]
-    sign = next((each for each in "#?" if each in source.url), "")
+    sign = next((character for character in "#?" if character in source.url), "")
     if sign and reach.named(source.url.rpartition("/")[2]):
         return f"the file's name contains {sign}: write {quote(sign)} for it, or rename the file"
     plain, name = without_query(source.url), file_name(source.url)
@@ -150,7 +150,7 @@ def _characters_of_urls(rule: CheckedRule) -> Iterator[Finding]:
         if is_template(url) or url.lower().startswith("data:"):
             continue
         broken = _BROKEN_PERCENT.search(url)
-        sign = "%" if broken else next((each for each in url if _is_to_encode(each)), "")
+        sign = "%" if broken else next((character for character in url if _is_to_encode(character)), "")
         if not sign:
             continue
         right = _BROKEN_PERCENT.sub("%25", url)
@@ -160,7 +160,9 @@ def _characters_of_urls(rule: CheckedRule) -> Iterator[Finding]:
             "percent sign" if broken else "",
             address=url,
             sign="a blank" if sign == " " else sign,
-            right=shortened("".join(quote(each) if _is_to_encode(each) else each for each in right)),
+            right=shortened(
+                "".join(quote(character) if _is_to_encode(character) else character for character in right)
+            ),
         )
 
 
@@ -239,7 +241,9 @@ def _hidden_rules(site: CheckedSite) -> Iterator[Finding]:
                 continue
             key = (rule.sheet.address, face.weight, face.style, face.leans, face.width)
             before = last.get(key)
-            same = before is not None and [each for each, _ in before.sources] == [each for each, _ in rule.sources]
+            same = before is not None and [source for source, _ in before.sources] == [
+                source for source, _ in rule.sources
+            ]
             if before is not None and (same or _hides(rule, before)):
                 place = before.place()
                 case = "same" if same else ""

@@ -87,7 +87,7 @@ def read(data: bytes) -> tuple[list[tuple[str, Tables]], bytes]:
         at += entry.stored_size
     del stream  # the tables are copies of its parts, and rebuilding outlines takes room
     rebuilt: dict[bytes, _Outlines] = {}
-    fonts = [(each, _rebuild(_by_tag(stored, indices), rebuilt)) for each, indices in members]
+    fonts = [(directory, _rebuild(_by_tag(stored, indices), rebuilt)) for directory, indices in members]
     metadata = header.metadata_offset, header.metadata_length, header.metadata_size
     return fonts, metadata_block(data, metadata, unbrotli)
 

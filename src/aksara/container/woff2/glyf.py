@@ -178,7 +178,8 @@ class _Rebuilding:
         """Simple glyphs (their IDs) and their points, some thousands at a time."""
         triplets, contours = self._steps.triplets, self._contours[self._simple]
         contour_at, point_at, triplet_at = (
-            np.concatenate(([0], np.cumsum(each))).tolist() for each in (contours, self._per_glyph, self._triplet_sizes)
+            np.concatenate(([0], np.cumsum(counts))).tolist()
+            for counts in (contours, self._per_glyph, self._triplet_sizes)
         )
         for first in range(0, len(self._simple), _AT_ONCE):
             last = min(first + _AT_ONCE, len(self._simple))

@@ -159,7 +159,7 @@ def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Se
     if recipe.axes and cut.font.is_variable:
         # Rounded again, numbers are less regular, and may take more bytes than limits save.
         whole = subset(font, recipe.characters, options)
-        size, size_of_whole = (estimated_size(each.font, recipe.formats[0]) for each in (cut, whole))
+        size, size_of_whole = (estimated_size(made.font, recipe.formats[0]) for made in (cut, whole))
         if size > size_of_whole and recipe.axes_may_stay:
             source, cut, warnings = font, whole, list(whole.warnings)
         elif size > size_of_whole:

@@ -140,11 +140,11 @@ def _plain(value: Any) -> Any:
     if isinstance(value, Struct):
         return {field.name: _plain(getattr(value, field.name)) for field in fields(value)}
     if isinstance(value, Mapping):
-        return sorted([key, _plain(each)] for key, each in value.items())
+        return sorted([key, _plain(item)] for key, item in value.items())
     if isinstance(value, Set):
         return sorted(value)
     if isinstance(value, tuple):
-        return [_plain(each) for each in value]
+        return [_plain(item) for item in value]
     return value.decode("latin-1") if isinstance(value, bytes) else value
 
 

@@ -70,7 +70,7 @@ class Wanted(Struct, frozen=True):
         shares: dict[int, list[FaceNeed]] = {}
         for need in self.needs.faces if faces else ():
             match = best_match([face.face for face in faces], need.desired)
-            place = next(place for place, each in enumerate(faces) if each.face is match)
+            place = next(place for place, settled in enumerate(faces) if settled.face is match)
             shares.setdefault(place, []).append(need)
         return [self._share(shares.get(place, ())) for place in range(len(faces))]
 
@@ -99,10 +99,10 @@ def plan_faces(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wan
     notices: list[Notice] = []
     static = [face for face in faces if not face.font.is_variable]
     # What is installed under a variable font's names may be any of its instances.
-    names = dict(zip(map(id, static), names_for_local([(each.face, each.font) for each in static]), strict=True))
+    names = dict(zip(map(id, static), names_for_local([(face.face, face.font) for face in static]), strict=True))
     plans = []
-    for each, share in zip(faces, wanted.of_faces(faces), strict=True):
-        font = each.font
+    for settled, share in zip(faces, wanted.of_faces(faces), strict=True):
+        font = settled.font
         if share is None:
             continue
         if not draws_any(font, share.characters):
@@ -110,11 +110,11 @@ def plan_faces(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wan
             text = "draws nothing for the characters asked for: their glyphs are empty"
             notices.append(Notice(font.path, f"{text if empty else 'has none of the characters asked for'}; left out"))
             continue
-        local = names.get(id(each), ()) if request.local else ()
+        local = names.get(id(settled), ()) if request.local else ()
         if request.local and not local:
             text = "its names could mean another face, so no installed copy of it is tried (local)"
             notices.append(Notice(font.path, text))
-        plans.append(_plan_face(each, request, share, local))
+        plans.append(_plan_face(settled, request, share, local))
         notices += _in_parts(plans[-1])
     return Noted(plans, tuple(notices))
 
@@ -122,9 +122,9 @@ def plan_faces(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wan
 def plan_unused(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wanted) -> list[FacePlan]:
     """The faces that are not wanted, as they would be made if they were."""
     found = []
-    for each, share in zip(faces, wanted.of_faces(faces), strict=True):
-        if share is None and draws_any(each.font, wanted.of_all):
-            found.append(_plan_face(each, request, Share(wanted.of_all, wanted.sequences), ()))
+    for settled, share in zip(faces, wanted.of_faces(faces), strict=True):
+        if share is None and draws_any(settled.font, wanted.of_all):
+            found.append(_plan_face(settled, request, Share(wanted.of_all, wanted.sequences), ()))
     return found
 
 

@@ -120,10 +120,10 @@ def _expanded(path: Path | PathPattern) -> list[Path]:
     """The files that a pattern means; one without wildcards may not be there yet: a fragment to be made."""
     pattern, base = (path.pattern, path.base) if isinstance(path, PathPattern) else (str(path), Path())
     try:
-        found = [each for each in expand(pattern, base) if kind_of(each) == "file"]
+        found = [path for path in expand(pattern, base) if kind_of(path) == "file"]
         if has_magic(pattern):
             # A proof is a page, too, and lies where pages are; but none of the user's.
-            found = [each for each in found if not is_own(each, "proof")]
+            found = [path for path in found if not is_own(path, "proof")]
     except InputError as error:
         raise RequestError(error.problem, parameter="BuildRequest.links") from error
     if found:

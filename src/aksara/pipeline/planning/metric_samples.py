@@ -28,7 +28,8 @@ def sampled_metrics(settled: SettledFace) -> tuple[FaceMetrics, tuple[tuple[Face
     pinned = {tag: limit for tag, limit in settled.axes.items() if limit.is_pin}
     places = [pinned | _middle(settled.face)] + [pinned | _middle(part) for part in parts]
     found = [
-        replace(metrics, widths=widths_of(settled.font, each)) for each in advances_at_places(settled.font, places)
+        replace(metrics, widths=widths_of(settled.font, advances))
+        for advances in advances_at_places(settled.font, places)
     ]
     return found[0], tuple(zip(parts, found[1:], strict=True))
 
@@ -56,7 +57,7 @@ def _parts(face: Face) -> Iterable[Face]:
                 yield replace(
                     face,
                     weight=_representative(lightest, boldest) if _WEIGHT in axes else face.weight,
-                    width=next((each for each in _NAMED_WIDTHS if narrowest <= each <= widest), narrowest),
+                    width=next((width for width in _NAMED_WIDTHS if narrowest <= width <= widest), narrowest),
                     style=style,
                     axes=tuple(axes.items()),
                 )

@@ -40,7 +40,7 @@ def find_old_names(
         family: re.compile(rf"(?<![\w-]){re.escape(family)}(?![\w-])", re.IGNORECASE) for family in sorted(families)
     }
     found: list[OldName] = []
-    addresses = dict.fromkeys(each for page in site.pages for each in (page.address, *page.sheets))
+    addresses = dict.fromkeys(address for page in site.pages for address in (page.address, *page.sheets))
     for address in addresses:
         path = path_of(address) if address.startswith("file:") else None
         if path is None or len(found) >= MAX_OLD_NAMES:

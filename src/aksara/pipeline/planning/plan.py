@@ -113,7 +113,9 @@ def make_plan(request: BuildRequest) -> BuildPlan:
             named_face(families, text)  # an error now and not after all faces are made
     notices += [notice for family in families for notice in family_notices(family)]
     notices += [*links_from_templates(request, kept), *reserved_notices(families, licences, request.licence)]
-    notices += [Notice("", SERVES[each]) for each in OLD_FORMATS if each in (request.formats or ())]
+    notices += [
+        Notice("", SERVES[font_format]) for font_format in OLD_FORMATS if font_format in (request.formats or ())
+    ]
     return BuildPlan(
         request=request,
         families=tuple(families),
@@ -211,7 +213,12 @@ def _restrictions(groups: Sequence[_Group], request: BuildRequest) -> list[Notic
     """Words in fonts, and in texts beside them, by which they may not be for the web, unless a licence is stated."""
     if request.licence.stated:
         return []
-    said = [(face.family, *each) for group in groups for face, font in group.faces for each in restrictions_in(font)]
+    said = [
+        (face.family, *restriction)
+        for group in groups
+        for face, font in group.faces
+        for restriction in restrictions_in(font)
+    ]
     return restriction_notices(said, _each_once(groups, "licences", "texts"))
 
 

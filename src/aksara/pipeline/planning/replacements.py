@@ -33,7 +33,7 @@ def replaced_families(
             )
         replaced |= dict.fromkeys(olds, names[0])
     for old, new in pairs.items():
-        name = next((each for each in own if each.casefold() == new.casefold()), None)
+        name = next((family for family in own if family.casefold() == new.casefold()), None)
         if name is None:
             raise RequestError(f"none of these fonts is of the family {new}{_hint(new, own)}", parameter=_PARAMETER)
         replaced[old] = name

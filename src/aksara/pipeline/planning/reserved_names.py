@@ -29,7 +29,7 @@ def reserved_notices(families: Sequence[FamilyPlan], licences: LicenceTexts, lic
     ]
     for family in families:
         texts = [*beside, *(text for face in family.faces for text in _of_font(face.font))]
-        taken = [each for each in reserved_names(texts) if each.is_in(family.name)]
+        taken = [reserved for reserved in reserved_names(texts) if reserved.is_in(family.name)]
         if taken:
             first = taken[0]
             yield Notice(

@@ -130,8 +130,8 @@ def with_interactions(
     for face, codes in zip(family.faces, characters, strict=True):
         with located(file=face.font.path):
             fonts.append(Interactions.of(face.font, codes, face.request.features))
-    asked = {each for face in family.faces if face.sequences is not None for each in face.sequences.asked}
-    in_sequences = (pairs_in(each) for each in asked if is_of_emoji(each))
+    asked = {sequence for face in family.faces if face.sequences is not None for sequence in face.sequences.asked}
+    in_sequences = (pairs_in(sequence) for sequence in asked if is_of_emoji(sequence))
     pairs = neighbours.union(language_pairs(material.languages, material.characters), *in_sequences)
     family_wide = Interactions.of_all(fonts)
     return replace(material, pairs=interacting(pairs, family_wide, material.characters), implied=family_wide.implied)

@@ -58,7 +58,7 @@ def take_rules(request: BuildRequest, sheet: KeptFile) -> TakenRules:
     notices = [notice for notice in looked_at if isinstance(notice, Notice)]
     rules = _remembered(request, sheet) if marked is not None else []
     here = request.manifest_file.parent
-    rules += [_built_rule(each, here) for each in taken]
+    rules += [_built_rule(rule, here) for rule in taken]
     if not rules:
         raise RequestError(
             f"{printable(str(sheet.path))}: none of its @font-face rules has a font file that is here",
@@ -66,8 +66,8 @@ def take_rules(request: BuildRequest, sheet: KeptFile) -> TakenRules:
         )
     if taken:
         pieces, last = [], 0
-        for number, each in enumerate(taken):
-            start, end = each.span
+        for number, taken_rule in enumerate(taken):
+            start, end = taken_rule.span
             marks = sheet.marked.empty_marks if number == 0 and marked is None else ""
             pieces += [text[last:start], marks]
             last = end if marks else _behind_line_end(text, end)

@@ -85,8 +85,10 @@ def make_documents(
     if plan.rules:
         manifest["rules"] = to_builtins(plan.rules)
     rendered = render_templates(request.templates, manifest) if request.templates else []
-    files += (_template_file(each) for each in rendered)
-    manifest["templates"] = [_listed(here, each.path, each.data) for each in rendered if each.before is None]
+    files += (_template_file(document) for document in rendered)
+    manifest["templates"] = [
+        _listed(here, document.path, document.data) for document in rendered if document.before is None
+    ]
     text = json.dumps(manifest, indent=1, ensure_ascii=False) + "\n"
     last = OutputFile(request.manifest_file, text.encode(), "manifest", "BuildRequest.manifest")
     if request.archive is not None:

@@ -54,7 +54,7 @@ def _proof(plan: BuildPlan, family: FamilyPlan, web: WebFamily, shown: Published
         pages=tuple(
             PageSize(shown.text(page), size.size, size.files) for page, size in view_sizes(family, web).items()
         ),
-        features=_features(family, web, [text for each in texts.values() for _, text in each]),
+        features=_features(family, web, [text for quoted in texts.values() for _, text in quoted]),
         widths=tuple(face.metrics.widths for face in family.faces),
         budget=plan.request.budget,
         measured=plan.request.measured,
@@ -84,12 +84,12 @@ def _asked(family: FamilyPlan, web: WebFamily) -> tuple[AskedFace, ...]:
     if not desired and len(faces) > 1:
         desired = {DesiredFace(face.weight, face.style, face.width): None for face in faces if not face.is_variable}
     found = []
-    for each in desired:
-        missing = missing_faces(faces, [each])
-        face = missing[0][1] if missing else best_match(faces, each)
-        found.append(AskedFace(desired=each, written=written.get(each, 0), face=face, is_real=not missing))
+    for wish in desired:
+        missing = missing_faces(faces, [wish])
+        face = missing[0][1] if missing else best_match(faces, wish)
+        found.append(AskedFace(desired=wish, written=written.get(wish, 0), face=face, is_real=not missing))
     # What is there as it is, upright and of regular weight, no browser would fake.
-    return tuple(each for each in found if not (each.is_real and each.desired == DesiredFace() and len(found) == 1))
+    return tuple(asked for asked in found if not (asked.is_real and asked.desired == DesiredFace() and len(found) == 1))
 
 
 def _lacking(plan: BuildPlan, family: FamilyPlan, shown: PublishedPaths) -> tuple[LackingCharacter, ...]:
@@ -147,7 +147,7 @@ def _shown(letters: Sequence[str], texts: Sequence[str]) -> str:
     words = dict.fromkeys(word for text in texts for word in text.split())
     found: list[str] = []
     for word in words:
-        if any(each in word for each in joined or letters) and len(" ".join([*found, word])) <= _LONGEST:
+        if any(letter in word for letter in joined or letters) and len(" ".join([*found, word])) <= _LONGEST:
             found.append(word)
     return " ".join(found[:_WORDS]) or " ".join((joined or list(letters))[:_LETTERS])
 

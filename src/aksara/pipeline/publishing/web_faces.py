@@ -108,7 +108,8 @@ def _costs(made: FontFiles, files: Sequence[WebFile]) -> tuple[FeatureCost, ...]
     """What the omitted features would cost in the first of the files: as much as the rest, compressed."""
     share = len(files[0].data) / made.table_size if files else 1.0
     return tuple(
-        FeatureCost(each.tag, feature_name(each.tag), each.glyphs, round(each.size * share)) for each in made.omitted
+        FeatureCost(omitted.tag, feature_name(omitted.tag), omitted.glyphs, round(omitted.size * share))
+        for omitted in made.omitted
     )
 
 

@@ -105,8 +105,8 @@ _Pairs = Sequence[tuple[FamilyPlan, WebFamily]]
 def _check(what: str, limit: int, plan: BuildPlan, pairs: _Pairs, recipes: Recipes) -> Budget:
     views = _first_views(pairs) if any(family.is_cut for family, _ in pairs) else ()
     largest = max(views, key=lambda view: view.size) if views else None
-    used = [each for family, made in pairs for each in _used(family, made, largest)]
-    size = largest.size if largest is not None else sum(each.size for each in used)
+    used = [face for family, made in pairs for face in _used(family, made, largest)]
+    size = largest.size if largest is not None else sum(face.size for face in used)
     budget = Budget(what, limit, size, views=views)
     return replace(budget, savings=_savings(budget, plan, used, recipes)) if budget.missed else budget
 
@@ -174,17 +174,17 @@ class _Idea(Struct, frozen=True, kw_only=True):
 
 def _savings(budget: Budget, plan: BuildPlan, used: Sequence[_Used], recipes: Recipes) -> tuple[Saving, ...]:
     """Up to three, those first that readers notice least; if none is enough alone, the last is all of them together."""
-    over, before = budget.size - budget.limit, sum(each.size for each in used)
+    over, before = budget.size - budget.limit, sum(face.size for face in used)
 
     def saving(idea: _Idea, size: int) -> Saving:
         return Saving(idea.words, idea.changes, before - size, before - size >= over)
 
     tried = [(idea, saving(idea, _size(used, [idea], recipes))) for idea in _ideas(plan, used, over)]
-    worth = [(idea, each) for idea, each in tried if each.saves >= _WORTH * over]
-    listed = [each for _, each in worth[:_SHOWN]]
-    if any(each.enough for each in listed):
+    worth = [(idea, saving) for idea, saving in tried if saving.saves >= _WORTH * over]
+    listed = [saving for _, saving in worth[:_SHOWN]]
+    if any(idea.enough for idea in listed):
         return tuple(listed)
-    if enough := [each for _, each in worth[_SHOWN:] if each.enough]:
+    if enough := [saving for _, saving in worth[_SHOWN:] if saving.enough]:
         return (*listed[: _SHOWN - 1], enough[0])
     if len(worth) > 1:
         ideas = [idea for idea, _ in worth]
@@ -198,9 +198,9 @@ def _savings(budget: Budget, plan: BuildPlan, used: Sequence[_Used], recipes: Re
 def _ideas(plan: BuildPlan, used: Sequence[_Used], over: int) -> Iterable[_Idea]:
     """What could be done, the least noticed first; hints before all where they are much of the size."""
     request, selection = plan.request, plan.selection
-    hints = [_without_hints()] if any(each.plan.request.hints for each in used) else []
-    of_hints = sum(each.web.hint_size for each in used if each.plan.request.hints)
-    if of_hints >= _LARGE_HINTS * sum(each.web.best_size for each in used):
+    hints = [_without_hints()] if any(face.plan.request.hints for face in used) else []
+    of_hints = sum(face.web.hint_size for face in used if face.plan.request.hints)
+    if of_hints >= _LARGE_HINTS * sum(face.web.best_size for face in used):
         yield from hints
         hints = []
     if request.formats and request.formats[0] != "woff2":
@@ -217,7 +217,7 @@ def _ideas(plan: BuildPlan, used: Sequence[_Used], over: int) -> Iterable[_Idea]
         yield _Idea(words=words, changes=(change,), recipe={"characters": characters})
     elif len(selection.languages) > 1:
         yield _without_a_language(selection, used)
-    if any(each.plan.request.features.more or each.plan.request.features.everything for each in used):
+    if any(face.plan.request.features.more or face.plan.request.features.everything for face in used):
         words = "keep only the features that browsers use by themselves"
         yield _Idea(words=words, changes=(Change("FamilyRequest.features"),), recipe={"features": FeatureChoice()})
     yield from hints
@@ -234,7 +234,7 @@ def _without_hints() -> _Idea:
 
 def _without_a_language(selection: CharacterSelection, used: Sequence[_Used]) -> _Idea:
     """Doing without the language that costs the fonts the most characters."""
-    had = {code for each in used for code in each.web.characters}
+    had = {code for face in used for code in face.web.characters}
     smallest = min(selection.languages, key=lambda tag: len(had & selection.without(tag)))
     others = tuple(tag for tag in selection.languages if tag != smallest)
     return _Idea(
@@ -247,14 +247,14 @@ def _without_a_language(selection: CharacterSelection, used: Sequence[_Used]) ->
 def _size(used: Sequence[_Used], ideas: Sequence[_Idea], recipes: Recipes) -> int:
     """What these faces would take, made otherwise, in the first format."""
     without = {web.face for idea in ideas for web in idea.without}
-    kept = [each for each in used if each.web.face not in without]
+    kept = [face for face in used if face.web.face not in without]
     changes: dict[str, Any] = {"formats": recipes.request.formats_for(variable=True)[:1]}
     for idea in reversed(ideas):
         changes |= idea.recipe
     if all(idea.without for idea in ideas):
-        return sum(each.size for each in kept)
+        return sum(face.size for face in kept)
     changed = [
-        (each.plan.font, _changed(recipes.of_part(each.plan, part), changes)) for each in kept for part in each.parts
+        (face.plan.font, _changed(recipes.of_part(face.plan, part), changes)) for face in kept for part in face.parts
     ]
     drawn = [(font, recipe) for font, recipe in changed if draws_any(font, recipe.characters)]
     store = recipes.store
@@ -282,9 +282,9 @@ def _dispensed(used: Sequence[_Used], over: int) -> list[tuple[FamilyPlan, WebFa
 
 
 def _dispensable(used: Sequence[_Used]) -> Iterable[tuple[FamilyPlan, WebFace]]:
-    for each in used:
-        if each.web.face != best_match([plan.face for plan in each.family.faces], DesiredFace()):
-            yield each.family, each.web
+    for face in used:
+        if face.web.face != best_match([plan.face for plan in face.family.faces], DesiredFace()):
+            yield face.family, face.web
 
 
 def _need(web: WebFace) -> tuple[int, int]:

@@ -24,7 +24,7 @@ def way_taken(
     if other is None:
         return None
     pairs = zip(family.faces, made.faces, strict=True)
-    taken = [web.best_size for plan, web in pairs if any(plan is each for each in other.instead_of)]
+    taken = [web.best_size for plan, web in pairs if any(plan is replaced for replaced in other.instead_of)]
     changes = [Change("FamilyRequest.variable", (other.variable,))]
     changes += [Change("FamilyRequest.uses", (str(use),)) for use in other.uses]
     return WayTaken(

@@ -58,7 +58,7 @@ def find_left_behind(
             found.append(_of_output(gone, places, path, wanted, within))
             found.append(LeftBehind((path,), ()))
     return LeftBehind(
-        tuple(path for each in found for path in each.unchanged), tuple(path for each in found for path in each.changed)
+        tuple(path for left in found for path in left.unchanged), tuple(path for left in found for path in left.changed)
     )
 
 

@@ -187,4 +187,4 @@ def _style(values: tuple[str, ...]) -> Style:
     declared: Declared = {}
     for property_name, text in zip(_PROPERTIES, values, strict=True):
         declared |= parse_declaration(property_name, text)
-    return Style(tuple(declared.get(each, longhand.initial) for each, longhand in LONGHANDS.items()), {}, hidden=False)
+    return Style(tuple(declared.get(name, longhand.initial) for name, longhand in LONGHANDS.items()), {}, hidden=False)

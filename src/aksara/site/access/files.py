@@ -83,7 +83,7 @@ class SheetFiles:
         inside = [place for place in places if place.is_relative_to(self.root)]
         if not inside:
             raise SheetOutsideError(places[0])
-        found = next((each for each in inside if is_file(each)), None)
+        found = next((candidate for candidate in inside if is_file(candidate)), None)
         if found is None and reference.startswith("/") and not self._root_is_set:
             found = self._below_prefix(reference, candidates)
             if found is None and not self._has_top(reference, candidates):

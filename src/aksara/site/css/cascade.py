@@ -185,4 +185,4 @@ def _merged(variants: Iterable[Variant]) -> list[Variant]:
     if len(masks) == len(plain):
         return result
     changed = {states for (states, _), (mask, style) in masks.items() if (id(style), mask) not in plain}
-    return [each for each in result if not each.states or each.states in changed]
+    return [variant for variant in result if not variant.states or variant.states in changed]

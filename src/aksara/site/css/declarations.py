@@ -124,8 +124,8 @@ def _font_variant(tokens: Sequence[Token]) -> Declared | None:
             keyword = token.lower_value
             name = next((name for name, words in _VARIANT_WORDS.items() if keyword in words), name)
         parts.setdefault(name, []).append(token)
-    for name, each in parts.items():
-        value = LONGHANDS[name].parse(each)
+    for name, part in parts.items():
+        value = LONGHANDS[name].parse(part)
         if value is None:
             return None
         result[name] = value

@@ -26,7 +26,8 @@ def _is_disabled(element: Element) -> bool:
     if element.tag not in _FORM:
         return False
     return "disabled" in element.attributes or any(
-        each.tag in ("fieldset", "optgroup") and "disabled" in each.attributes for each in element.ancestors()
+        ancestor.tag in ("fieldset", "optgroup") and "disabled" in ancestor.attributes
+        for ancestor in element.ancestors()
     )
 
 
@@ -83,8 +84,8 @@ def is_in_language(element: Element, ranges: Sequence[str]) -> bool:
     """Whether `:lang()` of these ranges, in lower case, matches."""
     language = _language_of(element).lower()
     return any(
-        language == each or (each and language.startswith(each + "-")) or (each == "*" and language)
-        for each in (wanted.removeprefix("*-") for wanted in ranges)
+        language == prefix or (prefix and language.startswith(prefix + "-")) or (prefix == "*" and language)
+        for prefix in (wanted.removeprefix("*-") for wanted in ranges)
     )
 
 

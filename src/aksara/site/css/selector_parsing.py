@@ -178,7 +178,7 @@ def _compound(simples: Sequence[object], states: set[str]) -> Compound:
                 attributes += [] if simple.lower_name in _STATE_ATTRIBUTES else [simple.lower_name]
             if isinstance(simple, selector_parser.MatchesAnySelector | selector_parser.SpecificityAdjustmentSelector):
                 # Compiled once: what is nested in it many times over would be compiled twice at each level.
-                inner = [_inner(each, states) for each in simple.selector_list]
+                inner = [_inner(selector, states) for selector in simple.selector_list]
                 alternatives = alternatives or _alternatives(inner)
                 tests.append(_any_of(inner))
             else:
@@ -191,7 +191,7 @@ def _compound(simples: Sequence[object], states: set[str]) -> Compound:
 
 def _alternatives(inner: Sequence[Selector]) -> tuple[str, ...]:
     """Keys of which whatever `:is()` matches has one; () where some of it has none."""
-    found = tuple(dict.fromkeys(key for each in inner for key in each.keys))
+    found = tuple(dict.fromkeys(key for alternative in inner for key in alternative.keys))
     return () if "" in found else found
 
 
@@ -215,7 +215,7 @@ def _simple(simple: object, states: set[str]) -> Test:
     if isinstance(simple, selector_parser.RelationalSelector):
         return _Has(simple, states)
     if isinstance(simple, selector_parser.NegationSelector):
-        matches = _any_of([_inner(each, states) for each in simple.selector_list])
+        matches = _any_of([_inner(selector, states) for selector in simple.selector_list])
         return lambda element, held: not matches(element, held)
     raise SelectorError(f"unknown selector {simple!r}")
 
@@ -227,7 +227,7 @@ def _inner(selector: selector_parser.Selector, states: set[str]) -> Selector:
 
 
 def _any_of(inner: Sequence[Selector]) -> Test:
-    return lambda element, held: any(each.matches(element, held) for each in inner)
+    return lambda element, held: any(alternative.matches(element, held) for alternative in inner)
 
 
 class _Has:
@@ -325,7 +325,7 @@ def _host(inner: Sequence[Selector] | None) -> Test:
     def test(element: Element, held: Held) -> bool:
         if element.tag != "#shadow" or element.host is None:
             return False
-        return inner is None or any(each.matches(element.host, held) for each in inner)
+        return inner is None or any(alternative.matches(element.host, held) for alternative in inner)
 
     test.host = True  # type: ignore[attr-defined]
     return test
@@ -342,10 +342,10 @@ def _functional(simple: selector_parser.FunctionalPseudoClassSelector, states: s
         word = "".join(token.lower_value for token in arguments if token.type == "ident")
         return lambda element, _: direction_of(element) == word
     if name in ("-webkit-any", "matches"):
-        inner = [_inner(each, states) for each in selector_parser.parse(arguments, forgiving=True)]
-        return lambda element, held: any(each.matches(element, held) for each in inner)
+        inner = [_inner(selector, states) for selector in selector_parser.parse(arguments, forgiving=True)]
+        return lambda element, held: any(alternative.matches(element, held) for alternative in inner)
     if name in ("host", "host-context"):
-        return _host([_inner(each, states) for each in selector_parser.parse(arguments, forgiving=True)])
+        return _host([_inner(selector, states) for selector in selector_parser.parse(arguments, forgiving=True)])
     if name in ("state", "active-view-transition-type"):
         return lambda element, _: False
     raise SelectorError(f"unknown pseudo-class {name}")
@@ -358,7 +358,8 @@ def _nth(name: str, arguments: Sequence[Token], states: set[str]) -> Test:
     if step_and_start is None:
         raise SelectorError(f"bad argument of {name}")
     step, start = step_and_start
-    of = [] if place is None else [_inner(each, states) for each in selector_parser.parse(list(arguments[place + 1 :]))]
+    selectors = [] if place is None else selector_parser.parse(list(arguments[place + 1 :]))
+    of = [_inner(selector, states) for selector in selectors]
     by_type, backwards = name.endswith("of-type"), "last" in name
 
     def test(element: Element, held: Held) -> bool:

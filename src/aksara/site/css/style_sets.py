@@ -118,9 +118,9 @@ class _Index(Struct):
         kind = self.kind(element)
         yield from kind.anywhere
         # Of the keys of ancestors and those that are asked for the fewer are gone through.
-        for each in above if len(above) < len(kind.below) else kind.below:
-            if each in above and each in kind.below:
-                yield from kind.below[each]
+        for key in above if len(above) < len(kind.below) else kind.below:
+            if key in above and key in kind.below:
+                yield from kind.below[key]
 
     def kind(self, element: Element) -> _Kind:
         """What is known of elements with its name, id and classes."""
@@ -175,25 +175,25 @@ class StyleSet:
         if quirks:
             browser.append(AppliedSheet(quirks_sheet()))
         everything = [*browser, *applied]
-        self.needed = _needed_variables((each.sheet for each in everything), used)
+        self.needed = _needed_variables((applied_sheet.sheet for applied_sheet in everything), used)
         ranks = _layer_ranks(applied)
         self._by_pseudo: dict[str, _Index] = {"": _Index()}
         self._carried: dict[tuple[Match, int], Match] = {}
         order = 0
-        for number, each in enumerate(everything):
-            for rule in each.sheet.rules:
+        for number, applied_sheet in enumerate(everything):
+            for rule in applied_sheet.sheet.rules:
                 order += 1
-                mask = environments.mask((*each.media, *rule.media))
+                mask = environments.mask((*applied_sheet.media, *rule.media))
                 normal, important = self._kept(rule.normal), self._kept(rule.important)
                 if not mask or not (normal or important):
                     continue
-                rank = ranks.get((*each.layer, *rule.layer), _TOP)
+                rank = ranks.get((*applied_sheet.layer, *rule.layer), _TOP)
                 is_browser = number < len(browser)
                 for written in rule.selectors:
                     selector = written.caseless() if quirks else written
                     blocks = _blocks(normal, important, rank, selector, order, is_browser=is_browser)
                     states = selector.states | rule.states
-                    match = Match(selector, rule, each.sheet, mask, states, blocks, selector.is_its_key)
+                    match = Match(selector, rule, applied_sheet.sheet, mask, states, blocks, selector.is_its_key)
                     self._by_pseudo.setdefault(selector.pseudo, _Index()).add(match)
 
     def _kept(self, declared: Declared) -> Declared:
@@ -293,8 +293,9 @@ def _needed_variables(sheets: Iterable[StyleSheet], used: Iterable[str]) -> set[
 def _layer_ranks(applied: Sequence[AppliedSheet]) -> dict[Layer, int]:
     """Where each layer ranks; what is in a layer itself comes after its sublayers (CSS Cascade 5, section 6.4.3)."""
     named: dict[Layer, None] = {}
-    for each in applied:
-        for layer in ([each.layer] if each.layer else []) + [(*each.layer, *layer) for layer in each.sheet.layers]:
+    for applied_sheet in applied:
+        own = [applied_sheet.layer] if applied_sheet.layer else []
+        for layer in own + [(*applied_sheet.layer, *inner) for inner in applied_sheet.sheet.layers]:
             for length in range(1, len(layer) + 1):
                 named.setdefault(layer[:length])
     order = {layer: place for place, layer in enumerate(named)}

@@ -205,7 +205,7 @@ def _rolled_back(name: str, blocks: Sequence[DeclarationBlock]) -> Value:
         elif value is Wide.REVERT_LAYER:
             # All of the layer goes: what is normal in it, too, where something important is rolled back.
             layer = _layer(priority)
-            said = [each for each in said if _layer(each[0]) != layer]
+            said = [entry for entry in said if _layer(entry[0]) != layer]
         else:
             return value
     return Wide.UNSET

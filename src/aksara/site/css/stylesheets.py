@@ -226,7 +226,7 @@ class _Parser:
         for step in block_items(node.content):
             if step.type == "qualified-rule" and len(steps) < MAX_KEYFRAMES:
                 said, _ = _declarations(block_items(step.content), self.sheet.used)
-                fonts = {each: value for each, value in said.items() if each.startswith("font-")}
+                fonts = {name: value for name, value in said.items() if name.startswith("font-")}
                 steps += [fonts] if fonts else []
 
     def animate(self) -> None:
@@ -257,7 +257,7 @@ class _Parser:
 
     def scope(self, node: AtRule, context: _Context) -> None:
         """`@scope (root) to (limit)` (CSS Cascade 6, section 2.5)."""
-        blocks = [value_text(each.content) for each in node.prelude if each.type == "() block"]
+        blocks = [value_text(token.content) for token in node.prelude if token.type == "() block"]
         root, limit = (blocks[0] if blocks else ":root"), (blocks[1] if len(blocks) > 1 else "")
         self._group(node, replace(context, scope=(root, limit), parent=""))
 
@@ -293,7 +293,7 @@ class _Parser:
             del rest[0]
         if layer:
             self.sheet.layers.append(layer)
-        text = " ".join(each.serialize() for each in rest)
+        text = " ".join(token.serialize() for token in rest)
         self.sheet.imports.append(Import(url, (text,) if text else (), layer))
 
     def font_face(self, node: AtRule, context: _Context) -> None:

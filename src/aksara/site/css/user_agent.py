@@ -104,7 +104,7 @@ def _list_hints(element: Element) -> Declared:
         step = 1
         if "reversed" in element.attributes:
             step = -1
-            items = sum(each.tag == "li" for each in element.elements)
+            items = sum(child.tag == "li" for child in element.elements)
             start = _integer(element.attributes.get("start", ""), items)
         hints["counter-reset"] = (("list-item", start - step),)
     if element.tag == "li":

@@ -97,7 +97,7 @@ def variable_names(tokens: Sequence[Token], depth: int = 0) -> set[str]:
     for token in tokens:
         if token.type == "function":
             if token.lower_name == "var":
-                found |= {each.value for each in meaningful(token.arguments)[:1] if each.type == "ident"}
+                found |= {argument.value for argument in meaningful(token.arguments)[:1] if argument.type == "ident"}
             found |= variable_names(token.arguments, depth + 1)
         elif isinstance(token, ParenthesesBlock | SquareBracketsBlock | CurlyBracketsBlock):
             found |= variable_names(token.content, depth + 1)
@@ -162,9 +162,9 @@ def resolve_custom(declared: Mapping[str, str], inherited: Mapping[str, str]) ->
             return
         if name in resolving or len(resolving) > MAX_VALUE_DEPTH:
             # All of the cycle is invalid, as if nothing had been declared (section 2.3).
-            for each in [*resolving[resolving.index(name) if name in resolving else 0 :], name]:
-                result.pop(each, None)
-                done.add(each)
+            for variable in [*resolving[resolving.index(name) if name in resolving else 0 :], name]:
+                result.pop(variable, None)
+                done.add(variable)
             return
         resolving.append(name)
         text = declared[name]

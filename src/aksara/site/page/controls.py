@@ -52,11 +52,11 @@ def alternative_text(element: Element) -> str:
 
 def options_of(select: Element) -> Iterator[Element]:
     """The options of a list, and the groups that they stand in."""
-    return (each for each in select.descendants() if each.tag in ("option", "optgroup"))
+    return (node for node in select.descendants() if node.tag in ("option", "optgroup"))
 
 
 def option_text(option: Element) -> str:
     """The text of an option; the label of a group is an attribute."""
     if option.tag == "optgroup":
         return ""
-    return option.text + "".join(each.text for each in option.descendants())
+    return option.text + "".join(node.text for node in option.descendants())

@@ -20,14 +20,14 @@ def deciding_rule(element: Element, style_set: StyleSet) -> tuple[str, str, int]
     the element's name stands for the selector.
     """
     work = MatchingWork()
-    for each in [element, *element.ancestors()]:
-        found = max(_deciding(each, style_set, work), key=lambda entry: entry[0], default=None)
-        if "font" in each.attributes.get("style", ""):
-            return f"{each.tag}, by its style attribute", "", 0
+    for ancestor in [element, *element.ancestors()]:
+        found = max(_deciding(ancestor, style_set, work), key=lambda entry: entry[0], default=None)
+        if "font" in ancestor.attributes.get("style", ""):
+            return f"{ancestor.tag}, by its style attribute", "", 0
         if found is not None:
             match = found[1]
             if not match.sheet.url:
-                return each.tag, "", 0
+                return ancestor.tag, "", 0
             return match.selector.text, match.sheet.url, match.rule.line
     return "", "", 0
 

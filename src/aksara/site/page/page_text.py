@@ -130,7 +130,7 @@ class PageReader:
             self._start_first_line(element, variants)
             self._generated(element, variants, "before")
             with self._scope.inside(element):
-                if element.tag == "details" and not any(each.tag == "summary" for each in element.elements):
+                if element.tag == "details" and not any(child.tag == "summary" for child in element.elements):
                     self._write(_DETAILS, variants, element)
                 if element.shadow is not None:
                     self._shadow(element, variants)
@@ -277,14 +277,16 @@ class PageReader:
         """`::before` or `::after`."""
         if not self._scope.may_generate(element, name):
             return
-        made = [each for each in self._pseudo(element, variants, name) if isinstance(each.style["content"], tuple)]
+        made = [
+            variant for variant in self._pseudo(element, variants, name) if isinstance(variant.style["content"], tuple)
+        ]
         if not made:
             return
         if not made[0].style.hidden:
             self._counters.apply(made[0].style, element)
         groups: dict[Content, list[Variant]] = {}
-        for each in made:
-            groups.setdefault(each.style["content"], []).append(each)
+        for variant in made:
+            groups.setdefault(variant.style["content"], []).append(variant)
         quotes = self._quotes
         for parts, group in groups.items():
             self._quotes = quotes
@@ -319,16 +321,16 @@ class PageReader:
 
     def _marker(self, element: Element, variants: Sequence[Variant]) -> None:
         """The number or text in front of a list item; bullets are drawn without a font."""
-        for each in self._pseudo(element, variants, "marker"):
-            content = each.style["content"]
+        for variant in self._pseudo(element, variants, "marker"):
+            content = variant.style["content"]
             if content == "none":
                 continue
             if isinstance(content, tuple):
-                text = self._content(content, element, each.style)
+                text = self._content(content, element, variant.style)
             else:
-                text = self._marker_text(each.style["list-style-type"])
+                text = self._marker_text(variant.style["list-style-type"])
             if text:
-                self._write(text, [each], element)
+                self._write(text, [variant], element)
 
     def _marker_text(self, name: str | tuple[str]) -> str:
         if isinstance(name, tuple):

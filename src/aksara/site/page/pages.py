@@ -126,7 +126,7 @@ class SiteReader:
         shadows = list(_shadow_tops(document.elements))
         of_shadows = [self._applied(reading, top, base, address) for top in shadows]
         everything = [sheet for sheets in (applied, *of_shadows) for sheet in sheets]
-        reading.sheets = list(dict.fromkeys(each.sheet for each in everything))
+        reading.sheets = list(dict.fromkeys(applied.sheet for applied in everything))
         reading.problems += [(sheet.url, sheet.problem) for sheet in reading.sheets if sheet.problem]
         reading.defined = list(dict.fromkeys(face for sheet in reading.sheets for face in sheet.faces))
         _note_elements(reading, base)
@@ -151,7 +151,7 @@ class SiteReader:
     def _applied_or(self, instead: Sequence[str], reading: PageReading, base: str, address: str) -> list[AppliedSheet]:
         """The sheets of a page or, where its links lead to none, those at other addresses before its own."""
         applied = self._applied(reading, reading.document.root, base, address)
-        if not instead or any(each.sheet.url != address for each in applied):
+        if not instead or any(link.sheet.url != address for link in applied):
             return applied
         return [*self._at(instead, reading, base), *applied][:MAX_PAGE_SHEETS]
 
@@ -174,8 +174,8 @@ class SiteReader:
         key = (
             quirks,
             used,
-            tuple((each.sheet, each.media, each.layer) for each in applied),
-            tuple((each.sheet, each.media) for each in everything),
+            tuple((applied_sheet.sheet, applied_sheet.media, applied_sheet.layer) for applied_sheet in applied),
+            tuple((linked.sheet, linked.media) for linked in everything),
         )
         found = self._sets.get(key)
         if found is not None:
@@ -243,14 +243,16 @@ class SiteReader:
         result: list[AppliedSheet] = []
         if id(sheet) in above or len(above) > MAX_IMPORT_DEPTH:
             return result
-        for each in sheet.imports:
+        for imported_rule in sheet.imports:
             if len(result) >= MAX_PAGE_SHEETS:
                 break
-            imported = self._sheet(reading, each.url, base)
+            imported = self._sheet(reading, imported_rule.url, base)
             if imported is not None:
-                inner = (*layer, *(each.layer or ()))
+                inner = (*layer, *(imported_rule.layer or ()))
                 inside = (*above, id(sheet))
-                result += self._with_imports(reading, imported, (*media, *each.media), inner, imported.url, inside)
+                result += self._with_imports(
+                    reading, imported, (*media, *imported_rule.media), inner, imported.url, inside
+                )
         return [*result[:MAX_PAGE_SHEETS], AppliedSheet(sheet, media, layer)]
 
 

@@ -60,7 +60,7 @@ class Scope(Struct):
     def has(self, pseudo: str) -> bool:
         """Whether any rule may be for that pseudo-element of an element of this tree."""
         return self.cascade.style_set.has(pseudo) or any(
-            each.cascade.style_set.has(_part(pseudo)) for each in self._around()
+            scope.cascade.style_set.has(_part(pseudo)) for scope in self._around()
         )
 
     def may_generate(self, element: Element, pseudo: str) -> bool:
@@ -68,7 +68,7 @@ class Scope(Struct):
         if self.cascade.style_set.may_generate(element, pseudo):
             return True
         return "part" in element.attributes and any(
-            each.cascade.style_set.has(_part(pseudo)) for each in self._around()
+            scope.cascade.style_set.has(_part(pseudo)) for scope in self._around()
         )
 
     def _around(self) -> Iterator[Scope]:
@@ -107,5 +107,5 @@ def _part(pseudo: str) -> str:
 
 def _exported(host: Element, names: frozenset[str]) -> frozenset[str]:
     """The names by which a host shows parts of its shadow tree to the tree around it (`exportparts`)."""
-    pairs = (each.partition(":") for each in host.attributes.get("exportparts", "").split(","))
+    pairs = (pair.partition(":") for pair in host.attributes.get("exportparts", "").split(","))
     return frozenset((outer.strip() or inner.strip()) for inner, _, outer in pairs if inner.strip() in names)

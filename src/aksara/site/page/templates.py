@@ -186,7 +186,7 @@ def _jsx(source: str) -> str:
 
 
 def _attribute_value(match: re.Match[str]) -> str:
-    strings = [text for each in _STRING.finditer(match[0]) if (text := each[1] or each[2])]
+    strings = [text for string in _STRING.finditer(match[0]) if (text := string[1] or string[2])]
     return '"' + html.escape(" ".join(strings), quote=True) + '"' + "\n" * match[0].count("\n")
 
 

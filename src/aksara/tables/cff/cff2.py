@@ -70,7 +70,7 @@ class Cff2(ComparedByField, Table, frozen=True):
             raise FontError("it holds no glyphs")
         counts = _region_counts(store)
         stored = read_index(reader.at(offset_of(top, FD_ARRAY)), wide_count=True)[:_MAX_FONT_DICTS]
-        font_dicts = [read_font_dict(reader, read_dict(each), counts, wide_count=True) for each in stored]
+        font_dicts = [read_font_dict(reader, read_dict(data), counts, wide_count=True) for data in stored]
         select = [0] * len(charstrings)
         if FD_SELECT in top:
             select = read_select(reader.at(offset_of(top, FD_SELECT)), len(charstrings))
@@ -85,7 +85,7 @@ class Cff2(ComparedByField, Table, frozen=True):
         stored = len(store).to_bytes(2, "big") + store if store else b""
         charstrings = write_index(self.charstrings, wide_count=True)
         select = write_select(self.font_dict_of) if len(self.font_dicts) > 1 else b""
-        bodies = [private_body(each, wide_count=True) for each in self.font_dicts]
+        bodies = [private_body(font_dict, wide_count=True) for font_dict in self.font_dicts]
         top: Dict = self.top
         # Offsets take one to five bytes, and so move what they point at: until they stand still.
         while True:
@@ -101,8 +101,8 @@ class Cff2(ComparedByField, Table, frozen=True):
             new[CHARSTRINGS] = (at,)
             at += len(charstrings)
             dicts = []
-            for each, (size, body) in zip(self.font_dicts, bodies, strict=True):
-                dicts.append(write_dict(each.values | {PRIVATE: (size, at)}))
+            for font_dict, (size, body) in zip(self.font_dicts, bodies, strict=True):
+                dicts.append(write_dict(font_dict.values | {PRIVATE: (size, at)}))
                 at += len(body)
             new[FD_ARRAY] = (at,)
             if new == top:
@@ -121,7 +121,7 @@ class Cff2(ComparedByField, Table, frozen=True):
         new_dict = {old: new for new, old in enumerate(used)}
         dicts = [replace(self.font_dicts[number], subroutines=[]) for number in used]
         if not hints:
-            dicts = [replace(each, private=without(each.private, HINTS)) for each in dicts]
+            dicts = [replace(font_dict, private=without(font_dict.private, HINTS)) for font_dict in dicts]
         plain = replace(
             self,
             charstrings=flat,
@@ -158,7 +158,7 @@ class Cff2(ComparedByField, Table, frozen=True):
 
     def runner(self) -> VariableRunner:
         """What runs the charstrings of this font."""
-        local = [each.subroutines for each in self.font_dicts]
+        local = [font_dict.subroutines for font_dict in self.font_dicts]
         defaults = [self.variation_data_of(number) for number in range(len(self.font_dicts))]
         return VariableRunner(self.charstrings, local, self.subroutines, self.region_counts(), defaults)
 

@@ -213,10 +213,10 @@ def _written(operands: Sequence[Operand]) -> bytes:
         while varies and listed:
             room = max((_MAX_STACK - 1 - on_stack) // (len(listed[0].deltas) + 1), 1)
             together, listed = listed[:room], listed[room:]
-            numbers = [each.value for each in together] + [delta for each in together for delta in each.deltas]
+            numbers = [blend.value for blend in together] + [delta for blend in together for delta in blend.deltas]
             out += b"".join(map(_integer, numbers)) + write_integer(len(together)) + bytes((BLEND,))
             on_stack += len(together)
-        out += b"".join(_integer(each.value) for each in listed)
+        out += b"".join(_integer(operand.value) for operand in listed)
         on_stack += len(listed)
     return bytes(out)
 

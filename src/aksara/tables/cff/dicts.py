@@ -101,8 +101,8 @@ def write_dict(values: Mapping[int, tuple[Number, ...]]) -> bytes:
     for operator, operands in values.items():
         for blended, group in groupby(operands, key=lambda operand: isinstance(operand, Blend)):
             listed = list(group)
-            numbers = [each.value if isinstance(each, Blend) else each for each in listed]
-            numbers += [delta for each in listed if isinstance(each, Blend) for delta in each.deltas]
+            numbers = [operand.value if isinstance(operand, Blend) else operand for operand in listed]
+            numbers += [delta for operand in listed if isinstance(operand, Blend) for delta in operand.deltas]
             for number in numbers:
                 out += bytes((_REAL,)) + number if isinstance(number, bytes) else write_integer(number)
             out += write_integer(len(listed)) + bytes((BLEND,)) if blended else b""

@@ -66,7 +66,7 @@ def with_subroutines(
         return None
     charstrings = iter(chosen.charstrings)
     written = [runner.EMPTY_GLYPH if old is None else next(charstrings) for old in order]
-    dicts = [replace(each, subroutines=chosen.local[number]) for number, each in font_dicts.items()]
+    dicts = [replace(font_dict, subroutines=chosen.local[number]) for number, font_dict in font_dicts.items()]
     return written, dicts, chosen.shared
 
 
@@ -84,9 +84,9 @@ def hint_size(runner: Runner, font_dict_of: Sequence[int], font_dicts: Sequence[
     sampled = range(0, len(font_dict_of), max(step, 1))
     for glyph in sampled:
         runner.run(glyph, font_dict_of[glyph])
-    private = (each.private for each in font_dicts)
+    private = (font_dict.private for font_dict in font_dicts)
     return runner.hint_bytes * len(font_dict_of) // max(len(sampled), 1) + sum(
-        len(write_dict({op: v for op, v in each.items() if op in HINTS})) for each in private
+        len(write_dict({op: v for op, v in values.items() if op in HINTS})) for values in private
     )
 
 

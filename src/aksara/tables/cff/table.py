@@ -94,7 +94,7 @@ class Cff(ComparedByField, Table, frozen=True):
         cid_keyed = ROS in top
         charset = read_charset(reader, integer(top, CHARSET, 0), glyphs, cid_keyed=cid_keyed)
         if cid_keyed:
-            dicts = [read_dict(each) for each in read_index(reader.at(offset_of(top, FD_ARRAY)))[:_MAX_FONT_DICTS]]
+            dicts = [read_dict(data) for data in read_index(reader.at(offset_of(top, FD_ARRAY)))[:_MAX_FONT_DICTS]]
             select = read_select(reader.at(offset_of(top, FD_SELECT)), glyphs)
             if max(select) >= len(dicts):
                 raise FontError(f"a glyph has font dictionary {max(select)}, but there are {len(dicts)}")
@@ -113,7 +113,7 @@ class Cff(ComparedByField, Table, frozen=True):
         charset = write_charset(self.charset, cid_keyed=self.is_cid_keyed)
         charstrings = write_index(self.charstrings)
         select = write_select(self.font_dict_of) if self.is_cid_keyed else b""
-        bodies = [private_body(each) for each in self.font_dicts]
+        bodies = [private_body(font_dict) for font_dict in self.font_dicts]
         top, at = self.top, 0
         # Offsets take one to five bytes, and so move what they point at: until they stand still.
         while True:
@@ -134,9 +134,10 @@ class Cff(ComparedByField, Table, frozen=True):
             array = b""
             if self.is_cid_keyed:
                 dicts = [
-                    each.values | {PRIVATE: where} for each, where in zip(self.font_dicts, private_ranges, strict=True)
+                    font_dict.values | {PRIVATE: where}
+                    for font_dict, where in zip(self.font_dicts, private_ranges, strict=True)
                 ]
-                array = write_index([write_dict(each) for each in dicts])
+                array = write_index([write_dict(font_dict) for font_dict in dicts])
                 new |= {FD_ARRAY: (at,), FD_SELECT: (select_at,)}
             else:
                 new[PRIVATE] = private_ranges[0]
@@ -167,11 +168,11 @@ class Cff(ComparedByField, Table, frozen=True):
         used = sorted({self.font_dict_of[old] for old in order if old is not None})
         new_dict = {old: new for new, old in enumerate(used)}
         dicts = [
-            replace(each, values=only(each.values, KEPT), private=only(each.private, PRIVATE_OPERATORS))
-            for each in (self.font_dicts[number] for number in used)
+            replace(font_dict, values=only(font_dict.values, KEPT), private=only(font_dict.private, PRIVATE_OPERATORS))
+            for font_dict in (self.font_dicts[number] for number in used)
         ]
         if not hints:
-            dicts = [replace(each, private=without(each.private, HINTS)) for each in dicts]
+            dicts = [replace(font_dict, private=without(font_dict.private, HINTS)) for font_dict in dicts]
         plain = replace(
             self._renamed(order, needed, dicts),
             name=_NAME.sub(b"", self.name)[:_LONGEST_NAME] or b"Font",
@@ -207,7 +208,7 @@ class Cff(ComparedByField, Table, frozen=True):
         new font's own, so that its registry is nobody's.
         """
         glyphs, top = len(order), only(self.top, KEPT)
-        dicts = [replace(each, subroutines=[]) for each in dicts]
+        dicts = [replace(font_dict, subroutines=[]) for font_dict in dicts]
         if self.is_cid_keyed:
             first = len(STANDARD_STRINGS)
             top |= {ROS: (first, first + 1, 0), CID_COUNT: (glyphs,)}
@@ -235,4 +236,4 @@ class Cff(ComparedByField, Table, frozen=True):
 
     def runner(self) -> Runner:
         """What runs the charstrings of this font."""
-        return Runner(self.charstrings, [each.subroutines for each in self.font_dicts], self.subroutines)
+        return Runner(self.charstrings, [font_dict.subroutines for font_dict in self.font_dicts], self.subroutines)

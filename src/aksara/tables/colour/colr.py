@@ -99,8 +99,8 @@ class Colr(Painted, frozen=True):
         count = 0
         for glyph, layers in sorted(self.layers.items()):
             bases.u16(glyph, count, len(layers))
-            for each, colour in layers:
-                records.u16(each, colour)
+            for layer, colour in layers:
+                records.u16(layer, colour)
             count += len(layers)
         root = Block().u16(self.version, len(self.layers))
         root.offset32(bases if self.layers else None).offset32(records if count else None).u16(count)
@@ -134,7 +134,7 @@ class Colr(Painted, frozen=True):
         found, waiting = set(glyphs), list(glyphs)
         while waiting:
             glyph = waiting.pop()
-            shown = {each for each, _ in self.layers.get(glyph, ())}
+            shown = {layer for layer, _ in self.layers.get(glyph, ())}
             if glyph in self.paints:
                 shown |= {paint.glyph for paint in walk([self.paints[glyph]]) if paint.glyph is not None}
             new = shown - found
@@ -160,7 +160,7 @@ class Colr(Painted, frozen=True):
             return replace(paint, glyph=glyphs[paint.glyph]) if paint.glyph is not None else paint
 
         layers = {
-            glyph: tuple((glyphs[each], colour) for each, colour in found)
+            glyph: tuple((glyphs[layer], colour) for layer, colour in found)
             for glyph, found in glyphs.keys_of(self.layers).items()
         }
         tops = glyphs.keys_of(self.paints)

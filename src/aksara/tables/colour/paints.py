@@ -311,7 +311,7 @@ class PaintWriter:
         return layers
 
     def _of_layers(self, paint: Paint) -> Block:
-        run = [self.block(each) for each in paint.inner]
+        run = [self.block(layer) for layer in paint.inner]
         key = (LAYERS, *map(id, run))
         if key not in self._equal:
             self._equal[key] = block = Block().u8(LAYERS, len(run)).u32(0)

@@ -210,7 +210,7 @@ def _needed(root: Element, glyphs: Mapping[str, str]) -> set[str]:
     needed: set[str] = set()
     waiting = [name for name in glyphs if name in by_id]
     # Style sheets hold for all.
-    waiting += [name for each in root.iter(f"{{{_SVG}}}style") for name in _references(each) if name in by_id]
+    waiting += [name for style in root.iter(f"{{{_SVG}}}style") for name in _references(style) if name in by_id]
     while waiting:
         name = waiting.pop()
         if name in needed:
@@ -222,7 +222,7 @@ def _needed(root: Element, glyphs: Mapping[str, str]) -> set[str]:
             # What stands around it gives it its colours and clips.
             above = parents[above]
             inside.append(above)
-        waiting += [found for each in inside for found in _references(each) if found in by_id]
+        waiting += [found for element in inside for found in _references(element) if found in by_id]
     return needed
 
 

@@ -194,13 +194,13 @@ def _extents_block(extents: Extents | None) -> Block | None:
     if extents is None:
         return None
     block = Block()
-    for each in extents.extent:
-        block.offset16(_coordinate_block(each))
+    for coordinate in extents.extent:
+        block.offset16(_coordinate_block(coordinate))
     block.u16(len(extents.features))
     for tag, extent in extents.features:
         block.tag(tag)
-        for each in extent:
-            block.offset16(_coordinate_block(each))
+        for coordinate in extent:
+            block.offset16(_coordinate_block(coordinate))
     return block
 
 
@@ -222,7 +222,7 @@ def _axis_changed(axis: BaselineAxis | None, change: Callable[[Coordinate], Coor
                 script.default,
                 tuple(kept(coordinate) for coordinate in script.coordinates),
                 extents(script.extents) if script.extents else None,
-                {language: extents(each) for language, each in script.languages.items()},
+                {language: extents(own) for language, own in script.languages.items()},
             )
             for tag, script in axis.scripts.items()
         },

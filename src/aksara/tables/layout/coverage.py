@@ -98,7 +98,7 @@ def _of_ranges(reader: OffsetReader, count: int, *, counting: bool) -> dict[int,
     numbers = reader.u16s(3 * count)
     first, last, value = numbers[::3], numbers[1::3], numbers[2::3]
     if not (all(map(le, first, last)) and all(map(lt, last, first[1:]))):
-        spans = [np.array(each, np.int64) for each in (first, last, value)]
+        spans = [np.array(column, np.int64) for column in (first, last, value)]
         wanted = np.arange(min(first), max(last) + 1)
         # A few steps of a bisection for each glyph, sixteen at about the price of a number that is read.
         reader.work.spend(1 + len(wanted) // 16)

@@ -161,7 +161,7 @@ class Gdef(ComparedByField, ShapingTable, frozen=True):
         return kept | {old: len(kept) for old in used if old >= there}
 
     def divisions(self, features: Collection[str]) -> Iterable[Mapping[int, int]]:
-        yield from (each for each in (self.classes, self.mark_classes) if each)
+        yield from (definition for definition in (self.classes, self.mark_classes) if definition)
         yield from (dict.fromkeys(covered, 1) for covered in self.mark_sets or ())
 
     def subset(self, context: SubsetContext) -> Self | None:
@@ -192,7 +192,7 @@ class Gdef(ComparedByField, ShapingTable, frozen=True):
         """With the values of its carets and their devices changed."""
         if self.carets is None:
             return self
-        carets = {glyph: tuple(caret.changed(change) for caret in each) for glyph, each in self.carets.items()}
+        carets = {glyph: tuple(caret.changed(change) for caret in listed) for glyph, listed in self.carets.items()}
         return replace(self, carets=carets)
 
     def device_change(self, context: SubsetContext) -> DeviceChange | None:
@@ -232,7 +232,7 @@ def _parse_points(reader: OffsetReader) -> dict[int, tuple[int, ...]]:
 
 def _points_block(points: Mapping[int, tuple[int, ...]]) -> Block:
     lists = (points[glyph] for glyph in sorted(points))
-    return Block().offset16(coverage_block(points)).offsets16(Block().u16(len(each), *each) for each in lists)
+    return Block().offset16(coverage_block(points)).offsets16(Block().u16(len(indices), *indices) for indices in lists)
 
 
 def _parse_carets(reader: OffsetReader) -> dict[int, tuple[Caret, ...]]:
@@ -247,7 +247,7 @@ def _parse_caret_list(reader: OffsetReader) -> tuple[Caret, ...]:
 def _carets_block(carets: Mapping[int, tuple[Caret, ...]]) -> Block:
     lists = (carets[glyph] for glyph in sorted(carets))
     block = Block().offset16(coverage_block(carets))
-    return block.offsets16(Block().offsets16(caret.block() for caret in each) for each in lists)
+    return block.offsets16(Block().offsets16(caret.block() for caret in carets) for carets in lists)
 
 
 def _parse_sets(reader: OffsetReader) -> tuple[frozenset[int], ...]:

@@ -66,7 +66,7 @@ class MetricsVariations(Table, frozen=True):
         """The metrics of the kept glyphs; those of glyphs that are there only for their ID do not vary."""
         old, kept = glyphs.old_ids().tolist(), glyphs.is_kept()
         found = [self.rows(number, old) for number in range(self.MAPS)]
-        rows = [each * kept[:, None] if each is not None else None for each in found]
+        rows = [deltas * kept[:, None] if deltas is not None else None for deltas in found]
         return self.of_rows(self.store, rows)
 
     @classmethod

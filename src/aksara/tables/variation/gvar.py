@@ -126,7 +126,10 @@ class Gvar(Table, frozen=True):
         for at in range(0, len(glyphs), _AT_ONCE):
             some = glyphs[at : at + _AT_ONCE]
             packed = iter(_packed([variation for variations in some for variation in variations]))
-            compiled += [compile_tuples(each, numbers, [next(packed) for _ in each]) if each else b"" for each in some]
+            compiled += [
+                compile_tuples(variations, numbers, [next(packed) for _ in variations]) if variations else b""
+                for variations in some
+            ]
         return cls(axis_count, tuple(peaks), compiled)
 
     def subset(self, context: SubsetContext) -> Self | None:

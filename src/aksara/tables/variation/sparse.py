@@ -24,7 +24,7 @@ class GlyphVariations(Struct, frozen=True):
         """The deltas of all points in each variation (variations by points by 2), those that follow inferred."""
         count = self.outline.point_count
         dense = np.array([variation.over(count) for variation in self.variations], np.float64).reshape(-1, count, 2)
-        some = [number for number, each in enumerate(self.variations) if each.points is not None]
+        some = [number for number, variation in enumerate(self.variations) if variation.points is not None]
         if some and len(self.outline.contours):
             flat = dense[some].reshape(-1, 2)
             named = np.zeros((len(some), count), bool)
@@ -49,10 +49,14 @@ def sparse_variations(glyphs: Sequence[GlyphVariations]) -> list[tuple[TupleVari
     listed = [variation for variations in dense for variation in variations]
     if not listed:
         return [glyph.variations for glyph in glyphs]
-    deltas = np.concatenate([each.deltas for each in listed])
+    deltas = np.concatenate([variation.deltas for variation in listed])
     found = iter(
         with_fewest_points(
-            [glyph.outline for glyph in glyphs], [len(each) for each in dense], deltas, deltas.astype(np.float64), EXACT
+            [glyph.outline for glyph in glyphs],
+            [len(numbers) for numbers in dense],
+            deltas,
+            deltas.astype(np.float64),
+            EXACT,
         )
     )
     result = []

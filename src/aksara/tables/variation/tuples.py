@@ -142,18 +142,18 @@ def compile_tuples(
     numbers = [b"\0" if variation.points is None else write_points(variation.points) for variation in variations]
     shared = _worth_sharing(numbers)
     headers, body = bytearray(), bytearray(shared or b"")
-    for each, points, data in zip(variations, numbers, deltas, strict=True):
+    for varied, points, data in zip(variations, numbers, deltas, strict=True):
         own = points if points != shared else b""
-        index, peak = _PRIVATE_POINTS if own else 0, each.peak
+        index, peak = _PRIVATE_POINTS if own else 0, varied.peak
         coordinates: list[int] = []
         if peak in shared_peaks:
             index |= shared_peaks[peak]
         else:
             index |= _EMBEDDED_PEAK
             coordinates += peak
-        if each.region != around(peak):
+        if varied.region != around(peak):
             index |= _INTERMEDIATE
-            coordinates += [axis.start for axis in each.region] + [axis.end for axis in each.region]
+            coordinates += [axis.start for axis in varied.region] + [axis.end for axis in varied.region]
         if len(own) + len(data) > _LARGEST:
             raise OverflowError("the variations of a glyph do not fit 16 bits")
         headers += struct.pack(f">HH{len(coordinates)}h", len(own) + len(data), index, *coordinates)

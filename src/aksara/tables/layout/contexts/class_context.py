@@ -50,7 +50,7 @@ class ClassContext(RuleContext, frozen=True):
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         rules = self._rules_for(glyphs)
-        every = [rule for each in rules.values() for rule in each]
+        every = [rule for listed in rules.values() for rule in listed]
         if not every:
             return None
         used = (
@@ -64,8 +64,8 @@ class ClassContext(RuleContext, frozen=True):
             for table, change in zip((self.backtrack, self.input, self.lookahead), changes, strict=True)
         )
         renumbered = {}
-        for number, each in rules.items():
-            kept = (rule_in(rule, *changes) for rule in each)
+        for number, own in rules.items():
+            kept = (rule_in(rule, *changes) for rule in own)
             renumbered[changes[1][number]] = tuple(rule for rule in kept if rule is not None)
         covered = glyphs.set_of(glyph for glyph in self.covered if self.input.get(glyph, 0) in rules)
         return replace(self, covered=covered, backtrack=backtrack, input=inputs, lookahead=lookahead, rules=renumbered)
@@ -76,11 +76,11 @@ class ClassContext(RuleContext, frozen=True):
         present = [_present(table, glyphs) for table in (self.backtrack, self.input, self.lookahead)]
         identity = [{value: value for value in values} for values in present]
         rules = {
-            number: tuple(rule for rule in each if rule_in(rule, *identity) is not None)
-            for number, each in self.rules.items()
+            number: tuple(rule for rule in listed if rule_in(rule, *identity) is not None)
+            for number, listed in self.rules.items()
             if number in starts
         }
-        return {number: each for number, each in rules.items() if each}
+        return {number: listed for number, listed in rules.items() if listed}
 
     def block(self) -> Block:
         block = Block().u16(2).offset16(coverage_block(self.covered))

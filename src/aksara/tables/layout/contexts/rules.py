@@ -96,15 +96,15 @@ class RuleContext(Context, frozen=True):
 
     def renumbered(self, new_indices: Mapping[int, int]) -> Self:
         rules = {
-            number: tuple(replace(rule, actions=renumbered_actions(rule.actions, new_indices)) for rule in each)
-            for number, each in self.rules.items()
+            number: tuple(replace(rule, actions=renumbered_actions(rule.actions, new_indices)) for rule in listed)
+            for number, listed in self.rules.items()
         }
         return replace(self, rules=rules)
 
     def all_actions(self) -> Iterator[Actions]:
-        return (rule.actions for each in self.rules.values() for rule in each)
+        return (rule.actions for listed in self.rules.values() for rule in listed)
 
     @property
     def span(self) -> int:
-        lengths = (1 + len(rule.rest) + len(rule.lookahead) for each in self.rules.values() for rule in each)
+        lengths = (1 + len(rule.rest) + len(rule.lookahead) for listed in self.rules.values() for rule in listed)
         return max(lengths, default=1)

@@ -95,7 +95,7 @@ class ClassPairs(Subtable, frozen=True, eq=False):
         for number, columns in enumerate(seconds.values()):
             # Class 0 is all others, so that its group is all but those of the other groups.
             all_others = 0 in columns
-            listed = (each for group, each in members.items() if (group != number) == all_others)
+            listed = (listed_glyphs for group, listed_glyphs in members.items() if (group != number) == all_others)
             parts.append((columns[0], sets.of(frozenset(itertools.chain(*listed)), others=all_others)))
         for row, glyphs in firsts.values():
             first = sets.of(frozenset(glyphs))
@@ -123,7 +123,7 @@ class ClassPairs(Subtable, frozen=True, eq=False):
         column_class = dict(zip(used_columns, new_columns, strict=True))
         rows = _representatives(row_class)
         kept_columns = _representatives(column_class)
-        row_at, column_at = ({old: new for new, old in enumerate(each)} for each in (rows, kept_columns))
+        row_at, column_at = ({old: new for new, old in enumerate(classes)} for classes in (rows, kept_columns))
         devices = {
             (row_at[r], column_at[c], field): device
             for (r, c, field), device in self.devices.items()
@@ -144,7 +144,7 @@ class ClassPairs(Subtable, frozen=True, eq=False):
         keys = self.values[np.ix_(rows, columns)].astype(np.int64)
         if self.devices:
             names: dict[Device, int] = {}
-            row_at, column_at = ({old: new for new, old in enumerate(each)} for each in (rows, columns))
+            row_at, column_at = ({old: new for new, old in enumerate(classes)} for classes in (rows, columns))
             for (row, column, field), device in self.devices.items():
                 if row in row_at and column in column_at:
                     keys[row_at[row], column_at[column], field] = names.setdefault(device, len(names)) + 0x10000
@@ -228,7 +228,7 @@ class ClassPairs(Subtable, frozen=True, eq=False):
     def _of_rows(self, start: int, end: int) -> Self:
         rows = {glyph: self.classes1.get(glyph, 0) - start for glyph in self.covered}
         kept = {glyph: row for glyph, row in rows.items() if 0 <= row < end - start}
-        devices = {(r - start, c, field): each for (r, c, field), each in self.devices.items() if start <= r < end}
+        devices = {(r - start, c, field): device for (r, c, field), device in self.devices.items() if start <= r < end}
         return replace(
             self,
             covered=frozenset(kept),
@@ -244,7 +244,7 @@ def _place(cell: tuple[tuple[int, int, int], Device]) -> tuple[int, int, int]:
 
 def _field_names(value_formats: ValueFormats) -> list[tuple[int, int]]:
     """For each field of both records the record (0 or 1) and the bit that announces it."""
-    return [(n, bit) for n, each in enumerate(value_formats) for bit in range(8) if each >> bit & 1]
+    return [(n, bit) for n, value_format in enumerate(value_formats) for bit in range(8) if value_format >> bit & 1]
 
 
 def _are_devices(value_formats: ValueFormats) -> list[bool]:

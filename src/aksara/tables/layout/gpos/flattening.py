@@ -153,7 +153,7 @@ def _numbering(subtable: GlyphPairs, palette: _Palette) -> Callable[[Value], int
 
     @cache
     def number_of(value: Value) -> int:
-        keys = [each if isinstance(each, int) else palette.device_key(each) if each else 0 for each in value]
+        keys = [field if isinstance(field, int) else palette.device_key(field) if field else 0 for field in value]
         return palette.number(palette.widened(np.array(keys, np.int64), subtable.value_formats[0]))
 
     return number_of
@@ -166,7 +166,7 @@ def _numbered(subtable: ClassPairs, palette: _Palette) -> _Numbers:
         keys[row, column, field] = palette.device_key(device)
     wide = palette.widened(keys, subtable.value_formats[0])
     found, places = np.unique(wide.reshape(-1, wide.shape[-1]), axis=0, return_inverse=True)
-    numbers = np.array([palette.number(np.ascontiguousarray(each)) for each in found], np.int32)
+    numbers = np.array([palette.number(np.ascontiguousarray(row)) for row in found], np.int32)
     shaped: _Numbers = numbers[places.reshape(wide.shape[:-1])]
     return shaped
 

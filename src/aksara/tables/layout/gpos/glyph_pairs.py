@@ -115,9 +115,9 @@ class GlyphPairs(Subtable, frozen=True):
         if not (self.value_formats[0] | self.value_formats[1]) & DEVICES:
             return Block().u16(len(seconds), *[n & 0xFFFF for n in flat])  # type: ignore[operator]  # numbers alone
         block = Block().u16(len(seconds), *(n & 0xFFFF if isinstance(n, int) else 0 for n in flat))
-        for number, each in enumerate(flat, 1):
-            if each is not None and not isinstance(each, int):
-                block.link16(2 * number, block_of(each))
+        for number, value in enumerate(flat, 1):
+            if value is not None and not isinstance(value, int):
+                block.link16(2 * number, block_of(value))
         return block
 
     def halves(self) -> tuple[Self, Self]:
@@ -143,7 +143,7 @@ def _parse_device_set(reader: OffsetReader, first: int, second: int) -> dict[int
     """Pairs with devices, whose offsets count from the set's start."""
     one, two = field_count(first), field_count(second)
     step = 1 + one + two
-    are_devices = [bit >= 4 for each in (first, second) for bit in range(8) if each >> bit & 1]
+    are_devices = [bit >= 4 for value_format in (first, second) for bit in range(8) if value_format >> bit & 1]
     numbers = reader.u16s(reader.u16() * step)
     devices: dict[int, Device | None] = {0: None}
     values: list[tuple[Value, Value]] = []

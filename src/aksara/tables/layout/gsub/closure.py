@@ -214,7 +214,9 @@ class Closure:
         for number in (*self._known.everywhere, *self._known.applied):
             for subtable, awaiting in self._graph.node(number).waiting:
                 # Reverse substitutions have the same inputs for all glyphs around them.
-                sets = {id(each): each for each in map(awaiting.__getitem__, common_glyphs(awaiting, new))}
+                sets = {
+                    id(glyph_set): glyph_set for glyph_set in map(awaiting.__getitem__, common_glyphs(awaiting, new))
+                }
                 firsts = set().union(*sets.values())
                 self._work.spend(1 + len(firsts) // _SET)
                 at = self._known.glyphs if number in self._known.everywhere else self._known.applied[number]
