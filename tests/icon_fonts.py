@@ -17,11 +17,12 @@ _GLYPH_OF = {letter: number for number, letter in enumerate(_LETTERS, 1)}
 _ICON_OF = {name: len(_LETTERS) + 1 + number for number, name in enumerate(NAMES)}
 
 
-def icon_font(*, ligatures: bool = True) -> bytes:
-    """Letters that draw nothing, and icons that they spell; "see" has no character of its own, the others have."""
+def icon_font(*, ligatures: bool = True, private: bool = True, letters: bytes = b"") -> bytes:
+    """Letters that draw nothing, unless they are given an outline, and icons that they spell; "see" has no character of
+    its own, the others have, if `private` says so."""
     characters = {ord(letter): glyph for letter, glyph in _GLYPH_OF.items()}
-    characters |= {0xE000 + number: _ICON_OF[name] for number, name in enumerate(NAMES[:-1])}
-    glyphs = [b""] * (1 + len(_LETTERS)) + [box(100 * (3 + n))[0] for n in range(len(NAMES))]
+    characters |= {0xE000 + number: _ICON_OF[name] for number, name in enumerate(NAMES[:-1]) if private}
+    glyphs = [letters] * (1 + len(_LETTERS)) + [box(100 * (3 + n))[0] for n in range(len(NAMES))]
     return small_font(characters, glyphs, extra={"GSUB": _ligatures()} if ligatures else {"post": _names()})
 
 

@@ -11,9 +11,10 @@ from PIL import Image, ImageChops
 from playwright.sync_api import Browser
 
 from aksara.font import Font
+from aksara.pipeline.planning.icons import pictures_of
 from aksara.subsetting.icons import font_icons
 from conftest import Run, open_page
-from fonts import small_font
+from fonts import box, small_font
 from icon_fonts import NAMES, icon_font
 
 
@@ -24,6 +25,13 @@ def test_names_come_from_ligatures_and_from_the_font() -> None:
     assert set(named) == {"home", "search", "house"}, "without a character nothing leads to it"
     assert not named["home"].is_spelled
     assert font_icons(Font.read(small_font(), "a.ttf")) == {}
+
+
+def test_a_font_of_letters_with_ligatures_has_no_icons() -> None:
+    """Nor is one of icons a font of letters because its icons have no characters of their own."""
+    text, icons = (Font.read(icon_font(**drawn), "a.ttf") for drawn in ({"letters": box(500)[0]}, {"private": False}))
+    assert font_icons(text) == {} and pictures_of(text) == ""
+    assert set(font_icons(icons)) == set(NAMES) and pictures_of(icons) == "icons"
 
 
 def test_only_the_icons_asked_for_stay(aksara: Run, browser: Browser, tmp_path: Path) -> None:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from msgspec import Struct
 
 from aksara.binary import Reader
 from aksara.errors import FontError
 from aksara.font import Font
+from aksara.subsetting.drawn import draws_glyphs
 from aksara.subsetting.substituting import Ligature, all_ligatures
 from aksara.tables import Gsub, Post
 from aksara.tables.post import VERSION_2_0
@@ -65,9 +66,17 @@ def _named_ligatures(font: Font) -> list[tuple[Ligature, int, str]]:
             (ligature, glyph, _spell(letters, ligature.first, ligature.rest))
             for ligature, glyph in all_ligatures(font.table(Gsub))
         )
-        return [(ligature, glyph, name) for ligature, glyph, name in spelled if name is not None]
+        named = [(ligature, glyph, name) for ligature, glyph, name in spelled if name is not None]
+        return [] if named and _sets_text(font, [ligature for ligature, _, _ in named]) else named
     except FontError:
         return []
+
+
+def _sets_text(font: Font, ligatures: Sequence[Ligature]) -> bool:
+    """Whether these are ligatures of text, such as "ttf" or "viii": the font draws their letters, too, and has more
+    characters than ligatures."""
+    letters = {glyph for ligature in ligatures for glyph in (ligature.first, *ligature.rest)}
+    return sum(not is_private_use(code) for code in font.characters) > len(ligatures) and draws_glyphs(font, letters)
 
 
 def _letters(font: Font) -> dict[int, str]:

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping, Sequence, Set
-from contextlib import suppress
 from typing import Literal
 
 from msgspec import Struct, field
 
 from aksara.errors import FontError, NothingDrawn, located, without_frames
-from aksara.font import Font, postscript_outlines
+from aksara.font import Font
 from aksara.offsets import OffsetOverflow
 from aksara.subsetting.apple import kept_apple_tables, morphing_tables, warning_about_apple
 from aksara.subsetting.closure import Substitutes, TextClosure, component_closure, encoded_glyphs, kept_tables
+from aksara.subsetting.drawn import draws_glyphs
 from aksara.subsetting.dropped_tables import (
     DroppedTable,
     damaged_tables,
@@ -26,7 +26,7 @@ from aksara.subsetting.glyph_order import GlyphOrder, ordered_glyphs
 from aksara.subsetting.hint_costs import hint_size
 from aksara.subsetting.missing_tables import made_up_tables
 from aksara.subsetting.sanitising import sanitised
-from aksara.tables import Cbdt, Cmap, Colr, Glyf, Gsub, Maxp, Sbix, ShapingTable, Svg, Table
+from aksara.tables import Cmap, Gsub, Maxp, ShapingTable, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.math import Math, is_mathematical
 from aksara.tables.registry import CLASSES
@@ -96,7 +96,7 @@ def subset(font: Font, characters: Set[int] | None = None, options: SubsetOption
         needs = _find_needs(font, characters, options)
         tables, glyphs = needs.kept, needs.glyphs
         font, kept, features = tables.font, tables.characters, tables.features
-        if not _draws(font, glyphs):
+        if not draws_glyphs(font, glyphs):
             raise NothingDrawn(f"{font.path}: draws nothing for these characters (spaces only?); ask for others")
         prepared = _prepared(tables, glyphs)
         order = _order(needs, prepared, options.order, keep_ids=options.keep_glyph_ids or needs.ids_stay)
@@ -230,30 +230,16 @@ def draws_any(font: Font, characters: Set[int] | None) -> bool:
     """Whether at least one of these characters (None: of all) is drawn: spaces are not."""
     available = font.characters
     wanted = available.keys() if characters is None else available.keys() & characters
-    if _draws(font, {available[code] for code in wanted}):
+    if draws_glyphs(font, {available[code] for code in wanted}):
         return True
     # Letters that draw nothing themselves may spell what does, as in fonts of icons.
-    return bool(wanted) and Gsub.TAG in font and _draws(font, needed_glyphs(font, set(wanted), SubsetOptions()))
+    return bool(wanted) and Gsub.TAG in font and draws_glyphs(font, needed_glyphs(font, set(wanted), SubsetOptions()))
 
 
 def has_visible(font: Font, characters: Set[int] | None) -> bool:
     """Whether it has at least one of these characters (None: any at all) that is no white space, drawn or not."""
     found = font.characters.keys() if characters is None else font.characters.keys() & characters
     return any(not chr(code).isspace() for code in found)
-
-
-def _draws(font: Font, glyphs: Set[int]) -> bool:
-    """Whether any of these glyphs has an outline, or is painted with one."""
-    if Colr.TAG in font:
-        with suppress(FontError):
-            glyphs = font.table(Colr).component_closure(set(glyphs))
-    for table_class in (Svg, Sbix, Cbdt):
-        with suppress(FontError):
-            drawings = font.find(table_class)
-            if isinstance(drawings, Svg | Sbix | Cbdt) and any(map(drawings.draws, glyphs)):
-                return True
-    outlines = font.table(Glyf) if Glyf.TAG in font else font.table(postscript_outlines(font))
-    return any(outlines.draws(glyph) for glyph in glyphs)
 
 
 def _kept_characters(font: Font, characters: Set[int] | None) -> tuple[frozenset[int], dict[int, int]]:

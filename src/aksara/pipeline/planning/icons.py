@@ -27,10 +27,7 @@ _FEW = 3
 
 def shows_pictures(font: Font) -> bool:
     """Whether a font is one of icons or emoji: by most of its characters, or by ligatures that spell names."""
-    if is_of_pictures(font.characters):
-        return True
-    private = sum(map(is_private_use, font.characters))
-    return private > 0 and sum(icon.is_spelled for icon in font_icons(font).values()) > _FEW
+    return is_of_pictures(font.characters) or sum(icon.is_spelled for icon in font_icons(font).values()) > _FEW
 
 
 def pictures_of(font: Font) -> Pictures:
