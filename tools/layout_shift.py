@@ -35,6 +35,7 @@ _MUCH = 0.005
 _SET_IN = (
     "*:not(i, svg, svg *, [class*=icon], [class*='fa-'], code, pre, kbd, samp) {{ font-family: var(--{}) !important }}"
 )
+_OPTIONS = ["--to", "type", "--format", "woff2", "--effort", "fast", "--exact"]
 _WATCH = """window.shift = 0;
 new PerformanceObserver(list => { for (const entry of list.getEntries()) window.shift += entry.value })
     .observe({type: 'layout-shift', buffered: true});"""
