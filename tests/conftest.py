@@ -52,11 +52,13 @@ Run = Callable[..., subprocess.CompletedProcess[str]]
 
 @pytest.fixture(scope="session", autouse=True)
 def own_cache(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
-    """Nothing is kept, so that what is built twice is made twice: the user's cache folder cannot be written."""
-    nowhere = tmp_path_factory.mktemp("cache") / "no-folder"
-    nowhere.write_bytes(b"")
+    """A cache folder of the run, for all its processes: many tests build the same faces. Those that compare what is
+    made twice build with `--no-cache`."""
+    folder = tmp_path_factory.getbasetemp()
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        folder = folder.parent
     with pytest.MonkeyPatch.context() as patch:
-        patch.setenv("XDG_CACHE_HOME", str(nowhere))
+        patch.setenv("XDG_CACHE_HOME", str(folder / "cache-of-the-run"))
         yield
 
 

@@ -88,8 +88,9 @@ def test_every_renderer_draws_the_same_everywhere(name: str) -> None:
         tried = list(places(font, randomly=count))
         for place in tried if len(cut.glyphs) < 600 else tried[1::4]:
             assert Comparison(font, cut, location=place).run() == []
-            for variant in cut.variants[1:]:
-                assert Comparison(font, replace(cut, font=variant), location=place).run() == []
+        # Variants pack the same numbers otherwise: if one is wrong, it is wrong far from the default.
+        for variant in cut.variants[1:]:
+            assert Comparison(font, replace(cut, font=variant), location=tried[-1]).run() == []
 
 
 def test_the_comparison_sees_what_does_not_vary() -> None:

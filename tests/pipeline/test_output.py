@@ -103,7 +103,8 @@ def test_a_killed_build_is_mended_by_the_next(tmp_path: Path) -> None:
     number, killed = 0, True
     while killed:
         number += 1
-        for name, last in (("same", new), ("other", other)):
+        # What the next build is to make matters little: each third moment is enough for another one.
+        for name, last in (("same", new), ("other", other))[: 2 if number % 3 == 0 else 1]:
             folder = tmp_path / f"{number}-{name}" / "type"
             write_output(_files(folder, *old), folder)
             killed = _write_and_die(_files(folder, *new), folder, number)

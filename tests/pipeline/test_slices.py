@@ -6,6 +6,7 @@ import io
 import itertools
 import json
 import random
+import re
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -241,17 +242,15 @@ def _files(manifest: dict[str, Any]) -> dict[str, str]:
     return {file["slice"]: file["path"] for face in manifest["families"][0]["faces"] for file in face["files"]}
 
 
-def _view(browser: Browser, address: str, *, picture: bool) -> tuple[Image.Image | None, set[str], str]:
-    """What a page looks like, if that is wanted, in a browser that has fetched nothing yet; the fonts that it fetches,
-    and its text."""
+def _view(browser: Browser, address: str) -> tuple[Image.Image, set[str]]:
+    """What a page looks like in a browser that has fetched nothing yet, and the fonts that it fetches."""
     with watched_page(browser, viewport={"width": 760, "height": 1000}, locale="en") as (page, problems):
         page.goto(address)
         page.evaluate("document.fonts.ready")
         names = {name.rpartition("/")[2] for name in page.evaluate(_COUNT)}
-        shown = Image.open(io.BytesIO(page.screenshot())).convert("RGB") if picture else None
-        text = page.inner_text("p")
+        shown = Image.open(io.BytesIO(page.screenshot())).convert("RGB")
     assert problems == []
-    return shown, names, text
+    return shown, names
 
 
 def test_a_page_fetches_what_it_shows_and_looks_as_with_one_file(
@@ -259,9 +258,7 @@ def test_a_page_fetches_what_it_shows_and_looks_as_with_one_file(
 ) -> None:
     uncut = _build(aksara, pages, "--slices", "none")
     whole = sum(file["bytes"] for face in uncut["families"][0]["faces"] for file in face["files"])
-    expected = {
-        path.name: _view(browser, f"{site}/site/{path.name}", picture=True)[0] for path in pages.glob("*-0.html")
-    }
+    expected = {path.name: _view(browser, f"{site}/site/{path.name}")[0] for path in pages.glob("*-0.html")}
     manifest = _build(aksara, pages)
     (family,) = manifest["families"]
     assert {"core", "arabic", "armenian", "georgian"} <= set(family["slices"]["names"])
@@ -272,15 +269,16 @@ def test_a_page_fetches_what_it_shows_and_looks_as_with_one_file(
     sizes = {file["path"].rpartition("/")[2]: file["bytes"] for file in face["files"]}
     fetched = []
     for path in sorted(pages.glob("*.html")):
-        picture, names, text = _view(browser, f"{site}/site/{path.name}", picture=path.name in expected)
-        shown = set(map(ord, text))
+        shown = set(map(ord, re.sub("<[^>]*>", "", path.read_text().partition("<p>")[2])))
         needed = {
             file["path"].rpartition("/")[2] for file in face["files"] if parse_ranges(file["unicode_range"]) & shown
         }
-        assert names == needed, path.name
-        if picture is not None:
+        # Pages of one language differ in their words alone: the browser opens one of each.
+        if path.name in expected:
+            picture, names = _view(browser, f"{site}/site/{path.name}")
+            assert names == needed, path.name
             assert ImageChops.difference(picture, expected[path.name]).getbbox() is None, path.name
-        fetched.append(sum(sizes[name] for name in names))
+        fetched.append(sum(sizes[name] for name in needed))
     typical, largest = family["slices"]["typical_page"], family["slices"]["largest_page"]
     assert typical["bytes"] == sorted(fetched)[(len(fetched) - 1) // 2] and largest["bytes"] == max(fetched)
     assert sum(fetched) / len(fetched) < 0.7 * whole
@@ -307,7 +305,20 @@ def test_pages_that_change_recut_nothing(aksara: Run, pages: Path) -> None:
     # From an empty folder, and with other jobs, the first cut is the same again.
     for other in ("a", "b"):
         jobs = ("--jobs", 1) if other == "a" else ("--jobs", 4)
-        aksara("build", _DEJAVU, "--for-site", "site", "--family", "Ferry", "--format", "woff2", "--to", other, *jobs)
+        aksara(
+            "build",
+            _DEJAVU,
+            "--for-site",
+            "site",
+            "--family",
+            "Ferry",
+            "--format",
+            "woff2",
+            "--to",
+            other,
+            "--no-cache",
+            *jobs,
+        )
     assert (pages.parent / "a/faces.css").read_bytes() == (pages.parent / "b/faces.css").read_bytes()
 
 
