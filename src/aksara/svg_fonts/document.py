@@ -123,9 +123,9 @@ def _ligatures(font: Font) -> dict[str, int]:
     return {text: glyph for text, glyph in found.items() if glyph < font.num_glyphs}
 
 
-def _element(each: SvgGlyph) -> str:
-    unicode = _quoted(each.text)
-    return f'<glyph glyph-name="{each.name}" unicode={unicode} horiz-adv-x="{each.advance}"{_path(each.path)}/>'
+def _element(glyph: SvgGlyph) -> str:
+    unicode = _quoted(glyph.text)
+    return f'<glyph glyph-name="{glyph.name}" unicode={unicode} horiz-adv-x="{glyph.advance}"{_path(glyph.path)}/>'
 
 
 def _kerning(glyphs: list[SvgGlyph], pairs: KerningPairs) -> Iterator[str]:
