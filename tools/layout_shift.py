@@ -79,7 +79,7 @@ def built(fonts: Path, page: Path, folder: Path) -> tuple[str, int]:
             raise RuntimeError(done.stderr)
         css = (folder / sheet).read_text()
         style = _SET_IN.format(re.findall(r"^  --([\w-]+):", css, re.M)[-1])
-    rules = re.findall(r"/\* Fallback for .*?\n}", css, re.S)
+    rules = re.findall(r"@font-face {[^}]*size-adjust[^}]*}", css)
     return page.name, sum(map(len, rules))
 
 

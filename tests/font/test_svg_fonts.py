@@ -14,9 +14,9 @@ from playwright.sync_api import Browser
 
 from aksara.errors import FontError
 from aksara.font import Font, open_font
+from aksara.kerning import kerning_of
 from aksara.subsetting import subset
 from aksara.svg_fonts import read_svg_font, svg_font
-from aksara.svg_fonts.kerning import kerning_of
 from aksara.svg_fonts.paths import paths_of
 from aksara.tables import OS2, Head, Hhea, Name
 from aksara.truetype.components import (

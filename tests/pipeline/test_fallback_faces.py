@@ -13,13 +13,15 @@ from pathlib import Path
 
 import pytest
 from msgspec.structs import replace
+from PIL import ImageFont
 from playwright.sync_api import Browser
 
 from aksara.faces import Face, FaceMetrics, LineMetrics, face_metrics, generic_family, identify
 from aksara.font import Font, open_font
+from aksara.kerning import kerning_in_text
 from aksara.tables import OS2, Hhea
-from aksara.text import find_language, language_frequencies, text_frequencies
-from aksara.web.fallback import fallback_faces
+from aksara.text import find_language, language_frequencies, parse_ranges, text_frequencies
+from aksara.web.fallback import FallbackFace, SetFace, fallback_faces
 from aksara.web.stack import close_stack
 from aksara.web.system_families import SystemFamily, all_system_families, find_system_family, mean_width
 from conftest import Run, open_page
@@ -85,7 +87,7 @@ def test_nothing_moves_when_the_web_font_arrives(family: str, aksara: Run, tmp_p
     handler = functools.partial(_HeldFonts, directory=str(demo / "site"))
     with http.server.ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
-        for name in ("paragraphs", "index"):
+        for name in ("paragraphs", "index", "islands", "timetable"):
             _HeldFonts.released.clear()
             page = liberated.new_page(viewport={"width": 1280, "height": 800})
             page.add_init_script(_WATCH)
@@ -100,7 +102,7 @@ def test_nothing_moves_when_the_web_font_arrives(family: str, aksara: Run, tmp_p
             page.wait_for_timeout(200)
             after, shift = page.evaluate(_LINES), page.evaluate("window.shift")
             page.close()
-            assert shift <= 0.01, name
+            assert shift <= 0.008, name
             if name == "paragraphs":
                 assert len(before) >= 20
                 assert 20 * sum(a != b for a, b in zip(before, after, strict=True)) <= len(before)
@@ -178,7 +180,7 @@ def test_fonts_without_known_letters_get_no_guesses() -> None:
     text = language_frequencies([find_language("kn")])
     assert close_stack("sans-serif", metrics, text) == ("Arial", "sans-serif")
     assert close_stack("math", metrics, text)[-1] == "math"
-    assert fallback_faces("Kannada", [(identify(kannada), metrics)], ("Arial", "sans-serif"), text) == ()
+    assert fallback_faces("Kannada", [SetFace(identify(kannada), metrics, text)], ("Arial", "sans-serif")) == ()
 
 
 @pytest.mark.parametrize(
@@ -209,6 +211,19 @@ def test_lines_are_those_that_browsers_make(
         assert (lines.ascent, lines.descent, lines.gap) == pytest.approx(wanted)
 
 
+def test_kerning_counts_as_it_comes_to_in_text() -> None:
+    """Held against HarfBuzz: how much narrower it sets an English text than the sum of its letters."""
+    path = next(path for path in corpus() if path.name == "OpenSans-Regular.ttf")
+    text = "Two waves, a ferry and Tomas Varley: they wait for you at the pier, every Tuesday. " * 5
+    renderer = ImageFont.truetype(str(path), 1000, layout_engine=ImageFont.Layout.RAQM)
+    plain, kerned = (renderer.getlength(text, features=features) for features in (["-kern"], None))
+    frequencies = {ord(letter): count / len(text) for letter, count in Counter(text).items()}
+    reckoned = sum(kerning_in_text(open_font(path), frequencies)[code] * frequencies[code]
+                   for code in kerning_in_text(open_font(path), frequencies))  # fmt: skip
+    assert reckoned * len(text) * 1000 == pytest.approx(kerned - plain, abs=0.003 * plain)
+    assert kerned < 0.998 * plain and reckoned < 0
+
+
 def test_letters_are_weighed_by_how_often_they_are_written() -> None:
     indonesian, polish = (language_frequencies([find_language(tag)]) for tag in ("id", "pl"))
     assert sum(indonesian.values()) == pytest.approx(1, abs=0.02)
@@ -233,15 +248,36 @@ def test_families_without_measures_are_told_if_they_are_the_users_choice(aksara:
     assert "metrics of" not in aksara(*build, "--stack", "Arial, serif").stderr
 
 
+def _capitals(rule: FallbackFace) -> list[int]:
+    codes = parse_ranges(rule.unicode_range)
+    return sorted(code for code in codes & _ENGLISH.keys() if code in face_metrics(open_font(DEMO_FONTS[0])).widths)
+
+
 def test_rules_are_as_many_as_it_takes_and_lines_are_of_the_right_system() -> None:
     metrics = FaceMetrics(
         LineMetrics(0.9, 0.3, 0.1), LineMetrics(1.2, 0.4, 0.0), face_metrics(open_font(DEMO_FONTS[0])).widths
     )
-    faces = [(Face(path="", family="Penyu", weight=weight, style="normal"), metrics) for weight in (300, 400, 500, 700)]
-    made = fallback_faces("Penyu", faces, ("Calibri", "Arial", "Georgia", "serif"), _ENGLISH)
+    faces = [
+        SetFace(Face(path="", family="Penyu", weight=weight, style="normal"), metrics, _ENGLISH)
+        for weight in (300, 400, 500, 700)
+    ]
+    made = fallback_faces("Penyu", faces, ("Calibri", "Arial", "Georgia", "serif"))
     # Weights for which the same system font stands in at the same size share a rule; bolds have one of their own.
-    assert [(rule.on, rule.weight) for rule in made] == [
+    assert [(rule.on, rule.weight) for rule in made if not rule.unicode_range] == [
         ("Calibri", (300, 500)), ("Calibri", (700, 700)), ("Arial", (300, 500)), ("Arial", (700, 700))]  # fmt: skip
+    # Only rules of the same weights make one font: those for some characters have the weights of that for all.
+    parts = [rule for rule in made if rule.unicode_range]
+    assert {rule.on for rule in parts} == {"Arial"}, "in Calibri kinds of characters differ too little for a rule"
+    assert {rule.weight for rule in parts} == {(300, 500), (700, 700)}
+    capitals = next(rule for rule in parts if rule.on == "Arial" and "U+41-5A" in rule.unicode_range)
+    wide = find_system_family("Arial").face(bold=False, italic=False).widths  # type: ignore[union-attr]
+    assert capitals.size_adjust / 100 == pytest.approx(
+        sum(_ENGLISH.get(code, 0) * metrics.widths[code] for code in _capitals(capitals))
+        / sum(_ENGLISH.get(code, 0) * wide[code] for code in _capitals(capitals)), abs=1e-3,
+    )  # fmt: skip
+    # Of a face in which little is set, no more is said than of its neighbours.
+    few = [replace(entry, share=float(entry.face.weight == 400)) for entry in faces]
+    assert {rule.weight for rule in fallback_faces("Penyu", few, ("Arial",)) if rule.unicode_range} == {(300, 500)}
     for rule in made:
         lines = metrics.windows_lines if rule.on == "Calibri" else metrics.lines
         for percent, length in ((rule.ascent, lines.ascent), (rule.descent, lines.descent), (rule.line_gap, lines.gap)):

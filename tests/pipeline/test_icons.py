@@ -16,6 +16,7 @@ from aksara.subsetting.icons import font_icons
 from conftest import Run, open_page
 from fonts import box, small_font
 from icon_fonts import NAMES, icon_font
+from places import ROOT
 
 
 def test_names_come_from_ligatures_and_from_the_font() -> None:
@@ -32,6 +33,12 @@ def test_a_font_of_letters_with_ligatures_has_no_icons() -> None:
     text, icons = (Font.read(icon_font(**drawn), "a.ttf") for drawn in ({"letters": box(500)[0]}, {"private": False}))
     assert font_icons(text) == {} and pictures_of(text) == ""
     assert set(font_icons(icons)) == set(NAMES) and pictures_of(icons) == "icons"
+
+
+def test_icons_of_one_width_keep_their_place_until_they_are_there(aksara: Run, tmp_path: Path) -> None:
+    signals = next(path for path in (ROOT / "src/aksara/demo/fonts").glob("PenyuSignals*"))
+    aksara("build", signals, "--for-icon", "ferry", "--format", "woff2")
+    assert "display: inline-block; width: 0.92em;" in (tmp_path / "web-fonts/faces.css").read_text()
 
 
 def test_only_the_icons_asked_for_stay(aksara: Run, browser: Browser, tmp_path: Path) -> None:

@@ -410,6 +410,7 @@ def test_icons_have_their_own_form(aksara: Run, tmp_path: Path) -> None:
     assert aksara("build", "a.ttf").returncode == 0
     sheet = (tmp_path / "web-fonts/faces.css").read_text()
     assert "font-display: block" in sheet and 'Kotak", sans-serif;' in sheet and ".icon { font-family" in sheet
+    assert "white-space: nowrap" not in sheet, "its icons differ in width"
     assert "body {" not in sheet and "size-adjust" not in sheet
 
 

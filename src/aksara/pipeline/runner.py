@@ -303,6 +303,7 @@ def _web_families(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple
             notice=family.notice,
             display=family.display,
             pictures=family.pictures,
+            icon_width=family.icon_width,
             selectors=family.selectors,
             fallbacks=family.fallbacks,
             missing_faces=family.missing_faces,

@@ -17,8 +17,7 @@ from aksara.proof.lines import FittedLine, fitted
 from aksara.proof.samples import can_set, opening, some_letters, texts_for
 from aksara.sizes import format_saving, format_size
 from aksara.text import coverage, find_language
-from aksara.web.css import fallback_rule, property_names, range_value, style_value
-from aksara.web.fallback import FallbackFace
+from aksara.web.css import fallback_rules, property_names, range_value, style_value
 from aksara.web.font_matching import DesiredFace, best_match
 from aksara.web.model import WebFace, WebFamily, WebSlice, format_label
 from aksara.web.palettes import palette_rule
@@ -231,10 +230,6 @@ def _shortened(text: str) -> str:
     return text if len(text) <= _LABEL else f"…{text[-_LABEL + 1 :]}"
 
 
-def _fallback_rule(rule: FallbackFace, family: WebFamily) -> str:
-    return fallback_rule(family, rule)
-
-
 _FILTERS: Mapping[str, Callable[..., object]] = {
     "size": format_size,
     "label": format_label,
@@ -246,7 +241,7 @@ _FILTERS: Mapping[str, Callable[..., object]] = {
     "css_string": string,
     "slider_step": _slider_step,
     "palette_rule": lambda palette, family: palette_rule(family, palette),
-    "fallback_rule": _fallback_rule,
+    "fallback_rules": fallback_rules,
     "formats_of": lambda family: _formats(family.faces),
     "face_for_text": _face_for_text,
     "can_set": can_set,

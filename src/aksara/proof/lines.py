@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from msgspec import Struct
 
-from aksara.web.fallback import FallbackFace
+from aksara.web.fallback import FallbackFace, scaled_widths
 from aksara.web.model import WebFace
 from aksara.web.system_families import SystemFamily, find_system_family
 
@@ -48,23 +48,23 @@ def fitted(
     found = []
     for rule in fallbacks:
         system = find_system_family(rule.on, measured)
-        low, high = rule.weight
-        if system is None or rule.unicode_range or rule.style != web.face.style or not low <= web.face.weight <= high:
+        if system is None or rule.unicode_range or not rule.stands_in_for(web.face):
             continue
         theirs = system.face(bold=web.face.weight >= 600, italic=web.face.style != "normal").widths
         if any(ord(character) not in theirs for character in text):
             continue
-        scale = rule.size_adjust / 100
-        pairs = [(_width(line, widths), scale * _width(line, theirs)) for line in lines]
+        own = [part for part in fallbacks if part.family == rule.family and part.stands_in_for(web.face)]
+        theirs = scaled_widths(theirs, rule, [part for part in own if part.unicode_range])
+        pairs = [(_width(line, widths), _width(line, theirs)) for line in lines]
         found.append(
             FittedText(
                 family=rule.family,
                 on=rule.on,
                 lines=tuple(
-                    FittedLine(line, other / own - 1 if own else 0.0, other <= measure)
-                    for line, (own, other) in zip(lines, pairs, strict=True)
+                    FittedLine(line, other / ours - 1 if ours else 0.0, other <= measure)
+                    for line, (ours, other) in zip(lines, pairs, strict=True)
                 ),
-                difference=sum(other for _, other in pairs) / (sum(own for own, _ in pairs) or 1) - 1,
+                difference=sum(other for _, other in pairs) / (sum(ours for ours, _ in pairs) or 1) - 1,
             )
         )
     return found

@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from aksara.faces import identify
 from aksara.font import Font
-from aksara.svg_fonts.kerning import KerningPairs, kerning_of
+from aksara.kerning import KerningPairs, kerning_of
 from aksara.svg_fonts.paths import number, paths_of
 from aksara.tables import OS2, Gsub, Head, Hhea, Hmtx, Name, Post
 from aksara.tables.layout.gsub import LigatureSubstitution

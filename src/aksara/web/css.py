@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from itertools import groupby
 from pathlib import PurePath
 
-from aksara.faces import Face, label_of
-from aksara.faces.style import WEIGHT_NAMES, range_label
+from aksara.faces import Face
 from aksara.sizes import format_size
 from aksara.web.example_rules import rules_to_copy
 from aksara.web.fallback import FallbackFace
@@ -32,7 +32,7 @@ def style_sheet(families: Sequence[WebFamily], *, version: str, licence: Licence
     for family in families:
         parts += [rule(family, web, part) for web in family.faces for part in web.slices]
         parts += [palette_rule(family.name, palette) for palette in family.palettes]
-        parts += [fallback_rule(family, face) for face in family.fallbacks]
+        parts += fallback_rules(family)
     parts.append(_properties(families))
     parts.append(rules_to_copy(families, property_names(family.name for family in families)))
     return "\n\n".join(filter(None, parts)) + "\n"
@@ -126,23 +126,27 @@ def _declaration(name: str, values: Sequence[str]) -> str:
     return "\n".join(lines) + ";"
 
 
-def fallback_rule(family: WebFamily, face: FallbackFace) -> str:
-    """The rule of a metric-matched fallback face (CSS Fonts 5, section 5)."""
-    low, high = face.weight
-    width = face.width[0] if face.width[0] == face.width[1] else 100.0
-    named = {low, high} <= WEIGHT_NAMES.keys()
-    label = label_of(low, face.style, width)
-    if low != high:
-        to = f"{label} to {label_of(high, face.style, width)}"
-        label = to if named else range_label(face.weight, face.style, face.width)
-    told = f"Fallback for {family.name} {label} while it loads; lines are as wide, give or take {face.difference:.1%}"
-    lines = [f"/* {comment_text(told)} */", "@font-face {"]
-    lines += [f"  {name}: {value};" for name, value in _identity(face.family, face.style, face.weight, face.width)]
-    lines.append(_declaration("src", [f"local({string(name)})" for name in face.local]))
-    lines += [f"  {name}: {value:g}%;" for name, value in metric_overrides(face).items()]
-    if face.unicode_range:
-        lines.append(_declaration("unicode-range", face.unicode_range.split(", ")))
-    return "\n".join([*lines, "}"])
+def fallback_rules(family: WebFamily) -> list[str]:
+    """The rules of the metric-matched fallback faces (CSS Fonts 5, section 5), a line each: for each system family a
+    text with a comment that says what it is for."""
+    texts = []
+    for name, group in groupby(family.fallbacks, key=lambda face: face.family):
+        faces = list(group)
+        difference = max(face.difference for face in faces)
+        told = f"{family.name} set in {faces[0].on} while it loads; lines are as wide, give or take {difference:.1%}"
+        texts.append("\n".join([f"/* {comment_text(told)} */", *(_fallback_rule(name, face) for face in faces)]))
+    return texts
+
+
+def _fallback_rule(family: str, face: FallbackFace) -> str:
+    # What a rule says by itself where it says nothing is left out: sites with many faces have many of these rules.
+    ordinary = {"font-style": "normal", "font-weight": "400"}
+    named = _identity(family, face.style, face.weight, face.width)
+    said = [(name, value) for name, value in named if ordinary.get(name) != value]
+    said.append(("src", ", ".join(f"local({string(name)})" for name in face.local)))
+    said += [(name, f"{value:g}%") for name, value in metric_overrides(face).items()]
+    said += [("unicode-range", face.unicode_range)] if face.unicode_range else []
+    return f"@font-face {{ {'; '.join(f'{name}: {value}' for name, value in said)} }}"
 
 
 def metric_overrides(face: FallbackFace) -> dict[str, float]:

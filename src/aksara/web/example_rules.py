@@ -16,11 +16,14 @@ def rules_to_copy(families: Sequence[WebFamily], properties: Sequence[str]) -> s
     """A comment with the rules; `properties` are the custom properties of the families."""
     lines: list[str] = []
     rest: list[tuple[WebFamily, str]] = []
+    # Of rules with one selector only the last would count.
+    taken: set[str] = set()
+    of_text = text_family([family for family in families if not family.pictures] or families)
     for family, variable in zip(families, properties, strict=True):
         if family.pictures:
             lines.append(_picture_rule(family, variable))
         elif family.selectors:
-            lines += _site_rules(family, variable)
+            lines += _site_rules(family, variable, taken, of_text=family is of_text)
         else:
             rest.append((family, variable))
     if rest and not any(family.selectors for family in families):
@@ -41,17 +44,28 @@ def first_rule(families: Sequence[WebFamily], properties: Sequence[str]) -> str:
 def _picture_rule(family: WebFamily, variable: str) -> str:
     name = ".emoji" if family.pictures == "emoji" else ".icon"
     plain = "" if family.pictures == "emoji" else " font-weight: normal; font-style: normal; line-height: 1;"
+    if family.icon_width:
+        # The name of an icon is wider than the icon, which moves what is beside it when the font arrives.
+        plain += f" display: inline-block; width: {family.icon_width:.4g}em; overflow: clip; white-space: nowrap;"
     return f"{name} {{ font-family: var({variable});{plain} }}"
 
 
-def _site_rules(family: WebFamily, variable: str) -> list[str]:
-    """A rule for each face that the site asks for, with the selector that asks first."""
+def _site_rules(family: WebFamily, variable: str, taken: set[str], *, of_text: bool) -> list[str]:
+    """A rule for each face that the site asks for, with the selector that asks first, unless it is `taken`.
+
+    No selector asks for the weight of running text: that is `body`, for the family `of_text`.
+    """
     faces = [web.face for web in family.faces]
     by_descriptors: dict[str, list[str]] = {}
-    for selector, desired in family.selectors[:_NAMED]:
-        by_descriptors.setdefault(_descriptors(faces, desired), []).append(selector)
+    asked = list(family.selectors[:_NAMED])
+    if of_text and not any(desired == DesiredFace() for _, desired in asked):
+        asked.insert(0, ("body", DesiredFace()))
+    for selector, desired in asked:
+        if selector not in taken:
+            by_descriptors.setdefault(_descriptors(faces, desired), []).append(selector)
+            taken.add(selector)
     return [
-        f"{', '.join(dict.fromkeys(selectors))} {{ font-family: var({variable}); {descriptors} }}"
+        f"{', '.join(selectors)} {{ font-family: var({variable}); {descriptors} }}"
         for descriptors, selectors in by_descriptors.items()
     ]
 

@@ -12,9 +12,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from aksara.faces import Face, FaceMetrics, Style
-from aksara.text import format_ranges
+from aksara.text import format_ranges, parse_ranges
 from aksara.text.scripts import COMMON, script_of
-from aksara.web.system_families import SystemFamily, find_system_family, mean_width
+from aksara.web.system_families import SystemFace, SystemFamily, find_system_family, mean_width
 
 #: Of running text, the share of letters that both fonts must have, or the ratio of widths would be a guess.
 _KNOWN_SHARE = 0.9
@@ -23,17 +23,23 @@ _OWN_SHARE = 0.03
 _LETTERS_OF_LINE = 65
 #: Ratios of widths that a scaled font is still legible at.
 _SANE = (0.5, 2.0)
+#: What a kind of characters has to change of a line's width, as a share of it, to get a rule of its own; by how much it
+#: may be scaled otherwise than small letters before that looks odd; and kinds whose scales differ by less share a rule.
+_WORTH_A_RULE, _KIND_APART, _SAME_KIND = 0.0015, 0.3, 0.03
+#: Of a family's text, the share from which on a face is fitted as well as can be; others share rules more readily.
+_LITTLE = 0.05
 #: Neighbouring weights whose sizes differ by less, in percent, share a rule: of static faces, which have just one size,
 #: and of a variable face, whose size changes all along.
-_SAME_SIZE, _ABOUT_THE_SAME_SIZE = 0.05, 0.5
+_SAME_SIZE, _ABOUT_THE_SAME_SIZE, _SIZE_OF_LITTLE = 0.05, 0.5, 3.0
 
 
 class FallbackFace(Struct, frozen=True, kw_only=True):
     """One rule: `family` is its own name, `on` the system family, `local` the names of its fonts.
 
     `weight` and `width` are ranges, as the web face's; `size_adjust`, `ascent`, `descent` and `line_gap` are
-    percentages. `unicode_range` is that of a script of its own ("": all characters but those of such rules).
-    `difference` is by how much, as a share of its width, a line of text is likely to be wider or narrower.
+    percentages. `unicode_range` is that of a script of its own, or of a kind of character that is scaled otherwise than
+    the small letters ("": all characters but those of such rules). `difference` is by how much, as a share of its
+    width, a line of text is likely to be wider or narrower.
     """
 
     family: str
@@ -49,48 +55,150 @@ class FallbackFace(Struct, frozen=True, kw_only=True):
     unicode_range: str = ""
     difference: float = 0.0
 
+    def stands_in_for(self, face: Face) -> bool:
+        """Whether it is for that face, or a part of its range."""
+        low, high = self.weight
+        return self.style == face.style and low <= face.weight <= high
+
+
+class SetFace(Struct, frozen=True):
+    """A face, its metrics, and how often each character occurs in the text that is set in it. `share` is how much of
+    its family's text that is, from 0 to 1."""
+
+    face: Face
+    metrics: FaceMetrics
+    frequencies: Mapping[int, float]
+    share: float = 1.0
+
 
 def fallback_faces(
-    family: str,
-    faces: Sequence[tuple[Face, FaceMetrics]],
-    stack: Sequence[str],
-    frequencies: Mapping[int, float],
-    measured: Sequence[SystemFamily] = (),
+    family: str, faces: Sequence[SetFace], stack: Sequence[str], measured: Sequence[SystemFamily] = ()
 ) -> tuple[FallbackFace, ...]:
     """The rules for those families of the stack that were measured, in the stack's order.
 
     A variable face is given several times, each time for a part of its range and with the metrics that it has there.
-    `frequencies` says how often each character occurs in the text to be set; characters that one of the two fonts
-    lacks do not count. `measured` are families besides those that are known.
+    Characters that one of the two fonts lacks do not count. `measured` are families besides those that are known.
     """
     rules: list[FallbackFace] = []
-    tolerance = _ABOUT_THE_SAME_SIZE if any(face.is_variable for face, _ in faces) else _SAME_SIZE
+    tolerance = _ABOUT_THE_SAME_SIZE if any(entry.face.is_variable for entry in faces) else _SAME_SIZE
     known = (find_system_family(name, measured) for name in stack)
+    scripts = _scripts(faces)
     for system in dict.fromkeys(filter(None, known)):
-        for ranges, share in _by_script(frequencies, faces[0][1].widths if faces else {}):
-            made = [_face(family, face, metrics, system, share, ranges) for face, metrics in faces]
-            rules += _joined([rule for rule in made if rule is not None], tolerance)
+        of_faces = ((entry, _rules(family, entry, system, scripts)) for entry in faces)
+        fits = [_Fit(made, entry.share < _LITTLE) for entry, made in of_faces if made]
+        found = [rule for fitted in _joined(fits, tolerance) for rule in fitted.rules]
+        # What holds for some characters alone counts for them only behind the rule for all.
+        rules += sorted(found, key=lambda rule: bool(rule.unicode_range))
     return tuple(rules)
 
 
-def _by_script(frequencies: Mapping[int, float], widths: Mapping[int, float]) -> list[tuple[str, Mapping[int, float]]]:
-    """The text's letters by script: those of the most used one with all signs, for every character; then others of
-    which there are many, for the range of these alone."""
-    shares: dict[str, dict[int, float]] = {}
-    for code, share in frequencies.items():
-        shares.setdefault(script_of(code), {})[code] = share
-    common = shares.pop(COMMON, {})
+def _scripts(faces: Sequence[SetFace]) -> dict[str, str]:
+    """The scripts of the text that are fitted each by itself, with their ranges: the most used one ("", it has the
+    signs of all), and others of which there are many."""
+    shares: dict[str, float] = {}
+    for entry in faces:
+        for code, share in entry.frequencies.items():
+            shares[script_of(code)] = shares.get(script_of(code), 0.0) + share
+    shares.pop(COMMON, None)
     if len(shares) < 2:
-        return [("", frequencies)]
-    total = sum(map(sum, (share.values() for share in shares.values()))) or 1.0
-    main = max(sorted(shares), key=lambda script: sum(shares[script].values()))
-    found: list[tuple[str, Mapping[int, float]]] = [("", shares[main] | common)]
+        return dict.fromkeys(shares, "") or {COMMON: ""}
+    main = max(sorted(shares), key=shares.__getitem__)
+    found = {main: ""}
     for script in sorted(shares):
-        if script != main and sum(shares[script].values()) >= _OWN_SHARE * total:
-            codes = {code for code in widths if script_of(code) == script}
+        if script != main and shares[script] >= _OWN_SHARE * sum(shares.values()):
+            codes = {code for code in faces[0].metrics.widths if script_of(code) == script}
             if codes:
-                found.append((format_ranges(codes), shares[script]))
+                found[script] = format_ranges(codes)
     return found
+
+
+def _rules(family: str, entry: SetFace, system: SystemFamily, scripts: Mapping[str, str]) -> tuple[FallbackFace, ...]:
+    """The rules of a face: for each script, and for kinds of characters of the main one."""
+    ours, theirs = entry.metrics.widths, _face_of(system, entry.face).widths
+    rules: list[FallbackFace] = []
+    for script, ranges in scripts.items():
+        own = (script, COMMON) if not ranges else (script,)
+        shares = {
+            code: share for code, share in entry.frequencies.items() if len(scripts) < 2 or script_of(code) in own
+        }
+        kinds = [] if ranges or entry.share < _LITTLE else _kinds(ours, theirs, shares, script)
+        letters = {code: share for code, share in shares.items() if not any(code in kind.codes for kind in kinds)}
+        rule = _face(family, entry, system, letters, ranges)
+        if rule is None:
+            continue
+        parts = [_face(family, entry, system, kind.of(shares), kind.ranges) for kind in kinds]
+        kept = [part for part in parts if part is not None]
+        difference = round(_line_difference(ours, scaled_widths(theirs, rule, kept), shares), 4)
+        rules += [replace(part, difference=difference) for part in (rule, *kept)]
+    return tuple(rules)
+
+
+class _Kind(Struct, frozen=True):
+    """Characters that are scaled alike, otherwise than small letters."""
+
+    spans: tuple[tuple[int, int], ...]
+
+    @property
+    def codes(self) -> frozenset[int]:
+        return frozenset(code for first, last in self.spans for code in range(first, last + 1))
+
+    @property
+    def ranges(self) -> str:
+        return format_ranges(self.codes)
+
+    def of(self, frequencies: Mapping[int, float]) -> dict[int, float]:
+        codes = self.codes
+        return {code: share for code, share in frequencies.items() if code in codes}
+
+
+_CAPITALS = {
+    "Latn": _Kind(((0x41, 0x5A), (0xC0, 0xDE))),
+    "Grek": _Kind(((0x386, 0x38F), (0x391, 0x3AB))),
+    "Cyrl": _Kind(((0x400, 0x42F),)),
+}
+#: Nearly all of them are vowels, of which some languages have a quarter of their letters.
+_ACCENTED = {"Latn": _Kind(((0xDF, 0xFF), (0x101, 0x17F), (0x1EA0, 0x1EF9)))}
+_DIGITS = _Kind(((0x30, 0x39),))
+_SIGNS = _Kind(((0x20, 0x2F), (0x3A, 0x40), (0x5B, 0x60), (0x7B, 0x7E), (0xA0, 0xBF), (0x2000, 0x206F)))
+
+
+def _kinds(
+    ours: Mapping[int, float], theirs: Mapping[int, float], frequencies: Mapping[int, float], script: str
+) -> list[_Kind]:
+    """Capitals, letters with accents, digits, and spaces with signs, where another scale than that of the small letters
+    makes a difference to lines; those that are scaled nearly alike together. Hardly any pair of them is kerned."""
+    ratios: list[tuple[float, float, _Kind]] = []
+    known = [kind for kind in (_CAPITALS.get(script), _ACCENTED.get(script), _DIGITS, _SIGNS) if kind is not None]
+    small = {code: share for code, share in frequencies.items() if not any(code in kind.codes for kind in known)}
+    base, own = _ratio(ours, theirs, small)
+    if not base or script not in _CAPITALS:
+        return []
+    whole = own + sum(_ratio(ours, theirs, kind.of(frequencies))[1] for kind in known)
+    for kind in known:
+        ratio, share = _ratio(ours, theirs, kind.of(frequencies))
+        bounded = min(max(ratio, base * (1 - _KIND_APART)), base * (1 + _KIND_APART))
+        if ratio == bounded and abs(ratio / base - 1) * share / whole > _WORTH_A_RULE:
+            ratios.append((ratio, share, kind))
+    ratios.sort(key=lambda entry: entry[0])
+    found: list[tuple[float, float, _Kind]] = []
+    for ratio, share, kind in ratios:
+        if found and ratio / found[-1][0] - 1 < _SAME_KIND:
+            before, weight, joined = found[-1]
+            mean = (before * weight + ratio * share) / (weight + share)
+            found[-1] = (mean, weight + share, _Kind(tuple(sorted((*joined.spans, *kind.spans)))))
+        else:
+            found.append((ratio, share, kind))
+    return [kind for _, _, kind in found]
+
+
+def _ratio(
+    ours: Mapping[int, float], theirs: Mapping[int, float], frequencies: Mapping[int, float]
+) -> tuple[float, float]:
+    """How much wider these characters are in the web font, on average, and how wide they all are together there."""
+    common = sorted(ours.keys() & theirs.keys() & frequencies.keys())
+    mine = sum(frequencies[code] * ours[code] for code in common)
+    other = sum(frequencies[code] * theirs[code] for code in common)
+    return (mine / other if other else 0.0), mine
 
 
 def fit(metrics: FaceMetrics, widths: Mapping[int, float], frequencies: Mapping[int, float]) -> float | None:
@@ -107,16 +215,16 @@ def fit(metrics: FaceMetrics, widths: Mapping[int, float], frequencies: Mapping[
     return ours / theirs
 
 
-def _face(
-    family: str,
-    face: Face,
-    metrics: FaceMetrics,
-    system: SystemFamily,
-    frequencies: Mapping[int, float],
-    unicode_range: str = "",
-) -> FallbackFace | None:
+def _face_of(system: SystemFamily, face: Face) -> SystemFace:
     # Browsers take a family's bold from 600 on.
-    system_face = system.face(bold=face.weight >= 600, italic=face.style != "normal")
+    return system.face(bold=face.weight >= 600, italic=face.style != "normal")
+
+
+def _face(
+    family: str, entry: SetFace, system: SystemFamily, frequencies: Mapping[int, float], unicode_range: str
+) -> FallbackFace | None:
+    face, metrics = entry.face, entry.metrics
+    system_face = _face_of(system, face)
     ratio = fit(metrics, system_face.widths, frequencies)
     if ratio is None:
         return None
@@ -135,39 +243,73 @@ def _face(
         descent=descent,
         line_gap=gap,
         unicode_range=unicode_range,
-        difference=round(_line_difference(metrics.widths, system_face.widths, frequencies, ratio), 4),
     )
 
 
-def _line_difference(
-    ours: Mapping[int, float], theirs: Mapping[int, float], frequencies: Mapping[int, float], ratio: float
-) -> float:
+def scaled_widths(widths: Mapping[int, float], rule: FallbackFace, parts: Sequence[FallbackFace]) -> dict[int, float]:
+    """The advances of a system font as the rule scales them, with its `parts`: rules for some characters alone."""
+    scales = {code: part.size_adjust / 100 for part in parts for code in parse_ranges(part.unicode_range)}
+    return {code: width * scales.get(code, rule.size_adjust / 100) for code, width in widths.items()}
+
+
+def _line_difference(ours: Mapping[int, float], theirs: Mapping[int, float], frequencies: Mapping[int, float]) -> float:
     """How much wider or narrower a line is likely to be: letters differ both ways, which evens out along it."""
-    common = ours.keys() & theirs.keys() & frequencies.keys()
+    common = sorted(ours.keys() & theirs.keys() & frequencies.keys())
     total = sum(frequencies[code] for code in common)
     mean = mean_width(ours, frequencies, common)
     if not total or not mean:
         return 0.0
-    squares = sum(frequencies[code] * (ours[code] - ratio * theirs[code]) ** 2 for code in sorted(common))
+    squares = sum(frequencies[code] * (ours[code] - theirs[code]) ** 2 for code in common)
     return float((squares / total) ** 0.5 / mean / _LETTERS_OF_LINE**0.5)
 
 
-def _joined(rules: Sequence[FallbackFace], tolerance: float) -> list[FallbackFace]:
-    """One rule for neighbouring weights that would say the same."""
-    joined: list[FallbackFace] = []
-    for rule in sorted(rules, key=lambda rule: (rule.width, rule.style != "normal", rule.style, rule.weight)):
+class _Fit(Struct, frozen=True):
+    """The rules of a face, or of neighbouring weights; the first is for most of its text, of which there is `little` or
+    more."""
+
+    rules: tuple[FallbackFace, ...]
+    little: bool
+
+    @property
+    def weight(self) -> tuple[int, int]:
+        return self.rules[0].weight
+
+    def up_to(self, weight: tuple[int, int]) -> _Fit:
+        """The same for all weights of these, too. Rules whose weights differ do not make one font together."""
+        both = (min(self.weight[0], weight[0]), max(self.weight[1], weight[1]))
+        return _Fit(tuple(replace(rule, weight=both) for rule in self.rules), self.little)
+
+
+def _joined(fits: Sequence[_Fit], tolerance: float) -> list[_Fit]:
+    """One for neighbouring weights that would say the same, or nearly so where one is for little text."""
+    joined: list[_Fit] = []
+    for new in sorted(fits, key=lambda fitted: _order(fitted.rules[0])):
         last = joined[-1] if joined else None
-        if (
-            last is not None
-            and (last.local, last.style, last.width) == (rule.local, rule.style, rule.width)
-            and all(
-                abs(mine - theirs) < tolerance for mine, theirs in zip(_measures(last), _measures(rule), strict=True)
-            )
-        ):
-            joined[-1] = replace(last, weight=(last.weight[0], rule.weight[1]))
+        if last is not None and _are_alike(last, new, tolerance):
+            # What is said is what holds for more text.
+            kept, other = (new, last) if last.little and not new.little else (last, new)
+            joined[-1] = kept.up_to(other.weight)
         else:
-            joined.append(rule)
-    return sorted(joined, key=lambda rule: (rule.width, rule.weight, rule.style != "normal"))
+            joined.append(new)
+    return joined
+
+
+def _order(rule: FallbackFace) -> tuple[object, ...]:
+    return rule.width, rule.style != "normal", rule.style, rule.weight
+
+
+def _are_alike(one: _Fit, other: _Fit, tolerance: float) -> bool:
+    pairs = list(zip(one.rules, other.rules, strict=False))
+    if one.little or other.little:
+        pairs, tolerance = pairs[:1], _SIZE_OF_LITTLE
+    elif len(one.rules) != len(other.rules):
+        return False
+    return all(
+        (mine.local, mine.style, mine.width, mine.unicode_range)
+        == (theirs.local, theirs.style, theirs.width, theirs.unicode_range)
+        and all(abs(a - b) < tolerance for a, b in zip(_measures(mine), _measures(theirs), strict=True))
+        for mine, theirs in pairs
+    )
 
 
 def _measures(rule: FallbackFace) -> tuple[float, float, float, float]:

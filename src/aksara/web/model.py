@@ -261,6 +261,8 @@ class WebFamily(Struct, frozen=True, kw_only=True):
     icons: tuple[tuple[str, int | None], ...] = ()
     #: Whether it draws icons or emoji, and no text.
     pictures: Pictures = ""
+    #: How wide each of its icons is, in ems (None: they differ, or it has none).
+    icon_width: float | None = None
     #: Selectors of the site that ask for its faces, most written first.
     selectors: tuple[tuple[str, DesiredFace], ...] = ()
     #: Characters that its text shows and that none of its fonts has.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from typing import TYPE_CHECKING
 
@@ -11,8 +11,9 @@ from msgspec.structs import replace
 
 from aksara.errors import located
 from aksara.faces import embedding, generic_family, identify, names_for_local
+from aksara.kerning import kerning_in_text
 from aksara.notices import Noted, Notice
-from aksara.pipeline.planning.icons import pictures_of
+from aksara.pipeline.planning.icons import icon_width, pictures_of
 from aksara.pipeline.planning.metric_samples import sampled_metrics
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan, OtherWay
 from aksara.pipeline.planning.reading import FacesOfFonts
@@ -24,7 +25,7 @@ from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
 from aksara.text import CharacterSelection, Frequencies, find_language, frequencies_for, text_frequencies
 from aksara.text.sequences import Sequences
-from aksara.web.fallback import fallback_faces
+from aksara.web.fallback import SetFace, fallback_faces
 from aksara.web.font_matching import DesiredFace, best_match, describe_missing_face, missing_faces, synthesis
 from aksara.web.stack import close_stack, complete_stack
 from aksara.web.syntax import GENERIC_FAMILIES
@@ -40,6 +41,8 @@ _NAMED = 6
 _STANDARD = (DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "italic"))
 
 _SPACE = 0x20
+#: How many characters of the family's text are thought to stand in a face beside those that do: few tell too little.
+_BLENDED = 60
 
 
 class Share(Struct, frozen=True):
@@ -208,12 +211,9 @@ def _family(
         notice="\n   ".join(notices),
         request=request,
         known=frozenset().union(*(font.characters for face, font in planned.there if face.family == name)),
-        fallbacks=fallback_faces(
-            name, [sample for member in members for sample in member.samples], stack, frequencies, measured
-        )
-        if not pictures
-        else (),
+        fallbacks=() if pictures else fallback_faces(name, _set_faces(members, wanted, frequencies), stack, measured),
         pictures=pictures,
+        icon_width=icon_width(regular.source) if pictures == "icons" else None,
         missing_faces=tuple(missing_faces(faces, desired)),
         other_way=_other_way(members, request, wanted),
         needs=wanted.needs,
@@ -317,6 +317,33 @@ def _stack_notices(family: FamilyPlan) -> list[Notice]:
         return []
     text = f"the metrics of {', '.join(plain)} are not known for this text, so lines may move when the web font loads"
     return [Notice(family.name, text)]
+
+
+def _set_faces(members: Sequence[FacePlan], wanted: Wanted, of_family: Frequencies) -> list[SetFace]:
+    """The faces, each with how often characters occur in its own text, as far as the site has enough of it, and with
+    the widths that they have there, kerning included."""
+    samples = [(member, face, metrics) for member in members for face, metrics in member.samples]
+    faces = [face for _, face, _ in samples]
+    counts: dict[int, Counter[int]] = defaultdict(Counter)
+    for need in wanted.needs.faces if wanted.needs is not None else ():
+        counts[faces.index(best_match(faces, need.desired))].update(need.counts)
+    total = sum(count.total() for count in counts.values())
+    found = []
+    for place, (member, face, metrics) in enumerate(samples):
+        # Of a family whose text is not known, regular and bold are used most.
+        share = counts[place].total() / total if total else float(face.style == "normal" and face.weight in (400, 700))
+        frequencies = _blended(counts[place], of_family)
+        kerning = kerning_in_text(member.font, frequencies)
+        widths = {code: width + kerning.get(code, 0.0) for code, width in metrics.widths.items()}
+        found.append(SetFace(face, replace(metrics, widths=widths), frequencies, share))
+    return found
+
+
+def _blended(counts: Counter[int], of_family: Frequencies) -> Frequencies:
+    """The frequencies of a face's own text, and those of its family as if `_BLENDED` characters more were set in it."""
+    total = counts.total() + _BLENDED
+    codes = counts.keys() & of_family.keys() if of_family else set(counts)
+    return {code: (counts[code] + _BLENDED * of_family.get(code, 0.0)) / total for code in codes | of_family.keys()}
 
 
 def _frequencies(members: Sequence[FacePlan], selection: CharacterSelection, wanted: Wanted) -> Frequencies:

@@ -17,6 +17,7 @@ from aksara.pipeline.planning.planned import FamilyPlan
 from aksara.pipeline.planning.reading import FacesOfFonts
 from aksara.sources import SourceFile
 from aksara.subsetting.icons import Icon, font_icons
+from aksara.tables import Head, Hmtx
 from aksara.text.emoji import may_be_of_emoji
 from aksara.text.sequences import is_private_use
 from aksara.web.model import Pictures
@@ -36,6 +37,16 @@ def pictures_of(font: Font) -> Pictures:
         return ""
     emoji = sum(code > 0xFF and may_be_of_emoji(chr(code)) for code in font.characters)
     return "emoji" if emoji > sum(map(is_private_use, font.characters)) else "icons"
+
+
+def icon_width(font: Font) -> float | None:
+    """How wide each of its icons is, in ems; None where they differ. Elements that have this width do not move what is
+    beside them when the font arrives, whatever text its icons are spelled with."""
+    own = {glyph for code, glyph in font.characters.items() if is_private_use(code)}
+    glyphs = sorted(own | {icon.glyph for icon in font_icons(font).values()})
+    advances = font.table(Hmtx).advances
+    widths = {int(advances[glyph]) for glyph in glyphs if glyph < len(advances)}
+    return widths.pop() / font.table(Head).units_per_em if len(widths) == 1 else None
 
 
 def is_of_pictures(characters: Collection[int]) -> bool:

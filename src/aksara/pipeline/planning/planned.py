@@ -115,6 +115,8 @@ class FamilyPlan(Struct, frozen=True, kw_only=True):
     slices: FamilySlices | None = None
     #: Whether it draws icons or emoji, and no text.
     pictures: Pictures = ""
+    #: How wide each of its icons is, in ems (None: they differ, or it has none).
+    icon_width: float | None = None
 
     @property
     def display(self) -> str:
