@@ -79,6 +79,25 @@ def test_init_writes_down_what_is_there_and_it_builds(aksara: Run, home: Path) -
     assert (home / "site/web-fonts/faces.css").read_bytes() == before
 
 
+def test_a_draft_leaves_out_what_no_page_asks_for(aksara: Run, home: Path) -> None:
+    shutil.copytree(ROOT / "src/aksara/demo/candidates", home / "candidates")
+    (home / "site/index.html").write_text(
+        "<style>p { font-family: Penyu Sans } b { font-family: Penyu Sans Variable } h1 { font-family: Penyu Slab } "
+        "i { font-family: Penyu Signals }</style><h1>Kapal</h1><p>laut <b>biru</b> <i>A</i>"
+    )
+    told = json.loads(aksara("init", "--json").stdout)
+    assert [family["families"][0] for family in told["families"] if family["left_out"]] == [
+        "Penyu Ombak",
+        "Penyu Selat",
+    ]
+    text = (home / "aksara.toml").read_text()
+    drafted = tomllib.loads(text)["family"]
+    assert [family["name"] for family in drafted] == ["Penyu Sans", "Penyu Signals", "Penyu Slab"]
+    # Two families that might stand for one name are told of and stand for none.
+    assert [family.get("replaces") for family in drafted] == [["Penyu Sans Variable"], None, None]
+    assert "# Penyu Ombak: candidates/PenyuOmbak-Regular.otf" in text
+
+
 def test_init_finds_its_way_in_odd_places(aksara: Run, tmp_path: Path) -> None:
     fonts = tmp_path / "Our [old] fonts"
     fonts.mkdir()

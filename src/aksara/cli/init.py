@@ -43,7 +43,12 @@ def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json:
     screen.notify(Notice("", f"left out: {problem}") for problem in draft.skipped)
     if as_json:
         families = [
-            {"families": list(family.names), "fonts": list(family.patterns), "faces": list(family.faces)}
+            {
+                "families": list(family.names),
+                "fonts": list(family.patterns),
+                "faces": list(family.faces),
+                "left_out": family.unasked,
+            }
             for family in draft.families
         ]
         pages = [page.as_posix() for page in draft.pages]
@@ -53,7 +58,9 @@ def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json:
         return
     screen.print(Text.assemble("Written: ", (str(project), "bold")))
     for family in draft.families:
-        screen.print(f"  {', '.join(family.names)}: {', '.join(family.faces)} ({', '.join(family.patterns)})")
+        left_out = ", left out: no page asks for it" if family.unasked else ""
+        patterns = ", ".join(family.patterns)
+        screen.print(f"  {', '.join(family.names)}: {', '.join(family.faces)} ({patterns}){left_out}")
     count = len(draft.pages)
     screen.print(
         f"  {count} page{'s' * (count != 1)}" + (f", in {', '.join(draft.languages)}" if draft.languages else "")

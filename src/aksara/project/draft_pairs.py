@@ -30,6 +30,8 @@ class DraftFamily(Struct, frozen=True):
     generic: str = ""
     #: Families of the pages that these fonts seem to be for.
     replaces: tuple[str, ...] = ()
+    #: Whether pages ask for other families here, and not for this one.
+    unasked: bool = False
 
 
 def pages_in(folder: Path) -> list[Path]:
@@ -42,8 +44,9 @@ def pages_in(folder: Path) -> list[Path]:
 def with_replaced(families: Sequence[DraftFamily], pages: Sequence[Path]) -> list[DraftFamily]:
     """The families with those of the pages that they replace, where that can be seen.
 
-    A family that pages name needs none. Of the others, one goes with the only family of the pages that is neither
-    installed nor named like a font here, or with the only one of its generic family.
+    A name such as "Kapal Variable" is taken to mean the family Kapal. A family that pages name needs no other. Of the
+    others, one goes with the only family of the pages that is neither installed nor named like a font here, or with the
+    only one of its generic family, unless that goes with several. Those that go with none are `unasked`.
     """
     if not families or not 0 < len(pages) <= _MOST_PAGES:
         return list(families)
@@ -56,11 +59,24 @@ def with_replaced(families: Sequence[DraftFamily], pages: Sequence[Path]) -> lis
     own = {name.casefold() for family in families for name in family.names}
     free = {name: generic for name, generic in asked.items() if name.casefold() not in own}
     named = {name.casefold() for name in asked}
-    waiting = [family for family in families if not any(name.casefold() in named for name in family.names)]
-    return [
-        replace(family, replaces=_for(family, free, alone=len(waiting) == 1)) if family in waiting else family
-        for family in families
-    ]
+    longer = {name: family for name in free for family in families if _is_longer(name, family.names)}
+    free = {name: generic for name, generic in free.items() if name not in longer}
+    known = {id(family) for family in families if any(name.casefold() in named for name in family.names)}
+    known |= {id(family) for family in longer.values()}
+    alone = len(known) == len(families) - 1
+    guesses = {id(family): _for(family, free, alone=alone) for family in families if id(family) not in known}
+    times = Counter(name for guess in guesses.values() for name in guess)
+    found = []
+    for family in families:
+        replaced = tuple(name for name in guesses.get(id(family), ()) if times[name] == 1)
+        replaced += tuple(name for name, other in longer.items() if other is family)
+        unasked = bool(known) and id(family) not in known and not replaced
+        found.append(replace(family, replaces=replaced, unasked=unasked))
+    return found
+
+
+def _is_longer(name: str, families: Sequence[str]) -> bool:
+    return any(name.casefold().startswith(f"{family.casefold()} ") for family in families)
 
 
 def _for(family: DraftFamily, free: dict[str, str], *, alone: bool) -> tuple[str, ...]:

@@ -167,12 +167,16 @@ def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Seq
     parts = [_schema_line(base) + head]
     parts += [_table("[site]", site)] if site else []
     parts.append(_table("[output]", {"folder": toml_value(f"{inside}web-fonts")}))
-    for family in families:
+    for family in (family for family in families if not family.unasked):
         values = {"name": toml_value(family.names[0])} if len(family.names) == 1 else {}
         values["fonts"] = toml_value(list(family.patterns))
         if family.replaces:
             values["replaces"] = toml_value(list(family.replaces))
         parts.append(_table(f"# {', '.join(family.names)}: {_faces(family)}\n[[family]]", values))
+    if left_out := [
+        f"# {', '.join(family.names)}: {', '.join(family.patterns)}" for family in families if family.unasked
+    ]:
+        parts.append("\n".join(["# No page asks for these; tables like those above would make them:", *left_out]))
     return "\n\n".join(parts) + "\n"
 
 

@@ -211,6 +211,8 @@ def missing_words(path: str) -> str:
     """What to say of a path at which nothing is, by what it looks like."""
     name = printable(path)
     if match := re.match(r"([a-z][a-z0-9+.-]+):/", name, re.IGNORECASE):
+        # Paths have one slash where addresses have two.
+        name = re.sub(":/+", "://", name, count=1)
         return f"{name}: addresses of the kind {match[1]}: are not read; download it, and give the file"
     if os.sep == "/" and "\\" in name:
         return f"{name}: there is no such file; here folders are parted by /, as in {name.replace(chr(92), '/')}"
