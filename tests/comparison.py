@@ -22,11 +22,13 @@ from PIL import Image, ImageFont
 
 from aksara import container
 from aksara.container import FontFormat
+from aksara.errors import TableUnread
 from aksara.font import Font
 from aksara.subsetting import Subset, SubsetOptions, subset
 from aksara.tables import Cmap, Fvar, Gpos, Gsub, Kern
 from aksara.tables.layout.gpos import ClassPairs, GlyphPairs
 from aksara.tables.layout.gsub import LigatureSubstitution
+from aksara.tables.layout.lookups import Lookup
 
 #: FreeType makes hints of its own, from whatever letters the font has, for a TrueType font without programs worth the
 #: name. One that does nothing (pushes a number, drops it) keeps it from that, so that fonts can be compared.
@@ -267,7 +269,11 @@ def _pair_texts(font: Font, code_of: Mapping[int, str], rng: random.Random) -> l
         for subtable in font.table(Kern).subtables:
             pairs = (pair for pair in subtable.pairs.tolist() if pair[0] in code_of and pair[1] in code_of)
             found |= {code_of[left] + code_of[right] for left, right, _ in pairs}
-    for lookup in font.table(Gpos).lookups if "GPOS" in font else ():
+    lookups: list[Lookup] = []
+    if "GPOS" in font:
+        with suppress(TableUnread):
+            lookups = list(font.table(Gpos).lookups)
+    for lookup in lookups:
         for subtable in lookup.subtables:
             if isinstance(subtable, GlyphPairs):
                 for first in subtable.pairs.keys() & code_of.keys():

@@ -159,6 +159,10 @@ class FontError(FontDataError):
     """The font's data is damaged. A damaged table that browsers do without is dropped instead."""
 
 
+class TableUnread(FontError):
+    """A table that text engines leave out as a whole, for what one part of it is like."""
+
+
 class BeyondBounds(FontDataError):
     """Reading the font would take more work or memory than any real font does.
 

@@ -30,6 +30,7 @@ from aksara.tables.cff.subroutines import choose_subroutines
 from aksara.tables.device_metrics import DeviceWidths
 from aksara.tables.vertical import Vhea
 from aksara.truetype.components import Component, Composite
+from attacks import layout_table
 from comparison import Comparison
 from conftest import watched_page
 from fonts import box, small_font, words
@@ -127,6 +128,24 @@ def test_every_form_of_kerning_becomes_one_that_browsers_take(table: bytes) -> N
 
 
 # ---- missing tables
+
+
+@pytest.mark.parametrize(("sets", "is_used"), [(10, True), (200, False)])
+def test_a_table_that_text_engines_do_not_use_is_left_out(sets: int, is_used: bool) -> None:
+    """Sets of pairs that overlap, as where offsets were wrapped at 16 bits; one glyph leads to one of them."""
+    pairs = words(2, 0x42, -300 & 0xFFFF, 0x43, -200 & 0xFFFF)
+    large = words(5000, *[0x50, 0] * 5000)
+    head = 10 + 2 * sets
+    offsets = [head + 6, *[head + 6 + len(pairs)] * (sets - 1)]
+    subtable = words(1, head, 4, 0, sets, *offsets) + words(1, 1, 0x41) + pairs + large
+    glyphs = [box(300)[0]] * 0x60
+    font = Font.read(small_font({code: code for code in (0x41, 0x42, 0x43)}, glyphs,
+                                extra={"GPOS": layout_table(2, subtable, b"kern")}))  # fmt: skip
+    renderer = ImageFont.truetype(io.BytesIO(font.write("sfnt")), 1000, layout_engine=ImageFont.Layout.RAQM)
+    assert (renderer.getlength("AB") != renderer.getlength("AB", features=["-kern"])) == is_used
+    cut = subset(font, {0x41, 0x42, 0x43})
+    assert Comparison(font, cut).run() == []
+    assert any("text engines do not use it" in warning for warning in cut.warnings) != is_used
 
 
 @pytest.mark.parametrize("missing", [("OS/2",), ("name",), ("post",), ("OS/2", "name", "post")])

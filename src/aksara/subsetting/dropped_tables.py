@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from aksara.errors import FontError
+from aksara.errors import FontError, TableUnread
 from aksara.font import Font
 from aksara.sizes import format_size
 from aksara.tables import ShapingTable
@@ -64,6 +64,9 @@ def damaged_tables(font: Font, dropped: set[str], known: Sequence[FontError] = (
             warnings += (f"{defect}; text may look different there" for defect in defects)
         except FontError as error:
             damaged.add(tag)
+            if isinstance(error, TableUnread):
+                warnings.append(f"table '{tag}' is left out: {error.problem}")
+                continue
             lost = _WITHOUT_COLOURS if tag in _COLOUR_TABLES else "text may lack what it does"
             warnings.append(f"table '{tag}' is damaged ({error.problem}) and left out; {lost}")
     return damaged, warnings

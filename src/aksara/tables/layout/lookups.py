@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence, Set
 from msgspec import Struct
 from msgspec.structs import replace
 
-from aksara.errors import FontError
+from aksara.errors import FontError, TableUnread
 from aksara.offsets import Block, OffsetOverflow, OffsetReader, serialize, total_size
 from aksara.offsets.serializing import REACH
 from aksara.tables.glyph_map import GlyphMap
@@ -88,6 +88,8 @@ def _parse_lookup(reader: OffsetReader | None, layout: LookupFormat, defects: li
                 subtables.append(at.once(layout.parsers[subtable_type]))
         except FontError as error:
             error.lookup, error.subtable, error.table = number, index, layout.tag
+            if isinstance(error, TableUnread):
+                raise
             defects.append(f"{error.where} is damaged ({error.problem}) and left out")
     return Lookup(lookup_type, flags, tuple(subtables), mark_set)
 

@@ -7,6 +7,7 @@ from typing import Self
 
 from msgspec.structs import replace
 
+from aksara.errors import TableUnread
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import bisected, coverage_block, halved, parse_coverage, parse_rows
@@ -27,6 +28,8 @@ ValueFormats = tuple[int, int]
 #: Second glyph → the values of both.
 Seconds = Mapping[int, tuple[Value, Value]]
 _X_ADVANCE = 0x0004
+#: How many times its own size HarfBuzz reads of a table while it checks it.
+_CHECKED = 64
 _NO_PAIRS: Seconds = {}
 
 
@@ -41,6 +44,7 @@ class GlyphPairs(Subtable, frozen=True):
         covered = parse_coverage(reader.required16())
         first, second = reader.u16s(2)
         parse_set = _parse_plain_set if not (first | second) & DEVICES else _parse_device_set
+        _require_engines_read_on(reader, 1 + field_count(first) + field_count(second))
         pairs = parse_rows(reader, covered, lambda at: parse_set(at, first, second), _NO_PAIRS)
         return cls((first & 0xFF, second & 0xFF), pairs)
 
@@ -123,6 +127,23 @@ class GlyphPairs(Subtable, frozen=True):
     def halves(self) -> tuple[Self, Self]:
         first, second = halved(self.pairs)
         return replace(self, pairs=first), replace(self, pairs=second)
+
+
+def _require_engines_read_on(reader: OffsetReader, step: int) -> None:
+    """Raises `TableUnread` for sets of pairs that are so large together that text engines leave out the whole table.
+
+    Where offsets were wrapped at 16 bits sets overlap, and may come to many times the table's size. HarfBuzz, which
+    checks a table before it uses it, gives up then; sets that no glyph leads to count, too. The cursor stands before
+    the count of the sets, which have `step` numbers a pair, and stays there.
+    """
+    start = reader.position
+    total = 0
+    for at in reader.offsets16(reader.u16()):
+        if at is not None and at.remaining >= 2:
+            total += 2 * step * at.u16()
+    reader.position = start
+    if total > _CHECKED * len(reader.data):
+        raise TableUnread("its sets of pairs overlap so much that text engines do not use it", offset=start)
 
 
 def _parse_plain_set(reader: OffsetReader, first: int, second: int) -> dict[int, tuple[Value, Value]]:
