@@ -8,7 +8,7 @@ TOOLS := $(VENV)/.tools
 # again.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo test check bench fidelity fuzz screenshots typeface schemas clean
+.PHONY: demo test check bench fidelity fuzz screenshots typeface schemas docs clean
 
 demo: $(PROGRAM)
 	rm -rf demo
@@ -43,6 +43,10 @@ screenshots: $(TOOLS)
 
 typeface: $(TOOLS)
 	$(BIN)/python tools/draw_penyu.py
+
+docs: $(TOOLS)
+	rm -rf site
+	$(BIN)/python tools/make_docs.py
 
 schemas: $(TOOLS)
 	$(BIN)/python tools/make_schemas.py

@@ -176,7 +176,7 @@ def manifests(seed: int) -> Iterator[bytes]:
     """Manifests of builds that somebody has changed."""
     chance = random.Random(seed)
     whole = {
-        "made_by": "Aksara 0.2.0",
+        "made_by": "Aksara 0.3.0",
         "version": 2,
         "css": "faces.css",
         "css_sha256": "0" * 64,

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from aksara.importing import on_demand
 
-__version__ = "0.2.0"
+__version__ = "0.3.0"
 
 if TYPE_CHECKING:
     from aksara.errors import (

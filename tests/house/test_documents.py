@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib.util
 import json
 import re
 import shlex
@@ -116,6 +117,22 @@ def test_every_command_runs_as_it_is_written(name: str, as_documented: Path, aks
         if done.returncode not in allowed:
             failed.append(f"{line}: {done.stderr}")
     assert not failed, "\n".join(failed)
+
+
+def test_the_documents_make_a_site_in_which_every_link_leads_somewhere(tmp_path: Path) -> None:
+    spec = importlib.util.spec_from_file_location("make_docs", ROOT / "tools/make_docs.py")
+    assert spec is not None and spec.loader is not None
+    make_docs = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(make_docs)
+    make_docs.make_pages(tmp_path / "site")
+    made = {path.relative_to(tmp_path / "site").as_posix() for path in (tmp_path / "site").rglob("*.html")}
+    documents = {
+        path.relative_to(ROOT / "docs").with_suffix(".html").as_posix() for path in (ROOT / "docs").rglob("*.md")
+    }
+    assert made >= {name.replace("README", "index") for name in documents} | {"index.html", "changes.html"}
+    # Whoever adds a document says where on the site it stands; recipes are linked from their first page.
+    named = {name for group in make_docs.CONTENTS.values() for name in group.values()}
+    assert {path.name for path in (ROOT / "docs").glob("*.md")} <= named
 
 
 def test_every_picture_is_linked_from_the_readme() -> None:

@@ -66,7 +66,7 @@ def test_nothing_tells_to_install_a_package_of_other_people(tmp_path: Path) -> N
         for command in re.findall(r"pip install [^`\n)]*|additional_dependencies: .*", path.read_text())
     }
     named = {command for _, command in commands if "aksara" in command}
-    wheel = "ci/aksara_fonts-0.2.0-py3-none-any.whl"
+    wheel = "ci/aksara_fonts-0.3.0-py3-none-any.whl"
     assert named == {f"pip install {wheel}"}, named
     # Tried to the letter, but that nothing is fetched.
     (tmp_path / "ci").mkdir()

@@ -89,7 +89,7 @@ USE = (
             "another face": Case(remedy="use {other}, which has them"),
             "never had": Case(
                 level="warning",
-                problem="{name} was made without {listed}, as the desktop font does not have them",
+                problem="{name} was made without {listed}: the desktop font lacks what is missing",
                 remedy="use another family there, or buy a version of the font that has them",
             ),
             "unknown font": Case(
