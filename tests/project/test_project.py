@@ -83,7 +83,8 @@ def test_a_draft_leaves_out_what_no_page_asks_for(aksara: Run, home: Path) -> No
     shutil.copytree(ROOT / "src/aksara/demo/candidates", home / "candidates")
     (home / "site/index.html").write_text(
         "<style>p { font-family: Penyu Sans } b { font-family: Penyu Sans Variable } h1 { font-family: Penyu Slab } "
-        "i { font-family: Penyu Signals }</style><h1>Kapal</h1><p>laut <b>biru</b> <i>A</i>"
+        "i { font-family: Penyu Signals } u { font-family: Kapal Lama }</style>"
+        "<h1>Kapal</h1><p>laut <b>biru</b> <i>A</i> <u>lama</u>"
     )
     told = json.loads(aksara("init", "--json").stdout)
     assert [family["families"][0] for family in told["families"] if family["left_out"]] == [
@@ -96,6 +97,7 @@ def test_a_draft_leaves_out_what_no_page_asks_for(aksara: Run, home: Path) -> No
     # Two families that might stand for one name are told of and stand for none.
     assert [family.get("replaces") for family in drafted] == [["Penyu Sans Variable"], None, None]
     assert "# Penyu Ombak: candidates/PenyuOmbak-Regular.otf" in text
+    assert told["others"] == ["Kapal Lama"] and '# replaces = ["Kapal Lama=Penyu ' in text
 
 
 def test_init_finds_its_way_in_odd_places(aksara: Run, tmp_path: Path) -> None:

@@ -52,7 +52,15 @@ def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json:
             for family in draft.families
         ]
         pages = [page.as_posix() for page in draft.pages]
-        screen.json({"project": str(project), "families": families, "pages": pages, "languages": list(draft.languages)})
+        screen.json(
+            {
+                "project": str(project),
+                "families": families,
+                "pages": pages,
+                "languages": list(draft.languages),
+                "others": list(draft.others),
+            }
+        )
         return
     if screen.quiet:
         return
@@ -61,6 +69,9 @@ def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json:
         left_out = ", left out: no page asks for it" if family.unasked else ""
         patterns = ", ".join(family.patterns)
         screen.print(f"  {', '.join(family.names)}: {', '.join(family.faces)} ({patterns}){left_out}")
+    if draft.others:
+        pair = f'["{draft.others[0]}=NEW"]'
+        screen.print(f"  Pages also ask for {', '.join(draft.others)}: replaces = {pair} says what stands for it")
     count = len(draft.pages)
     screen.print(
         f"  {count} page{'s' * (count != 1)}" + (f", in {', '.join(draft.languages)}" if draft.languages else "")

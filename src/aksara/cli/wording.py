@@ -17,11 +17,11 @@ _REMEDIES = {
     "BuildRequest.url": "; leave --url out, and the paths come out right",
     "BuildRequest.links": " (--url /type/<file>, or url in aksara.toml)",
     "BuildRequest.within": " (--allow-outside)",
-    "FamilyRequest.replaces": " (--replaces FAMILY)",
+    "FamilyRequest.replaces": " (--replaces FAMILY; replaces in aksara.toml)",
     "FamilyRequest.colour_format": " (--colour-format keeps another)",
-    "FamilyRequest.name": " (--family NAME)",
+    "FamilyRequest.name": " (--family NAME; name in aksara.toml)",
     "FamilyRequest.overrides": " (--face overrides)",
-    "FamilyRequest.variable": " (--variable skip takes them instead)",
+    "FamilyRequest.variable": " (--variable skip takes them instead; variable in aksara.toml)",
     "WebLicence.stated": (
         "\n  If you hold a web licence, say so: --web-licence, and --licensed-to NAME for whom. "
         "If not, ask the seller for one."

@@ -41,7 +41,14 @@ def pages_in(folder: Path) -> list[Path]:
     return list(contents_of(folder).pages)  # a build will report what cannot be read
 
 
-def with_replaced(families: Sequence[DraftFamily], pages: Sequence[Path]) -> list[DraftFamily]:
+class Pairs(Struct, frozen=True):
+    """The families of a draft, and the `others` that pages ask for and that none of them seems to be for."""
+
+    families: tuple[DraftFamily, ...]
+    others: tuple[str, ...] = ()
+
+
+def with_replaced(families: Sequence[DraftFamily], pages: Sequence[Path]) -> Pairs:
     """The families with those of the pages that they replace, where that can be seen.
 
     A name such as "Kapal Variable" is taken to mean the family Kapal. A family that pages name needs no other. Of the
@@ -49,13 +56,13 @@ def with_replaced(families: Sequence[DraftFamily], pages: Sequence[Path]) -> lis
     only one of its generic family, unless that goes with several. Those that go with none are `unasked`.
     """
     if not families or not 0 < len(pages) <= _MOST_PAGES:
-        return list(families)
+        return Pairs(tuple(families))
     from aksara.site import SiteRequest, read_site
 
     try:
         asked = _asked(read_site(SiteRequest(tuple(pages))))
     except AksaraError:  # a build will report it
-        return list(families)
+        return Pairs(tuple(families))
     own = {name.casefold() for family in families for name in family.names}
     free = {name: generic for name, generic in asked.items() if name.casefold() not in own}
     named = {name.casefold() for name in asked}
@@ -72,7 +79,8 @@ def with_replaced(families: Sequence[DraftFamily], pages: Sequence[Path]) -> lis
         replaced += tuple(name for name, other in longer.items() if other is family)
         unasked = bool(known) and id(family) not in known and not replaced
         found.append(replace(family, replaces=replaced, unasked=unasked))
-    return found
+    taken = {name for family in found for name in family.replaces}
+    return Pairs(tuple(found), tuple(name for name in free if name not in taken))
 
 
 def _is_longer(name: str, families: Sequence[str]) -> bool:

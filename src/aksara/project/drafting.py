@@ -16,7 +16,7 @@ from aksara.faces import Face, generic_family, identify, sort_into_families
 from aksara.font import open_fonts
 from aksara.limits import MAX_PAGE_SIZE
 from aksara.phrases import listed
-from aksara.project.draft_pairs import DraftFamily, pages_in, with_replaced
+from aksara.project.draft_pairs import DraftFamily, Pairs, pages_in, with_replaced
 from aksara.project.schema import SCHEMA_FILE
 from aksara.site.access.decoding import decode_page
 from aksara.site.tree import languages_of
@@ -42,13 +42,15 @@ _ALL_KEYS, _NAMED_FACES = "# All keys are explained in docs/project-file.md of A
 
 
 class Draft(Struct, frozen=True):
-    """What was found, and the text of a project file made of it. `skipped` says which fonts cannot be used, and why."""
+    """What was found, and the text of a project file made of it. `skipped` says which fonts cannot be used, and why;
+    `others` are families that pages ask for and that none of these fonts seems to be for."""
 
     text: str
     families: tuple[DraftFamily, ...]
     pages: tuple[Path, ...]
     languages: tuple[str, ...]
     skipped: tuple[str, ...]
+    others: tuple[str, ...] = ()
 
 
 def draft_project(paths: Sequence[Path], base: Path) -> Draft:
@@ -63,9 +65,9 @@ def draft_project(paths: Sequence[Path], base: Path) -> Draft:
     if not families:
         raise InputError("none of the fonts here can be used:\n  " + "\n  ".join(skipped))
     languages = _languages(pages)
-    families = with_replaced(families, pages)
-    text = _text(families, pages, languages, base)
-    return Draft(text, tuple(families), tuple(pages), tuple(languages), tuple(skipped))
+    pairs = with_replaced(families, pages)
+    text = _text(pairs, pages, languages, base)
+    return Draft(text, pairs.families, tuple(pages), tuple(languages), tuple(skipped), pairs.others)
 
 
 def _pages(given: Iterable[Path]) -> list[Path]:
@@ -157,7 +159,8 @@ def _relative(path: Path, base: Path) -> str:
     return Path(os.path.relpath(path.absolute(), base.absolute())).as_posix()
 
 
-def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Sequence[str], base: Path) -> str:
+def _text(pairs: Pairs, pages: Sequence[Path], languages: Sequence[str], base: Path) -> str:
+    families = pairs.families
     folder = _relative(common, base) if (common := common_folder(page.absolute() for page in pages)) else "."
     inside = "" if folder == "." else f"{folder}/"
     patterns = [f"{inside}**/*{suffix}" for suffix in _PAGES if any(p.suffix.lower() == suffix for p in pages)]
@@ -173,6 +176,13 @@ def _text(families: Sequence[DraftFamily], pages: Sequence[Path], languages: Seq
         if family.replaces:
             values["replaces"] = toml_value(list(family.replaces))
         parts.append(_table(f"# {', '.join(family.names)}: {_faces(family)}\n[[family]]", values))
+    if pairs.others:
+        example = toml_value([f"{pairs.others[0]}={families[0].names[0]}"])
+        others = listed(pairs.others, _NAMED_FACES)
+        parts.append(
+            f"# Pages also ask for {others}; where a family here stands for it, add to its table:\n"
+            f"# replaces = {example}"
+        )
     if left_out := [
         f"# {', '.join(family.names)}: {', '.join(family.patterns)}" for family in families if family.unasked
     ]:
