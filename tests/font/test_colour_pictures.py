@@ -110,7 +110,7 @@ _BOMB = b'<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]>' + _SVG_HEAD + b
         ({"SVG ": drawings((1, 1, _BOMB))}, "no safe XML"),
         ({"SVG ": drawings((1, 1, b"<svg"))}, "no safe XML"),
         ({"SVG ": drawings((1, 1, _SVG_HEAD + b"<g>" * 300 + b"</g>" * 300 + b"</svg>"))}, "nested more than"),
-        ({"SVG ": drawings((3, 1, _SHARED))}, "glyphs 3 to 1"),
+        ({"SVG ": drawings((3, 1, _SHARED))}, "end before they start"),
         ({"sbix": graphics(None, b"dupe" + words(2), b"dupe" + words(1), None)}, "in a circle"),
         ({"CBDT": bytes(8), "CBLC": pictures(1, 17)["CBLC"]}, "cut short, or no PNG"),
         ({"CBDT": pictures(1, 17)["CBDT"], "CBLC": pictures(1, 17)["CBLC"][:70]}, "before the end"),
@@ -123,6 +123,17 @@ def test_damaged_pictures_are_told(extra: dict[str, bytes], message: str, aksara
         [font.table(each).component_closure({1, 2, 3}) for each in (Svg, Sbix, Cbdt) if each.TAG in font]
     done = aksara("build", "a.ttf")
     assert done.returncode in (0, 3) and message in done.stderr and "Traceback" not in done.stderr
+
+
+def test_a_damaged_drawing_is_left_out_and_the_others_stay(browser: Browser, tmp_path: Path) -> None:
+    """As in Chromium, which draws the glyph's outline instead."""
+    fine = _SVG_HEAD + b'<path id="glyph2" fill="red" d="M0 0h400v-900z"/></svg>'
+    data = small_font(extra={"SVG ": drawings((1, 1, b"<svg"), (2, 2, fine))})
+    cut = subset(Font.read(data, "a.ttf"))
+    assert set(cut.font.table(Svg).documents) == {2}
+    assert any("the drawing of glyph 1 is damaged" in warning and "colours" in warning for warning in cut.warnings)
+    shown = [_shown(browser, tmp_path, font, "AB") for font in (data, cut.font.write("woff2"))]
+    assert ImageChops.difference(*shown).getbbox() is None
 
 
 def test_pictures_and_drawings_that_mean_harm_are_bounded() -> None:

@@ -9,7 +9,6 @@ from msgspec import Struct
 from aksara.errors import FontError, TableUnread
 from aksara.font import Font
 from aksara.sizes import format_size
-from aksara.tables import ShapingTable
 from aksara.tables.registry import CLASSES, UNKNOWN, reason_to_drop
 from aksara.tables.subsetting import SubsetScope
 
@@ -59,9 +58,8 @@ def damaged_tables(font: Font, dropped: set[str], known: Sequence[FontError] = (
         try:
             if tag in errors:
                 raise errors[tag]
-            table = font.table(table_class)
-            defects = table.defects_found() if isinstance(table, ShapingTable) else ()
-            warnings += (f"{defect}; text may look different there" for defect in defects)
+            changed = _WITHOUT_COLOURS if tag in _COLOUR_TABLES else "text may look different there"
+            warnings += (f"{defect}; {changed}" for defect in font.table(table_class).defects_found())
         except FontError as error:
             damaged.add(tag)
             if isinstance(error, TableUnread):

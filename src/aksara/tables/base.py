@@ -58,6 +58,10 @@ class Table(AbstractStruct, frozen=True):
         """Other tables that draw just the same, of which one may compress better."""
         return ()
 
+    def defects_found(self) -> Sequence[str]:
+        """What was damaged and left out when the table was parsed, in words."""
+        return ()
+
 
 class ShapingTable(Table, frozen=True):
     """A table that says how glyphs stand beside each other, or what they turn into there: layout tables and 'kern'."""
@@ -86,10 +90,6 @@ class ShapingTable(Table, frozen=True):
     def forms(self, features: Collection[str]) -> Iterator[Form]:
         """What glyphs can become, with these features."""
         return iter(())
-
-    def defects_found(self) -> Sequence[str]:
-        """What was damaged and left out when the table was parsed, in words."""
-        return ()
 
 
 T = TypeVar("T", bound=Table)

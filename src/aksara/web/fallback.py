@@ -26,11 +26,15 @@ _SANE = (0.5, 2.0)
 #: What a kind of characters has to change of a line's width, as a share of it, to get a rule of its own; by how much it
 #: may be scaled otherwise than small letters before that looks odd; and kinds whose scales differ by less share a rule.
 _WORTH_A_RULE, _KIND_APART, _SAME_KIND = 0.0015, 0.3, 0.03
+#: As how large a part of running text capitals and digits count at least.
+_SET_ALONE = 0.04
 #: Of a family's text, the share from which on a face is fitted as well as can be; others share rules more readily.
 _LITTLE = 0.05
 #: Neighbouring weights whose sizes differ by less, in percent, share a rule: of static faces, which have just one size,
 #: and of a variable face, whose size changes all along.
-_SAME_SIZE, _ABOUT_THE_SAME_SIZE, _SIZE_OF_LITTLE = 0.05, 0.5, 3.0
+_SAME_SIZE, _ABOUT_THE_SAME_SIZE = 0.05, 0.5
+#: The same for a weight in which no text is set, as far as is known.
+_SIZE_OF_UNUSED = 1.5
 
 
 class FallbackFace(Struct, frozen=True, kw_only=True):
@@ -85,7 +89,7 @@ def fallback_faces(
     scripts = _scripts(faces)
     for system in dict.fromkeys(filter(None, known)):
         of_faces = ((entry, _rules(family, entry, system, scripts)) for entry in faces)
-        fits = [_Fit(made, entry.share < _LITTLE) for entry, made in of_faces if made]
+        fits = [_Fit(made, entry.share, _size(entry, system)) for entry, made in of_faces if made]
         found = [rule for fitted in _joined(fits, tolerance) for rule in fitted.rules]
         # What holds for some characters alone counts for them only behind the rule for all.
         rules += sorted(found, key=lambda rule: bool(rule.unicode_range))
@@ -176,8 +180,10 @@ def _kinds(
     whole = own + sum(_ratio(ours, theirs, kind.of(frequencies))[1] for kind in known)
     for kind in known:
         ratio, share = _ratio(ours, theirs, kind.of(frequencies))
+        # Few in running text; but headings are set in capitals, and tables in digits.
+        weight = share / whole if kind in (_SIGNS, _ACCENTED.get(script)) else max(share / whole, _SET_ALONE)
         bounded = min(max(ratio, base * (1 - _KIND_APART)), base * (1 + _KIND_APART))
-        if ratio == bounded and abs(ratio / base - 1) * share / whole > _WORTH_A_RULE:
+        if ratio == bounded and abs(ratio / base - 1) * weight > _WORTH_A_RULE:
             ratios.append((ratio, share, kind))
     ratios.sort(key=lambda entry: entry[0])
     found: list[tuple[float, float, _Kind]] = []
@@ -213,6 +219,11 @@ def fit(metrics: FaceMetrics, widths: Mapping[int, float], frequencies: Mapping[
     if not theirs or not _SANE[0] <= ours / theirs <= _SANE[1]:
         return None
     return ours / theirs
+
+
+def _size(entry: SetFace, system: SystemFamily) -> float:
+    """`size-adjust` for all of a face's text, in percent."""
+    return 100 * (fit(entry.metrics, _face_of(system, entry.face).widths, entry.frequencies) or 0.0)
 
 
 def _face_of(system: SystemFamily, face: Face) -> SystemFace:
@@ -264,11 +275,12 @@ def _line_difference(ours: Mapping[int, float], theirs: Mapping[int, float], fre
 
 
 class _Fit(Struct, frozen=True):
-    """The rules of a face, or of neighbouring weights; the first is for most of its text, of which there is `little` or
-    more."""
+    """The rules of a face, or of neighbouring weights; the first is for most of its text, which is this `share` of its
+    family's. `size` is what one rule for all of it would say."""
 
     rules: tuple[FallbackFace, ...]
-    little: bool
+    share: float
+    size: float
 
     @property
     def weight(self) -> tuple[int, int]:
@@ -277,17 +289,17 @@ class _Fit(Struct, frozen=True):
     def up_to(self, weight: tuple[int, int]) -> _Fit:
         """The same for all weights of these, too. Rules whose weights differ do not make one font together."""
         both = (min(self.weight[0], weight[0]), max(self.weight[1], weight[1]))
-        return _Fit(tuple(replace(rule, weight=both) for rule in self.rules), self.little)
+        return _Fit(tuple(replace(rule, weight=both) for rule in self.rules), self.share, self.size)
 
 
 def _joined(fits: Sequence[_Fit], tolerance: float) -> list[_Fit]:
-    """One for neighbouring weights that would say the same, or nearly so where one is for little text."""
+    """One for neighbouring weights that would say the same, or nearly so where one is for little text or for none."""
     joined: list[_Fit] = []
     for new in sorted(fits, key=lambda fitted: _order(fitted.rules[0])):
         last = joined[-1] if joined else None
         if last is not None and _are_alike(last, new, tolerance):
             # What is said is what holds for more text.
-            kept, other = (new, last) if last.little and not new.little else (last, new)
+            kept, other = (new, last) if new.share > last.share else (last, new)
             joined[-1] = kept.up_to(other.weight)
         else:
             joined.append(new)
@@ -299,12 +311,15 @@ def _order(rule: FallbackFace) -> tuple[object, ...]:
 
 
 def _are_alike(one: _Fit, other: _Fit, tolerance: float) -> bool:
+    least = min(one.share, other.share)
+    if least < _LITTLE:
+        # Headings are few words, and large: they may not be far off.
+        limit = _ABOUT_THE_SAME_SIZE if least else _SIZE_OF_UNUSED
+        first, second = one.rules[0], other.rules[0]
+        same = (first.local, first.style, first.width) == (second.local, second.style, second.width)
+        return same and abs(one.size - other.size) < limit
     pairs = list(zip(one.rules, other.rules, strict=False))
-    if one.little or other.little:
-        pairs, tolerance = pairs[:1], _SIZE_OF_LITTLE
-    elif len(one.rules) != len(other.rules):
-        return False
-    return all(
+    return len(one.rules) == len(other.rules) and all(
         (mine.local, mine.style, mine.width, mine.unicode_range)
         == (theirs.local, theirs.style, theirs.width, theirs.unicode_range)
         and all(abs(a - b) < tolerance for a, b in zip(_measures(mine), _measures(theirs), strict=True))

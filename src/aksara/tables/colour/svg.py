@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 import zlib
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, ClassVar, Self
 
 from aksara.errors import FontError
@@ -32,12 +32,14 @@ _REFUSED = frozenset({"script", "foreignObject", "image", "switch", "text", "a",
 
 
 class Svg(Table, frozen=True):
-    """The document of each glyph, plain; several glyphs may have one."""
+    """The document of each glyph, plain; several glyphs may have one. `defects` says in words which were damaged and
+    are left out: browsers do without these, and draw the others."""
 
     TAG: ClassVar[str] = "SVG "
     OPTIONAL: ClassVar[bool] = True
 
     documents: Mapping[int, bytes]
+    defects: tuple[str, ...] = ()
 
     @classmethod
     def reason_to_drop(cls, scope: SubsetScope) -> str | None:
@@ -51,23 +53,32 @@ class Svg(Table, frozen=True):
         if listed is None:
             raise FontError("it has no list of documents", offset=2)
         found: dict[int, bytes] = {}
-        read: dict[tuple[int, int], bytes] = {}
+        read: dict[tuple[int, int], bytes | FontError] = {}
+        damaged: dict[str, FontError] = {}
         total = 0
         for _ in range(listed.u16()):
             first, last = listed.u16(), listed.u16()
             place = listed.u32(), listed.u32()
+            label = f"glyph {first}" if first == last else f"glyphs {first} to {last}"
             if last < first:
-                raise FontError(f"a document for glyphs {first} to {last}", offset=listed.position)
+                damaged[label] = FontError("they end before they start", offset=listed.position)
+                continue
             if place not in read:
-                stored = listed.at(listed.origin + place[0]).take(place[1], "a document")
-                read[place] = _unpacked(stored, listed.origin + place[0])
-                total += len(read[place])
+                read[place], size = _readable(listed, *place)
+                total += size
                 if total > MAX_SVG_DOCUMENTS:
                     raise FontError("its documents are larger than any real font's", offset=listed.position)
+            document = read[place]
+            if isinstance(document, FontError):
+                damaged[label] = document
+                continue
             listed.work.spend(last - first + 1)
             for glyph in range(first, last + 1):
-                found.setdefault(glyph, read[place])
-        return cls(found)
+                found.setdefault(glyph, document)
+        if damaged and not found:
+            raise next(iter(damaged.values()))
+        said = (f"the drawing of {label} is damaged ({error.problem}) and left out" for label, error in damaged.items())
+        return cls(found, tuple(said))
 
     def compile(self) -> bytes:
         runs: list[tuple[int, int, bytes]] = []
@@ -92,11 +103,8 @@ class Svg(Table, frozen=True):
         """Whether it has a document for the glyph."""
         return glyph in self.documents
 
-    def component_closure(self, glyphs: set[int]) -> set[int]:
-        # Nothing is added; but a document that cannot be read has to come out before the font is cut.
-        for document in {id(each): each for glyph in glyphs if (each := self.documents.get(glyph))}.values():
-            _parsed(document)
-        return glyphs
+    def defects_found(self) -> Sequence[str]:
+        return self.defects
 
     def subset(self, context: SubsetContext) -> Self | None:
         kept: dict[int, bytes] = {}
@@ -108,6 +116,21 @@ class Svg(Table, frozen=True):
             made = _cut(self.documents[glyphs[0]], glyphs, context.glyphs)
             kept |= {context.glyphs[glyph]: made for glyph in glyphs}
         return type(self)(kept) if kept else None
+
+
+def _readable(listed: OffsetReader, offset: int, length: int) -> tuple[bytes | FontError, int]:
+    """A document, unpacked, or what is wrong with it; and how many bytes that took."""
+    size = 0
+    try:
+        stored = listed.at(listed.origin + offset).take(length, "a document")
+        # One that cannot be unpacked may have been unpacked nearly to its end.
+        size = MAX_SVG_DOCUMENT if stored[:2] == _GZIP else len(stored)
+        document = _unpacked(stored, listed.origin + offset)
+        size = len(document)
+        _parsed(document)
+    except FontError as error:
+        return error, size
+    return document, size
 
 
 def _unpacked(data: bytes, place: int) -> bytes:
