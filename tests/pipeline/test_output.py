@@ -439,8 +439,9 @@ def test_a_stop_waits_for_what_must_be_whole() -> None:
         assert written_so_far() == "web-fonts/ was written whole"
 
 
-def test_what_no_glyph_leads_to_is_not_read(aksara: Run, tmp_path: Path) -> None:
-    # As in a real font, whose offsets are beyond 16 bits: the coverage is rubbish, and so are two thousand sets.
+def test_what_no_glyph_leads_to_is_no_reason_to_refuse_a_font(aksara: Run, tmp_path: Path) -> None:
+    # As in a real font, whose offsets are beyond 16 bits: the coverage is rubbish, and so are two thousand sets, of
+    # which text engines read so many that they give the table up.
     count = 2_056
     pairs = (
         words(1, 10 + 2 * count, 0, 3, count, *(10 + 2 * n for n in range(count)))
@@ -449,7 +450,7 @@ def test_what_no_glyph_leads_to_is_not_read(aksara: Run, tmp_path: Path) -> None
     )
     (tmp_path / "a.ttf").write_bytes(small_font(extra={"GPOS": layout_table(2, pairs, b"kern")}))
     done = aksara("build", "a.ttf")
-    assert (done.returncode, done.stderr) == (0, "")
+    assert done.returncode == 0 and "table 'GPOS' is left out" in done.stderr
 
 
 def test_a_damaged_font_has_its_document(aksara: Run, tmp_path: Path) -> None:

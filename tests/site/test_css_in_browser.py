@@ -60,11 +60,13 @@ def _is_usable(path: Path) -> bool:
 
 def _written(css: str) -> list[dict[str, str]]:
     """The descriptors of each rule as they stand in the text."""
-    rules = re.findall(r"^@font-face \{\n(.*?)^\}", css, re.DOTALL | re.MULTILINE)
-    return [
-        {name: " ".join(value.split()) for name, value in re.findall(r"^  ([a-z-]+): (.*?);$", rule, re.S | re.M)}
-        for rule in rules
-    ]
+    found = []
+    for block, line in re.findall(r"^@font-face \{(?:\n(.*?)^| (.*?) )\}", css, re.DOTALL | re.MULTILINE):
+        pairs = re.findall(r"^  ([a-z-]+): (.*?);$", block, re.DOTALL | re.MULTILINE)
+        # Rules of fallback faces take a line each.
+        pairs += re.findall(r"([a-z-]+): (.*?)(?:; (?=[a-z-]+: )|$)", line)
+        found.append({name: " ".join(value.split()) for name, value in pairs})
+    return found
 
 
 def _plain(name: str, value: str) -> str | frozenset[int]:

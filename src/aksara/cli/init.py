@@ -11,6 +11,7 @@ from aksara.cli.screen import Screen
 from aksara.errors import OutputError, RequestError
 from aksara.notices import Notice
 from aksara.project import PROJECT_NAME, draft_project
+from aksara.project.drafting import Draft
 from aksara.project.schema import SCHEMA_FILE
 
 
@@ -42,28 +43,31 @@ def command(ctx: click.Context, paths: tuple[Path, ...], project: Path, as_json:
         raise OutputError(f"{project}: cannot be written ({error.strerror}); check its permissions") from error
     screen.notify(Notice("", f"left out: {problem}") for problem in draft.skipped)
     if as_json:
-        families = [
-            {
-                "families": list(family.names),
-                "fonts": list(family.patterns),
-                "faces": list(family.faces),
-                "left_out": family.unasked,
-            }
-            for family in draft.families
-        ]
-        pages = [page.as_posix() for page in draft.pages]
-        screen.json(
-            {
-                "project": str(project),
-                "families": families,
-                "pages": pages,
-                "languages": list(draft.languages),
-                "others": list(draft.others),
-            }
-        )
-        return
-    if screen.quiet:
-        return
+        screen.json(_as_json(draft, project))
+    elif not screen.quiet:
+        _report(draft, project, screen)
+
+
+def _as_json(draft: Draft, project: Path) -> dict[str, object]:
+    families = [
+        {
+            "families": list(family.names),
+            "fonts": list(family.patterns),
+            "faces": list(family.faces),
+            "left_out": family.unasked,
+        }
+        for family in draft.families
+    ]
+    return {
+        "project": str(project),
+        "families": families,
+        "pages": [page.as_posix() for page in draft.pages],
+        "languages": list(draft.languages),
+        "others": list(draft.others),
+    }
+
+
+def _report(draft: Draft, project: Path, screen: Screen) -> None:
     screen.print(Text.assemble("Written: ", (str(project), "bold")))
     for family in draft.families:
         left_out = ", left out: no page asks for it" if family.unasked else ""
