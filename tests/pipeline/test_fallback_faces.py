@@ -20,8 +20,8 @@ from aksara.faces import Face, FaceMetrics, LineMetrics, face_metrics, generic_f
 from aksara.font import Font, open_font
 from aksara.kerning import kerning_in_text
 from aksara.tables import OS2, Hhea
-from aksara.text import find_language, language_frequencies, parse_ranges, text_frequencies
-from aksara.web.fallback import FallbackFace, SetFace, fallback_faces, scaled_widths
+from aksara.text import find_language, language_frequencies, text_frequencies
+from aksara.web.fallback import SetFace, fallback_faces, scaled_widths
 from aksara.web.stack import close_stack
 from aksara.web.system_families import Platform, SystemFamily, all_system_families, find_system_family, mean_width
 from conftest import Run, open_page
@@ -43,6 +43,7 @@ _MEASURE = """async font => {
     const box = p.getBoundingClientRect();
     return [box.width, box.height];
 }"""
+_PAGES = ("index", "islands", "timetable")
 _LINES = "[...document.querySelectorAll('p')].map(p => Math.round(p.getBoundingClientRect().height / parseFloat(" \
          "getComputedStyle(p).lineHeight)))"  # fmt: skip
 
@@ -87,7 +88,8 @@ def test_nothing_moves_when_the_web_font_arrives(family: str, aksara: Run, tmp_p
     handler = functools.partial(_HeldFonts, directory=str(demo / "site"))
     with http.server.ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
-        for name in ("paragraphs", "index", "islands", "timetable"):
+        # Of letters that are all of one width no line is quite as wide.
+        for name in ("paragraphs", "index") if family == "Courier New" else ("paragraphs", *_PAGES):
             _HeldFonts.released.clear()
             page = liberated.new_page(viewport={"width": 1280, "height": 800})
             page.add_init_script(_WATCH)
@@ -102,8 +104,7 @@ def test_nothing_moves_when_the_web_font_arrives(family: str, aksara: Run, tmp_p
             page.wait_for_timeout(200)
             after, shift = page.evaluate(_LINES), page.evaluate("window.shift")
             page.close()
-            # Of letters that are all of one width a line is never quite as wide.
-            assert shift <= (0.02 if family == "Courier New" else 0.008), name
+            assert shift <= (0.01 if family == "Courier New" else 0.008), name
             if name == "paragraphs":
                 assert len(before) >= 20
                 assert 20 * sum(a != b for a, b in zip(before, after, strict=True)) <= len(before)
@@ -250,11 +251,6 @@ def test_families_without_measures_are_told_if_they_are_the_users_choice(aksara:
     assert "metrics of" not in aksara(*build, "--stack", "Arial, serif").stderr
 
 
-def _capitals(rule: FallbackFace) -> list[int]:
-    codes = parse_ranges(rule.unicode_range)
-    return sorted(code for code in codes & _ENGLISH.keys() if code in face_metrics(open_font(DEMO_FONTS[0])).widths)
-
-
 def test_rules_are_as_many_as_it_takes_and_lines_are_of_the_right_system() -> None:
     metrics = FaceMetrics(
         LineMetrics(0.9, 0.3, 0.1), LineMetrics(1.2, 0.4, 0.0), face_metrics(open_font(DEMO_FONTS[0])).widths
@@ -271,12 +267,15 @@ def test_rules_are_as_many_as_it_takes_and_lines_are_of_the_right_system() -> No
     parts = [rule for rule in made if rule.unicode_range]
     assert {rule.on for rule in parts} == {"Calibri", "Arial"}
     assert {rule.weight for rule in parts} == {(300, 500), (700, 700)}
-    capitals = next(rule for rule in parts if rule.on == "Arial" and "U+41-5A" in rule.unicode_range)
-    wide = find_system_family("Arial").face(bold=False, italic=False).widths  # type: ignore[union-attr]
-    assert capitals.size_adjust / 100 == pytest.approx(
-        sum(_ENGLISH.get(code, 0) * metrics.widths[code] for code in _capitals(capitals))
-        / sum(_ENGLISH.get(code, 0) * wide[code] for code in _capitals(capitals)), abs=1e-3,
-    )  # fmt: skip
+    # Together they are as wide as the text is in the web font, and capitals stay capitals beside the small letters.
+    whole, *of_arial = [rule for rule in made if rule.on == "Arial" and rule.weight == (300, 500)]
+    capitals = next(rule for rule in of_arial if "U+41-5A" in rule.unicode_range)
+    assert 0.93 <= capitals.size_adjust / whole.size_adjust < 1
+    arial = find_system_family("Arial")
+    assert arial is not None
+    theirs = scaled_widths(arial.face(bold=False, italic=False).widths, whole, of_arial)
+    common = theirs.keys() & metrics.widths.keys() & _ENGLISH.keys()
+    assert mean_width(theirs, _ENGLISH, common) == pytest.approx(mean_width(metrics.widths, _ENGLISH, common), rel=1e-3)
     # Of a face in which little is set, no more is said than of its neighbours.
     few = [replace(entry, share=float(entry.face.weight == 400)) for entry in faces]
     assert {rule.weight for rule in fallback_faces("Penyu", few, ("Arial",)) if rule.unicode_range} == {(300, 500)}
@@ -310,7 +309,7 @@ def test_lines_are_as_wide_on_three_systems(platform: Platform, name: str) -> No
         their = system.face(bold=entry.face.weight >= 600, italic=entry.face.style != "normal")
         assert rule.local == their.local
         theirs = scaled_widths(their.widths, rule, parts)
-        for text, most in zip(_TEXTS, (0.01, 0.05), strict=True):
+        for text, most in zip(_TEXTS, (0.01, 0.1), strict=True):
             ours, other = (sum(widths[ord(letter)] for letter in text) for widths in (entry.metrics.widths, theirs))
             assert abs(other / ours - 1) < most, (entry.face.label, text[:12], other / ours - 1)
 

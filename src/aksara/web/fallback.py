@@ -23,9 +23,9 @@ _OWN_SHARE = 0.03
 _LETTERS_OF_LINE = 65
 #: Ratios of widths that a scaled font is still legible at.
 _SANE = (0.5, 2.0)
-#: What a kind of characters has to change of a line's width, as a share of it, to get a rule of its own; by how much it
-#: may be scaled otherwise than small letters before that looks odd; and kinds whose scales differ by less share a rule.
-_WORTH_A_RULE, _KIND_APART, _SAME_KIND = 0.0015, 0.3, 0.03
+#: What a kind of characters has to change of a line's width, as a share of it, to get a rule of its own; kinds whose
+#: scales differ by less share one.
+_WORTH_A_RULE, _SAME_KIND = 0.0015, 0.03
 #: As how large a part of running text capitals and digits count at least.
 _SET_ALONE = 0.04
 #: Of a family's text, the share from which on a face is fitted as well as can be; others share rules more readily.
@@ -125,15 +125,20 @@ def _rules(family: str, entry: SetFace, system: SystemFamily, scripts: Mapping[s
         shares = {
             code: share for code, share in entry.frequencies.items() if len(scripts) < 2 or script_of(code) in own
         }
-        kinds = [] if ranges or entry.share < _LITTLE else _kinds(ours, theirs, shares, script)
-        letters = {code: share for code, share in shares.items() if not any(code in kind.codes for kind in kinds)}
-        rule = _face(family, entry, system, letters, ranges)
-        if rule is None:
+        ratio = fit(entry.metrics, theirs, shares)
+        if ratio is None:
             continue
-        parts = [_face(family, entry, system, kind.of(shares), kind.ranges) for kind in kinds]
-        kept = [part for part in parts if part is not None]
-        difference = round(_line_difference(ours, scaled_widths(theirs, rule, kept), shares), 4)
-        rules += [replace(part, difference=difference) for part in (rule, *kept)]
+        kinds = [] if ranges or entry.share < _LITTLE else _kinds(ours, theirs, shares, script)
+        if kinds:
+            # As wide as kinds leave to the other letters.
+            rest = {code: share for code, share in shares.items() if not any(code in kind.codes for kind, _ in kinds)}
+            common = {code: width for code, width in theirs.items() if code in ours}
+            taken = sum(scale * _ratio(common, common, kind.of(shares))[1] for kind, scale in kinds)
+            ratio = (_ratio(ours, theirs, shares)[1] - taken) / _ratio(common, common, rest)[1]
+        rule = _face(family, entry, system, ratio, ranges)
+        parts = [_face(family, entry, system, scale, kind.ranges) for kind, scale in kinds]
+        difference = round(_line_difference(ours, scaled_widths(theirs, rule, parts), shares), 4)
+        rules += [replace(part, difference=difference) for part in (rule, *parts)]
     return tuple(rules)
 
 
@@ -141,6 +146,8 @@ class _Kind(Struct, frozen=True):
     """Characters that are scaled alike, otherwise than small letters."""
 
     spans: tuple[tuple[int, int], ...]
+    #: How far its scale may be from that of the small letters: capitals that are much smaller look like small ones.
+    apart: float = 0.07
 
     @property
     def codes(self) -> frozenset[int]:
@@ -162,15 +169,16 @@ _CAPITALS = {
 }
 #: Nearly all of them are vowels, of which some languages have a quarter of their letters.
 _ACCENTED = {"Latn": _Kind(((0xDF, 0xFF), (0x101, 0x17F), (0x1EA0, 0x1EF9)))}
-_DIGITS = _Kind(((0x30, 0x39),))
-_SIGNS = _Kind(((0x20, 0x2F), (0x3A, 0x40), (0x5B, 0x60), (0x7B, 0x7E), (0xA0, 0xBF), (0x2000, 0x206F)))
+_DIGITS = _Kind(((0x30, 0x39),), apart=0.1)
+_SIGNS = _Kind(((0x20, 0x2F), (0x3A, 0x40), (0x5B, 0x60), (0x7B, 0x7E), (0xA0, 0xBF), (0x2000, 0x206F)), apart=0.2)
 
 
 def _kinds(
     ours: Mapping[int, float], theirs: Mapping[int, float], frequencies: Mapping[int, float], script: str
-) -> list[_Kind]:
+) -> list[tuple[_Kind, float]]:
     """Capitals, letters with accents, digits, and spaces with signs, where another scale than that of the small letters
-    makes a difference to lines; those that are scaled nearly alike together. Hardly any pair of them is kerned."""
+    makes a difference to lines, with that scale; those that are scaled nearly alike together. Hardly any pair of them
+    is kerned."""
     ratios: list[tuple[float, float, _Kind]] = []
     known = [kind for kind in (_CAPITALS.get(script), _ACCENTED.get(script), _DIGITS, _SIGNS) if kind is not None]
     small = {code: share for code, share in frequencies.items() if not any(code in kind.codes for kind in known)}
@@ -182,19 +190,24 @@ def _kinds(
         ratio, share = _ratio(ours, theirs, kind.of(frequencies))
         # Few in running text; but headings are set in capitals, and tables in digits.
         weight = share / whole if kind in (_SIGNS, _ACCENTED.get(script)) else max(share / whole, _SET_ALONE)
-        bounded = min(max(ratio, base * (1 - _KIND_APART)), base * (1 + _KIND_APART))
-        if ratio == bounded and abs(ratio / base - 1) * weight > _WORTH_A_RULE:
-            ratios.append((ratio, share, kind))
+        bounded = _bounded(ratio, base, kind)
+        if ratio and abs(bounded / base - 1) * weight > _WORTH_A_RULE:
+            ratios.append((bounded, share, kind))
     ratios.sort(key=lambda entry: entry[0])
     found: list[tuple[float, float, _Kind]] = []
     for ratio, share, kind in ratios:
         if found and ratio / found[-1][0] - 1 < _SAME_KIND:
             before, weight, joined = found[-1]
+            both = _Kind(tuple(sorted((*joined.spans, *kind.spans))), min(joined.apart, kind.apart))
             mean = (before * weight + ratio * share) / (weight + share)
-            found[-1] = (mean, weight + share, _Kind(tuple(sorted((*joined.spans, *kind.spans)))))
+            found[-1] = (_bounded(mean, base, both), weight + share, both)
         else:
             found.append((ratio, share, kind))
-    return [kind for _, _, kind in found]
+    return [(kind, ratio) for ratio, _, kind in found]
+
+
+def _bounded(ratio: float, base: float, kind: _Kind) -> float:
+    return min(max(ratio, base * (1 - kind.apart)), base * (1 + kind.apart))
 
 
 def _ratio(
@@ -231,14 +244,8 @@ def _face_of(system: SystemFamily, face: Face) -> SystemFace:
     return system.face(bold=face.weight >= 600, italic=face.style != "normal")
 
 
-def _face(
-    family: str, entry: SetFace, system: SystemFamily, frequencies: Mapping[int, float], unicode_range: str
-) -> FallbackFace | None:
-    face, metrics = entry.face, entry.metrics
-    system_face = _face_of(system, face)
-    ratio = fit(metrics, system_face.widths, frequencies)
-    if ratio is None:
-        return None
+def _face(family: str, entry: SetFace, system: SystemFamily, ratio: float, unicode_range: str) -> FallbackFace:
+    face, metrics, system_face = entry.face, entry.metrics, _face_of(system, entry.face)
     lines = metrics.windows_lines if system.platforms == {"windows"} else metrics.lines
     # A face whose metrics make no line at all (all zero, or upside down) gets none from us either.
     ascent, descent, gap = (round(100 * max(part, 0) / ratio, 2) for part in (lines.ascent, lines.descent, lines.gap))
