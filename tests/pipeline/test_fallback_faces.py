@@ -276,6 +276,11 @@ def test_rules_are_as_many_as_it_takes_and_lines_are_of_the_right_system() -> No
     theirs = scaled_widths(arial.face(bold=False, italic=False).widths, whole, of_arial)
     common = theirs.keys() & metrics.widths.keys() & _ENGLISH.keys()
     assert mean_width(theirs, _ENGLISH, common) == pytest.approx(mean_width(metrics.widths, _ENGLISH, common), rel=1e-3)
+    # Where most letters are capitals, there are no small ones beside which they would look odd.
+    in_capitals = {code: share * (9 if chr(code).isupper() else 0.1) for code, share in _ENGLISH.items()}
+    (alone, *of_alone) = fallback_faces("Penyu", [replace(faces[1], frequencies=in_capitals)], ("Arial",))
+    capitals = next(rule for rule in of_alone if "U+41-5A" in rule.unicode_range)
+    assert capitals.size_adjust / alone.size_adjust < 0.93
     # Of a face in which little is set, no more is said than of its neighbours.
     few = [replace(entry, share=float(entry.face.weight == 400)) for entry in faces]
     assert {rule.weight for rule in fallback_faces("Penyu", few, ("Arial",)) if rule.unicode_range} == {(300, 500)}

@@ -26,6 +26,9 @@ _SANE = (0.5, 2.0)
 #: What a kind of characters has to change of a line's width, as a share of it, to get a rule of its own; kinds whose
 #: scales differ by less share one.
 _WORTH_A_RULE, _SAME_KIND = 0.0015, 0.03
+#: Of the letters of a face, the part from which on capitals stand by themselves, as in headings without small letters;
+#: how far their scale may be from that of these then.
+_MOSTLY_CAPITALS, _ALONE_APART = 0.4, 0.3
 #: As how large a part of running text capitals and digits count at least.
 _SET_ALONE = 0.04
 #: Of a family's text, the share from which on a face is fitted as well as can be; others share rules more readily.
@@ -190,6 +193,8 @@ def _kinds(
         ratio, share = _ratio(ours, theirs, kind.of(frequencies))
         # Few in running text; but headings are set in capitals, and tables in digits.
         weight = share / whole if kind in (_SIGNS, _ACCENTED.get(script)) else max(share / whole, _SET_ALONE)
+        if kind is _CAPITALS[script] and share > _MOSTLY_CAPITALS * (own + share):
+            kind = replace(kind, apart=_ALONE_APART)  # noqa: PLW2901
         bounded = _bounded(ratio, base, kind)
         if ratio and abs(bounded / base - 1) * weight > _WORTH_A_RULE:
             ratios.append((bounded, share, kind))
