@@ -136,6 +136,13 @@ def test_a_damaged_drawing_is_left_out_and_the_others_stay(browser: Browser, tmp
     assert ImageChops.difference(*shown).getbbox() is None
 
 
+def test_thousands_of_damaged_drawings_take_no_thousands_of_lines() -> None:
+    fine = _SVG_HEAD + b'<path id="glyph1" d="M0 0h400v-900z"/></svg>'
+    many = [(100 + number, 100 + number, b"<svg") for number in range(2_000)]
+    said = Font.read(small_font(extra={"SVG ": drawings((1, 1, fine), *many)}), "a.ttf").table(Svg).defects_found()
+    assert len(said) == 4 and said[-1].startswith("1,997 more drawings")
+
+
 def test_pictures_and_drawings_that_mean_harm_are_bounded() -> None:
     whole = pictures(1, 17)
     size = 8 + 4 * 50_001

@@ -440,8 +440,8 @@ def test_a_stop_waits_for_what_must_be_whole() -> None:
 
 
 def test_what_no_glyph_leads_to_is_no_reason_to_refuse_a_font(aksara: Run, tmp_path: Path) -> None:
-    # As in a real font, whose offsets are beyond 16 bits: the coverage is rubbish, and so are two thousand sets, of
-    # which text engines read so many that they give the table up.
+    # As in a real font, whose offsets are beyond 16 bits: the coverage is rubbish, and so are two thousand sets, whose
+    # sizes make text engines give up the table.
     count = 2_056
     pairs = (
         words(1, 10 + 2 * count, 0, 3, count, *(10 + 2 * n for n in range(count)))

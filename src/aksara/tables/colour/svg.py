@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, ClassVar, Self
 from aksara.errors import FontError
 from aksara.limits import MAX_SVG_DEPTH, MAX_SVG_DOCUMENT, MAX_SVG_DOCUMENTS
 from aksara.offsets import OffsetReader
+from aksara.phrases import count_of
 from aksara.tables.base import FontTables, Table
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.subsetting import SubsetContext, SubsetScope
@@ -24,6 +25,8 @@ if TYPE_CHECKING:
     from xml.etree.ElementTree import Element
 
 _SVG, _XLINK = "http://www.w3.org/2000/svg", "http://www.w3.org/1999/xlink"
+#: Damaged drawings that are told one by one: a table may have thousands.
+_TOLD = 3
 _GZIP = b"\x1f\x8b"
 _GLYPH = re.compile(r"glyph([0-9]{1,5})")
 _URL = re.compile(r"""url\(\s*["']?#([^"')]+)["']?\s*\)""")
@@ -77,7 +80,9 @@ class Svg(Table, frozen=True):
                 found.setdefault(glyph, document)
         if damaged and not found:
             raise next(iter(damaged.values()))
-        said = (f"the drawing of {label} is damaged ({error.problem}) and left out" for label, error in damaged.items())
+        said = [f"the drawing of {label} is damaged ({error.problem}) and left out" for label, error in damaged.items()]
+        if (more := len(said) - _TOLD) > 0:
+            said[_TOLD:] = [f"{count_of(more, 'more drawing')}: damaged, and left out"]
         return cls(found, tuple(said))
 
     def compile(self) -> bytes:
