@@ -13,6 +13,7 @@ from typing import TypeVar, cast
 from msgspec import Struct, field
 
 from aksara import container
+from aksara.compressibility import compressed_size
 from aksara.container import Effort, FontFormat
 from aksara.errors import FontError, InputError, UnsupportedFont, located
 from aksara.parsed_tables import ParsedTables
@@ -71,6 +72,7 @@ class Font:
         self._kept: dict[object, object] = {}
         self._shared = shared or Shared()
         self._digest = ""
+        self._compressed_sizes: dict[str, int] = {}
         self.flavour = flavour
         self.path = path
         self.container = container
@@ -121,6 +123,12 @@ class Font:
     def raw(self, tag: str) -> bytes:
         """The bytes of a table; KeyError if there is none."""
         return self._data[tag]
+
+    def compressed_size(self, tag: str) -> int:
+        """About how many bytes a table takes in a WOFF2; KeyError if there is none."""
+        if tag not in self._compressed_sizes:
+            self._compressed_sizes[tag] = compressed_size(self._data[tag])
+        return self._compressed_sizes[tag]
 
     def table(self, table_class: type[T]) -> T:
         """The parsed table of that class. Raises `FontError` if it is missing or damaged."""

@@ -50,6 +50,23 @@ def test_a_feature_that_no_font_has_is_told(aksara: Run, penyu: dict[str, Path])
     assert "--feature: liga is both kept and left out" in wrong.stderr
 
 
+def test_what_features_would_cost_is_found_out_once_a_family(
+    aksara: Run, folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from aksara.subsetting import subsetter
+
+    asked: list[str] = []
+    found_out = subsetter.omitted_features
+    monkeypatch.setattr(
+        subsetter, "omitted_features", lambda font, *rest: asked.append(font.path) or found_out(font, *rest)
+    )
+    done = aksara("build", folder, "--for-range", "U+20-7E", "--no-cache", "--json", "--jobs", "1")
+    faces = json.loads(done.stdout)["families"][0]["faces"]
+    told = [[cost["tag"] for cost in face["features_omitted"]] for face in faces]
+    assert len(told) == 4 and told[0] and told.count(told[0]) == 4
+    assert len(asked) == 1
+
+
 def test_a_folder_becomes_web_fonts(aksara: Run, folder: Path, tmp_path: Path) -> None:
     done = aksara("build", folder, "--for-range", "U+20-7E")
     assert done.returncode == 0, done.stderr

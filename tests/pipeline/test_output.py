@@ -27,7 +27,7 @@ from aksara.sources import read_file
 from aksara.threads import in_threads, is_abandoned_work_left
 from attacks import layout_table, zipped
 from conftest import Run
-from fonts import DEMO_FONTS, box, small_font, words
+from fonts import DEMO_FONTS, DEMO_SLABS, box, small_font, words
 
 # ---- killed at any moment
 
@@ -313,6 +313,21 @@ def test_a_collection_gives_one_font(aksara: Run, tmp_path: Path) -> None:
     assert [face["path"] for face in built] == ["all.ttc#1"]
     wrong = aksara("build", "all.ttc#3")
     assert (wrong.returncode, "there is no font 3; it holds 2" in wrong.stderr) == (3, True)
+
+
+def test_families_of_a_collection_that_no_page_uses_are_left_out(aksara: Run, tmp_path: Path) -> None:
+    from aksara.font import Font
+    from variable import collection
+
+    fonts = [Font.read(path.read_bytes()) for path in (DEMO_FONTS[0], DEMO_SLABS[0])]
+    (tmp_path / "all.ttc").write_bytes(collection(fonts))
+    (tmp_path / "page.html").write_text('<html lang="en"><p style="font-family: Penyu Slab">Ferries')
+    used = aksara("build", "all.ttc", "--for-site", "page.html", "--json")
+    assert [family["family"] for family in json.loads(used.stdout)["families"]] == ["Penyu Slab"]
+    assert "all.ttc: no page uses 1 family of it, left out: Penyu Sans" in used.stderr
+    for more in (["--all-faces"], ["--replaces", "Penyu Slab=Penyu Sans"]):
+        both = aksara("build", "all.ttc", "--for-site", "page.html", "--json", *more)
+        assert "Penyu Sans" in {family["family"] for family in json.loads(both.stdout)["families"]}, more
 
 
 def test_the_computer_does_not_show(aksara: Run, tmp_path: Path) -> None:

@@ -19,6 +19,7 @@ from PIL import Image, ImageChops, ImageFont
 from playwright.sync_api import Browser
 
 from aksara.font import open_font
+from aksara.pipeline.trials import slice_figures
 from aksara.slicing.cut import Material, cut_characters
 from aksara.slicing.cutting import RULE_BYTES, cheapest, cost_of
 from aksara.slicing.interactions import Interactions
@@ -254,7 +255,7 @@ def _view(browser: Browser, address: str) -> tuple[Image.Image, set[str]]:
 
 
 def test_a_page_fetches_what_it_shows_and_looks_as_with_one_file(
-    aksara: Run, pages: Path, site: str, browser: Browser
+    aksara: Run, pages: Path, site: str, browser: Browser, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     uncut = _build(aksara, pages, "--slices", "none")
     whole = sum(file["bytes"] for face in uncut["families"][0]["faces"] for file in face["files"])
@@ -283,6 +284,12 @@ def test_a_page_fetches_what_it_shows_and_looks_as_with_one_file(
     assert typical["bytes"] == sorted(fetched)[(len(fetched) - 1) // 2] and largest["bytes"] == max(fetched)
     assert sum(fetched) / len(fetched) < 0.7 * whole
     assert family["slices"]["one_file_was_made"] and family["slices"]["one_file"]["bytes"] == whole
+    # Of a family with many characters the whole is only tried.
+    monkeypatch.setattr(slice_figures, "_FEW", 0)
+    monkeypatch.setattr(slice_figures, "_CERTAIN", 1.0)
+    (tried,) = _build(aksara, pages, "--no-cache")["families"]
+    assert tried["faces"] == family["faces"] and not tried["slices"]["one_file_was_made"]
+    assert tried["slices"]["one_file"]["bytes"] == pytest.approx(whole, rel=0.05)
 
 
 def test_pages_that_change_recut_nothing(aksara: Run, pages: Path) -> None:

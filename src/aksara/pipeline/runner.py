@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from concurrent.futures import Executor
+from itertools import islice
 from pathlib import PurePath
 from threading import Lock
 from typing import TYPE_CHECKING, Any
@@ -15,6 +16,7 @@ from aksara.errors import RequestError
 from aksara.faces import Face, font_palettes
 from aksara.font import Font
 from aksara.notices import Notice
+from aksara.pipeline.feature_costs import cost_leaders, costs_of, with_costs_of_leaders
 from aksara.pipeline.making.family_work import FamilyWork, work_elsewhere
 from aksara.pipeline.making.font_files import FontFiles, FontRecipe
 from aksara.pipeline.planning.plan import BuildPlan, make_plan
@@ -24,8 +26,9 @@ from aksara.pipeline.publishing.web_faces import web_face
 from aksara.pipeline.recipes import Recipes
 from aksara.pipeline.request import BuildRequest
 from aksara.pipeline.trials.budget import Budget, check_budgets
-from aksara.pipeline.trials.slice_figures import cut_family, figures_of, is_compared, without_slices
+from aksara.pipeline.trials.slice_figures import UncutSizes, cut_family, figures_of, is_compared, is_made_uncut
 from aksara.pipeline.trials.used_faces import trials, weigh_used_faces
+from aksara.pipeline.trials.useless_slices import without_useless_slices
 from aksara.pipeline.trials.variable_or_static import way_taken
 from aksara.pipeline.writing.targets import OutputFile
 from aksara.sources import resolved
@@ -100,7 +103,7 @@ def run(
     steps = _Steps(_file_count(plan), on_progress)
     if executor is not None:
         _make_elsewhere(plan, recipes, executor)
-    plan, made, whole = _without_useless_slices(plan, recipes, _make_all(plan, recipes, steps), steps)
+    plan, made, whole = without_useless_slices(plan, recipes, _make_all(plan, recipes, steps), steps)
     families = _web_families(plan, made)
     families = tuple(
         replace(
@@ -194,12 +197,13 @@ def _make_elsewhere(plan: BuildPlan, recipes: Recipes, executor: Executor) -> No
     works: list[FamilyWork] = []
     lacking: list[list[tuple[Font, FontRecipe, Costs]]] = []
     for family in plan.families:
+        leaders = cost_leaders(family, recipes)
         wanted = [
-            (face.font, recipes.of_part(face, part), _costs_of(index))
+            (face.font, recipes.of_part(face, part), costs_of(index, leading=leaders[place] == place))
             for place, face in enumerate(family.faces)
             for index, part in enumerate(family.parts(place))
         ]
-        if is_compared(family):
+        if is_made_uncut(family):
             wanted += [(face.font, recipes.of(face), "all") for face in family.faces]
         missing = [job for job in wanted if recipes.store.kept(job[0], job[1], costs=job[2]) is None]
         if missing:
@@ -210,71 +214,34 @@ def _make_elsewhere(plan: BuildPlan, recipes: Recipes, executor: Executor) -> No
             recipes.store.keep(font, recipe, files, costs=costs)
 
 
-def _costs_of(index: int) -> Costs:
-    """What is found out of costs for a slice: what features would cost is asked of that of running text alone."""
-    return "all" if index == 0 else "hints"
-
-
 def _make_all(plan: BuildPlan, recipes: Recipes, steps: _Steps) -> list[list[FontFiles]]:
     """The files of every face, in the order of the plan; of each of its slices, in their order."""
+    leaders = [cost_leaders(family, recipes) for family in plan.families]
     parts = [
-        (face, part, number)
-        for family in plan.families
+        (face, part, costs_of(index, leading=of_family[place] == place))
+        for family, of_family in zip(plan.families, leaders, strict=True)
         for place, face in enumerate(family.faces)
-        for parts in [family.parts(place)]
-        for number, part in enumerate(parts)
+        for index, part in enumerate(family.parts(place))
     ]
 
-    def make(task: tuple[FacePlan, FacePart, int]) -> FontFiles:
-        face, part, number = task
-        return recipes.store.files(
-            face.font,
-            recipes.of_part(face, part),
-            lambda _: steps(face),
-            costs=_costs_of(number),
-        )
+    def make(task: tuple[FacePlan, FacePart, Costs]) -> FontFiles:
+        face, part, costs = task
+        return recipes.store.files(face.font, recipes.of_part(face, part), lambda _: steps(face), costs=costs)
 
     for family in plan.families:
         for place, face in enumerate(family.faces):
             face.font.expect_work(len(family.parts(place)) + is_compared(family))
-    made = in_threads(plan.request.jobs, make, parts)
+    made = iter(in_threads(plan.request.jobs, make, parts))
     found: list[list[FontFiles]] = []
-    for (_, _, number), files in zip(parts, made, strict=True):
-        found += [[]] if number == 0 else []
-        found[-1].append(files)
+    for family, of_family in zip(plan.families, leaders, strict=True):
+        faces = [list(islice(made, len(family.parts(place)))) for place in range(len(family.faces))]
+        found += with_costs_of_leaders(faces, of_family)
     return found
 
 
-def _without_useless_slices(
-    plan: BuildPlan, recipes: Recipes, made: list[list[FontFiles]], steps: _Steps
-) -> tuple[BuildPlan, list[list[FontFiles]], dict[str, list[int]]]:
-    """The plan and its files, families in one file per face where slices save nothing; and the bytes of each
-    face of those that were made to compare."""
-    families, files, sizes = [], [], {}
-    results = iter(made)
-    for family in plan.families:
-        parts = [next(results) for _ in family.faces]
-        figures = figures_of(family)
-        if figures is not None and figures.is_compared():
-            whole = _make_whole(family, recipes, steps)
-            sizes[family.name] = [len(files.files[0].data) for files in whole]
-            if not figures.save([[len(files.files[0].data) for files in face] for face in parts], sizes[family.name]):
-                family, parts = without_slices(family), [[face] for face in whole]  # noqa: PLW2901
-        families.append(family)
-        files += parts
-    return replace(plan, families=tuple(families)), files, sizes
-
-
-def _cut_family(family: FamilyPlan, web: WebFamily, whole: Sequence[int] | None) -> CutFamily | None:
+def _cut_family(family: FamilyPlan, web: WebFamily, whole: UncutSizes | None) -> CutFamily | None:
     figures = figures_of(family)
     return cut_family(figures, web, whole) if figures is not None else None
-
-
-def _make_whole(family: FamilyPlan, recipes: Recipes, steps: _Steps) -> list[FontFiles]:
-    def make(face: FacePlan) -> FontFiles:
-        return recipes.store.files(face.font, recipes.of(face), lambda _: steps(face))
-
-    return in_threads(recipes.request.jobs, make, family.faces)
 
 
 def _web_families(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple[WebFamily, ...]:

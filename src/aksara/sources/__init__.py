@@ -13,7 +13,7 @@ from aksara.sources.files import (
     reading_once,
     resolved,
 )
-from aksara.sources.finding import Sources, collection_member, find_fonts, find_sources, texts_beside
+from aksara.sources.finding import Sources, collection_member, collection_of, find_fonts, find_sources, texts_beside
 from aksara.sources.paths import PROJECT_NAME, PathPattern, common_folder, expand, find_pages, pages_at
 from aksara.sources.source import SourceFile
 from aksara.sources.walking import MANIFEST_MARK, MANIFEST_NAME, is_own_output
@@ -27,6 +27,7 @@ __all__ = [
     "SourceFile",
     "Sources",
     "collection_member",
+    "collection_of",
     "common_folder",
     "expand",
     "find_fonts",

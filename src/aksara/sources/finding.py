@@ -116,6 +116,16 @@ def collection_member(path: Path) -> tuple[Path, int | None]:
     return Path(parts[1]), int(parts[2])
 
 
+def collection_of(path: str) -> str:
+    """The collection that a font is from, by the font's path; "" for one that has a file of its own.
+
+    >>> collection_of("fonts/all.ttc#2"), collection_of("fonts/one.ttf")
+    ('fonts/all.ttc', '')
+    """
+    parts = _COLLECTION_MEMBER.fullmatch(path)
+    return parts[1] if parts is not None else ""
+
+
 def _at(given: Path, ignore: Collection[Path]) -> Iterator[FoundFile | Notice]:
     """The files at one path, and what each is; for those that cannot be read a notice."""
     path, number = collection_member(given)

@@ -14,6 +14,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from aksara.tables.layout.glyph_sets import Division
+
 #: Compressed bytes of a run of glyphs in a class or coverage table, and of a run of characters in 'cmap': in 16-bit
 #: codes alone, and where codes beyond these need a second subtable.
 _DIVIDED, _IN_16_BITS, _IN_BOTH = 0.7, 2.5, 5.7
@@ -36,12 +38,12 @@ GlyphOrder = Literal["reckoned", "characters", "groups"]
 def ordered_glyphs(
     glyphs: Set[int],
     characters: Mapping[int, int],
-    divisions: Iterable[Mapping[int, int]],
+    divisions: Iterable[Division],
     order: GlyphOrder = "reckoned",
 ) -> list[int]:
     """The glyphs by new ID, .notdef first.
 
-    `characters` is code point → glyph ID; `divisions` are how tables divide glyphs: glyph → the number of its part.
+    `characters` is code point → glyph ID; `divisions` are how tables divide glyphs.
     """
     encoded = dict.fromkeys(glyph for _, glyph in sorted(characters.items()) if glyph in glyphs)
     plain = np.array(list(dict.fromkeys([0, *encoded, *sorted(glyphs)])), np.int64)
@@ -68,17 +70,20 @@ def _weight(characters: Mapping[int, int]) -> float:
     return _IN_BOTH if max(characters, default=0) > 0xFFFF else _IN_16_BITS
 
 
-def _parts(glyphs: _Numbers, divisions: Iterable[Mapping[int, int]]) -> _Values:
+def _parts(glyphs: _Numbers, divisions: Iterable[Division]) -> _Values:
     """For each division that differs from the others the part of each glyph; 0 for those that it does not name."""
     place = {glyph: number for number, glyph in enumerate(glyphs.tolist())}
+    # As a set: of this and another the smaller one is gone through.
+    kept = set(place)
     rows: dict[bytes, _Values] = {}
     for division in divisions:
-        row = np.zeros(len(glyphs), np.uint16)
         # Of a large font most glyphs are gone.
-        few, many = (place, division) if len(place) < len(division) else (division, place)
-        found = [(place[glyph], division[glyph]) for glyph in few if glyph in many]
-        if found:
-            row[[at for at, _ in found]] = [part for _, part in found]
+        named = kept & (division.keys() if isinstance(division, Mapping) else division)
+        if named:
+            row = np.zeros(len(glyphs), np.uint16)
+            row[[place[glyph] for glyph in named]] = (
+                [division[glyph] for glyph in named] if isinstance(division, Mapping) else 1
+            )
             # Most are repeated.
             rows.setdefault(row.tobytes(), row)
             if len(rows) * len(glyphs) > _MOST_PARTS:

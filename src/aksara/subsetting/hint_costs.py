@@ -15,12 +15,11 @@ def hint_size(font: Font, cut: Iterable[Table]) -> int:
 
     `font` was made of the tables in `cut`, among others.
     """
-    size = sum(compressed_size(font.raw(tag)) for tag in sorted(hinting_tags()) if tag in font)
+    size = sum(font.compressed_size(tag) for tag in sorted(hinting_tags()) if tag in font)
     for table in cut:
         if isinstance(table, Glyf):
             size += compressed_size(programs) if (programs := b"".join(table.programs())) else 0
         elif isinstance(table, Cff | Cff2) and table.hint_bytes:
             # They are spread over the charstrings, and compress as these do.
-            whole = font.raw(table.TAG)
-            size += table.hint_bytes * compressed_size(whole) // len(whole)
+            size += table.hint_bytes * font.compressed_size(table.TAG) // len(font.raw(table.TAG))
     return size

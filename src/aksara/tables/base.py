@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, ClassVar, Protocol, Self, TypeVar
 from aksara.records import AbstractStruct
 
 if TYPE_CHECKING:
-    from aksara.tables.layout.glyph_sets import Form, Join
+    from aksara.tables.layout.glyph_sets import Division, Form, Join
     from aksara.tables.subsetting import SubsetContext, SubsetScope
 
 
@@ -73,11 +73,9 @@ class ShapingTable(Table, frozen=True):
         """
         return self
 
-    def divisions(self, features: Collection[str]) -> Iterable[Mapping[int, int]]:
-        """How the table, with these features, divides the glyphs: glyph → the number of its part.
-
-        Glyphs that are not named are of one part. Tables are smaller where glyphs of one part stand together.
-        """
+    def divisions(self, features: Collection[str]) -> Iterable[Division]:
+        """How the table, with these features, divides the glyphs. Tables are smaller where glyphs of one part stand
+        together."""
         return ()
 
     def joins(self, features: Collection[str], *, kerning: bool) -> Iterator[Join]:

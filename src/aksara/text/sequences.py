@@ -14,13 +14,10 @@ ICON_NAME = re.compile(r"[a-z0-9][a-z0-9_-]{1,62}", re.IGNORECASE)
 _WORD = re.compile(r"[A-Za-z0-9][A-Za-z0-9_-]{1,62}")
 
 
-#: Characters that mean nothing by themselves (Unicode, "Private-Use Characters").
-_PRIVATE_USE = (range(0xE000, 0xF900), range(0xF0000, 0xFFFFE), range(0x100000, 0x10FFFE))
-
-
 def is_private_use(code: int) -> bool:
-    """Whether a character means nothing by itself, as most of those of icons."""
-    return any(code in block for block in _PRIVATE_USE)
+    """Whether a character means nothing by itself, as most of those of icons (Unicode, "Private-Use Characters")."""
+    # Asked of every character of a font: compared, not looked for in a list.
+    return 0xE000 <= code < 0xF900 or 0xF0000 <= code < 0xFFFFE or 0x100000 <= code < 0x10FFFE
 
 
 class Sequences(Struct, frozen=True):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from typing import ClassVar
 
 import brotli
@@ -194,8 +195,14 @@ def write(tables: Mapping[str, bytes], flavour: str, quality: int = 11, *, searc
 
 def add_metadata(data: bytes, metadata: bytes) -> bytes:
     """A file that `write` made, with an extended metadata block."""
+    return with_block(data, _compressed_metadata(metadata), len(metadata), _METADATA_OFFSET)
+
+
+@lru_cache(maxsize=8)
+def _compressed_metadata(metadata: bytes) -> bytes:
+    """All slices of a face have the same."""
     compressed: bytes = brotli.compress(metadata, mode=brotli.MODE_TEXT, quality=11)
-    return with_block(data, compressed, len(metadata), _METADATA_OFFSET)
+    return compressed
 
 
 def mark_lossless(head: bytes) -> bytes:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from aksara.compressibility import compressed_size
 from aksara.container import Effort
 from aksara.container.woff import deflate_fast
 from aksara.font import Font
@@ -24,16 +23,16 @@ def choose_variant(variants: Sequence[Font], font_format: WebFormat, effort: Eff
         differing_fonts = {variant.digest: variant for variant in variants}.values()
         return min(differing_fonts, key=lambda each: len(each.write(container, effort=effort)))
     differing = [tag for tag in variants[0] if len({variant.raw(tag) for variant in variants}) > 1]
-    return min(variants, key=lambda each: sum(_trial(each.raw(tag), font_format) for tag in differing))
+    return min(variants, key=lambda each: sum(_trial(each, tag, font_format) for tag in differing))
 
 
 def estimated_size(font: Font, font_format: WebFormat) -> int:
     """About how large the font is in that format."""
-    return sum(_trial(font.raw(tag), font_format) for tag in font)
+    return sum(_trial(font, tag, font_format) for tag in font)
 
 
-def _trial(table: bytes, font_format: WebFormat) -> int:
-    """About how large the table is in that format."""
+def _trial(font: Font, tag: str, font_format: WebFormat) -> int:
+    """About how large a table is in that format."""
     if font_format == "woff2":
-        return compressed_size(table)
-    return len(deflate_fast(table)) if font_format == "woff" else len(table)
+        return font.compressed_size(tag)
+    return len(deflate_fast(font.raw(tag))) if font_format == "woff" else len(font.raw(tag))

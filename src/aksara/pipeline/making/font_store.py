@@ -28,7 +28,14 @@ from aksara.code_stamp import installation_stamp
 from aksara.errors import RequestError
 from aksara.font import Font
 from aksara.limits import MAX_FILE_SIZE, MAX_STORE_SIZE, MAX_STORED_FILES
-from aksara.pipeline.making.font_files import FontFile, FontFiles, FontRecipe, as_if_made, make_font_files
+from aksara.pipeline.making.font_files import (
+    FontFile,
+    FontFiles,
+    FontRecipe,
+    as_if_made,
+    make_font_files,
+    reckoned_size,
+)
 from aksara.subsetting import Costs
 from aksara.text import format_ranges
 from aksara.text.ranges import parse_ranges
@@ -90,6 +97,10 @@ class FontStore:
         for font_format in recipe.formats:
             step(font_format)
         return kept
+
+    def reckoned_size(self, font: Font, recipe: FontRecipe) -> int:
+        """About how large the first of the font's files is, without making it."""
+        return reckoned_size(font, recipe, self._bounds)
 
     def kept(self, font: Font, recipe: FontRecipe, *, costs: Costs = "all", published: bool = True) -> FontFiles | None:
         """The font's files if they are kept, and are what would be made; else None. See `files`."""

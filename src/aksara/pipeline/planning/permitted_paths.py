@@ -50,6 +50,17 @@ def check_output_paths(request: BuildRequest) -> None:
     _check_within(request, real_paths, "write inside it")
 
 
+def check_not_output(paths: Iterable[Path], folder: Path) -> None:
+    """Raise `RequestError` for fonts in the output folder itself."""
+    for path in paths:
+        if kind_of(path) == "folder" and resolved(path) == resolved(folder):
+            raise RequestError(
+                f"{path}: the fonts are in this folder, so the output must go elsewhere; "
+                f"give another, as {path / 'web-fonts'}",
+                parameter="BuildRequest.folder",
+            )
+
+
 def check_kept_paths(request: BuildRequest, paths: Iterable[Path], parameter: str) -> None:
     """Raise `RequestError` for a file of the user's that the build may not change: outside the project's folder, or of
     version control."""

@@ -29,14 +29,18 @@ from aksara.pipeline.planning.families import (
 from aksara.pipeline.planning.icons import kept_icons, names_in_sheets, shows_pictures, with_icons
 from aksara.pipeline.planning.kept_files import KeptFiles, links_from_templates, read_kept_files
 from aksara.pipeline.planning.licences import LicenceTexts, licence_texts, restriction_notices
-from aksara.pipeline.planning.permitted_paths import check_output_paths, check_quoted_files
+from aksara.pipeline.planning.permitted_paths import (
+    check_not_output,
+    check_output_paths,
+    check_quoted_files,
+)
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan
 from aksara.pipeline.planning.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
 from aksara.pipeline.planning.reserved_names import reserved_notices
 from aksara.pipeline.planning.site_as_built import read_site_as_built
 from aksara.pipeline.planning.variable_fonts import settle
 from aksara.pipeline.request import BuildRequest, FamilyRequest
-from aksara.sources import SourceFile, Sources, common_folder, find_sources, kind_of, reading_once, resolved
+from aksara.sources import SourceFile, Sources, common_folder, find_sources, reading_once
 from aksara.subsetting import has_visible
 from aksara.subsetting.icons import Icon
 from aksara.text import CharacterSelection, find_language
@@ -237,7 +241,7 @@ def _read_families(request: BuildRequest) -> Noted[list[_Group]]:
     for index, family in enumerate(request.families):
         with request.locating(index):
             given = font_paths(family)
-            _check_not_output(given, request.folder)
+            check_not_output(given, request.folder)
             sources = find_sources(given, ignore=(request.folder, request.fonts_folder))
             fonts = read_fonts(sources.fonts, parsed)
             formats = [with_one_format(font, family.colour_format) for font in fonts]
@@ -258,10 +262,10 @@ def _plan_all(
 ) -> Noted[list[FamilyPlan]]:
     if site is not None:
         groups = list(_by_family(groups, _replaced(request, groups, site)))
-    wanted, unnamed = _wanted(request, groups, site, selection)
-    notices = list(unnamed)
+    (wanted, left_out), of_site = _wanted(request, groups, site, selection)
+    notices = list(of_site)
     planned: list[PlannedFaces] = []
-    for group in groups:
+    for group in (group for group in groups if group.names[0] not in left_out):
         of_group = wanted.get(group.names[0]) or _same_for_all(request, site, selection)
         family = _with_needs(group.request, of_group.needs)
         with request.locating(group.index):
@@ -306,10 +310,11 @@ def _wanted(
     groups: Sequence[_Group],
     site: SiteUse | None,
     selection: CharacterSelection,
-) -> Noted[dict[str, Wanted]]:
-    """What is wanted of each family by its name, where the site says anything of it."""
+) -> Noted[tuple[dict[str, Wanted], frozenset[str]]]:
+    """What is wanted of each family by its name, where the site says anything of it; and families to leave out."""
     if site is None or not site.pages:
-        return Noted({})
+        return Noted(({}, frozenset()))
+    from aksara.pipeline.planning.of_collections import left_out_notices, unused_members
     from aksara.pipeline.planning.site_needs import Expectation, find_needs, is_made_by_scripts, unnamed_family
 
     known: dict[str, frozenset[int]] = {}
@@ -326,10 +331,12 @@ def _wanted(
     needs = find_needs(site, known, replaces, expectation)
     all_faces = request.all_faces or (is_made_by_scripts(site) and not request.characters.exact)
     besides, sequences = asked_besides(request.characters), sequences_besides(request.characters)
-    unnamed = (name for name in known if name not in needs)
+    unused = unused_members([face for group in groups for face, _ in group.faces], needs) if not all_faces else {}
+    left_out = frozenset(name for names in unused.values() for name in names)
+    unnamed = (name for name in known if name not in needs and name not in left_out)
+    wanted = {name: Wanted(selection.characters, sequences, found, besides, all_faces) for name, found in needs.items()}
     return Noted(
-        {name: Wanted(selection.characters, sequences, found, besides, all_faces) for name, found in needs.items()},
-        tuple(unnamed_family(name, site, known) for name in unnamed),
+        (wanted, left_out), (*left_out_notices(unused), *(unnamed_family(name, site, known) for name in unnamed))
     )
 
 
@@ -376,16 +383,6 @@ def _check_permissions(plans: Sequence[FacePlan], request: BuildRequest) -> None
         raise errors[0]
     if errors:
         raise InputErrors(errors)
-
-
-def _check_not_output(paths: Sequence[Path], folder: Path) -> None:
-    for path in paths:
-        if kind_of(path) == "folder" and resolved(path) == resolved(folder):
-            raise RequestError(
-                f"{path}: the fonts are in this folder, so the output must go elsewhere; "
-                f"give another, as {path / 'web-fonts'}",
-                parameter="BuildRequest.folder",
-            )
 
 
 def _check_names(families: Sequence[FamilyPlan]) -> None:

@@ -276,7 +276,8 @@ def site_notices(site: SiteUse, languages: Sequence[str]) -> list[Notice]:
         text += ", so faces that no page shows are made, too" if is_made_by_scripts(site) else ""
         notices.append(Notice(f"{empty[0].page}{more}", text))
     templates = [page for page in site.pages if page.template]
-    says = any(page.language or any(use.languages.keys() - {""} for use in page.faces) for page in templates)
+    # Pages beside templates say it for them: scripts of a site that is built, say.
+    says = any(page.language or any(use.languages.keys() - {""} for use in page.faces) for page in site.pages)
     if templates and not (says or site.languages or languages):
         text = "these templates do not say their language; every face gets the letters of English"
         notices.append(Notice(f"{templates[0].page}{' and others' * (len(templates) > 1)}", text, _LANGUAGES))

@@ -18,8 +18,9 @@ from aksara.web.model import CutFamily, ViewSize, WebFamily
 _FEW = 1_500
 #: The chance from which on a page counts as fetching a slice.
 _LIKELY = 0.5
-#: The part of a page view that slices must be reckoned to save for nobody to make the whole to compare.
-_CERTAIN = 0.4
+#: The part of a page view that slices must be reckoned to save for nobody to make the whole to compare: by what is
+#: known before anything is made, and by a trial of the whole.
+_CERTAIN, _CLEAR = 0.4, 0.1
 
 
 class SliceFigures(Struct, frozen=True):
@@ -53,6 +54,15 @@ class SliceFigures(Struct, frozen=True):
             return self.is_cut
         whole, cut = material.cost([material.characters]), material.cost(list(self.slices.cut.slices.values()))
         return whole is not None and cut is not None and cut.total > (1 - _CERTAIN) * whole.total
+
+    @property
+    def is_tried(self) -> bool:
+        """Whether a trial of the whole comes first, since making it takes as long as making all slices."""
+        return len(self.slices.material.characters) > _FEW
+
+    def clearly_save(self, parts: Sequence[Sequence[int]], whole: Sequence[int]) -> bool:
+        """Whether slices save so much that it does not matter if the size of the whole is only reckoned."""
+        return self.save(parts, [round(size * (1 - _CLEAR)) for size in whole])
 
     def save(self, parts: Sequence[Sequence[int]], whole: Sequence[int]) -> bool:
         """Whether an average page view fetches less with the slices than with one file per face, requests counted; or
@@ -150,9 +160,15 @@ def figures_of(family: FamilyPlan) -> SliceFigures | None:
 
 
 def is_compared(family: FamilyPlan) -> bool:
-    """Whether a family is made uncut besides (`SliceFigures.is_compared`)."""
+    """Whether a family is made uncut besides (`SliceFigures.is_compared`), or at least tried."""
     figures = figures_of(family)
     return figures is not None and figures.is_compared()
+
+
+def is_made_uncut(family: FamilyPlan) -> bool:
+    """Whether a family is made uncut besides, whatever comes of its slices."""
+    figures = figures_of(family)
+    return figures is not None and figures.is_compared() and not figures.is_tried
 
 
 def without_slices(family: FamilyPlan) -> FamilyPlan:
@@ -163,16 +179,25 @@ def without_slices(family: FamilyPlan) -> FamilyPlan:
     return replace(family, slices=replace(family.slices, cut=Cut(slices={}, reason="slices would save nothing")))
 
 
-def cut_family(figures: SliceFigures, web: WebFamily, whole: Sequence[int] | None) -> CutFamily:
-    """What came of the slices; `whole` are the bytes of the family's faces uncut, if they were made."""
+class UncutSizes(Struct, frozen=True):
+    """The bytes of each face of a family in one file; `exact` if these were made."""
+
+    sizes: Sequence[int]
+    exact: bool
+
+
+def cut_family(figures: SliceFigures, web: WebFamily, whole: UncutSizes | None) -> CutFamily:
+    """What came of the slices; `whole` is what is known of the family uncut."""
     slices = figures.slices
     found = CutFamily(asked=str(figures.family.request.slices), reason=slices.cut.reason)
     if not figures.is_cut:
         return found
     of_parts = sizes_of_parts(web)
-    one = whole or [figures.about(place, sum(sizes)) for place, sizes in enumerate(of_parts)]
+    one = whole.sizes if whole else [figures.about(place, sum(sizes)) for place, sizes in enumerate(of_parts)]
     sizes, uncut = figures.all_views(of_parts), figures.uncut_views(one)
-    found = replace(found, names=tuple(slices.cut.slices), exact=whole is not None, parted=slices.cut.parted)
+    found = replace(
+        found, names=tuple(slices.cut.slices), exact=whole is not None and whole.exact, parted=slices.cut.parted
+    )
     if not sizes:
         return found
     return replace(

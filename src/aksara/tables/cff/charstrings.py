@@ -88,8 +88,14 @@ class State(Struct):
     masks: list[tuple[int, int]] = field(default_factory=list)
 
 
+def outline_size(charstrings: Sequence[bytes], local: Sequence[Sequence[bytes]], shared: Sequence[bytes]) -> int:
+    """The bytes of charstrings and subroutines; of a large font it takes as long as cutting out a few glyphs."""
+    return sum(map(len, charstrings)) + sum(map(len, itertools.chain(shared, *local)))
+
+
 class Runner:
-    """Runs the charstrings of one font. `local` are the subroutines of each font dictionary."""
+    """Runs the charstrings of one font. `local` are the subroutines of each font dictionary; `size` is the bytes of
+    all these, if that is known (`outline_size`)."""
 
     #: Matches what can be skipped at once: numbers and operators that draw; then numbers before another operator.
     STEP: ClassVar[re.Pattern[bytes]] = _STEP
@@ -98,7 +104,13 @@ class Runner:
     HAS_WIDTHS: ClassVar[bool] = True
     EMPTY_GLYPH: ClassVar[bytes] = EMPTY_GLYPH
 
-    def __init__(self, charstrings: Sequence[bytes], local: Sequence[Sequence[bytes]], shared: Sequence[bytes]) -> None:
+    def __init__(
+        self,
+        charstrings: Sequence[bytes],
+        local: Sequence[Sequence[bytes]],
+        shared: Sequence[bytes],
+        size: int | None = None,
+    ) -> None:
         self.charstrings = charstrings
         self.local = local
         self.shared = shared
@@ -111,7 +123,8 @@ class Runner:
         self.hint_bytes = 0
         # What was called before, by font dictionary, operator, and the numbers before it.
         self._targets: dict[tuple[int, int, bytes], _Target] = {}
-        size = sum(map(len, charstrings)) + sum(map(len, itertools.chain(shared, *local)))
+        if size is None:
+            size = outline_size(charstrings, local, shared)
         self.work = Work(size // _BYTES_PER_STEP)
 
     def run(self, glyph: int, font_dict: int, *, hints: bool = True) -> tuple[bytes, tuple[int, int] | None]:

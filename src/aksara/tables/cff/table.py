@@ -15,7 +15,7 @@ from aksara.records import ComparedByField
 from aksara.tables.base import FontTables, Table
 from aksara.tables.cff.accents import Accents
 from aksara.tables.cff.charsets import STANDARD_STRINGS, read_charset, standard_names, write_charset
-from aksara.tables.cff.charstrings import EMPTY_GLYPH, Runner, draws, without_width
+from aksara.tables.cff.charstrings import EMPTY_GLYPH, Runner, draws, outline_size, without_width
 from aksara.tables.cff.dicts import Dict, integer, offset_of, only, read_dict, without, write_dict
 from aksara.tables.cff.font_dicts import FontDict, private_body, read_font_dict, read_select, write_select
 from aksara.tables.cff.index import read_index, write_index
@@ -51,7 +51,7 @@ class Cff(ComparedByField, Table, frozen=True):
     """
 
     TAG: ClassVar[str] = "CFF "
-    NOT_COMPARED: ClassVar[tuple[str, ...]] = ("with_subroutines", "hint_bytes", "_accents")
+    NOT_COMPARED: ClassVar[tuple[str, ...]] = ("with_subroutines", "hint_bytes", "_accents", "_size")
 
     name: bytes
     top: Dict
@@ -66,6 +66,8 @@ class Cff(ComparedByField, Table, frozen=True):
     hint_bytes: int = 0
     # What finds the parts of accented letters, once that was asked for.
     _accents: list[Accents] = field(default_factory=list)
+    # And how many bytes its charstrings and subroutines take.
+    _size: list[int] = field(default_factory=list)
 
     @property
     def is_cid_keyed(self) -> bool:
@@ -175,6 +177,8 @@ class Cff(ComparedByField, Table, frozen=True):
             dicts = [replace(font_dict, private=without(font_dict.private, HINTS)) for font_dict in dicts]
         plain = replace(
             self._renamed(order, needed, dicts),
+            _accents=[],
+            _size=[],
             name=_NAME.sub(b"", self.name)[:_LONGEST_NAME] or b"Font",
             charstrings=flat,
             font_dict_of=[0 if old is None else new_dict[self.font_dict_of[old]] for old in order],
@@ -185,7 +189,9 @@ class Cff(ComparedByField, Table, frozen=True):
         if calling is None:
             return plain
         charstrings, font_dicts, shared = calling
-        alternative = replace(plain, charstrings=charstrings, font_dicts=font_dicts, subroutines=shared)
+        alternative = replace(
+            plain, charstrings=charstrings, font_dicts=font_dicts, subroutines=shared, _accents=[], _size=[]
+        )
         return replace(plain, with_subroutines=alternative)
 
     def _run(self, runner: Runner, order: Sequence[int | None], *, hints: bool) -> tuple[list[bytes], set[int]]:
@@ -236,4 +242,7 @@ class Cff(ComparedByField, Table, frozen=True):
 
     def runner(self) -> Runner:
         """What runs the charstrings of this font."""
-        return Runner(self.charstrings, [font_dict.subroutines for font_dict in self.font_dicts], self.subroutines)
+        outlines = self.charstrings, [font_dict.subroutines for font_dict in self.font_dicts], self.subroutines
+        if not self._size:
+            self._size.append(outline_size(*outlines))
+        return Runner(*outlines, self._size[0])

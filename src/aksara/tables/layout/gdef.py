@@ -30,6 +30,7 @@ from aksara.tables.layout.devices import (
     device_block,
     parse_device,
 )
+from aksara.tables.layout.glyph_sets import Division
 from aksara.tables.layout.layout_table import LayoutTable, has_complex_text, has_marks
 from aksara.tables.subsetting import SubsetContext
 from aksara.tables.variation.item_variation_store import ItemVariationStore
@@ -160,9 +161,9 @@ class Gdef(ComparedByField, ShapingTable, frozen=True):
         # A filter by a set that does not exist stays one.
         return kept | {old: len(kept) for old in used if old >= there}
 
-    def divisions(self, features: Collection[str]) -> Iterable[Mapping[int, int]]:
+    def divisions(self, features: Collection[str]) -> Iterable[Division]:
         yield from (definition for definition in (self.classes, self.mark_classes) if definition)
-        yield from (dict.fromkeys(covered, 1) for covered in self.mark_sets or ())
+        yield from self.mark_sets or ()
 
     def subset(self, context: SubsetContext) -> Self | None:
         """Nothing where neither lookups nor marks need it; a part stays though it may have become empty."""

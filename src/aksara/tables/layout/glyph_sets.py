@@ -33,6 +33,10 @@ def common_glyphs(named: Mapping[int, object], glyphs: Set[int]) -> Iterator[int
     return (glyph for glyph in glyphs if glyph in named)
 
 
+#: How a table divides the glyphs: by the number of the part that each is of, glyphs that are not named being of one
+#: part; or into two parts, the first of which this is.
+Division = Mapping[int, int] | Set[int]
+
 #: Glyphs that may come to look otherwise where one of the first set stands in front of one of the second.
 Join = tuple[GlyphSet, GlyphSet]
 

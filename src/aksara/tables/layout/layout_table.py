@@ -25,7 +25,7 @@ from aksara.tables.layout.features import (
     parse_feature_variations,
     parse_features,
 )
-from aksara.tables.layout.glyph_sets import GlyphSets, Join
+from aksara.tables.layout.glyph_sets import Division, GlyphSets, Join
 from aksara.tables.layout.lookups import Lookup, LookupFormat, LookupListWriter, lookups_that_work, parse_lookups
 from aksara.tables.layout.scripts import Script, parse_scripts, script_list_block, subset_script
 from aksara.tables.subsetting import SubsetContext
@@ -86,6 +86,14 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
             parse_feature_variations(variations, listed) if variations else [],
             defects,
         )
+
+    @staticmethod
+    def listed_tags(data: bytes) -> set[str]:
+        """The features that a table names, without parsing the rest. Raises `FontError` where these are damaged."""
+        reader = OffsetReader(data)
+        reader.version()
+        _, features, _ = reader.offsets16(3)
+        return {feature.tag for feature in parse_features(features)} if features else set()
 
     def defects_found(self) -> Sequence[str]:
         return self.defects
@@ -172,7 +180,7 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
 
     # ---- subsetting
 
-    def divisions(self, features: Collection[str]) -> Iterable[Mapping[int, int]]:
+    def divisions(self, features: Collection[str]) -> Iterable[Division]:
         for number in sorted(self.lookups_reached(features)):
             for subtable in self.lookups[number].subtables:
                 yield from subtable.divisions()

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from abc import abstractmethod
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator
 from typing import Self
 
 from aksara.offsets import Block, OffsetOverflow, OffsetReader
 from aksara.records import AbstractStruct
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.devices import DeviceChange
-from aksara.tables.layout.glyph_sets import GlyphSets, Join
+from aksara.tables.layout.glyph_sets import Division, GlyphSets, Join
 
 
 class Subtable(AbstractStruct, frozen=True):
@@ -28,8 +28,8 @@ class Subtable(AbstractStruct, frozen=True):
         """With its values and their devices changed; most have none."""
         return self
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
-        """How its coverage and class tables divide the glyphs: glyph → the number of its part."""
+    def divisions(self) -> Iterable[Division]:
+        """How its coverage and class tables divide the glyphs."""
         return ()
 
     def joins(self, sets: GlyphSets) -> Iterator[Join]:

@@ -12,7 +12,7 @@ from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.contexts.context import Pattern
 from aksara.tables.layout.contexts.rules import ContextRule, RuleContext, rule_in, rules_block, rules_parser
 from aksara.tables.layout.coverage import class_block, coverage_block, parse_classes, parse_covered, parse_rows
-from aksara.tables.layout.glyph_sets import GlyphSets
+from aksara.tables.layout.glyph_sets import Division, GlyphSets
 
 
 class ClassContext(RuleContext, frozen=True):
@@ -45,7 +45,7 @@ class ClassContext(RuleContext, frozen=True):
                 behind = tuple(sets.of_class(self.lookahead, value) for value in rule.lookahead)
                 yield Pattern(first, rest, before, behind, rule.actions)
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
+    def divisions(self) -> Iterable[Division]:
         yield from (dict.fromkeys(self.covered, 1), self.backtrack, self.input, self.lookahead)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:

@@ -13,7 +13,7 @@ from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.contexts.context import Actions, Context, Pattern, renumbered_actions
 from aksara.tables.layout.contexts.rules import parse_actions
 from aksara.tables.layout.coverage import coverage_block, parse_covered
-from aksara.tables.layout.glyph_sets import GlyphSets
+from aksara.tables.layout.glyph_sets import Division, GlyphSets
 
 
 class CoverageContext(Context, frozen=True):
@@ -44,17 +44,23 @@ class CoverageContext(Context, frozen=True):
         before, behind = tuple(map(sets.of, self.backtrack)), tuple(map(sets.of, self.lookahead))
         yield Pattern(first, tuple(rest), before, behind, self.actions)
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
-        for covered in (*self.backtrack, *self.input, *self.lookahead):
-            yield dict.fromkeys(covered, 1)
+    def divisions(self) -> Iterable[Division]:
+        yield from (*self.backtrack, *self.input, *self.lookahead)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
-        backtrack, inputs, lookahead = (
-            tuple(map(glyphs.set_of, sets)) for sets in (self.backtrack, self.input, self.lookahead)
+        kept: list[frozenset[int]] = []
+        for covered in (*self.input, *self.backtrack, *self.lookahead):
+            # Of a large font most rules go by their first set.
+            if not (left := glyphs.set_of(covered)):
+                return None
+            kept.append(left)
+        behind = len(self.input) + len(self.backtrack)
+        return replace(
+            self,
+            input=tuple(kept[: len(self.input)]),
+            backtrack=tuple(kept[len(self.input) : behind]),
+            lookahead=tuple(kept[behind:]),
         )
-        if not all((*backtrack, *inputs, *lookahead)):
-            return None
-        return replace(self, backtrack=backtrack, input=inputs, lookahead=lookahead)
 
     def renumbered(self, new_indices: Mapping[int, int]) -> Self:
         return replace(self, actions=renumbered_actions(self.actions, new_indices))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator
 from typing import Self
 
 from msgspec.structs import replace
@@ -12,7 +12,7 @@ from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.contexts.context import Pattern
 from aksara.tables.layout.contexts.rules import RuleContext, rule_in, rules_block, rules_parser
 from aksara.tables.layout.coverage import coverage_block, parse_coverage, parse_rows
-from aksara.tables.layout.glyph_sets import GlyphSet, GlyphSets
+from aksara.tables.layout.glyph_sets import Division, GlyphSet, GlyphSets
 
 
 class GlyphContext(RuleContext, frozen=True):
@@ -34,7 +34,7 @@ class GlyphContext(RuleContext, frozen=True):
                 )
                 yield Pattern(one(glyph), rest, before, behind, rule.actions)
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
+    def divisions(self) -> Iterable[Division]:
         yield dict.fromkeys(self.rules, 1)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:

@@ -12,7 +12,7 @@ from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.anchors import Anchor, anchor_blocks, parse_anchor
 from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
 from aksara.tables.layout.devices import DeviceChange
-from aksara.tables.layout.glyph_sets import GlyphSets, Join
+from aksara.tables.layout.glyph_sets import Division, GlyphSets, Join
 from aksara.tables.layout.subtable import Subtable
 
 #: One anchor for each class of marks, or None.
@@ -41,8 +41,8 @@ class CursiveAttachment(Subtable, frozen=True):
         entered = frozenset(glyph for glyph, (entry, _) in self.joints.items() if entry is not None)
         yield sets.of(left), sets.of(entered)
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
-        yield dict.fromkeys(self.joints, 1)
+    def divisions(self) -> Iterable[Division]:
+        yield self.joints.keys()
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = glyphs.keys_of(self.joints)
@@ -76,8 +76,8 @@ class MarkAttachment(Subtable, frozen=True):
     def joins(self, sets: GlyphSets) -> Iterator[Join]:
         yield sets.of(frozenset(self.bases)), sets.of(frozenset(self.marks))
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
-        yield from (dict.fromkeys(self.marks, 1), dict.fromkeys(self.bases, 1))
+    def divisions(self) -> Iterable[Division]:
+        yield from (self.marks.keys(), self.bases.keys())
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         marks, used = _kept_marks(self.marks, glyphs)
@@ -115,8 +115,8 @@ class LigatureAttachment(Subtable, frozen=True):
     def joins(self, sets: GlyphSets) -> Iterator[Join]:
         yield sets.of(frozenset(self.ligatures)), sets.of(frozenset(self.marks))
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
-        yield from (dict.fromkeys(self.marks, 1), dict.fromkeys(self.ligatures, 1))
+    def divisions(self) -> Iterable[Division]:
+        yield from (self.marks.keys(), self.ligatures.keys())
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         marks, used = _kept_marks(self.marks, glyphs)

@@ -15,7 +15,7 @@ from aksara.offsets.serializing import REACH
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import class_block, coverage_block, parse_classes, parse_covered
 from aksara.tables.layout.devices import Device, DeviceChange, device_blocks, parse_device
-from aksara.tables.layout.glyph_sets import GlyphSets, Join
+from aksara.tables.layout.glyph_sets import Division, GlyphSets, Join
 from aksara.tables.layout.gpos.glyph_pairs import ValueFormats
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import DEVICES, field_count, with_numbers
@@ -101,7 +101,7 @@ class ClassPairs(Subtable, frozen=True, eq=False):
             first = sets.of(frozenset(glyphs))
             yield from ((first, part) for column, part in parts if moved[row, column])
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
+    def divisions(self) -> Iterable[Division]:
         yield self.classes2
         yield {glyph: self.classes1.get(glyph, 0) + 1 for glyph in self.covered}
 

@@ -12,7 +12,7 @@ from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import bisected, coverage_block, halved, parse_coverage, parse_rows
 from aksara.tables.layout.devices import Device, DeviceChange, device_blocks, parse_device
-from aksara.tables.layout.glyph_sets import GlyphSets, Join
+from aksara.tables.layout.glyph_sets import Division, GlyphSets, Join
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import (
     DEVICES,
@@ -62,8 +62,8 @@ class GlyphPairs(Subtable, frozen=True):
             moved = frozenset(second for second, values in seconds.items() if any(map(any, values)))
             yield sets.of(frozenset((first,))), sets.of(moved)
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
-        yield dict.fromkeys(self.pairs, 1)
+    def divisions(self) -> Iterable[Division]:
+        yield self.pairs.keys()
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = {glyph: glyphs.keys_of(seconds) for glyph, seconds in glyphs.keys_of(self.pairs).items()}

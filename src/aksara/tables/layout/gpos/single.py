@@ -10,6 +10,7 @@ from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, rows_by_glyph
 from aksara.tables.layout.devices import DeviceChange
+from aksara.tables.layout.glyph_sets import Division
 from aksara.tables.layout.subtable import Subtable
 from aksara.tables.layout.value_records import (
     DEVICES,
@@ -44,8 +45,8 @@ class SingleAdjustment(Subtable, frozen=True):
         values = [parse_value(reader, value_format) for _ in range(count)]
         return cls(value_format, rows_by_glyph(covered, values))
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
-        yield dict.fromkeys(self.values, 1)
+    def divisions(self) -> Iterable[Division]:
+        yield self.values.keys()
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = glyphs.keys_of(self.values)

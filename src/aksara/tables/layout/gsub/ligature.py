@@ -9,7 +9,7 @@ from typing import Self
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, parse_rows
-from aksara.tables.layout.glyph_sets import Form, GlyphSets, Join, common_glyphs
+from aksara.tables.layout.glyph_sets import Division, Form, GlyphSets, Join, common_glyphs
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
@@ -62,8 +62,8 @@ class LigatureSubstitution(Substitution, frozen=True):
                     behind.setdefault(one, set()).add(other)
         return ((sets.of(frozenset((one,))), sets.of(frozenset(others))) for one, others in behind.items())
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
-        yield dict.fromkeys(self.ligatures, 1)
+    def divisions(self) -> Iterable[Division]:
+        yield self.ligatures.keys()
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = {}

@@ -8,7 +8,7 @@ from typing import Self
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, parse_coverage, parse_covered, rows_by_glyph
-from aksara.tables.layout.glyph_sets import Form, GlyphSets, Join, common_glyphs, joins_of
+from aksara.tables.layout.glyph_sets import Division, Form, GlyphSets, Join, common_glyphs, joins_of
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
@@ -46,9 +46,8 @@ class ReverseSubstitution(Substitution, frozen=True):
         own = sets.of(frozenset(self.substitutes))
         return joins_of((*map(sets.of, reversed(self.backtrack)), own, *map(sets.of, self.lookahead)))
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
-        for covered in (self.substitutes, *self.backtrack, *self.lookahead):
-            yield dict.fromkeys(covered, 1)
+    def divisions(self) -> Iterable[Division]:
+        yield from (self.substitutes.keys(), *self.backtrack, *self.lookahead)
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = glyphs.pairs_of(self.substitutes)

@@ -8,7 +8,7 @@ from typing import Self
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, halved, parse_coverage, parse_glyphs, parse_rows
-from aksara.tables.layout.glyph_sets import Form, common_glyphs
+from aksara.tables.layout.glyph_sets import Division, Form, common_glyphs
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
@@ -29,8 +29,8 @@ class _Sequences(Substitution, frozen=True):
     def made(self, inputs: Set[int], glyphs: Set[int]) -> set[int]:
         return {part for glyph in common_glyphs(self.sequences, inputs) for part in self.sequences[glyph]}
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
-        yield dict.fromkeys(self.sequences, 1)
+    def divisions(self) -> Iterable[Division]:
+        yield self.sequences.keys()
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = glyphs.sequences_of(self.sequences)

@@ -9,7 +9,7 @@ from aksara.errors import FontError
 from aksara.offsets import Block, OffsetReader
 from aksara.tables.glyph_map import GlyphMap
 from aksara.tables.layout.coverage import coverage_block, parse_coverage, rows_by_glyph
-from aksara.tables.layout.glyph_sets import Form, common_glyphs
+from aksara.tables.layout.glyph_sets import Division, Form, common_glyphs
 from aksara.tables.layout.gsub.substitution import Substitution
 
 
@@ -41,8 +41,8 @@ class SingleSubstitution(Substitution, frozen=True):
     def forms(self) -> Iterable[Form]:
         return (Form(glyph, made) for glyph, made in self.substitutes.items())
 
-    def divisions(self) -> Iterable[Mapping[int, int]]:
-        yield dict.fromkeys(self.substitutes, 1)
+    def divisions(self) -> Iterable[Division]:
+        yield self.substitutes.keys()
 
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = glyphs.pairs_of(self.substitutes)
