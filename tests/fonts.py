@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import struct
 from collections.abc import Mapping
 from functools import cache
@@ -40,6 +41,15 @@ def corpus() -> tuple[Path, ...]:
     found = {p for place in _PLACES for p in place.rglob("*") if p.suffix.lower() in suffixes and p.is_file()}
     assert len(found) > 60, "the font packages of tools/system_packages.sh are not installed"
     return tuple(sorted(found))
+
+
+@cache
+def one_of_each() -> tuple[Path, ...]:
+    """One font of each family in each container, the smallest: the others are built alike."""
+    families: dict[tuple[Path, str, str], Path] = {}
+    for path in sorted(corpus(), key=lambda path: (path.stat().st_size, path)):
+        families.setdefault((path.parent, re.split(r"[-_[]", path.stem)[0], path.suffix), path)
+    return tuple(sorted(families.values()))
 
 
 @cache

@@ -47,7 +47,7 @@ def _setter(font: Font) -> Any:
     return set_text
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
+@settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
 @given(
     tables(Gsub),
     tables(Gpos),

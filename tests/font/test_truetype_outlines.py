@@ -45,7 +45,7 @@ _STEP = 6.0
 _UNHINTED = SubsetOptions(hints=False)
 
 
-@settings(max_examples=50)
+@settings(max_examples=25)
 @given(st.lists(_POINT, min_size=4, max_size=4), st.sampled_from((1_000, 2_048, 256)))
 def test_splines_are_within_their_bound(points: list[tuple[int, int]], units_per_em: int) -> None:
     cubics, tolerance = np.array([points], float), Tolerance.of_em(units_per_em)
@@ -91,7 +91,7 @@ def _apart(one: list[Floats], other: list[Floats]) -> float:
 
 @pytest.mark.parametrize("path", _FONTS, ids=lambda path: path.stem)
 def test_static_fonts_keep_their_shapes(path: Path) -> None:
-    source = subset(open_font(path), frozenset(map(ord, _TEXT)) | set(range(0xC0, 0xE0)), _UNHINTED).font
+    source = subset(open_font(path), frozenset(map(ord, _TEXT)) | set(range(0xC0, 0xD0)), _UNHINTED).font
     font = Font.read(with_truetype_outlines(source).write("sfnt", effort="fast"))
     assert {"glyf", "loca", "gasp"} <= set(font) and not {"CFF ", "VORG", "fpgm", "prep", "cvt "} & set(font)
     before, after = (outline_steps(each, range(source.num_glyphs)) for each in (source, font))

@@ -76,21 +76,21 @@ _EVERYTHING = SubsetOptions(features=FeatureChoice(everything=True))
 def test_every_renderer_draws_the_same_everywhere(name: str) -> None:
     font = FONTS[name]()
     third = frozenset(random.Random(7).sample(sorted(font.characters), len(font.characters) // 3))
-    whole = 1 if name == "inter" else 2
     requests = [
-        (LATIN, SubsetOptions(), 5),
+        (LATIN, SubsetOptions(), 3),
         (LATIN, SubsetOptions(keep_glyph_ids=True), 1),
-        (third, SubsetOptions(), whole),
-        (None, _EVERYTHING, whole),
+        # Of Inter's 2,500 glyphs all are enough.
+        *([(third, SubsetOptions(), 1)] if name != "inter" else []),
+        (None, _EVERYTHING, 1),
     ]
     for characters, options, count in requests:
         cut = subset(font, characters, options)
         tried = list(places(font, randomly=count))
-        for place in tried if len(cut.glyphs) < 600 else tried[1::4]:
-            assert Comparison(font, cut, location=place).run() == []
+        for number, place in enumerate(tried if len(cut.glyphs) < 600 else tried[1::4]):
+            assert Comparison(font, cut, location=place, part=(number, 4)).run() == []
         # Variants pack the same numbers otherwise: if one is wrong, it is wrong far from the default.
         for variant in cut.variants[1:]:
-            assert Comparison(font, replace(cut, font=variant), location=tried[-1]).run() == []
+            assert Comparison(font, cut, location=tried[-1]).run_variant(variant) == []
 
 
 def test_the_comparison_sees_what_does_not_vary() -> None:

@@ -81,13 +81,17 @@ def as_documented(sound: Path, tmp_path: Path) -> Path:
     (tmp_path / "fonts").mkdir()
     shutil.copy(sound / "fonts/LICENCE.txt", tmp_path / "fonts")
     # Few faces of few characters: what is tried here is whether the commands are right.
-    for name in ("PenyuSans-Regular.ttf", "PenyuSans-Bold.ttf", "PenyuSlab-Bold.otf"):
-        small = subset(open_font(sound / "fonts" / name), frozenset(range(0x20, 0x7F))).font
-        (tmp_path / "fonts" / name).write_bytes(small.write("sfnt", effort="fast"))
-    for folder, names in (("variable", ["PenyuSans[[]*"]), ("icons", ["PenyuSignals*"])):
-        (tmp_path / folder).mkdir()
-        for path in (path for name in names for path in (sound / "fonts").glob(name)):
-            shutil.copy(path, tmp_path / folder)
+    for folder, pattern in (
+        *(("fonts", f"{name}.*") for name in ("PenyuSans-Regular", "PenyuSans-Bold", "PenyuSlab-Bold")),
+        ("variable", "PenyuSans[[]*"),
+    ):
+        (path,) = (sound / "fonts").glob(pattern)
+        small = subset(open_font(path), frozenset(range(0x20, 0x7F))).font
+        (tmp_path / folder).mkdir(exist_ok=True)
+        (tmp_path / folder / path.name).write_bytes(small.write("sfnt", effort="fast"))
+    (tmp_path / "icons").mkdir()
+    for path in (sound / "fonts").glob("PenyuSignals*"):
+        shutil.copy(path, tmp_path / "icons")
     with zipfile.ZipFile(tmp_path / "order-1234.zip", "w") as order:
         order.write(tmp_path / "fonts/PenyuSans-Bold.ttf", "fonts/Bold.ttf")
     shutil.copy(next(path for path in corpus() if path.name == "unifont_upper.otf"), tmp_path / "emoji.ttf")

@@ -7,6 +7,7 @@ import re
 import subprocess
 import sys
 from collections.abc import Collection, Iterator
+from functools import cache
 from graphlib import TopologicalSorter
 from pathlib import Path
 
@@ -15,6 +16,13 @@ import pytest
 import aksara
 
 SOURCE = Path(aksara.__file__).parent
+
+
+@cache
+def _tree(path: Path) -> ast.Module:
+    """A module as Python reads it; nobody changes it."""
+    return ast.parse(path.read_text())
+
 
 # Room → the rooms it may import, besides itself and the ground (docs/architecture.md). Lower rooms come first.
 GROUND = {
@@ -112,7 +120,7 @@ def _room(path: Path) -> str:
 def _imports(path: Path) -> set[str]:
     """The rooms that a module imports. Imports for annotations in the public `__init__` do not count."""
     names: set[str] = set()
-    for node in ast.walk(ast.parse(path.read_text())):
+    for node in ast.walk(_tree(path)):
         if isinstance(node, ast.ImportFrom) and node.module:
             names.add(node.module)
         elif isinstance(node, ast.Import):
@@ -173,7 +181,7 @@ def _module(path: Path) -> str:
 def _module_imports(path: Path, modules: Collection[str]) -> set[str]:
     """The modules of ours that a module imports; of `from package import name` the module, if it is one."""
     found: set[str] = set()
-    for node in ast.walk(ast.parse(path.read_text())):
+    for node in ast.walk(_tree(path)):
         if isinstance(node, ast.ImportFrom) and node.module in modules:
             inner = {f"{node.module}.{alias.name}" for alias in node.names}
             found |= (inner & set(modules)) or {str(node.module)}
@@ -183,14 +191,14 @@ def _module_imports(path: Path, modules: Collection[str]) -> set[str]:
 
 
 def _functions(path: Path) -> Iterator[ast.FunctionDef]:
-    yield from (node for node in ast.walk(ast.parse(path.read_text())) if isinstance(node, ast.FunctionDef))
+    yield from (node for node in ast.walk(_tree(path)) if isinstance(node, ast.FunctionDef))
 
 
 def test_no_function_has_the_name_of_its_module() -> None:
     """So `from aksara.text import shaping` means the module, and nothing hides it."""
     wrong: list[str] = []
     for path in SOURCE.rglob("*.py"):
-        body = ast.parse(path.read_text()).body
+        body = _tree(path).body
         wrong += [
             f"{path}: {node.name}" for node in body if isinstance(node, ast.FunctionDef) and node.name == path.stem
         ]
@@ -205,7 +213,7 @@ def test_only_the_command_line_prints_exits_or_speaks_of_options() -> None:
     for path in SOURCE.rglob("*.py"):
         if _room(path) in ("cli", "__main__"):
             continue
-        tree = ast.parse(path.read_text())
+        tree = _tree(path)
         calls = {
             node.func.id for node in ast.walk(tree) if isinstance(node, ast.Call) and isinstance(node.func, ast.Name)
         }
@@ -275,7 +283,7 @@ def test_modules_and_functions_stay_small() -> None:
 def test_no_two_classes_have_one_name() -> None:
     found: dict[str, Path] = {}
     for path in SOURCE.rglob("*.py"):
-        for node in ast.parse(path.read_text()).body:
+        for node in _tree(path).body:
             if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
                 assert node.name not in found, (node.name, path, found[node.name])
                 found[node.name] = path

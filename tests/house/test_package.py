@@ -68,9 +68,14 @@ def test_what_is_installed_runs(built: tuple[Path, Path], tmp_path: Path) -> Non
     ).stdout  # fmt: skip
     assert where.startswith(str(tmp_path / "installed"))
     assert run("--version") == f"aksara {__version__}\n"
-    run("demo", "demo")
+    copy = "from pathlib import Path; from aksara.demo import copy_demo; copy_demo(Path('demo'))"
+    subprocess.run([sys.executable, "-c", copy], cwd=tmp_path, env=environment, check=True)
+    font, site = "demo/fonts/PenyuSans-Regular.ttf", "demo/site"
+    run("build", font, "--for-site", site, "--to", f"{site}/type", "--effort", "fast")
     assert (tmp_path / "demo/site/type/proof.html").stat().st_size > 50_000
-    assert "0 errors" not in run("check", "demo/site")
+    page = '<html lang="en"><link rel="stylesheet" href="type/faces.css"><p style="font-family: Penyu Sans">Ferries'
+    (tmp_path / site / "own.html").write_text(page)
+    assert "1 page checked" in run("check", f"{site}/own.html")
 
 
 def test_the_changes_of_this_version_are_told() -> None:
