@@ -23,7 +23,7 @@ def _place(address: str) -> tuple[str, int]:
         parts = urlsplit(address)
         if parts.scheme in ("tcp", "tls", "ws", "wss") and parts.hostname and parts.port:
             return parts.hostname, parts.port
-    raise RequestError(f"{address}: this is no address of a scheduler; write tcp://HOST:PORT")
+    raise RequestError(f"{address}: this is not the address of a scheduler; write tcp://HOST:PORT")
 
 
 @contextmanager

@@ -217,12 +217,14 @@ class Font:
     def require_supported(self) -> None:
         """Raise `UnsupportedFont` for a kind that cannot be made into web fonts yet, `FontError` if tables lack."""
         if self.outlines == "none" and ("EBDT" in self or "bdat" in self):
-            raise UnsupportedFont("a font of bitmaps only, which browsers do not take", file=self.path)
+            raise UnsupportedFont("a font of bitmaps only, which browsers do not support", file=self.path)
         for table_class in (*_REQUIRED, *(() if self.outlines in ("CFF", "CFF2") else _TRUETYPE)):
             if table_class.TAG not in self:
                 raise FontError("it is missing", file=self.path, table=table_class.TAG)
         if "glyf" in self and not len(self.raw("glyf")) and not any(tag in self for tag in COLOUR_TAGS):
-            raise UnsupportedFont("a font without outlines (bitmaps only), which browsers do not take", file=self.path)
+            raise UnsupportedFont(
+                "a font without outlines (bitmaps only), which browsers do not support", file=self.path
+            )
 
     @property
     def num_glyphs(self) -> int:

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Generic, NamedTuple, TypeVar
 
 from msgspec import Struct
 
+from aksara.phrases import listed
+
 Value = TypeVar("Value")
+#: Files or families that a notice names.
+_NAMED = 3
 
 
 class Notice(Struct, frozen=True):
@@ -23,6 +28,18 @@ class Notice(Struct, frozen=True):
     def as_json(self) -> dict[str, str]:
         """For JSON outputs."""
         return {"where": self.where, "message": self.text}
+
+
+def grouped_notices(notices: Iterable[Notice]) -> list[Notice]:
+    """The notices, each text once, with all that it is about, in the order of the first.
+
+    >>> [notice.where for notice in grouped_notices(Notice(name, "damaged") for name in "abcde")]
+    ['a, b, c and 2 more']
+    """
+    about: dict[tuple[str, str], dict[str, None]] = {}
+    for notice in notices:
+        about.setdefault((notice.text, notice.remedy), {})[notice.where] = None
+    return [Notice(listed(list(places), _NAMED), *said) for said, places in about.items()]
 
 
 class Noted(NamedTuple, Generic[Value]):

@@ -157,7 +157,7 @@ def test_one_value_of_a_json_file_changes(pointer: str) -> None:
 @pytest.mark.parametrize(
     ("text", "pointer", "said"),
     [
-        ("{", "/a", "no JSON"),
+        ("{", "/a", "not valid JSON"),
         ('{"a": 1}', "/a/b", "no 'b' at /a"),
         ("[1]", "/2", "no '2' at /"),
         ("{}", "a", "pointer"),

@@ -82,7 +82,7 @@ def test_urls_that_lead_nowhere_or_who_knows_where_are_told(aksara: Run, fonts: 
     assert lost.returncode == 0
     assert re.search(r'web-fonts/faces.css: url\("type/PenyuSans-Regular\S+"\) leads nowhere', lost.stderr)
     assert "leads nowhere" in manifest_of(fonts.parent / "web-fonts")["warnings"][-1]["message"]
-    assert "Penyu Sans: has no Italic, Bold Italic; browsers slant or thicken" in lost.stderr
+    assert "Penyu Sans: no Italic, Bold Italic; browsers slant or thicken" in lost.stderr
     assert "All" not in lost.stdout.partition("Written")[2].partition("Next")[0]
     unknown = aksara("build", fonts, "--url", '{{ "<file>" | asset }}', "--for-text", "a")
     assert 'Not checked: where {{ "PenyuSans-' in unknown.stdout

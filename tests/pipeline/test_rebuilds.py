@@ -184,7 +184,7 @@ def _watching(project: Path) -> Iterator[tuple[subprocess.Popen[str], Iterator[s
     watchdog = threading.Timer(120, process.kill)
     watchdog.start()
     try:
-        _wait_for(project, "Waiting for changes")
+        _wait_for(project, "Watching for changes")
         yield process, iter(process.stdout.readline, "")
     finally:
         watchdog.cancel()

@@ -175,8 +175,8 @@ def test_the_project_file_knows_axes_and_variable(aksara: Run, tmp_path: Path) -
         (PENYU, ["opsz", "14"], "--axis: there is no axis opsz in these fonts; they have wght, slnt"),
         (PENYU, ["wght", "100..700"], "wght 100..700 is beyond the axis, which goes from 300 to 800"),
         (PENYU, ["wght", "700..400"], "wght 700..400: the range is reversed; write 400..700"),
-        (PENYU, ["wght", "bold"], "'bold' is no value of an axis; write a number, or a range as 400..700"),
-        (PENYU, ["wght", "400.."], "'400..' is no range; write two numbers, as 400..700"),
+        (PENYU, ["wght", "bold"], "'bold' is not an axis value; write a number, or a range as 400..700"),
+        (PENYU, ["wght", "400.."], "'400..' is not a range; write two numbers, as 400..700"),
         (PENYU, ["wght", "nan"], "'nan' is no value of an axis"),
         (PENYU, ["wght", "400", "--axis", "wght", "700"], "--axis: wght is given twice; for a range write 400..700"),
         (LIBERATION[0], ["wght", "400"], "wght: the fonts are static; only variable fonts have axes"),
@@ -289,7 +289,7 @@ def test_postscript_outlines_stay_or_become_static(aksara: Run, tmp_path: Path) 
     assert "CFF " in open_font(tmp_path / "pinned" / face["files"][0]["path"])
 
 
-def test_limits_that_save_nothing_are_told(aksara: Run, tmp_path: Path) -> None:
+def test_axes_stay_whole_where_limits_save_nothing(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.otf").write_bytes(with_postscript_outlines().write("sfnt"))
 
     def built(*options: str) -> tuple[int, str]:
@@ -302,8 +302,9 @@ def test_limits_that_save_nothing_are_told(aksara: Run, tmp_path: Path) -> None:
         built("--axis", "wght", "300..700"),
         built("--axis", "wght", "350..750"),
     )
-    assert less < whole < more
-    assert "saves nothing" not in said_of_less
-    assert "limiting its axes saves nothing: the file is about 5% larger than with the whole axes" in said_of_more
+    assert less < whole == more
+    assert "stay whole" not in said_of_less
+    assert "its axes stay whole, since the file would be about 5% larger; the CSS keeps to the limits" in said_of_more
+    assert "font-weight: 350 750" in (tmp_path / "web-fonts/faces.css").read_text()
     # Limits by what the site uses are there for the bytes alone.
     assert built("--use", "350", "--use", "750")[0] <= whole

@@ -60,7 +60,7 @@ def accept(findings: Iterable[Finding], acceptances: Sequence[Acceptance], today
             accepted.append((found, fitting))
     for acceptance in acceptances:
         if acceptance not in holding:
-            problem = f"the acceptance of {acceptance.finding} held until {acceptance.until}"
+            problem = f"the acceptance of {acceptance.finding} ended on {acceptance.until}"
             left.append(finding("acceptance-unused", acceptance.place, "over", problem=problem))
         elif id(acceptance) not in used:
             problem = f"nothing that {acceptance.finding} is accepted for was found"

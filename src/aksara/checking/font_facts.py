@@ -68,7 +68,7 @@ def facts_of_font(data: bytes, name: str) -> FileFacts:
         font = Font.read(data, name)
         font.require_supported()
         if container == "eot":
-            raise InputError("it is an EOT, which no browser of today takes")
+            raise InputError("it is an EOT, which no current browser supports")
         problem = (_overlapping(data) if container == "sfnt" else "") or _damage(font)
         face = identify(font)
         permission = embedding(font)

@@ -140,7 +140,7 @@ def font_inside(url: str, cache: FactsCache) -> ReachedFile:
     try:
         data = base64.b64decode(unquote(body)) if head.lower().endswith(";base64") else unquote_to_bytes(body)
     except (binascii.Error, ValueError):
-        return ReachedFile("data: URL", missing="is cut short or is no base64")
+        return ReachedFile("data: URL", missing="is cut short, or is not valid base64")
     return ReachedFile("data: URL", cache.facts(data, "data: URL"))
 
 

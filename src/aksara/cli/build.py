@@ -22,7 +22,7 @@ from aksara.cli.watching import watch as watch_files
 from aksara.cli.wording import notice_text
 from aksara.cli.work import Done, build_and_write
 from aksara.errors import RequestError
-from aksara.notices import Notice
+from aksara.notices import Notice, grouped_notices
 from aksara.observing import observe
 from aksara.pipeline import Written
 from aksara.pipeline.request import (
@@ -138,7 +138,7 @@ def _outcome(results: Sequence[Done], document: str) -> Outcome:
     until = any(done.plan.request.licence.until for done in results)
     return Outcome(
         status=int(any(done.build.failed or any(budget.missed for budget in done.build.budgets) for done in results)),
-        notices=tuple((notice.where, notice_text(notice)) for notice in notices),
+        notices=tuple((notice.where, notice_text(notice)) for notice in grouped_notices(notices)),
         said=tuple(Line(((line, ""),)) for done in results for line in unchanged_lines(done)),
         document=document,
         day=today() if until else "",
@@ -150,7 +150,7 @@ def _check_watched(paths: Sequence[Path], options: Mapping[str, Any], *, dry_run
     if dry_run or as_json:
         raise RequestError(f"--watch writes files and never ends; leave {'--json' if as_json else '--dry-run'} out")
     if any(is_address(site) for site in options["for_site"]):
-        raise RequestError("--watch watches files, and no running site; give the folder of its pages")
+        raise RequestError("--watch watches files, not a running site; give the folder of its pages")
 
 
 def _watch(build: Callable[[], list[Done]], screen: Screen) -> None:

@@ -58,7 +58,7 @@ def _slices(text: str) -> Slices:
 
 
 CHARACTERS = "Which characters? All, if none are asked for"
-FACES = "Which faces, and what of them?"
+FACES = "Which faces, and which parts of them?"
 PLACES = "Where does it go?"
 LOADING = "How do pages load it?"
 LICENCE = "May I?"
@@ -131,7 +131,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     # --- characters
     BuildOption(
         parameter="CharacterRequest.pages", group=CHARACTERS, value=_pages,
-        words="read these pages: each face keeps the characters that they show in it, unused faces are left out",
+        words="keep only the faces and characters that these pages use",
         more={"metavar": "PATH|URL"} | _SEVERAL,
     ),
     BuildOption(
@@ -144,12 +144,12 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     ),
     BuildOption(
         parameter="FamilyRequest.replaces", group=CHARACTERS,
-        words="the family of the site's present CSS that this one replaces; of several fonts 'OLD=NEW' pairs them",
+        words="the family in your present CSS that these fonts replace; with several families write OLD=NEW",
         more={"metavar": "FAMILY", "shell_complete": completing.site_families} | _SEVERAL,
     ),
     BuildOption(
         parameter="CharacterRequest.exact", group=CHARACTERS,
-        words="with --for-site: only what pages show, no other letters", more=_SWITCH,
+        words="with --for-site: keep only what pages show, no other letters", more=_SWITCH,
     ),
     BuildOption(
         parameter="BuildRequest.all_faces", group=CHARACTERS,
@@ -184,7 +184,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     ),
     BuildOption(
         parameter="CharacterRequest.icons", group=CHARACTERS, value=_parts,
-        words="of fonts of icons keep these alone, as home,search", more={"metavar": "NAMES"} | _SEVERAL,
+        words="keep only these icons of icon fonts, as home,search", more={"metavar": "NAMES"} | _SEVERAL,
     ),
     BuildOption(
         parameter="FamilyRequest.slices", group=CHARACTERS, default="auto",
@@ -198,7 +198,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     ),
     BuildOption(
         parameter="FamilyRequest.overrides", group=FACES,
-        words="override a font's weight and style; 100..900: it serves all these weights", value=lambda values: tuple(
+        words="override a font's weight and style; 100..900 if it serves all these weights", value=lambda values: tuple(
             FaceOverride(file, weight, cast(Style, style)) for file, weight, style in values
         ),
         more={"metavar": "FILE WEIGHT STYLE", "type": (str, _Parsed("weight", parse_weights), click.Choice(STYLES))}
@@ -260,7 +260,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
         more={"metavar": "PATTERN"} | _SEVERAL,
     ),
     BuildOption(
-        parameter="BuildRequest.fonts", group=PLACES, words="where font files go, from the output folder",
+        parameter="BuildRequest.fonts", group=PLACES, words="the folder for font files, relative to the output folder",
         default="fonts, or . in a folder called fonts or type", more={"type": _PATH, "metavar": "DIR"},
     ),
     BuildOption(
@@ -273,7 +273,7 @@ BUILD_OPTIONS: tuple[BuildOption, ...] = (
     ),
     BuildOption(
         parameter="BuildRequest.inline", group=PLACES, value=parse_inline, default="none",
-        words="font files up to this size stand in the CSS as data", more={"metavar": "SIZE|all|none"},
+        words="put font files up to this size into the CSS as data", more={"metavar": "SIZE|all|none"},
     ),
     BuildOption(
         parameter="BuildRequest.url", group=PLACES, default="<path>", more={"metavar": "PATTERN"},

@@ -43,7 +43,9 @@ def build_catalogue(
     """Build the projects and tell of each; the exit status, the worst of all."""
     fonts = [path for path in projects if path.suffix != ".toml"]
     if fonts:
-        raise RequestError(f"{printable(str(fonts[0]))}: this is no project file; give either project files or fonts")
+        raise RequestError(
+            f"{printable(str(fonts[0]))}: this is not a project file; give either project files or fonts"
+        )
     if single := [flag for flag in ONE_PATH if options[flag.removeprefix("--").replace("-", "_")] is not None]:
         raise RequestError(f"{single[0]} names one path, but several projects are given; write it into each of them")
     catalogue = Catalogue(

@@ -319,12 +319,12 @@ def _show_ledger(screen: Screen, projects: Sequence[Path], *, as_json: bool) -> 
         stated = first.stated
         facts = {
             "From": " ".join(filter(None, (first.maker, first.maker_address))) or "not said",
-            "Licence": " ".join(filter(None, (first.licence, first.licence_address))) or "not said in the fonts",
+            "Licence": " ".join(filter(None, (first.licence, first.licence_address))) or "not stated in the fonts",
             "Texts": ", ".join(first.texts) or "none beside the fonts",
             "Embedding": first.embedding,
             "Held by": (stated.holder or "not said") + (", for the web" if stated.stated else ""),
             "Domains": ", ".join(stated.domains) or "not said",
-            "Until": first.ends(date.today()).removeprefix("until ") or "no end is said",
+            "Until": first.ends(date.today()).removeprefix("until ") or "no end date is given",
             "Used in": ", ".join(first.used_in),
         }
         screen.print(Text(title, style="bold cyan"))

@@ -47,7 +47,7 @@ def command(
     screen = Screen.of(ctx)
     for folder in folders:
         if not is_folder(folder):
-            raise RequestError(f"{printable(str(folder))}: there is no such folder; check the path")
+            raise RequestError(f"{printable(str(folder))}: no such folder; check the path")
     before = {family.name.casefold(): family for family in measured_beside(Path())}
     measured = {
         family.name.casefold(): family for family in (measure_family(name, folders, platform) for name in families)

@@ -79,9 +79,7 @@ def _fonts_in(folder: Path) -> Path:
 def _proofs(folder: Path, screen: Screen) -> list[_Shown]:
     """The proofs to show; those of a project are made."""
     if not is_folder(folder):
-        raise RequestError(
-            f"{printable(str(folder))}: there is no such folder; give a project's, or one with fonts made"
-        )
+        raise RequestError(f"{printable(str(folder))}: no such folder; give a project's, or one with fonts made")
     if is_file(folder / PROJECT_NAME):
         done = build_and_write(read_project(folder / PROJECT_NAME), screen)
         screen.notify(notice for result in done for notice in result.build.notices)

@@ -138,7 +138,7 @@ def _report(screen: Screen, site: SiteUse, address: str) -> None:
         _report_hidden(screen, hidden)
     _report_texts(screen, site)
     for title, lines in (
-        ("Not there: browsers fake or replace these", list(_replaced(site))),
+        ("Missing: browsers fake or replace these", list(_replaced(site))),
         ("Families that no style sheet defines" + _unread(site), list(_undefined(site))),
         ("Defined, but nothing uses them", list(_unused(site))),
         ("Set by scripts, so what text they show is not known", list(_by_scripts(site))),

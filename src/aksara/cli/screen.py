@@ -18,7 +18,7 @@ from rich.text import Text
 
 from aksara.cli.streams import escaped_json, visible
 from aksara.cli.wording import notice_text
-from aksara.notices import Notice
+from aksara.notices import Notice, grouped_notices
 
 #: Width where there is no terminal to ask: wide enough that a table is not cut in a log.
 _PIPE_WIDTH = 160
@@ -58,7 +58,7 @@ class Screen:
         """Notices of a build or an inspection, behind what was printed before them, also where that goes through a
         pipe."""
         self.out.file.flush()
-        for notice in notices:
+        for notice in grouped_notices(notices):
             text = Text("Note ", style="bold yellow")
             text.append(f"{notice.where}: " if notice.where else "", style="bold")
             text.append(notice_text(notice))

@@ -48,7 +48,7 @@ def watch(build: Callable[[], Sequence[Written]], screen: Screen) -> None:
             # Whoever reads it through a pipe reads it now.
             screen.out.file.flush()
             if not before:
-                screen.say("Waiting for changes; Ctrl-C ends it")
+                screen.say("Watching for changes; press Ctrl-C to stop")
             before = _next_changes(observed, own)
     answered()
 

@@ -114,12 +114,12 @@ def read(data: bytes) -> list[FontContents]:
 _OTHER_KINDS = {
     b"%PDF": "a PDF document",
     b"PK\x03\x04": "a ZIP inside another; unzip it and give its folder",
-    b"%!PS": "a PostScript Type 1 font, which browsers do not take; ask its maker for TTF or OTF",
-    b"\x80\x01": "a PostScript Type 1 font, which browsers do not take; ask its maker for TTF or OTF",
+    b"%!PS": "a PostScript Type 1 font, which browsers do not support; ask its maker for TTF or OTF",
+    b"\x80\x01": "a PostScript Type 1 font, which browsers do not support; ask its maker for TTF or OTF",
     b"<svg": "an SVG document",
     b"<!DO": "a web page, perhaps from a failed download; download the font again",
     b"<htm": "a web page, perhaps from a failed download; download the font again",
-    b"typ1": "an old Mac font, which browsers do not take; ask its maker for TTF or OTF",
+    b"typ1": "an old Mac font, which browsers do not support; ask its maker for TTF or OTF",
 }
 
 
@@ -129,4 +129,4 @@ def _what_is_it(data: bytes) -> str:
     for start, kind in _OTHER_KINDS.items():
         if data.startswith(start):
             return f"not a font but {kind}" if "font," not in kind else kind
-    return "not a font that Aksara reads (TTF, OTF, WOFF or WOFF2), whatever its name; give the font file itself"
+    return "not a font that Aksara reads (TTF, OTF, WOFF or WOFF2); give the font file itself"

@@ -33,9 +33,9 @@ class AxisLimit(Struct, frozen=True):
             limit = cls(nan, nan)
         if not (isfinite(limit.low) and isfinite(limit.high)):
             raise RequestError(
-                f"'{low}' is no value of an axis; write a number, or a range as 400..700"
+                f"'{low}' is not an axis value; write a number, or a range as 400..700"
                 if low == high
-                else f"'{low}..{high}' is no range; write two numbers, as 400..700"
+                else f"'{low}..{high}' is not a range; write two numbers, as 400..700"
             )
         return limit
 

@@ -95,9 +95,7 @@ def resolve_characters(request: CharacterRequest, site: SiteUse | None) -> Chara
     """
     for path in request.text_files:
         if kind_of(path) == "missing":
-            raise RequestError(
-                f"{path}: there is no such file; check the path", parameter="CharacterRequest.text_files"
-            )
+            raise RequestError(f"{path}: no such file; check the path", parameter="CharacterRequest.text_files")
     shown: frozenset[str] = frozenset()
     if site is not None:
         shown = shown.union(*(use.sequences for use in site.faces), *(text.sequences for text in site.texts))

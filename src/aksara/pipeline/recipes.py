@@ -16,6 +16,9 @@ from aksara.pipeline.planning.planned import FacePart, FacePlan
 from aksara.pipeline.request import BuildRequest
 from aksara.tables.cmap.variation_sequences import IDEOGRAPHIC_SELECTORS
 
+#: Axes that font-weight, font-stretch and font-style of a rule limit (CSS Fonts 4, section 4.4).
+_LIMITED_BY_CSS = frozenset({"wght", "wdth", "slnt"})
+
 
 class Recipes(Struct, frozen=True):
     """The recipe of each face of a build; `licences` are texts that travel with the fonts, `store` has the files."""
@@ -46,8 +49,10 @@ class Recipes(Struct, frozen=True):
             features=plan.request.features,
             hints=plan.request.hints,
             axes=plan.axes,
-            # What the site uses was asked for, and not that the font can do no more than that.
-            axes_may_stay=not plan.request.axes and not any(limit.is_pin for limit in plan.axes.values()),
+            # What CSS says of a face keeps these axes within their limits, whatever the font can do beyond.
+            axes_may_stay=plan.request.axes.keys() <= _LIMITED_BY_CSS
+            and not any(limit.is_pin for limit in plan.axes.values()),
+            axes_asked=bool(plan.request.axes),
             formats=request.formats_for(variable=plan.face.is_variable),
             effort=request.effort,
             licence_text=not self.licences.cover(plan.font.path),

@@ -67,7 +67,7 @@ class FaceOverride(Struct, frozen=True):
             )
         if self.width is not None and not 1 <= self.width <= 1000:
             raise RequestError(
-                f"{self.file}: {self.width:g}% is no width; give 50% to 200%, as 75% or 125%",
+                f"{self.file}: {self.width:g}% is not a width; give 50% to 200%, as 75% or 125%",
                 parameter="FamilyRequest.overrides",
             )
 
@@ -99,7 +99,7 @@ def parse_weights(text: str) -> int | tuple[int, int]:
     """A weight, "400", or those that a font is to stand for, "100..900". Raises `RequestError` for what is neither."""
     low, dots, high = text.partition("..")
     if not low.isdecimal() or (dots and not high.isdecimal()):
-        raise RequestError(f"'{text}' is no weight; write 400, or 100..900 for all that the font stands for")
+        raise RequestError(f"'{text}' is not a weight; write 400, or 100..900 for all that the font stands for")
     return (int(low), int(high)) if dots else int(low)
 
 
@@ -108,7 +108,7 @@ def parse_width(text: str) -> float:
     try:
         return float(text.strip().removesuffix("%"))
     except ValueError as error:
-        raise RequestError(f"'{text}' is no width; write a percentage, as 75%") from error
+        raise RequestError(f"'{text}' is not a width; write a percentage, as 75%") from error
 
 
 def feature_choice(more: Iterable[str], without: Iterable[str]) -> FeatureChoice:
@@ -172,9 +172,7 @@ class FamilyRequest(Struct, frozen=True, kw_only=True):
         if self.display is not None:
             _check_choice("FamilyRequest.display", self.display, DISPLAYS)
         if both := sorted(self.features.more & self.features.without):
-            raise RequestError(
-                f"{both[0]} is both kept and left out; do one of the two", parameter="FamilyRequest.features"
-            )
+            raise RequestError(f"{both[0]} is both kept and left out; choose one", parameter="FamilyRequest.features")
         for tag in sorted(self.features.more | self.features.without):
             if not _TAG.fullmatch(tag):
                 raise RequestError(
@@ -182,7 +180,7 @@ class FamilyRequest(Struct, frozen=True, kw_only=True):
                     parameter="FamilyRequest.features",
                 )
         if self.name is not None and not self.name.strip():
-            raise RequestError("it is empty; give the name that the CSS shall use", parameter="FamilyRequest.name")
+            raise RequestError("it is empty; give the name that the CSS should use", parameter="FamilyRequest.name")
         if self.name is not None and len(self.name) > MAX_FAMILY_NAME:
             raise RequestError(
                 f"it has {len(self.name):,} characters; a family's name may have {MAX_FAMILY_NAME}",

@@ -171,7 +171,7 @@ def _characters_words(proof: FamilyProof) -> str:
             words.append(f"All letters of {', '.join(whole)} are there.")
     if proof.counts:
         written = sum(code in proof.counts for code in codes)
-        words.append(f"The site writes {written:,} of them, which are marked; the others are for text to come.")
+        words.append(f"The site uses {written:,} of them, which are marked; the rest are for future text.")
     if not proof.lacking and proof.counts:
         words.append("No page shows one that does not exist.")
     return " ".join(words)

@@ -34,7 +34,7 @@ def web_address(reference: str, base: str = "") -> str:
     try:
         parts = urlsplit(urljoin(base, reference.strip()) if base else reference.strip())
         if parts.scheme not in _DEFAULT_PORTS:
-            raise AddressError("is no web address")
+            raise AddressError("is not a web address")
         host = _host(parts.hostname or "")
         port = "" if parts.port is None else f":{parts.port}"
     except AddressError:
@@ -79,7 +79,9 @@ def check_address(address: str) -> str:
         web_address(address)
     except AddressError as error:
         shown = printable(address.rpartition("@")[2])
-        raise RequestError(f"{shown}: this is no address of a site; write one as http://localhost:8000/") from error
+        raise RequestError(
+            f"{shown}: this is not the address of a site; write one as http://localhost:8000/"
+        ) from error
     return address
 
 

@@ -18,7 +18,7 @@ def check_slices(value: Slices) -> None:
     """Raise `RequestError` for a way that does not exist."""
     if isinstance(value, int):
         if not 1 <= value <= MOST_SLICES:
-            raise RequestError(f"{value} is no number of slices; give 1 to {MOST_SLICES:,}")
+            raise RequestError(f"{value} is not a number of slices; give 1 to {MOST_SLICES:,}")
     elif value not in WAYS:
         raise RequestError(f"there is no '{value}'; choose from {', '.join(WAYS)}, or give a number")
 

@@ -215,8 +215,8 @@ def missing_words(path: str) -> str:
         name = re.sub(":/+", "://", name, count=1)
         return f"{name}: addresses of the kind {match[1]}: are not read; download it, and give the file"
     if os.sep == "/" and "\\" in name:
-        return f"{name}: there is no such file; here folders are parted by /, as in {name.replace(chr(92), '/')}"
-    return f"{name}: there is no such file or folder; check the path"
+        return f"{name}: no such file; separate folders with /, as in {name.replace(chr(92), '/')}"
+    return f"{name}: no such file or folder; check the path"
 
 
 def printable(name: str) -> str:

@@ -24,7 +24,7 @@ def read_svg_font(data: bytes) -> SvgFont:
     try:
         font = fromstring(data.decode()).find(f"{_NAMESPACE}defs/{_NAMESPACE}font")
     except (ParseError, DefusedXmlException, UnicodeDecodeError) as error:
-        raise FontError(f"an SVG font that is no XML ({error})") from error
+        raise FontError(f"an SVG font that is not valid XML ({error})") from error
     face = font.find(f"{_NAMESPACE}font-face") if font is not None else None
     if font is None or face is None:
         raise FontError("an SVG font without an element for its face")

@@ -24,7 +24,7 @@ _JOINERS = re.compile(f"[{ZWJ}{_SKIN_TONES}{_KEYCAP}{_REGIONAL}{_TAGS}{_LAST_TAG
 def emoji_set(name: str) -> str:
     """The emoji of a set, one behind the other. Raises `RequestError` for a name that is none of `EMOJI_SETS`."""
     if name not in EMOJI_SETS:
-        raise RequestError(f"{name} is no set of emoji; there are: {', '.join(EMOJI_SETS)}")
+        raise RequestError(f"{name} is not a set of emoji; choose from {', '.join(EMOJI_SETS)}")
     data = _data()
     return data["basic"] if name == "basic" else f"{data['basic']} {data['sequences']}"
 

@@ -16,7 +16,7 @@ OLD_FORMATS: tuple[WebFormat, ...] = ("eot", "svg")
 FONT_ID = "font"
 #: What to say of these where they are made.
 SERVES: dict[WebFormat, str] = {
-    "eot": "EOT is for Internet Explorer 6 to 8 and for old upload forms; no browser of today takes it",
+    "eot": "EOT is for Internet Explorer 6 to 8 and for old upload forms; no current browser supports it",
     "svg": "SVG fonts are for iPhones and iPads before iOS 5 and for old upload forms; newer ones take another format",
 }
 

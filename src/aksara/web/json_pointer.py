@@ -23,7 +23,7 @@ def with_value(text: str, pointer: str, value: str) -> str:
     """
     steps = [step.replace("~1", "/").replace("~0", "~") for step in pointer.split("/")[1:]]
     if not pointer.startswith("/") or not 0 < len(steps) <= _DEEPEST:
-        raise RequestError(f"'{pointer}' is no JSON pointer; write one as /settings/fonts")
+        raise RequestError(f"'{pointer}' is not a JSON pointer; write one as /settings/fonts")
     start = len(text) - len(text.removeprefix("\ufeff"))
     try:
         json.loads(text[start:])
@@ -37,7 +37,7 @@ def with_value(text: str, pointer: str, value: str) -> str:
             place = found
         _, end = _VALUE.raw_decode(text, place)
     except (ValueError, RecursionError) as error:
-        raise RequestError("this is no JSON") from error
+        raise RequestError("this is not valid JSON") from error
     return text[:place] + value + text[end:]
 
 

@@ -73,7 +73,7 @@ class MarkedFile(Struct, frozen=True):
             if data.startswith(mark):
                 text = data.decode(encoding, "surrogatepass") if len(data) % 2 == 0 else ""
                 if text.encode(encoding, "surrogatepass") != data:
-                    raise MarksError("this is no valid UTF-16, so it is left alone; save it as UTF-8")
+                    raise MarksError("this is not valid UTF-16, so it is left alone; save it as UTF-8")
                 return cls(text, syntax_of(name), encoding)
         return cls(data.decode("latin-1"), syntax_of(name), "latin-1")
 

@@ -109,7 +109,7 @@ def read_measured(text: str, name: str) -> tuple[SystemFamily, ...]:
         return tuple(map(_system_family, file.families))
     except (DecodeError, ValueError, RecursionError) as error:
         raise RequestError(
-            f"{name}: it is no list of measured families ({error}); remove it, and measure the families again"
+            f"{name}: this is not a list of measured families ({error}); remove it, and measure the families again"
         ) from error
 
 
@@ -124,6 +124,6 @@ def _system_family(entry: _MeasuredFamily) -> SystemFamily:
         if len(face.widths) != 2 * len(codes) or not {*face.widths} <= {*DIGITS, "-"}:
             raise ValueError(f"the widths of {entry.family} {style} do not fit its characters")
         if any("-" in pair and pair != "--" for pair in pairs):
-            raise ValueError(f"a width of {entry.family} {style} is no number")
+            raise ValueError(f"a width of {entry.family} {style} is not a number")
         faces.append(_system_face(style, face.local, codes, face.widths))
     return SystemFamily(entry.family, entry.generic, frozenset(entry.platforms), entry.x_height, tuple(faces))

@@ -26,12 +26,12 @@ class PaletteRequest(Struct, frozen=True):
     def check(self, name: str) -> None:
         """Raise `RequestError` for what CSS cannot say."""
         if not _NAME.fullmatch(name):
-            raise RequestError(f"'{name}' is no name of a palette; write small letters, digits and hyphens, as night")
+            raise RequestError(f"'{name}' is not a palette name; write small letters, digits and hyphens, as night")
         if not all(0 <= number <= MAX_PALETTES for number in (self.base, *self.colours)):
             raise RequestError(f"palette {name}: palettes and their entries are numbered from 0")
         for number, colour in self.colours.items():
             if not _COLOUR.fullmatch(colour):
-                raise RequestError(f"palette {name}: '{colour}' (entry {number}) is no colour; write one as #0b4f6c")
+                raise RequestError(f"palette {name}: '{colour}' (entry {number}) is not a colour; write one as #0b4f6c")
 
 
 class WebPalette(Struct, frozen=True, kw_only=True):

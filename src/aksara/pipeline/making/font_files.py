@@ -35,11 +35,11 @@ _METADATA_SHARE = 1.05
 class FontRecipe(Struct, frozen=True, kw_only=True):
     """What the bytes of a font's files depend on besides the font.
 
-    `axes` is what remains of a variable font's axes; with `axes_may_stay` that is only meant to save bytes, and
-    they stay whole where that is smaller. There are `characters` to keep (None: all), `features` over the default
-    ones, `hints` or not, `licence_text` or not (see `SubsetOptions`), `formats` to make, and `metadata` (XML) for those
-    that have a place for it; with `require_metadata` at whatever price. `family` is the name that the font gets in
-    place of its own ("": it keeps that).
+    `axes` is what remains of a variable font's axes; with `axes_may_stay` they stay whole where that is smaller, since
+    the CSS keeps to the limits, which is told where they were `axes_asked` for. There are `characters` to keep (None:
+    all), `features` over the default ones, `hints` or not, `licence_text` or not (see `SubsetOptions`), `formats` to
+    make, and `metadata` (XML) for those that have a place for it; with `require_metadata` at whatever price. `family`
+    is the name that the font gets in place of its own ("": it keeps that).
     """
 
     characters: frozenset[int] | None
@@ -50,6 +50,7 @@ class FontRecipe(Struct, frozen=True, kw_only=True):
     licence_text: bool = True
     axes: Limits = field(default_factory=dict)
     axes_may_stay: bool = False
+    axes_asked: bool = False
     metadata: bytes = b""
     require_metadata: bool = False
     family: str = ""
@@ -168,12 +169,16 @@ def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Se
         # Rounded again, numbers are less regular, and may take more bytes than limits save.
         whole = subset(font, recipe.characters, options)
         size, size_of_whole = (estimated_size(made.font, recipe.formats[0]) for made in (cut, whole))
+        more = f"{max(round(100 * (size / size_of_whole - 1)), 1)}%"
         if size > size_of_whole and recipe.axes_may_stay:
             source, cut, warnings = font, whole, list(whole.warnings)
+            if recipe.axes_asked:
+                warnings.append(
+                    f"its axes stay whole, since the file would be about {more} larger; the CSS keeps to the limits"
+                )
         elif size > size_of_whole:
-            more = max(round(100 * (size / size_of_whole - 1)), 1)
             warnings.append(
-                f"limiting its axes saves nothing: the file is about {more}% larger than with the whole axes"
+                f"limiting its axes saves nothing: the file is about {more} larger than with the whole axes"
             )
     if "woff2" not in recipe.formats and Glyf.TAG in cut.font:
         with located(table=Glyf.TAG):

@@ -298,7 +298,7 @@ def _missing_face_notices(family: FamilyPlan) -> list[Notice]:
         ]
     # Where another weight is there in that style, browsers take it as it is.
     labels = ", ".join(desired.label for desired, nearest in family.missing_faces if synthesis(desired, nearest))
-    text = f"has no {labels}; browsers slant or thicken another face where <em> or <strong> asks for one"
+    text = f"no {labels}; browsers slant or thicken another face where <em> or <strong> asks for one"
     return [Notice(family.name, text)] if labels else []
 
 

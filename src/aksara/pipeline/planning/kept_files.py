@@ -70,7 +70,7 @@ def _read_sheet(request: BuildRequest) -> KeptFile:
         )
     if kind_of(path) != "file":
         raise RequestError(
-            f"{name}: there is no such style sheet; check the path, or make an empty file",
+            f"{name}: no such style sheet; check the path, or make an empty file",
             parameter=request.css_parameter,
         )
     check_kept_paths(request, [path], request.css_parameter)

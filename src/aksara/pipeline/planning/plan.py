@@ -277,7 +277,7 @@ def _plan_all(
     if not any(faces.made for faces in planned):
         has_some = any(has_visible(font, selection.characters) for group in groups for _, font in group.faces)
         problem = (
-            "the fonts have characters of those asked for, but draw nothing for them: their glyphs are empty"
+            "the fonts have some of these characters, but their glyphs are empty"
             if has_some
             else "none of the fonts has any of the characters asked for"
         )

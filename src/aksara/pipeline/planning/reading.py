@@ -15,6 +15,7 @@ from aksara.faces import Descriptors, Face, descriptors_of, font_features, ident
 from aksara.font import Font, open_fonts
 from aksara.notices import Noted, Notice
 from aksara.parsed_tables import ParsedTables
+from aksara.phrases import count_of
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest
 from aksara.sources import PathPattern, SourceFile
 
@@ -124,7 +125,7 @@ def _one_font_per_face(faces: FacesOfFonts, own_families: Mapping[str, str]) -> 
     for face, font in faces:
         claims[descriptors_of(face), face.is_variable].append((face, font))
     kept: FacesOfFonts = []
-    notices: list[Notice] = []
+    copies: list[tuple[str, str]] = []
     for group in claims.values():
         group.sort(key=lambda claim: _CONTAINERS.index(claim[1].container))
         face, font = group[0]
@@ -142,6 +143,17 @@ def _one_font_per_face(faces: FacesOfFonts, own_families: Mapping[str, str]) -> 
                     "leave one out, or say which face it is",
                     remedy=_OVERRIDES,
                 )
-            notices.append(Notice(other.path, f"the same face as {font.path}, which is used instead"))
+            copies.append((other.path, font.path))
         kept.append((face, font))
-    return Noted(kept, tuple(notices))
+    return Noted(kept, _of_copies(copies))
+
+
+def _of_copies(copies: Sequence[tuple[str, str]]) -> tuple[Notice, ...]:
+    """What to say of files that hold the same faces as others: an order often has each face in several formats."""
+    if not copies:
+        return ()
+    (path, used), others = copies[0], copies[1:]
+    if not others:
+        return (Notice(path, f"the same face as {used}, which is used instead"),)
+    more = count_of(len(others), "other file")
+    return (Notice(path, f"the same face as {used}, which is used instead; so with {more}"),)

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from pathlib import PurePosixPath
 
 from aksara.faces import WebLicence
-from aksara.faces.reserved import reserved_names
+from aksara.faces.reserved import ReservedName, reserved_names
 from aksara.font import Font
 from aksara.notices import Notice
 from aksara.pipeline.planning.licences import LicenceTexts
@@ -19,7 +19,7 @@ _NOT_PLAIN = frozenset({".pdf", ".doc", ".docx", ".rtf"})
 
 
 def reserved_notices(families: Sequence[FamilyPlan], licences: LicenceTexts, licence: WebLicence) -> Iterator[Notice]:
-    """A notice for each family that is still called by a reserved name, unless its maker has agreed to that."""
+    """A notice for each reserved name that families still have, unless its maker has agreed to that."""
     if licence.name_agreed.strip():
         return
     beside = [
@@ -27,18 +27,20 @@ def reserved_notices(families: Sequence[FamilyPlan], licences: LicenceTexts, lic
         for file in licences.files
         if PurePosixPath(file.name).suffix.lower() not in _NOT_PLAIN
     ]
+    taken: dict[str, tuple[ReservedName, list[str]]] = {}
     for family in families:
         texts = [*beside, *(text for face in family.faces for text in _of_font(face.font))]
-        taken = [reserved for reserved in reserved_names(texts) if reserved.is_in(family.name)]
-        if taken:
-            first = taken[0]
-            yield Notice(
-                family.name,
-                f"its licence reserves the name {first.name} for the unchanged fonts (\u201c{first.clause}\u201d, "
-                f"{first.source}), and fonts that are cut down are changed ones; give them another name, which is "
-                "written into the fonts, too, or ask their maker (its consent is name-agreed in [licence])",
-                "FamilyRequest.name",
-            )
+        reserved = next((name for name in reserved_names(texts) if name.is_in(family.name)), None)
+        if reserved is not None:
+            taken.setdefault(reserved.name, (reserved, []))[1].append(family.name)
+    for reserved, names in taken.values():
+        yield Notice(
+            ", ".join(names),
+            f"its licence reserves the name {reserved.name} for unchanged fonts (\u201c{reserved.clause}\u201d, "
+            f"{reserved.source}), and subsets are changed; rename them, or ask their maker (its consent is "
+            "name-agreed in [licence])",
+            "FamilyRequest.name",
+        )
 
 
 def _of_font(font: Font) -> list[tuple[str, str]]:

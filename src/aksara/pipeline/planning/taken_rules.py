@@ -61,7 +61,7 @@ def take_rules(request: BuildRequest, sheet: KeptFile) -> TakenRules:
     rules += [_built_rule(rule, here) for rule in taken]
     if not rules:
         raise RequestError(
-            f"{printable(str(sheet.path))}: none of its @font-face rules has a font file that is here",
+            f"{printable(str(sheet.path))}: none of its @font-face rules names a font file that is here",
             parameter=_PARAMETER,
         )
     if taken:

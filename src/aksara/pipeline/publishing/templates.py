@@ -67,7 +67,7 @@ def _into_json(template: TemplateRequest, data: bytes, made: Rendered | None) ->
     name = printable(str(template.target))
     if made is None:
         if kind_of(template.target) != "file":
-            raise RequestError(f"{name}: there is no such file to put a value into", parameter=_PARAMETER)
+            raise RequestError(f"{name}: no such file to put a value into", parameter=_PARAMETER)
         before = read_file(template.target, limit=MAX_PAGE_SIZE)
         made = Rendered(template.target, before, before)
     try:
@@ -75,7 +75,7 @@ def _into_json(template: TemplateRequest, data: bytes, made: Rendered | None) ->
         json.loads(value, parse_constant=_not_in_json)
     except (ValueError, RecursionError) as error:
         raise RequestError(
-            f"{printable(str(template.source))}: what it makes is no JSON ({error})", parameter=_PARAMETER
+            f"{printable(str(template.source))}: its output is not valid JSON ({error})", parameter=_PARAMETER
         ) from error
     try:
         text = with_value(made.data.decode(), template.pointer, value)
@@ -87,13 +87,13 @@ def _into_json(template: TemplateRequest, data: bytes, made: Rendered | None) ->
 
 def _not_in_json(name: str) -> None:
     """Refuse `NaN` and the like, which Python reads (RFC 8259, section 6)."""
-    raise ValueError(f"{name} is no number in JSON")
+    raise ValueError(f"{name} is not a JSON number")
 
 
 def _rendered(template: TemplateRequest, manifest: Mapping[str, Any]) -> bytes:
     name = printable(str(template.source))
     if kind_of(template.source) == "missing":
-        raise RequestError(f"{name}: there is no such template; check the path", parameter=_PARAMETER)
+        raise RequestError(f"{name}: no such template; check the path", parameter=_PARAMETER)
     text = read_text(template.source, MAX_TEMPLATE_SIZE)
     task = {"template": text, "markup": template.target.suffix.lower() in _MARKUP, "manifest": manifest}
     try:
@@ -103,7 +103,7 @@ def _rendered(template: TemplateRequest, manifest: Mapping[str, Any]) -> bytes:
         )  # fmt: skip
     except subprocess.TimeoutExpired as error:
         raise RequestError(
-            f"{name}: it is not done after {_SECONDS} seconds; is there a loop in it that does not end?",
+            f"{name}: it did not finish within {_SECONDS} seconds; check it for an endless loop",
             parameter=_PARAMETER,
         ) from error
     except OSError as error:
@@ -111,5 +111,5 @@ def _rendered(template: TemplateRequest, manifest: Mapping[str, Any]) -> bytes:
     if done.returncode == 0:
         return done.stdout
     said = done.stderr.decode(errors="replace").strip().splitlines()
-    reason = said[-1] if said and done.returncode == 1 else "it takes too much memory, or ended without a word"
+    reason = said[-1] if said and done.returncode == 1 else "it takes too much memory, or crashed"
     raise RequestError(f"{name}: {printable(reason)}", parameter=_PARAMETER)

@@ -159,7 +159,7 @@ def _what_is_there(mode: int) -> str:
     if stat.S_ISDIR(mode):
         return "this is a folder, but a file of that name must go there"
     if stat.S_ISLNK(mode):
-        return "this is a link, and no file is put in the place of one"
+        return "this is a link, and links are not replaced by files"
     return f"this is {_OTHER_KINDS.get(stat.S_IFMT(mode), 'a device')}, not a file that could be replaced"
 
 

@@ -79,7 +79,7 @@ def _reckoned(plain: bytes) -> bytes:
         at = match.end()
         takes, leaves = _ARITHMETIC.get(match[1][0], (-1, 0))
         if takes < 0:
-            raise FontError(f"it has the operator 12 {match[1][0]}, which browsers do not take")
+            raise FontError(f"it has the operator 12 {match[1][0]}, which browsers do not support")
         if not out.endswith(b"n" * takes):
             raise FontError("an operator of its outline does not have the numbers that it takes")
         del out[len(out) - takes :]

@@ -209,7 +209,7 @@ def _picture(
     size = int.from_bytes(stored[own : own + 4], "big")
     png = images.at(place[0] + own + 4, min(size, max(len(stored) - own - 4, 0)))
     if len(png) < size or not png.startswith(_PNG):
-        raise FontError("a picture that is cut short, or no PNG", offset=reader.origin)
+        raise FontError("a picture that is cut short, or is not a PNG", offset=reader.origin)
     return Picture(stored[:own] or metrics, png)
 
 

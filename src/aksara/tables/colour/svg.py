@@ -162,9 +162,9 @@ def _parsed(document: bytes) -> Element:
     try:
         root = fromstring(document, forbid_dtd=True)
     except (ParseError, DefusedXmlException, ValueError) as error:
-        raise FontError(f"a document is no safe XML ({error})") from error
+        raise FontError(f"a document is not safe XML ({error})") from error
     if root.tag != f"{{{_SVG}}}svg":
-        raise FontError("a document is no SVG")
+        raise FontError("a document is not SVG")
     _check_depth(root)
     return root
 

@@ -31,7 +31,7 @@ class Cvar(Table, frozen=True):
     def parse(cls, data: bytes, font: FontTables) -> Self:
         reader = Reader(data)
         if reader.u32() >> 16 != 1:
-            raise FontError("its version is none that exists")
+            raise FontError("its version does not exist")
         count = len(font.raw(_VALUES)) // 2 if _VALUES in font else 0
         return cls(parse_tuples(reader, 0, len(font.table(Fvar).axes), count, 1))
 
