@@ -165,8 +165,8 @@ def test_a_server_that_is_no_scheduler_is_left(silent: str, aksara: Run, brands:
 
 
 @pytest.mark.parametrize(("address", "said"), [
-    ("tcp://127.0.0.1:1", "no scheduler answers there"), ("10.0.0.5", "this is no address of a scheduler"),
-    ("tcp://penyu", "this is no address of a scheduler"),
+    ("tcp://127.0.0.1:1", "no scheduler answers there"), ("10.0.0.5", "this is not the address of a scheduler"),
+    ("tcp://penyu", "this is not the address of a scheduler"),
 ])  # fmt: skip
 def test_a_scheduler_that_is_not_there_is_said_at_once(address: str, said: str, aksara: Run, brands: list[str]) -> None:
     before = time.monotonic()

@@ -177,7 +177,7 @@ def test_the_project_file_knows_axes_and_variable(aksara: Run, tmp_path: Path) -
         (PENYU, ["wght", "700..400"], "wght 700..400: the range is reversed; write 400..700"),
         (PENYU, ["wght", "bold"], "'bold' is not an axis value; write a number, or a range as 400..700"),
         (PENYU, ["wght", "400.."], "'400..' is not a range; write two numbers, as 400..700"),
-        (PENYU, ["wght", "nan"], "'nan' is no value of an axis"),
+        (PENYU, ["wght", "nan"], "'nan' is not an axis value"),
         (PENYU, ["wght", "400", "--axis", "wght", "700"], "--axis: wght is given twice; for a range write 400..700"),
         (LIBERATION[0], ["wght", "400"], "wght: the fonts are static; only variable fonts have axes"),
     ],

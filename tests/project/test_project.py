@@ -297,7 +297,7 @@ def test_what_is_wrong_is_told_with_its_line(text: str, said: str, home: Path) -
 def test_project_files_that_are_none(aksara: Run, home: Path) -> None:
     for arguments, said in (
         (("build",), "no aksara.toml here"),
-        (("build", "--project", "none.toml"), "there is no such file"),
+        (("build", "--project", "none.toml"), "no such file"),
         (("build", "fonts", "--project", "aksara.toml"), "only one of them"),
     ):
         done = aksara(*arguments)

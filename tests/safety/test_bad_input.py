@@ -160,7 +160,7 @@ def test_a_bad_font_gets_one_clear_message(name: str, aksara: Run, tmp_path: Pat
 
 
 WRONG_USE = {
-    "no such path": (("build", "nowhere"), 2, "nowhere: there is no such file or folder"),
+    "no such path": (("build", "nowhere"), 2, "nowhere: no such file or folder"),
     "no fonts": (("build", "."), 3, "no fonts here"),
     "output is a file": (("build", "p.ttf", "--to", "p.ttf"), 2, "--to: p.ttf is a file, not a folder"),
     "output under a file": (("build", "p.ttf", "--to", "p.ttf/x"), 3, "p.ttf/x: cannot be written"),

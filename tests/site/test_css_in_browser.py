@@ -18,7 +18,8 @@ from aksara.text import parse_ranges
 from aksara.web.css import rule
 from aksara.web.model import WebFace, WebFamily, WebFile, WebSlice
 from conftest import Run, open_page, watched_page
-from fonts import DEMO_FONTS, DEMO_SLABS, corpus, small_font
+from fonts import DEJAVU, DEMO_FONTS, DEMO_SLABS, corpus, small_font
+from variable import PENYU
 
 # Enough of every script of the corpus that each face has something to serve, little enough to be quick.
 _RANGES = "U+20-7E,U+A0-FF,U+370-3CF,U+621-64A,U+B85-BB9,U+C85-CB9,U+1000-1021,U+1C00-1C23,U+21-2F,U+F020-F07F"
@@ -201,3 +202,45 @@ def test_what_a_browser_must_know_besides_the_format_is_said(
     tail = f" tech({', '.join(technologies)})" if technologies else ""
     assert kept["src"].lower() == f'url("a.woff2") format("woff2"){tail}'.lower()
     assert kept["font-weight"] == " ".join(map(str, dict.fromkeys(identify(source).weight_range)))
+
+
+_EMOJI = next(path for path in corpus() if path.name == "unifont_upper.otf")
+_SANS = next(path for path in DEJAVU if path.name == "DejaVuSans.ttf")
+
+
+@pytest.mark.parametrize(
+    ("font", "text", "options"),
+    [
+        (DEMO_SLABS[0], "Logo", ()),
+        (DEMO_SLABS[0], "Lo go", ()),
+        (PENYU, "Logo", ()),
+        (PENYU, "Logo", ("--variable", "pin", "--use", "400")),
+        (_SANS, "LogoЯшма", ("--slices", "3")),
+        (_SANS, "Lo go Яшма", ("--slices", "3")),
+        (_EMOJI, "🐢🚢", ()),
+        (_EMOJI, "🐢 🚢", ()),
+    ],
+    ids=lambda value: getattr(value, "name", str(value)),
+)
+def test_lines_are_as_high_as_with_the_whole_font(
+    font: Path, text: str, options: tuple[str, ...], aksara: Run, site: str, tmp_path: Path, browser: Browser
+) -> None:
+    """Of a font without a space in its range browsers take no line height (CSS Fonts 4, "first available font")."""
+    for folder, asked in (("whole", ("--slices", "none")), ("cut", ("--for-text", text, *options))):
+        done = aksara("build", font, "--family", "Ferry", "--format", "woff2", *asked, "--to", folder)
+        assert done.returncode == 0, done.stderr
+        (tmp_path / f"{folder}.html").write_text(
+            f'<!doctype html><meta charset="utf-8"><link rel="icon" href="data:,">'
+            f'<link rel="stylesheet" href="{folder}/faces.css"><style>p {{ font: 24px Ferry, monospace; margin: 3px; '
+            "background: #eee } .down { writing-mode: vertical-rl; height: 300px }</style>"
+            f"<p>{text}<p class=down>{text}"
+        )
+    views = []
+    for folder in ("whole", "cut"):
+        with watched_page(browser) as (page, problems):
+            page.goto(f"{site}/{folder}.html")
+            page.evaluate("document.fonts.ready")
+            assert page.evaluate("[...document.fonts].some(face => face.status === 'loaded')")
+            views.append(page.screenshot())
+            assert problems == []
+    assert views[0] == views[1]

@@ -48,7 +48,7 @@ def read_project(path: Path) -> list[BuildRequest]:
     Raises `RequestError` for a missing file or one that says what cannot be, `InputError` for one that cannot be read.
     """
     if kind_of(path) == "missing":
-        raise RequestError(f"{printable(str(path))}: there is no such file", remedy="project")
+        raise RequestError(f"{printable(str(path))}: no such file", remedy="project")
     return _Project(path, read_text(path, MAX_PROJECT_SIZE)).requests()
 
 
