@@ -204,6 +204,10 @@ def test_what_a_browser_must_know_besides_the_format_is_said(
     assert kept["font-weight"] == " ".join(map(str, dict.fromkeys(identify(source).weight_range)))
 
 
+# Whose lines are seen where they count.
+_TALL = (
+    '@font-face { font-family: Tall; src: local("DejaVu Sans Mono"); ascent-override: 200%; descent-override: 100% } '
+)
 _EMOJI = next(path for path in corpus() if path.name == "unifont_upper.otf")
 _SANS = next(path for path in DEJAVU if path.name == "DejaVuSans.ttf")
 
@@ -231,7 +235,7 @@ def test_lines_are_as_high_as_with_the_whole_font(
         assert done.returncode == 0, done.stderr
         (tmp_path / f"{folder}.html").write_text(
             f'<!doctype html><meta charset="utf-8"><link rel="icon" href="data:,">'
-            f'<link rel="stylesheet" href="{folder}/faces.css"><style>p {{ font: 24px Ferry, monospace; margin: 3px; '
+            f'<link rel="stylesheet" href="{folder}/faces.css"><style>{_TALL}p {{ font: 24px Ferry, Tall; margin: 3px; '
             "background: #eee } .down { writing-mode: vertical-rl; height: 300px }</style>"
             f"<p>{text}<p class=down>{text}"
         )
