@@ -214,8 +214,8 @@ def test_the_instances_are_the_static_fonts() -> None:
         variable.set_var_design_coords([weight, 0])
         static = freetype.Face(str(DEMO_FONTS[0].with_name(f"PenyuSans-{name}.ttf")))
         for face in (variable, static):
-            face.set_pixel_sizes(0, 200)
-        for code in Font.read(PENYU.read_bytes()).characters:
+            face.set_pixel_sizes(0, 100)
+        for code in sorted(Font.read(PENYU.read_bytes()).characters)[::2]:
             pictures = []
             for face in (variable, static):
                 face.load_char(chr(code), freetype.FT_LOAD_RENDER | freetype.FT_LOAD_NO_HINTING)

@@ -114,8 +114,8 @@ def test_what_servers_really_send_is_unpacked(coding: str, data: bytes) -> None:
 
 
 def test_pages_that_fail_count() -> None:
-    links = "".join(f"<a href=/{number}>x</a>" for number in range(9_000)).encode()
-    limit = 120
+    links = "".join(f"<a href=/{number}>x</a>" for number in range(3_000)).encode()
+    limit = 60
     for otherwise in ((404, {}, b""), (302, {"Location": "/gone"}, b"")):
         site = Site({"/": (200, {}, b"<p>Hello" + links), "/gone": (410, {}, b"")}, otherwise)
         with served(site) as address:
