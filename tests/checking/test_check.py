@@ -141,7 +141,7 @@ def test_a_project_is_checked_with_what_it_has_built(project: Path, aksara: Run)
         (("--built", "site"), "leave the paths out"),
         (("--json", "--sarif", "site"), "one document"),
         (("nowhere",), "no such file"),
-        (("http://[::1",), "no address"),
+        (("http://[::1",), "not the address"),
         (("http://127.0.0.1:1/",), "cannot be reached"),
     ],
 )

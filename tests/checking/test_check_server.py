@@ -216,7 +216,7 @@ def test_old_copies_of_a_build_are_told(sound: Path, site: Path, aksara: Run) ->
     ("change", "words"),
     [
         (_answer("Regular.*woff2$", wait=3.0), "does not answer in time"),
-        (_answer("Regular.*woff2$", headers={"Location": "ftp://x"}, status=302), "no web address"),
+        (_answer("Regular.*woff2$", headers={"Location": "ftp://x"}, status=302), "not a web address"),
         (_answer("Regular.*woff2$", headers={"Location": "http://[x"}, status=302), "no address"),
         (_answer("Regular.*woff2$", body=b"x" * 2_000_000), "is larger than 1 MB"),
     ],

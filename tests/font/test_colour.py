@@ -130,7 +130,7 @@ def test_palettes_can_be_chosen_from_style_sheets(painted: Font, aksara: Run, tm
     )
     assert "override-colors: 2 #0b4f6c;" in sheet and "tech(color-COLRv1)" in sheet
     for wrong, words_of in {
-        '{ night = { base = 7 } }': "numbered from 0", '{ "a;b" = { base = 0 } }': "no name of a palette",
+        '{ night = { base = 7 } }': "numbered from 0", '{ "a;b" = { base = 0 } }': "not a palette name",
         '{ night = { colours = { 1 = "red;}" } } }': "is not a colour", "{ night = 3 }": "must be as",
     }.items():  # fmt: skip
         (tmp_path / "aksara.toml").write_text(project.format(wrong))

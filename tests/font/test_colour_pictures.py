@@ -107,12 +107,12 @@ _BOMB = b'<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]>' + _SVG_HEAD + b
     ("extra", "message"),
     [
         ({"SVG ": drawings((1, 1, gzip.compress(bytes(40_000_000))))}, "too large"),
-        ({"SVG ": drawings((1, 1, _BOMB))}, "no safe XML"),
-        ({"SVG ": drawings((1, 1, b"<svg"))}, "no safe XML"),
+        ({"SVG ": drawings((1, 1, _BOMB))}, "not safe XML"),
+        ({"SVG ": drawings((1, 1, b"<svg"))}, "not safe XML"),
         ({"SVG ": drawings((1, 1, _SVG_HEAD + b"<g>" * 300 + b"</g>" * 300 + b"</svg>"))}, "nested more than"),
         ({"SVG ": drawings((3, 1, _SHARED))}, "end before they start"),
         ({"sbix": graphics(None, b"dupe" + words(2), b"dupe" + words(1), None)}, "in a circle"),
-        ({"CBDT": bytes(8), "CBLC": pictures(1, 17)["CBLC"]}, "cut short, or no PNG"),
+        ({"CBDT": bytes(8), "CBLC": pictures(1, 17)["CBLC"]}, "cut short, or is not a PNG"),
         ({"CBDT": pictures(1, 17)["CBDT"], "CBLC": pictures(1, 17)["CBLC"][:70]}, "before the end"),
     ],
 )

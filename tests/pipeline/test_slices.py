@@ -366,7 +366,7 @@ def test_every_way_and_what_it_costs(aksara: Run, pages: Path) -> None:
 @pytest.mark.parametrize(
     ("options", "status", "said"),
     [
-        (("--slices", "0"), 2, "0 is no number of slices"),
+        (("--slices", "0"), 2, "0 is not a number of slices"),
         (("--slices", "100000"), 2, "give 1 to 1,000"),
         (("--slices", "7", "--for-text", "abcde"), 0, "are as many as there can be"),
         (("--slices", "language", "--for-text", "abcde"), 2, "no languages are known"),
@@ -397,5 +397,5 @@ def test_the_project_file_says_how_to_cut(aksara: Run, tmp_path: Path) -> None:
     assert (
         done.returncode == 2
         and "aksara.toml, line 4: slices: " in done.stderr
-        and "0 is no number of slices" in done.stderr
+        and "0 is not a number of slices" in done.stderr
     )

@@ -15,7 +15,6 @@ from aksara.faces import Descriptors, Face, descriptors_of, font_features, ident
 from aksara.font import Font, open_fonts
 from aksara.notices import Noted, Notice
 from aksara.parsed_tables import ParsedTables
-from aksara.phrases import count_of
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest
 from aksara.sources import PathPattern, SourceFile
 
@@ -149,11 +148,9 @@ def _one_font_per_face(faces: FacesOfFonts, own_families: Mapping[str, str]) -> 
 
 
 def _of_copies(copies: Sequence[tuple[str, str]]) -> tuple[Notice, ...]:
-    """What to say of files that hold the same faces as others: an order often has each face in several formats."""
-    if not copies:
-        return ()
-    (path, used), others = copies[0], copies[1:]
-    if not others:
+    """What to say of files that hold the same faces as others. An order often has each face in several formats: of
+    many the same is said, so that it can be said once."""
+    if len(copies) == 1:
+        ((path, used),) = copies
         return (Notice(path, f"the same face as {used}, which is used instead"),)
-    more = count_of(len(others), "other file")
-    return (Notice(path, f"the same face as {used}, which is used instead; so with {more}"),)
+    return tuple(Notice(path, "another file of the same face is used instead") for path, _ in copies)
