@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Iterator, Sequence
 from functools import partial
 from typing import TypeVar
@@ -36,7 +35,7 @@ from aksara.tables.cff.commands import (
     axes_of,
     parse_program,
 )
-from aksara.truetype.components import ARGS_ARE_XY, SCALED_COMPONENT_OFFSET, Composite
+from aksara.truetype.components import ARGS_ARE_XY, Composite
 from aksara.truetype.glyph_data import contour_count
 from aksara.truetype.outlines import outlines_of
 from aksara.truetype.points import decode_simple
@@ -144,9 +143,7 @@ def _composed(glyphs: Sequence[bytes], composite: Composite, depth: int, work: W
         work.spend(1 + sum(map(len, parts)))
         turned = [[(x * xx + y * xy, x * yx + y * yy, on) for x, y, on in part] for part in parts]
         if component.flags & ARGS_ARE_XY:
-            dx, dy = map(float, component.arguments)
-            if component.flags & SCALED_COMPONENT_OFFSET:
-                dx, dy = dx * math.hypot(xx, yx), dy * math.hypot(xy, yy)
+            dx, dy = component.displacement
         else:
             dx, dy = _between(found, turned, component.arguments)
         found += [[(x + dx, y + dy, on) for x, y, on in part] for part in turned]

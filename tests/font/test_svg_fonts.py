@@ -3,23 +3,26 @@
 from __future__ import annotations
 
 import re
+from base64 import b64encode
 from io import BytesIO
 from itertools import product
 from pathlib import Path
 
 import freetype
 import pytest
-from PIL import ImageFont
+from PIL import Image, ImageFont
 from playwright.sync_api import Browser
 
 from aksara.errors import FontError
 from aksara.font import Font, open_font
+from aksara.glyph_outlines import outline_steps
 from aksara.kerning import kerning_of
 from aksara.subsetting import subset
 from aksara.svg_fonts import read_svg_font, svg_font
 from aksara.svg_fonts.paths import paths_of
 from aksara.tables import OS2, Head, Hhea, Name
 from aksara.truetype.components import (
+    ARGS_ARE_WORDS,
     ARGS_ARE_XY,
     HAS_SCALE,
     HAS_TWO_BY_TWO,
@@ -28,7 +31,7 @@ from aksara.truetype.components import (
     Component,
     Composite,
 )
-from conftest import Run, open_page
+from conftest import Run, open_page, watched_page
 from fonts import DEMO_FONTS, box, corpus, small_font
 
 _TOKEN = re.compile(r"[MLQCZ]|-?[\d.]+")
@@ -178,6 +181,29 @@ def test_variable_fonts_are_drawn_at_their_default(aksara: Run, tmp_path: Path) 
     font = open_font(variable)
     glyph = font.characters[ord("F")]
     assert read_svg_font(made.read_bytes()).glyphs["F"][1] == paths_of(font, [glyph])[0]
+
+
+@pytest.mark.parametrize("scale", [(16384, 0, 8192, 16384), (16384, 4096, 0, 16384), (11585, 11585, -11585, 11585)])
+def test_components_that_are_skewed_stand_where_chromium_puts_them(scale: tuple[int, ...], browser: Browser) -> None:
+    flags = ARGS_ARE_XY | ARGS_ARE_WORDS | HAS_TWO_BY_TWO | SCALED_COMPONENT_OFFSET
+    part = Component(1, flags, (400, 300), scale)
+    glyphs = [box(500)[0], box(100, 100)[0], Composite((0, 0, 900, 900), (part,)).compile()]
+    font = small_font({0x41: 1, 0x42: 2}, glyphs)
+    steps = outline_steps(Font.read(font, "a.ttf"), [2])
+    (points,) = ([point for _, places in outline for point in places] for outline in steps)
+    with watched_page(browser, viewport={"width": 1_600, "height": 1_300}) as (page, _):
+        page.set_content(
+            "<style>@font-face { font-family: X; src: url(data:font/ttf;base64,"
+            f"{b64encode(font).decode()}) }} body {{ font: 1000px/1 X }} p {{ position: absolute; margin: 0; top: 0 }}"
+            '</style><p style="left: 200px">B<p style="left: 1000px">A'
+        )
+        page.evaluate("document.fonts.ready")
+        shown = Image.open(BytesIO(page.screenshot())).convert("L").point(lambda value: 255 * (value < 128))
+    left, top, right, bottom = shown.crop((0, 0, 1_000, 1_300)).getbbox() or (0, 0, 0, 0)
+    baseline = (shown.crop((1_000, 0, 1_600, 1_300)).getbbox() or (0, 0, 0, 0))[3]
+    xs, ys = [x for x, _ in points], [y for _, y in points]
+    assert (left - 200, right - 200) == pytest.approx((min(xs), max(xs)), abs=1.5)
+    assert (baseline - bottom, baseline - top) == pytest.approx((min(ys), max(ys)), abs=1.5)
 
 
 @pytest.mark.parametrize("flags", [0, SCALED_COMPONENT_OFFSET])

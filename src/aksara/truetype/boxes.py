@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from aksara.truetype.components import ARGS_ARE_XY, SCALED_COMPONENT_OFFSET, Composite
+from aksara.truetype.components import ARGS_ARE_XY, Composite
 from aksara.truetype.interpolation import Floats
 
 Box = tuple[int, int, int, int]
@@ -42,9 +42,7 @@ class AssembledGlyphs:
             matrix = np.array(component.matrix).reshape(2, 2)
             own = self.points(component.glyph) @ matrix
             if component.flags & ARGS_ARE_XY:
-                offset = np.array(component.arguments, np.float64)
-                if component.flags & SCALED_COMPONENT_OFFSET:
-                    offset = offset * np.hypot(matrix[:, 0], matrix[:, 1])
+                offset = np.array(component.displacement)
             else:
                 parent, child = component.arguments
                 there = parent < len(points) and child < len(own)
