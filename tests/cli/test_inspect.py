@@ -81,11 +81,18 @@ def test_colour_is_the_users_choice(aksara: Run, option: str, coloured: bool) ->
     assert "\x1b[3" not in aksara("--color", "auto", "inspect", DEMO_FONTS[0].parent, NO_COLOR="1").stdout
 
 
-def test_a_narrow_terminal_loses_columns_but_no_face(aksara: Run) -> None:
-    done = aksara("inspect", DEMO_FONTS[0].parent, COLUMNS="70")
-    assert all(label in done.stdout for label in ("Regular", "Bold Italic", "installable"))
-    assert "TrueType" not in done.stdout
-    assert max(map(len, done.stdout.splitlines())) <= 70
+@pytest.mark.parametrize("width", [60, 70, 100])
+@pytest.mark.parametrize("command", ["inspect", "scan", "build"])
+def test_a_narrow_terminal_loses_columns_but_no_figure(command: str, width: int, aksara: Run, sound: Path) -> None:
+    arguments = {"inspect": ["fonts"], "scan": ["site"], "build": ["--dry-run", "--slices", "script"]}[command]
+    done = aksara(command, *arguments, cwd=sound, COLUMNS=str(width))
+    told = {"inspect": ["Bold Italic", "installable", "81 KB"], "scan": ["Bold Italic", "52 ", "185"],
+            "build": ["Penyu Slab", "150 KB", "--slices", "language"]}[command]  # fmt: skip
+    assert all(word in done.stdout for word in told), done.stdout
+    rows = [line for line in done.stdout.splitlines() if "─" in line]
+    assert rows and max(map(len, rows)) <= width
+    if width == 60:
+        assert not any(word in done.stdout for word in ("Outlines", "Languages", "Pairs unkerned"))
 
 
 def test_quiet_says_nothing_but_what_was_asked_for(aksara: Run) -> None:

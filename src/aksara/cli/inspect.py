@@ -123,18 +123,15 @@ def _title(report: FontReport) -> Text:
 
 
 def _overview(screen: Screen, reports: list[FontReport]) -> None:
-    """A table of faces for each family; on a narrow terminal without the less important columns."""
+    """A table of faces for each family."""
     families: dict[str, list[FontReport]] = {}
     for report in reports:
         families.setdefault(report.face.family, []).append(report)
-    narrow = screen.out.width < 96
-    headings = ["Face", ">Weight", "Style", ">Characters", ">Size", "Embedding"]
-    headings += [] if narrow else ["Outlines", "File"]
     for name, members in families.items():
         total = format_size(sum(report.size for report in members))
         count = f"{len(members)} face" + "s" * (len(members) != 1)
         screen.print(Text.assemble((name, "bold cyan"), f"  {count}, {total}"))
-        table = screen.table(*headings)
+        table = screen.table("Face", ">Weight", "Style", ">?Characters", ">Size", "Embedding", "?Outlines", "?File")
         for report in members:
             face = report.face
             cells = [
@@ -147,7 +144,7 @@ def _overview(screen: Screen, reports: list[FontReport]) -> None:
                 report.outlines,
                 Path(face.path).name,
             ]
-            table.add_row(*map(Text, cells[: len(headings)]))
+            table.add_row(*map(Text, cells))
         screen.print(table)
         _say_what_is_covered(screen, members)
         screen.print("")

@@ -25,6 +25,8 @@ _SHOWN_FEATURES = 8
 #: Faces from which on a table has a row for each family.
 _MOST_FACES = 9
 _FEW_PAIRS, _SHOWN_PAIRS = 8, 200
+#: The part by which ways to cut must differ to be told.
+_LEAST_DIFFERENCE = 0.05
 #: The part of the files' size from which on a difference is worth a line.
 _WORTH_TELLING = 0.05
 
@@ -163,19 +165,24 @@ def _report_ways_to_cut(screen: Screen, done: Done) -> None:
     option = FLAGS["FamilyRequest.slices"]
     for family, web in zip(done.plan.families, done.build.families, strict=True):
         ways = ways_to_cut(family, web)
-        if all(way.slices == 1 for way in ways):
+        if not (_differ([way.typical for way in ways]) or _differ([way.most for way in ways])):
             continue
-        table = screen.table(option, ">Slices", ">Typical page", ">Largest page", ">Files a page", ">Pairs unkerned")
+        table = screen.table(option, ">Slices", ">Typical page", ">Largest page", ">?Files a page", ">?Pairs unkerned")
         for way in ways:
             table.add_row(
                 way.way,
                 str(way.slices),
-                f"about {format_size(way.typical)}",
-                f"about {format_size(way.most)}",
+                format_size(way.typical),
+                format_size(way.most),
                 f"{way.files:.1f}",
                 f"{way.parted:,}" if way.parted else "–",
             )
-        screen.print(Text.assemble((family.name, "bold"), " cut in other ways:"), table, "")
+        screen.print(Text.assemble((family.name, "bold"), " cut in other ways, about:"), table, "")
+
+
+def _differ(sizes: Sequence[int]) -> bool:
+    """Whether anybody would choose one of these sizes over another."""
+    return max(sizes, default=0) * (1 - _LEAST_DIFFERENCE) > min(sizes, default=0)
 
 
 def _pairs_text(pairs: Sequence[str], *, all_of_them: bool) -> str:

@@ -215,7 +215,7 @@ def _report_faces(screen: Screen, uses: Sequence[FaceUse], local: Collection[str
         screen.print("No text is shown.", "")
         return
     asks = any(use.features for use in uses)
-    columns = ["Face", ">Weight", ">Characters", ">Written", ">Pages", "Languages", *(["Features"] if asks else [])]
+    columns = ["Face", ">Weight", ">Characters", ">?Written", ">?Pages", "?Languages", *(["?Features"] if asks else [])]
     table = screen.table(*columns)
     # Families may be broken on a narrow terminal, names of faces not.
     table.columns[0].min_width = 2 + max(len(desired_face(use.face).label) for use in uses)
@@ -225,7 +225,7 @@ def _report_faces(screen: Screen, uses: Sequence[FaceUse], local: Collection[str
     order = {families: place for place, families in enumerate(sorted(totals, key=lambda each: -totals[each]))}
     ordered = sorted(uses, key=lambda use: order[use.face.families])
     for families, group in groupby(ordered, key=lambda use: use.face.families):
-        table.add_row(Text(_stack(families, local), style="bold cyan"))
+        table.add_row(Text(_stack(families, local, 1 if screen.is_narrow else 3), style="bold cyan"))
         for use in group:
             languages = [tag for tag, _ in sorted(use.languages.items(), key=lambda item: -item[1]) if tag]
             numbers = (f"{use.face.weight:g}", f"{len(use.characters):,}", f"{use.count:,}", f"{use.pages:,}")
@@ -238,11 +238,11 @@ def _report_faces(screen: Screen, uses: Sequence[FaceUse], local: Collection[str
             screen.print(Text.assemble((f"{name}: ", "bold"), _characters(use)), "")
 
 
-def _stack(families: tuple[str, ...], local: Collection[str]) -> str:
+def _stack(families: tuple[str, ...], local: Collection[str], most: int) -> str:
     if families == BROWSER_DEFAULT:
         return f"{families[0]} (the browser's own: no family is set)"
     named = [name for name in families if name.casefold() not in local]
-    return ", ".join(named[:3]) + (", …" if len(named) > 3 else "")
+    return ", ".join(named[:most]) + (", …" if len(named) > most else "")
 
 
 def _listed(words: Sequence[str], most: int) -> str:

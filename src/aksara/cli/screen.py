@@ -6,14 +6,15 @@ import json
 import os
 import sys
 import unicodedata
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from typing import Any, Literal
 
 import click
 from rich import box
-from rich.console import Console, ConsoleOptions, RenderableType
+from rich.console import Console, ConsoleOptions, RenderableType, RenderResult
+from rich.measure import Measurement
 from rich.segment import Segment
-from rich.table import Table
+from rich.table import Column, Table
 from rich.text import Text
 
 from aksara.cli.streams import escaped_json, visible
@@ -22,6 +23,8 @@ from aksara.notices import Notice, grouped_notices
 
 #: Width where there is no terminal to ask: wide enough that a table is not cut in a log.
 _PIPE_WIDTH = 160
+#: Below this there is room for a name or two in a line, and no more.
+_NARROW = 80
 
 
 class Screen:
@@ -38,6 +41,11 @@ class Screen:
     @classmethod
     def of(cls, ctx: click.Context) -> Screen:
         return cls(**(ctx.obj or {}))
+
+    @property
+    def is_narrow(self) -> bool:
+        """Whether results go to a terminal on which long names have to be cut."""
+        return self.out.width < _NARROW
 
     def print(self, *lines: str | Text | Table) -> None:
         """A result. Plain strings are shown as they are: a font's name is no markup."""
@@ -71,13 +79,44 @@ class Screen:
         return text
 
     def table(self, *headings: str) -> Table:
-        """An empty table; a heading that starts with ">" is of a column of numbers."""
-        table = Table(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold", show_edge=False)
+        """An empty table; a heading that starts with ">" is of a column of numbers, one with "?" of a column that is
+        left out where there is no room for all, the last first."""
+        table = _FittingTable()
         for heading in headings:
             number = heading.startswith(">")
+            name = heading.lstrip(">?")
+            table.add_column(name, justify="right" if number else "left", overflow="fold", no_wrap=number)
+            if "?" in heading.removesuffix(name):
+                table.optional.append(table.columns[-1])
+        return table
+
+
+class _FittingTable(Table):
+    """A table without those `optional` columns that there is no room for."""
+
+    def __init__(self) -> None:
+        super().__init__(box=box.SIMPLE_HEAD, pad_edge=False, header_style="bold", show_edge=False)
+        self.optional: list[Column] = []
+
+    def __rich_console__(self, console: Console, options: ConsoleOptions) -> RenderResult:
+        boundless = options.update_width(_PIPE_WIDTH * 10)
+        optional = [*self.optional]
+        table: Table = self
+        while optional and Measurement.get(console, boundless, table).maximum > options.max_width:
+            optional.pop()
+            table = self._without([column for column in self.optional if column not in optional])
+        yield from Table.__rich_console__(table, console, options)
+
+    def _without(self, left_out: Collection[Column]) -> Table:
+        kept = [column for column in self.columns if column not in left_out]
+        table = Table(box=self.box, pad_edge=False, header_style=self.header_style, show_edge=False)
+        for column in kept:
             table.add_column(
-                heading.lstrip(">"), justify="right" if number else "left", overflow="fold", no_wrap=number
-            )
+                column.header, justify=column.justify, overflow=column.overflow, no_wrap=column.no_wrap,
+                min_width=column.min_width,
+            )  # fmt: skip
+        for row, cells in zip(self.rows, zip(*(column.cells for column in kept), strict=True), strict=True):
+            table.add_row(*cells, style=row.style, end_section=row.end_section)
         return table
 
 
