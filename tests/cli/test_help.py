@@ -16,6 +16,7 @@ import pytest
 
 from aksara.cli import main
 from aksara.cli.build import command as build
+from aksara.cli.shells import in_lines, typed
 from conftest import Run
 from fonts import DEMO_FONTS, small_font
 
@@ -135,3 +136,11 @@ def test_where_there_is_no_proof_that_is_said(aksara: Run, tmp_path: Path) -> No
     done = aksara("proof", "--no-open")
     assert done.returncode == 2 and "run `aksara build` first" in done.stderr
     assert aksara("proof", "nowhere", "--no-open").returncode == 2
+
+
+def test_commands_to_type_suit_the_shell() -> None:
+    parts = ["aksara", "build", "My fonts", "--replaces", "Old $Name"]
+    assert typed(parts, windows=False) == "aksara build 'My fonts' --replaces 'Old $Name'"
+    assert typed(parts, windows=True) == 'aksara build "My fonts" --replaces "Old $Name"'
+    assert in_lines([parts[:2], parts[2:]], windows=False).count("\\\n") == 1
+    assert "\n" not in in_lines([parts[:2], parts[2:]], windows=True)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import shlex
 from collections.abc import Iterator
 
+from aksara.cli.shells import in_lines, typed
 from aksara.trying import Candidate, TriedPage
 from aksara.trying.instructions import Instructions, project_lines, replaced_families
 
@@ -26,10 +26,8 @@ def shell_command(candidate: Candidate, page: TriedPage) -> str:
         parts += ["--for-site", page.place]
     for name in replaced_families(page):
         parts += ["--replaces", name]
-    line = shlex.join(parts)
-    if len(line) <= _LONG:
-        return line
-    return " \\\n    ".join([shlex.join(parts[:2]), *map(shlex.join, _with_values(parts[2:]))])
+    line = typed(parts)
+    return line if len(line) <= _LONG else in_lines([parts[:2], *_with_values(parts[2:])])
 
 
 def _with_values(parts: list[str]) -> Iterator[list[str]]:

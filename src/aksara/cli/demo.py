@@ -9,6 +9,7 @@ from rich.text import Text
 
 from aksara.cli.report import report_result
 from aksara.cli.screen import Screen
+from aksara.cli.shells import typed
 from aksara.cli.work import build_and_write
 from aksara.demo import copy_demo
 from aksara.project import PROJECT_NAME, read_project
@@ -45,6 +46,7 @@ def command(ctx: click.Context, folder: Path, as_json: bool) -> None:
         Text.assemble("  The project:  ", (f"{folder}/{PROJECT_NAME}", "cyan")),
         "",
         Text("The same again, and other families tried on the home page", style="bold"),
-        Text(f"  cd {folder} && aksara build", style="cyan"),
-        Text(f"  cd {folder} && aksara try fonts candidates --on site/index.html", style="cyan"),
+        Text(f"  {typed(['cd', str(folder)])}", style="cyan"),
+        Text("  aksara build", style="cyan"),
+        Text("  aksara try fonts candidates --on site/index.html", style="cyan"),
     )

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from shlex import quote
 
 from aksara.cli.flags import FLAGS
+from aksara.cli.shells import typed
 from aksara.errors import AksaraError, RequestError
 from aksara.notices import Notice
 from aksara.pipeline.characters import CharacterRequest
@@ -57,7 +57,7 @@ def option_text(change: Change) -> str:
     """The option that makes a change to the request."""
     option = FLAGS[change.parameter]
     value = _listed(change.values)
-    return f"{option} {quote(value)}" if change.values else f"without {option}"
+    return f"{option} {typed([value])}" if change.values else f"without {option}"
 
 
 def _has_other_sources(characters: CharacterRequest) -> bool:
