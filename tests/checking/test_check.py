@@ -16,6 +16,7 @@ from aksara.checking.kinds import KINDS
 from aksara.site.css.face_rules import face_rules_in
 from conftest import Run
 from faults import FAULTS, SOUND, remove_displays
+from fonts import DEMO_FONTS
 from places import ROOT
 
 
@@ -171,3 +172,15 @@ def test_sites_that_mean_harm_are_bounded(tmp_path: Path, aksara: Run) -> None:
     assert done.returncode == 1 and "font-missing" in {each["kind"] for each in found}
     assert "secret.woff2" not in {each["file"] for each in found}, "nothing outside of the site is read"
     assert all(len(each["problem"]) < 400 for each in found)
+
+
+def test_a_font_is_not_to_blame_for_a_script_that_it_was_never_made_for(aksara: Run, tmp_path: Path) -> None:
+    shutil.copy(DEMO_FONTS[0], tmp_path / "latin.ttf")
+    rule = '@font-face { font-family: Ferry; src: url(latin.ttf) format("truetype"); font-display: swap }'
+    for text, level in (("フェリー １２時", "Warning"), ("Ferry ꝏ Ȝ", "Error")):
+        (tmp_path / "page.html").write_text(
+            f'<html lang="ja"><style>{rule} p {{ font-family: Ferry, serif }}</style><p>{text}'
+        )
+        lines = aksara("check", "page.html").stdout.splitlines()
+        (place,) = [number for number, line in enumerate(lines) if "does not have" in line]
+        assert lines[place - 1].startswith(level), lines

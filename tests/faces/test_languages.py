@@ -103,11 +103,15 @@ def test_patterns_hold_any_set(strings: set[str]) -> None:
 
 
 def test_scripts() -> None:
+    from aksara.text.scripts import scripts_of
+
     latin = script_characters("latn")
     assert latin >= set(map(ord, "aZéđỹßŋ0123456789.,;:!?()“”‘’–— "))
     assert not latin & set(map(ord, "яαあ"))
     assert script_characters("Jpan") >= set(map(ord, "あア漢。「」ー"))
     assert ord("ـ") in script_characters("Arab"), "the tatweel, which scripts share"
+    assert scripts_of(ord("ー")) == {"Hira", "Kana"} and scripts_of(ord("あ")) == {"Hira"}
+    assert scripts_of(ord(",")) == {"Zyyy"}
     with pytest.raises(RequestError, match=r"nearest are Cyrl \(Cyrillic\)"):
         script_characters("Cyrillic")
 

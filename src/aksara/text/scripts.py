@@ -50,6 +50,27 @@ def script_of(character: int) -> str:
     return code if character <= last else COMMON
 
 
+def scripts_of(character: int) -> frozenset[str]:
+    """The scripts that a code point is used in: its own, or those that Unicode's Script_Extensions name for what
+    several share; `Zyyy` alone where these are none in particular.
+
+    >>> sorted(scripts_of(0x30FC)), sorted(scripts_of(0x41)), sorted(scripts_of(0x2C))
+    (['Hira', 'Kana'], ['Latn'], ['Zyyy'])
+    """
+    own = script_of(character)
+    return frozenset({own}) if own != COMMON else _sharing().get(character, frozenset({COMMON}))
+
+
+@cache
+def _sharing() -> dict[int, frozenset[str]]:
+    """The scripts that share a character, by its code point."""
+    found: dict[int, set[str]] = {}
+    for script, text in SHARED.items():
+        for code in _span(text):
+            found.setdefault(code, set()).add(script)
+    return {code: frozenset(scripts) for code, scripts in found.items()}
+
+
 @cache
 def script_characters(code: str) -> frozenset[int]:
     """The characters of a script, and the common ones that it uses.

@@ -12,8 +12,9 @@ from aksara.phrases import listed
 from aksara.site.findings import leading_family, replaced_faces
 from aksara.site.usage import FaceUse
 from aksara.text import format_ranges
+from aksara.text.blocks import block_name
 from aksara.text.emoji import known_sequences, may_be_of_emoji, without_selectors
-from aksara.text.scripts import script_of
+from aksara.text.scripts import COMMON, script_of, scripts_of
 
 #: Characters that are named one by one.
 _NAMED = 6
@@ -70,9 +71,18 @@ def _case(site: CheckedSite, rules: Sequence[CheckedRule], code: int) -> str:
     if manifest is not None:
         family = rules[0].defined.family if rules[0].defined is not None else ""
         return "never had" if code in manifest.never_had.get(family, ()) else ""
-    scripts = {script_of(code) for rule in rules for code in _characters_of(rule)}
-    # A font without any letter of a script was never meant for it.
-    return "" if script_of(code) in scripts and unicodedata.category(chr(code))[0] in "LN" else "unknown font"
+    known = frozenset[int]().union(*map(_characters_of, rules))
+    is_word = unicodedata.category(chr(code))[0] in "LN"
+    return "" if is_word and _is_meant_for(known, code) else "unknown font"
+
+
+def _is_meant_for(known: frozenset[int], code: int) -> bool:
+    """Whether a font with these characters was made for text with that one: it has letters of its script, or of what
+    no script has for itself others of its block."""
+    scripts = scripts_of(code)
+    if scripts == {COMMON}:
+        return block_name(code) in {block_name(other) for other in known}
+    return not scripts.isdisjoint(map(script_of, known))
 
 
 def _manifest_of(site: CheckedSite, rules: Sequence[CheckedRule]) -> Manifest | None:
