@@ -472,3 +472,17 @@ def test_a_proof_among_the_pages_gets_no_links(aksara: Run, tmp_path: Path) -> N
         assert done.returncode == 0, done.stderr
         assert "aksara: begin" in page.read_text() and (tmp_path / "site/type/proof.html").exists()
         assert "aksara: begin" not in (tmp_path / "site/type/proof.html").read_text()
+
+
+def test_old_rules_are_to_be_removed_and_not_to_name_ours(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "old.css").write_text(
+        "/* @font-face { font-family: Old } */\n"
+        + "".join(f'@font-face {{\n  font-family: "Old";\n  src: url(old{weight}.woff2)\n}}\n' for weight in (4, 7))
+        + "".join(f".a{number} {{ font-family: Old, serif }}\n" for number in range(12))
+    )
+    (tmp_path / "page.html").write_text('<html lang="en"><link rel=stylesheet href=old.css><p class=a1>Ferry')
+    given = ("build", DEMO_FONTS[0], "--for-site", "page.html", "--replaces", "Old")
+    told = aksara(*given).stdout
+    assert "Remove the old @font-face rules of Old:\n       old.css:3  2 rules\n" in told
+    assert "for Old:\n       old.css:10  Old" in told and "and 4 more (-v lists them)" in told
+    assert "old.css:21  Old" in aksara("-v", *given).stdout

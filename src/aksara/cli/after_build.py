@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from difflib import unified_diff
 from pathlib import Path
@@ -92,11 +93,11 @@ def _what_to_publish(done: Done) -> Text:
 def report_next_steps(screen: Screen, done: Done) -> None:
     """What is left to do, in its order."""
     screen.print(Text("Next", style="bold"))
-    for number, (first, *more) in enumerate(_steps(done), 1):
+    for number, (first, *more) in enumerate(_steps(done, all_of_them=screen.verbose), 1):
         screen.print(f"  {number}. {first}", *(Text(f"       {line}", style="cyan") for line in more))
 
 
-def _steps(done: Done) -> Iterator[tuple[str, ...]]:
+def _steps(done: Done, *, all_of_them: bool) -> Iterator[tuple[str, ...]]:
     """Each step: a sentence, and lines to copy or to look at."""
     request, build = done.plan.request, done.build
     suffix = request.css_file.suffix.lower()
@@ -112,7 +113,8 @@ def _steps(done: Done) -> Iterator[tuple[str, ...]]:
         )
     if not request.links:
         yield from _links_to_paste(done, with_sheet=suffix not in _COMPILED and done.plan.kept.sheet is None)
-    yield from _names_to_change(done)
+    yield from _names_to_change(done, all_of_them=all_of_them)
+    yield from _rules_to_remove(done, all_of_them=all_of_them)
     if request.proof_file is not None:
         yield (f"To see every face, open {request.proof_file}",)
     if any(file.kind == "font" for file in build.files):
@@ -145,17 +147,33 @@ def _links_to_paste(done: Done, *, with_sheet: bool) -> Iterator[tuple[str, ...]
         yield f"In the <head> of your pages ({where}; --links keeps them there for you):", *links
 
 
-def _names_to_change(done: Done) -> Iterator[tuple[str, ...]]:
+def _rules_to_remove(done: Done, *, all_of_them: bool) -> Iterator[tuple[str, ...]]:
+    """Where the site still has `@font-face` rules of the families that these replace."""
+    rules = [line for line in done.build.old_names if line.is_rule]
+    if rules:
+        files = Counter(rule.path for rule in rules)
+        first = {rule.path: rule.line for rule in reversed(rules)}
+        lines = [f"{path}:{first[path]}  {count_of(count, 'rule')}" for path, count in files.items()]
+        names = ", ".join(dict.fromkeys(rule.family for rule in rules))
+        yield f"Remove the old @font-face rules of {names}:", *_first(lines, all_of_them=all_of_them)
+
+
+def _first(lines: Sequence[str], *, all_of_them: bool) -> list[str]:
+    if all_of_them or len(lines) <= _SHOWN_LINES:
+        return [*lines]
+    return [*lines[:_SHOWN_LINES], f"and {len(lines) - _SHOWN_LINES} more (-v lists them)"]
+
+
+def _names_to_change(done: Done, *, all_of_them: bool) -> Iterator[tuple[str, ...]]:
     """Where the site still names the families that these replace; else the rule that shows how to use them."""
-    families, old = done.build.families, done.build.old_names
+    families, old = done.build.families, [line for line in done.build.old_names if not line.is_rule]
     properties = property_names(family.name for family in families)
     if old:
-        lines = [f"{line.path}:{line.line}  {line.family}" for line in old[:_SHOWN_LINES]]
-        more = [f"and {len(old) - _SHOWN_LINES} more (-v lists them)"] if len(old) > _SHOWN_LINES else []
+        lines = [f"{line.path}:{line.line}  {line.family}" for line in old]
         names = dict(zip((family.name for family in families), properties, strict=True))
         new = {replace: family.name for family in done.plan.families for replace in family.request.replaces}
         pairs = ", ".join(f"var({names[new[name]]}) for {name}" for name in dict.fromkeys(line.family for line in old))
-        yield f"In these lines write {pairs}:", *lines, *more
+        yield f"In these lines write {pairs}:", *_first(lines, all_of_them=all_of_them)
     elif done.plan.rules:
         return
     elif not any(need is not None for need in (family.needs for family in done.plan.families)):

@@ -20,15 +20,18 @@ from aksara.sources import printable, read_file, resolved
 from aksara.web.marks import MarkedFile, MarksError
 
 _DECLARATION = re.compile(r"(?:font-family|font|(?<![\w-])--[\w-]{1,80})\s*:\s*([^;{}]*)", re.IGNORECASE)
+_RULE = re.compile(r"@font-face\s*\{[^{}]*\}", re.IGNORECASE)
 _COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)|<!--.*?(?:-->|\Z)", re.DOTALL)
 
 
 class OldName(Struct, frozen=True):
-    """A line that names a family which is replaced: the file, the line, and that family."""
+    """A line that names a family which is replaced: the file, the line, and that family. `is_rule`: the line is of an
+    `@font-face` rule, which the replaced family no longer needs."""
 
     path: str
     line: int
     family: str
+    is_rule: bool = False
 
 
 def find_old_names(
@@ -64,13 +67,15 @@ def _in_file(
     text = _without_ours(data, path.name) if b"aksara:" in data else decode_page(data)
     text = _COMMENT.sub(lambda match: re.sub(r"[^\n]", " ", match[0]), text)
     shown = printable(os.path.relpath(path))
+    rules = [match.span() for match in _RULE.finditer(text)]
     line, last = 1, 0
     for match in _DECLARATION.finditer(text):
         line += text.count("\n", last, match.start())
         last = match.start()
+        is_rule = any(start < last < end for start, end in rules)
         for family, pattern in patterns.items():
             if pattern.search(match[1]):
-                yield OldName(shown, line, family)
+                yield OldName(shown, line, family, is_rule)
 
 
 def _without_ours(data: bytes, name: str) -> str:
