@@ -12,6 +12,8 @@ from aksara.phrases import listed
 Value = TypeVar("Value")
 #: Files or families that a notice names.
 _NAMED = 3
+#: How sentences begin that are about one thing.
+_OF_ONE = ("is ", "has ", "does ")
 
 
 class Notice(Struct, frozen=True):
@@ -31,15 +33,17 @@ class Notice(Struct, frozen=True):
 
 
 def grouped_notices(notices: Iterable[Notice]) -> list[Notice]:
-    """The notices, each text once, with all that it is about, in the order of the first.
+    """The notices, each text once, with all that it is about, in the order of the first; but for sentences whose verb
+    is of one thing.
 
     >>> [notice.where for notice in grouped_notices(Notice(name, "damaged") for name in "abcde")]
     ['a, b, c and 2 more']
     """
-    about: dict[tuple[str, str], dict[str, None]] = {}
+    about: dict[tuple[str, str, str], dict[str, None]] = {}
     for notice in notices:
-        about.setdefault((notice.text, notice.remedy), {})[notice.where] = None
-    return [Notice(listed(list(places), _NAMED), *said) for said, places in about.items()]
+        alone = notice.where if notice.text.startswith(_OF_ONE) else ""
+        about.setdefault((notice.text, notice.remedy, alone), {})[notice.where] = None
+    return [Notice(listed(list(places), _NAMED), text, remedy) for (text, remedy, _), places in about.items()]
 
 
 class Noted(NamedTuple, Generic[Value]):

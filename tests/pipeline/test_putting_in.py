@@ -480,9 +480,13 @@ def test_old_rules_are_to_be_removed_and_not_to_name_ours(aksara: Run, tmp_path:
         + "".join(f'@font-face {{\n  font-family: "Old";\n  src: url(old{weight}.woff2)\n}}\n' for weight in (4, 7))
         + "".join(f".a{number} {{ font-family: Old, serif }}\n" for number in range(12))
     )
-    (tmp_path / "page.html").write_text('<html lang="en"><link rel=stylesheet href=old.css><p class=a1>Ferry')
+    hosted = '<link href="https://fonts.example/css2?family=Old:wght@400;700&amp;display=swap" rel="stylesheet">'
+    (tmp_path / "page.html").write_text(
+        f'<html lang="en">\n{hosted}\n<link rel=stylesheet href=old.css><p class=a1>Ferry'
+    )
     given = ("build", DEMO_FONTS[0], "--for-site", "page.html", "--replaces", "Old")
     told = aksara(*given).stdout
     assert "Remove the old @font-face rules of Old:\n       old.css:3  2 rules\n" in told
     assert "for Old:\n       old.css:10  Old" in told and "and 4 more (-v lists them)" in told
+    assert "(unless they bring others that you keep):\n       page.html:2  Old\n" in told
     assert "old.css:21  Old" in aksara("-v", *given).stdout

@@ -114,7 +114,7 @@ def _steps(done: Done, *, all_of_them: bool) -> Iterator[tuple[str, ...]]:
     if not request.links:
         yield from _links_to_paste(done, with_sheet=suffix not in _COMPILED and done.plan.kept.sheet is None)
     yield from _names_to_change(done, all_of_them=all_of_them)
-    yield from _rules_to_remove(done, all_of_them=all_of_them)
+    yield from _old_fonts_to_remove(done, all_of_them=all_of_them)
     if request.proof_file is not None:
         yield (f"To see every face, open {request.proof_file}",)
     if any(file.kind == "font" for file in build.files):
@@ -147,15 +147,25 @@ def _links_to_paste(done: Done, *, with_sheet: bool) -> Iterator[tuple[str, ...]
         yield f"In the <head> of your pages ({where}; --links keeps them there for you):", *links
 
 
-def _rules_to_remove(done: Done, *, all_of_them: bool) -> Iterator[tuple[str, ...]]:
-    """Where the site still has `@font-face` rules of the families that these replace."""
-    rules = [line for line in done.build.old_names if line.is_rule]
+def _old_fonts_to_remove(done: Done, *, all_of_them: bool) -> Iterator[tuple[str, ...]]:
+    """Where the site still has `@font-face` rules of the families that these replace, or fetches their style sheets."""
+    rules = [line for line in done.build.old_names if line.kind == "rule"]
     if rules:
         files = Counter(rule.path for rule in rules)
         first = {rule.path: rule.line for rule in reversed(rules)}
         lines = [f"{path}:{first[path]}  {count_of(count, 'rule')}" for path, count in files.items()]
         names = ", ".join(dict.fromkeys(rule.family for rule in rules))
         yield f"Remove the old @font-face rules of {names}:", *_first(lines, all_of_them=all_of_them)
+    links: dict[str, list[str]] = {}
+    for line in done.build.old_names:
+        if line.kind == "link":
+            links.setdefault(f"{line.path}:{line.line}", []).append(line.family)
+    if links:
+        lines = [f"{place}  {', '.join(families)}" for place, families in links.items()]
+        yield (
+            "Remove these links, which fetch the old fonts from another host (unless they bring others that you keep):",
+            *_first(lines, all_of_them=all_of_them),
+        )
 
 
 def _first(lines: Sequence[str], *, all_of_them: bool) -> list[str]:
@@ -166,13 +176,16 @@ def _first(lines: Sequence[str], *, all_of_them: bool) -> list[str]:
 
 def _names_to_change(done: Done, *, all_of_them: bool) -> Iterator[tuple[str, ...]]:
     """Where the site still names the families that these replace; else the rule that shows how to use them."""
-    families, old = done.build.families, [line for line in done.build.old_names if not line.is_rule]
+    families, old = done.build.families, [line for line in done.build.old_names if line.kind == "name"]
     properties = property_names(family.name for family in families)
     if old:
         lines = [f"{line.path}:{line.line}  {line.family}" for line in old]
         names = dict(zip((family.name for family in families), properties, strict=True))
         new = {replace: family.name for family in done.plan.families for replace in family.request.replaces}
-        pairs = ", ".join(f"var({names[new[name]]}) for {name}" for name in dict.fromkeys(line.family for line in old))
+        replaced: dict[str, list[str]] = {}
+        for name in dict.fromkeys(line.family for line in old):
+            replaced.setdefault(names[new[name]], []).append(name)
+        pairs = ", ".join(f"var({ours}) for {' and '.join(theirs)}" for ours, theirs in replaced.items())
         yield f"In these lines write {pairs}:", *_first(lines, all_of_them=all_of_them)
     elif done.plan.rules:
         return

@@ -8,6 +8,8 @@ from collections.abc import Iterable, Iterator, Mapping
 from contextlib import suppress
 from itertools import islice
 from pathlib import Path
+from typing import Literal
+from urllib.parse import unquote_plus
 
 from msgspec import Struct
 
@@ -20,18 +22,24 @@ from aksara.sources import printable, read_file, resolved
 from aksara.web.marks import MarkedFile, MarksError
 
 _DECLARATION = re.compile(r"(?:font-family|font|(?<![\w-])--[\w-]{1,80})\s*:\s*([^;{}]*)", re.IGNORECASE)
+# Links and imports of style sheets on another host, whose addresses name the families that they bring.
+_HOSTED = re.compile(
+    r"(?:<link\b[^<>]{0,200}?\bhref\s*=\s*[\"']?|@import\s+(?:url\()?\s*[\"']?)((?:https?:)?//[^\"'\s<>)]{1,2000})",
+    re.IGNORECASE,
+)
 _RULE = re.compile(r"@font-face\s*\{[^{}]*\}", re.IGNORECASE)
 _COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)|<!--.*?(?:-->|\Z)", re.DOTALL)
 
 
 class OldName(Struct, frozen=True):
-    """A line that names a family which is replaced: the file, the line, and that family. `is_rule`: the line is of an
-    `@font-face` rule, which the replaced family no longer needs."""
+    """A line that names a family which is replaced: the file, the line, and that family; and whether it asks for the
+    family, or is of an `@font-face` rule for it or of a link that fetches it from elsewhere, which nobody needs any
+    more."""
 
     path: str
     line: int
     family: str
-    is_rule: bool = False
+    kind: Literal["name", "rule", "link"] = "name"
 
 
 def find_old_names(
@@ -72,10 +80,15 @@ def _in_file(
     for match in _DECLARATION.finditer(text):
         line += text.count("\n", last, match.start())
         last = match.start()
-        is_rule = any(start < last < end for start, end in rules)
+        kind: Literal["name", "rule"] = "rule" if any(start < last < end for start, end in rules) else "name"
         for family, pattern in patterns.items():
             if pattern.search(match[1]):
-                yield OldName(shown, line, family, is_rule)
+                yield OldName(shown, line, family, kind)
+    for match in _HOSTED.finditer(text):
+        address = unquote_plus(match[1])
+        for family, pattern in patterns.items():
+            if pattern.search(address):
+                yield OldName(shown, text.count("\n", 0, match.start()) + 1, family, "link")
 
 
 def _without_ours(data: bytes, name: str) -> str:
