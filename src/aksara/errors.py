@@ -160,7 +160,7 @@ class FontError(FontDataError):
 
 
 class TableUnread(FontError):
-    """A table that text engines leave out as a whole, for what one part of it is like."""
+    """A table that text engines ignore as a whole because of one of its parts."""
 
 
 class BeyondBounds(FontDataError):

@@ -162,7 +162,7 @@ class Font:
         self._owner.expect(self._kept, times)
 
     def trim_parsed(self) -> None:
-        """Work on this font is done for now: of what is parsed no more stays than its owner allows."""
+        """Work on this font is done for now: parsed tables are dropped down to what its owner allows."""
         self._owner.trim(self._kept)
 
     def with_tables(self, changed: Iterable[Table], dropped: Iterable[str] = ()) -> Font:

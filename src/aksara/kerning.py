@@ -1,4 +1,4 @@
-"""Kerning as plain pairs: from 'GPOS', or from 'kern' where that has none. And what it comes to in running text."""
+"""Kerning as plain pairs, from 'GPOS', or from 'kern' where 'GPOS' has none; and its total in running text."""
 
 from __future__ import annotations
 

@@ -16,7 +16,7 @@ def count_of(number: int, noun: str, plural: str = "") -> str:
 
 
 def listed(names: Sequence[str], most: int) -> str:
-    """The first names, and how many more there are.
+    """The first names, and the number of the others.
 
     >>> listed(["a", "b", "c"], 2)
     'a, b and 1 more'

@@ -103,5 +103,5 @@ def as_done(jobs: int, work: Callable[[Item], Result], items: Collection[Item]) 
 
 
 def is_abandoned_work_left() -> bool:
-    """Whether work that nobody waits for still goes on; the interpreter would wait for it before it ends."""
+    """Whether abandoned work is still running; the interpreter would wait for it before it exits."""
     return not all(future.done() for future in _abandoned)

@@ -1,4 +1,4 @@
-"""Fonts with PostScript outlines as fonts with TrueType ones, for whoever takes no others.
+"""Fonts with PostScript outlines converted to TrueType ones, for upload forms that accept nothing else.
 
 Cubic curves become quadratic splines (`truetype.quadratics`), in all masters of a variable font alike. Advances, layout
 and vertical metrics stay; hints, which are of another kind, go.

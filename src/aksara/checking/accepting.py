@@ -84,7 +84,7 @@ def acceptances_of(findings: Iterable[Finding], reason: str) -> list[Acceptance]
 
 
 def written_acceptance(acceptance: Acceptance) -> dict[str, Any]:
-    """Its keys and values as they stand in a project file, those that say nothing left out."""
+    """Its keys and values as a project file has them, without empty ones."""
     values = {
         "finding": acceptance.finding,
         "file": acceptance.file,

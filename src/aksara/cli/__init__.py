@@ -78,7 +78,7 @@ class _Group(click.Group):
     def resolve_command(
         self, ctx: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
-        """What would say the same as last time needs nothing of what commands import."""
+        """A run that would print the same as the last one imports nothing that commands need."""
         if args and not ctx.resilient_parsing:
             from aksara.cli.unchanged import unchanged_command  # `--version` and `--help` need nothing of it
 

@@ -154,7 +154,7 @@ def _outcome(
     sarif: bool,
     as_json: bool,
 ) -> Outcome:
-    """What is told; it holds for today, as licences and acceptances end by the day."""
+    """The report; it is valid for today, since licences and acceptances end by the day."""
     parted = _accepted(found)
     left = most_harmful_first(parted.left)
     document, lines = "", tuple[Line, ...]()

@@ -39,7 +39,7 @@ _MANY = 20
 
 
 class _Details(Struct, frozen=True):
-    """What is to be shown besides the faces."""
+    """What to show in addition to the faces."""
 
     languages: bool
     characters: bool

@@ -79,7 +79,7 @@ def report_result(screen: Screen, request: BuildRequest, build: Build) -> None:
 
 
 def unchanged_lines(done: Done) -> list[str]:
-    """What the next build says if nothing has changed: the budgets, and what there is."""
+    """What the next build prints if nothing has changed: the budgets, and what the output contains."""
     request, build = done.plan.request, done.build
     faces = [web for family in build.families for web in family.faces]
     lines = [line.plain for budget in build.budgets for line in budget_lines(request, budget)]

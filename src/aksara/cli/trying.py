@@ -200,7 +200,7 @@ def _serve(
 
 
 def _choose(candidate: Candidate, page: TriedPage) -> str:
-    """Write the project file of a family that was chosen; what came of it, in a sentence."""
+    """Write the project file for the chosen family; the result, in a sentence."""
     try:
         with Path(PROJECT_NAME).open("x", encoding="utf-8") as file:
             file.write(project_lines(candidate, page))

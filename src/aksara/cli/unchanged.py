@@ -35,7 +35,7 @@ def unchanged_command(ctx: click.Context, arguments: Sequence[str]) -> click.Com
 
 
 def keep_outcome(ctx: click.Context, observed: Observed, written: Sequence[Path], outcome: Outcome) -> None:
-    """Keep what the command that is running looked at and said, for the next one with the same arguments."""
+    """Store what the running command read and printed, for the next run with the same arguments."""
     Receipts(ctx.meta[_ARGUMENTS]).keep(observed, written, outcome)
 
 

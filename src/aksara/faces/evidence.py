@@ -163,7 +163,7 @@ def _behind_hyphen(name: str) -> StyleName:
 
 
 def collect_evidence(facts: FaceFacts, reading: NameReading) -> tuple[Evidence, ...]:
-    """The pieces, one by one, for whoever wants to judge for themselves."""
+    """The pieces of evidence, one by one, for people who want to judge for themselves."""
     found = [
         Evidence("family", label, facts.names[number])
         for number, label in (

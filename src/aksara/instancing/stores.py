@@ -44,7 +44,7 @@ class RebasedValues:
         self._places: dict[VariationIndex, VariationIndex | None] = {}
 
     def work_out(self) -> None:
-        """Find out what becomes of the values that were seen."""
+        """Work out the new numbers of the values that were seen."""
         indices = self._used.indices
         rows = self._old.rows(indices)
         steps = np.rint(rows @ self._rebasing.of(self._old.regions).to_default).astype(np.int64)

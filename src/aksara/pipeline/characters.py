@@ -1,4 +1,4 @@
-"""Which characters are asked for: the request, and what it comes to once texts and pages are read."""
+"""Which characters are asked for: the request, and the characters it resolves to once texts and pages are read."""
 
 from __future__ import annotations
 

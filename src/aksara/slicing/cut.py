@@ -71,7 +71,7 @@ class Cut(Struct, frozen=True, kw_only=True, dict=True):
 
 
 def settled_cut(material: Material, way: Slices) -> Cut | None:
-    """The cut where it does not depend on what interacts: none is wanted, or there is nothing to gain."""
+    """The cut where interactions do not matter: no slices are wanted, or they would save nothing."""
     if way in ("none", 1):
         return Cut(slices={})
     if way != "auto":

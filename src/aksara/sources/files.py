@@ -1,4 +1,4 @@
-"""Files as they lie on disk: what stands at a path, and reading it, bounded and without waiting.
+"""Files on disk: what is at a path, and reading it, bounded and without waiting.
 
 A path may lead to anything: a named pipe that nobody writes to, a device without end, a loop of links. So it is looked
 at before it is opened, and only regular files and folders count.
@@ -36,7 +36,7 @@ _OPEN = os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0)
 
 
 def kind_of(path: Path, name: str = "") -> PathKind:
-    """What stands at a path, links followed; a link that leads nowhere is 'missing'.
+    """What is at a path, links followed; a link that leads nowhere is 'missing'.
 
     Raises `InputError` where that cannot be found out: no permission, a loop of links, a name that no file can have.
     """
@@ -51,12 +51,12 @@ def kind_of(path: Path, name: str = "") -> PathKind:
 
 
 def is_file(path: Path) -> bool:
-    """Whether a regular file is there that can be looked at."""
+    """Whether there is a regular file that can be read."""
     return not why_no_file(path)
 
 
 def is_folder(path: Path) -> bool:
-    """Whether a folder is there that can be looked at."""
+    """Whether there is a folder that can be read."""
     try:
         return kind_of(path) == "folder"
     except InputError:

@@ -1,4 +1,4 @@
-"""The registry: what becomes of each table of a font, by its tag.
+"""The registry: what happens to each table of a font, by its tag.
 
 A table that Aksara understands has a class of its own, listed in `CLASSES`. Of the others, `OPAQUE` are kept as their
 bytes as far as they are needed, `USELESS` go, each with its reason, and so does what is not known at all.

@@ -1,4 +1,4 @@
-"""What text of a set of characters may be drawn with besides these characters themselves.
+"""Which characters text may be drawn with in addition to those it contains.
 
 A shaper changes text before it looks glyphs up: it composes and decomposes (Unicode Standard Annex 15), splits vowels
 that stand on both sides of a letter, mirrors brackets in right-to-left text, and puts marks that have no letter on a

@@ -76,7 +76,7 @@ class TrialServer(ThreadingHTTPServer):
 
     @property
     def address(self) -> str:
-        """The address of the page, which nobody else on this computer can guess."""
+        """The address of the page, which other users of this computer cannot guess."""
         return f"http://{HOST}:{self.server_address[1]}/{self.token}/"
 
 

@@ -155,7 +155,7 @@ class MarkedFile(Struct, frozen=True):
         return "\n".join(lines).strip("\n")
 
     def meaning_of(self, text: str) -> str:
-        """A part of the file as the characters that it stands for."""
+        """A part of the file, decoded."""
         return text.encode("latin-1").decode(errors="replace") if self.encoding == "latin-1" else text
 
     @property

@@ -1,4 +1,4 @@
-"""What was made, as data: the families, faces and files that the style sheet, the manifest and the proof tell of."""
+"""What was made, as data: the families, faces and files that the style sheet, the manifest and the proof describe."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The families that follow the web font, while it loads and for what it lacks."""
+"""The families that follow the web font, used while it loads and for characters it does not have."""
 
 from __future__ import annotations
 

@@ -64,7 +64,7 @@ def _other_rules(site: CheckedSite, use: FaceUse, name: str) -> list[CheckedRule
 
 
 def _case(site: CheckedSite, rules: Sequence[CheckedRule], code: int) -> str:
-    """Whose matter a missing character is: the subset's, the font's, or nobody's."""
+    """Who can do something about a missing character: the subset is to blame, the font, or nobody."""
     if may_be_of_emoji(chr(code)) and not chr(code).isascii():
         return "emoji"
     manifest = _manifest_of(site, rules)

@@ -36,7 +36,7 @@ def family_findings(site: CheckedSite) -> Iterator[Finding]:
 
 
 def _nothing_read(site: CheckedSite) -> Iterator[Finding]:
-    """Folders without pages: what is said of them is said of style sheets alone."""
+    """Folders without pages: findings about them are about their style sheets alone."""
     if site.use.pages or not site.sheets:
         return
     checked = f"only the @font-face rules of {count_of(len(site.sheets), 'style sheet')} were checked"

@@ -50,7 +50,7 @@ class FilesTask(Struct, frozen=True):
 
 
 class FamilyWork(Struct, frozen=True):
-    """All files of a family: its fonts, each once, and what is to be made of them."""
+    """All files of a family: its fonts, each once, and what to make from them."""
 
     fonts: tuple[PackedFont, ...]
     tasks: tuple[FilesTask, ...]

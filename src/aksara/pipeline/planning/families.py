@@ -243,7 +243,7 @@ def _other_way(members: Sequence[FacePlan], request: FamilyRequest, wanted: Want
 
 
 def _limited(settled: SettledFace, request: FamilyRequest, share: Share) -> frozenset[int] | None:
-    """The characters that a face gets of those that are wanted: no more than those that it is to serve."""
+    """The characters that a face gets: those wanted, limited to those it is meant to serve."""
     # A text without a space has one beside it on most pages.
     wanted = share.characters | {_SPACE} if share.characters is not None else None
     for override in request.overrides:

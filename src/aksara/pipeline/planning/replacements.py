@@ -1,4 +1,4 @@
-"""Which family of the build stands in for which of the site's present style sheets."""
+"""Which family of the build replaces which family in the site's present style sheets."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What becomes of variable fonts: which faces of a family they stand for, and what remains of their axes.
+"""What happens to variable fonts: which faces of a family they cover, and which limits their axes get.
 
 They stay variable, limited to what the site uses (`keep`); become static faces, one for each that the site uses or that
 has a name of its own (`pin`); or are skipped where there are static fonts (`skip`).

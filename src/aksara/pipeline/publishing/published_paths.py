@@ -1,4 +1,4 @@
-"""What goes into files that are published: paths in them must not tell of the computer that they were made on."""
+"""What goes into published files: paths in them must not reveal anything about the computer they were made on."""
 
 from __future__ import annotations
 

@@ -114,7 +114,7 @@ def _costs(made: FontFiles, files: Sequence[WebFile]) -> tuple[FeatureCost, ...]
 
 
 def _described(covered: Sequence[str], asked: Sequence[str]) -> str:
-    """The languages that were asked for and are there, by name; else how many there are."""
+    """The requested languages that the face covers, by name; otherwise how many it covers."""
     wanted = [language for language in map(find_language, asked) if language.tag in covered]
     names = [language.name for language in wanted]
     if names:

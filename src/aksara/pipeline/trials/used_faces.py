@@ -26,7 +26,7 @@ def trials(family: FamilyPlan) -> list[FacePlan]:
 def weigh_used_faces(
     family: FamilyPlan, made: WebFamily, recipes: Recipes, step: Callable[[FacePlan], None]
 ) -> UsedFaces | None:
-    """The figures of a family; None where nothing is known of what the site shows in it."""
+    """The figures of a family; None if it is not known what the site shows in it."""
     if family.needs is None:
         return None
     sizes = [web.best_size for web in made.faces]

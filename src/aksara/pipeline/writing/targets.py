@@ -1,4 +1,4 @@
-"""Where a build may write: which files are Aksara's own, so that nobody else's is ever replaced or removed.
+"""Where a build may write: which files are Aksara's own, so that no other file is ever replaced or removed.
 
 Each kind of file is known by how it begins, or a ZIP by its comment; files beside the fonts also by the hash that a
 manifest has of them. A file's mark counts only at its very start and only for its own kind: anyone may quote it.
