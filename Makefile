@@ -22,6 +22,7 @@ check: $(TOOLS)
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
+	$(BIN)/mypy tools/*.py
 
 bench: $(TOOLS)
 	sh tools/system_packages.sh

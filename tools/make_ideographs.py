@@ -58,7 +58,7 @@ def shares(source: str) -> dict[str, float]:
     for text, count in words(Path(path)):
         for character in text:
             if is_east_asian(character):
-                counts[other.get(character, character)] += count  # type: ignore[assignment]
+                counts[other.get(character, character)] += count
     total = sum(counts.values())
     return {character: count / total for character, count in counts.items()}
 
@@ -82,7 +82,7 @@ def main(arguments: list[str]) -> None:
         mean: Counter[str] = Counter()
         for table in tables:
             for character, share in table.items():
-                mean[character] += share / len(tables)  # type: ignore[assignment]
+                mean[character] += share / len(tables)
         ordered = sorted(mean, key=lambda character: (-mean[character], character))
         parts = [max(round(_PARTS * mean[ordered[rank]]), 1) for rank in ranks(len(ordered))]
         lines.append(f"{json.dumps(tag)}:{json.dumps([''.join(ordered), parts], ensure_ascii=False)}")

@@ -48,6 +48,11 @@ _PALETTE_NAMES = 256
 Piece = tuple[str, int]
 
 
+def _opaque(colour: str) -> Colour:
+    red, green, blue = bytes.fromhex(colour)
+    return Colour(red, green, blue, 255)
+
+
 def _across(part: float) -> float:
     return LEFT + (RIGHT - LEFT) * part
 
@@ -275,7 +280,7 @@ def make_signals() -> bytes:
     characters |= {_FIRST_ICON + number: glyphs.numbers[name] for number, name in enumerate(sorted(ICONS))}
     palettes = tuple(
         Palette(
-            tuple(Colour(*bytes.fromhex(colour), 255) for colour in colours),
+            tuple(_opaque(colour) for colour in colours),
             for_light=name == "Day",
             for_dark=name == "Night",
             name_id=_PALETTE_NAMES + number,

@@ -6,8 +6,7 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
-from penyu.design import ASCENDER, CAP, DESCENDER, STYLES, Drawing, Style, X
-from penyu.figures import FIGURE
+from penyu.design import ASCENDER, CAP, DESCENDER, FIGURE, STYLES, Drawing, Style, X
 from penyu.pen import Contour, bar
 
 FAMILY = "Penyu Slab"
