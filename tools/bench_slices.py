@@ -128,7 +128,8 @@ def many_slices(path: Path) -> None:
     took = time.process_time() - started
     # Not what the process that started this one had taken.
     status = Path("/proc/self/status").read_text()
-    peak = int(re.search(r"VmHWM:\s+(\d+)", status)[1]) / 1000
+    (kilobytes,) = re.findall(r"VmHWM:\s+(\d+)", status)
+    peak = int(kilobytes) / 1000
     print(f"  {path.name:24} {took / alone:.2f} (wanted: at most 1.3), {peak:.0f} MB (at most 400)", flush=True)
 
 
