@@ -73,7 +73,7 @@ def thin_out(folder: Path, most_files: int, most_bytes: int | None = None) -> No
                 path = Path(place) / name
                 status = path.stat()
                 found.append((status.st_mtime_ns, status.st_size, path))
-    found.sort(key=lambda each: each[0], reverse=True)
+    found.sort(key=lambda entry: entry[0], reverse=True)
     size = 0
     for number, (_, bytes_of, path) in enumerate(found):
         size += bytes_of

@@ -108,7 +108,7 @@ def finding(
 
 def most_harmful_first(findings: Iterable[Finding]) -> list[Finding]:
     """Each once, by level, in the order in which they were found."""
-    return sorted(dict.fromkeys(findings), key=lambda each: LEVELS.index(each.level))
+    return sorted(dict.fromkeys(findings), key=lambda finding_: LEVELS.index(finding_.level))
 
 
 def shortened(text: str) -> str:

@@ -238,7 +238,7 @@ def _views(views: Sequence[MeasuredView]) -> Iterator[Line]:
     if not views:
         return
     yield Line((("First views", "bold"),))
-    for view in sorted(views, key=lambda each: (-each.bytes, each.page))[:_SHOWN_VIEWS]:
+    for view in sorted(views, key=lambda view: (-view.bytes, view.page))[:_SHOWN_VIEWS]:
         text = f"{view.requests} requests, {format_size(view.bytes)}, of which {format_size(view.font_bytes)} are fonts"
         yield Line(((f"  {view.page}: {text}; about {view.seconds:.1f} s", ""),))
     yield Line((("", ""),))

@@ -75,7 +75,7 @@ def _found() -> tuple[list[Path], list[Path]]:
 
 def _shortest(folders: list[Path]) -> str:
     """The one that is least deep, as it is typed; a folder with a slash."""
-    best = min(folders, key=lambda each: (len(each.parts), str(each)))
+    best = min(folders, key=lambda folder: (len(folder.parts), str(folder)))
     name = printable(best.as_posix())
     quoted = f'"{name}"' if " " in name else name
     return quoted if best.suffix.lower() == ".zip" or name == "." else f"{quoted}/"

@@ -112,7 +112,7 @@ def _renamed(name: Name, style: str) -> Name:
             for number in (TYPOGRAPHIC_FAMILY, TYPOGRAPHIC_SUBFAMILY)
             if number not in there
         ]
-    ordered = sorted(records, key=lambda each: (each.platform, each.encoding, each.language, each.name_id))
+    ordered = sorted(records, key=lambda record: (record.platform, record.encoding, record.language, record.name_id))
     return replace(name, records=tuple(ordered))
 
 

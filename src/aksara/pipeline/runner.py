@@ -164,7 +164,7 @@ def _old_names(plan: BuildPlan, files: Sequence[OutputFile]) -> tuple[OldName, .
 
 def _most_written(plan: BuildPlan) -> Face | None:
     """The face that most of the site's text is set in; None where that is not known."""
-    face = max(plan.faces, key=lambda each: each.written)
+    face = max(plan.faces, key=lambda face: face.written)
     return face.face if face.written else None
 
 

@@ -44,7 +44,7 @@ def longest_face(proof: FamilyProof) -> int:
 
 
 def _heaviest(proof: FamilyProof) -> list[PageSize]:
-    return sorted(proof.pages, key=lambda each: (-each.size, each.page))[:MOST_PAGES]
+    return sorted(proof.pages, key=lambda view: (-view.size, view.page))[:MOST_PAGES]
 
 
 def _page_bar(page: PageSize, budget: int | None) -> Bar:

@@ -94,7 +94,7 @@ def _glyphs(font: Font) -> list[SvgGlyph]:
     """Ligatures first, longer ones before shorter ones: a browser takes the first that fits."""
     advances = font.table(Hmtx).advances
     texts = [(text, glyph) for text, glyph in _ligatures(font).items() if can_stand_in_xml(text)]
-    texts.sort(key=lambda each: (-len(each[0]), each[0]))
+    texts.sort(key=lambda item: (-len(item[0]), item[0]))
     singles = [(chr(code), glyph) for code, glyph in sorted(font.characters.items())]
     listed = [*texts, *((text, glyph) for text, glyph in singles if can_stand_in_xml(text))]
     paths = paths_of(font, [glyph for _, glyph in listed])

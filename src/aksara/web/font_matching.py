@@ -64,7 +64,7 @@ def best_match(faces: Sequence[R], desired: DesiredFace) -> R:
     narrower = desired.width <= 100  # where there is no such width, this side is tried first
     width = min(
         {nearest_width(face, desired.width) for face in faces},
-        key=lambda each: (each != desired.width, (each < desired.width) != narrower, abs(each - desired.width)),
+        key=lambda width: (width != desired.width, (width < desired.width) != narrower, abs(width - desired.width)),
     )
     fitting = [face for face in faces if nearest_width(face, desired.width) == width]
     styles: dict[Style, tuple[Style, ...]] = {

@@ -71,7 +71,7 @@ def _name_now(link: PreloadLink, named: Iterable[str]) -> str:
 
 def _main(shown: dict[str, int]) -> str:
     """The file that most characters are shown with."""
-    return max(shown, key=lambda each: (shown[each], each))
+    return max(shown, key=lambda address: (shown[address], address))
 
 
 def _attributes(link: PreloadLink, place: Place) -> Iterator[Finding]:

@@ -21,9 +21,9 @@ def choose_variant(variants: Sequence[Font], font_format: WebFormat, effort: Eff
         return variants[0]
     if effort == "most":
         differing_fonts = {variant.digest: variant for variant in variants}.values()
-        return min(differing_fonts, key=lambda each: len(each.write(container, effort=effort)))
+        return min(differing_fonts, key=lambda variant: len(variant.write(container, effort=effort)))
     differing = [tag for tag in variants[0] if len({variant.raw(tag) for variant in variants}) > 1]
-    return min(variants, key=lambda each: sum(_trial(each, tag, font_format) for tag in differing))
+    return min(variants, key=lambda variant: sum(_trial(variant, tag, font_format) for tag in differing))
 
 
 def estimated_size(font: Font, font_format: WebFormat) -> int:

@@ -218,7 +218,7 @@ def _family(
         other_way=_other_way(members, request, wanted),
         needs=wanted.needs,
         unused=tuple(
-            sorted((face for face in planned.unused if face.face.family == name), key=lambda each: each.face.sort_key)
+            sorted((face for face in planned.unused if face.face.family == name), key=lambda face: face.face.sort_key)
         ),
     )
 

@@ -74,7 +74,7 @@ def most_written_face(page: PageUse, families: Sequence[FamilyPlan]) -> Face | N
             written[number, next(place for place, face in enumerate(faces) if face is match)] += need.written
     if not written:
         return None
-    number, place = max(sorted(written), key=lambda each: written[each])
+    number, place = max(sorted(written), key=lambda key: written[key])
     return families[number].faces[place].face
 
 

@@ -135,7 +135,7 @@ def find_needs(
     }
     if texts and result:
         # Text of data files may appear anywhere in running text.
-        name = max(result, key=lambda each: result[each].written)
+        name = max(result, key=lambda family: result[family].written)
         letters = frozenset[int]()
         if expectation is not None and expectation.of_family(name) is not None:
             letters = letters_to_expect({"": len(texts)}, texts, expectation.languages).letters

@@ -75,7 +75,7 @@ def _slices_of(
     characters = tuple(_kept(face) for face in family.faces)
     everything = frozenset[int]().union(*characters)
     settable = tuple(tag for tag in languages if _can_be_set(tag, everything))
-    widest = max(zip(family.faces, characters, strict=True), key=lambda each: len(each[1]))[0]
+    widest = max(zip(family.faces, characters, strict=True), key=lambda item: len(item[1]))[0]
     material = Material(
         characters=everything,
         views=_views(pages, settable),

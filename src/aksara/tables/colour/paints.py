@@ -299,7 +299,7 @@ class PaintWriter:
         written again."""
         layers: list[Block] = []
         places: dict[int, list[int]] = {}
-        for block, run in sorted(self._runs, key=lambda each: -len(each[1])):
+        for block, run in sorted(self._runs, key=lambda item: -len(item[1])):
             size = len(run)
             candidates = places.get(id(run[0]), ()) if run else (0,)
             first = next((at for at in candidates if layers[at : at + size] == run), len(layers))

@@ -168,5 +168,5 @@ def _worth_sharing(numbers: Sequence[bytes]) -> bytes | None:
     uses: dict[bytes, int] = {}
     for number in numbers:
         uses[number] = uses.get(number, 0) + 1
-    best = max(uses, key=lambda each: (uses[each] - 1) * len(each), default=None)
+    best = max(uses, key=lambda points: (uses[points] - 1) * len(points), default=None)
     return best if best is not None and uses[best] > 1 else None
