@@ -14,9 +14,10 @@ demo: $(PROGRAM)
 	rm -rf demo
 	$(BIN)/aksara demo demo
 
+# One process more than there are processors, since some tests wait for servers and watchers.
 test: $(TOOLS)
 	sh tools/system_packages.sh
-	$(BIN)/python -m pytest -n auto --dist worksteal
+	$(BIN)/python -m pytest -n $$(( $$(getconf _NPROCESSORS_ONLN) + 1 )) --dist worksteal
 
 check: $(TOOLS)
 	$(BIN)/ruff check .
