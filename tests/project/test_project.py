@@ -402,3 +402,24 @@ def test_two_families_of_one_name_and_two_faces_for_one_place_are_asked_about(ak
     done = aksara("build")
     assert (done.returncode, "the fonts are of several families, Penyu S" in done.stderr) == (2, True)
     assert not (home / "web-fonts").exists()
+
+
+def test_init_reads_templates_where_there_are_no_pages(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "fonts").mkdir()
+    shutil.copy(DEMO_FONTS[0], tmp_path / "fonts")
+    (tmp_path / "layout").mkdir()
+    (tmp_path / "layout/index.ejs").write_text(
+        '<html lang="id"><head><link rel="stylesheet" href="/css/theme.css"></head><p><%= post.title %> Kapal</p>'
+    )
+    (tmp_path / "source/css").mkdir(parents=True)
+    (tmp_path / "source/css/theme.css").write_text('body { font-family: "Old Sans", sans-serif }')
+    done = aksara("init", "fonts", ".")
+    assert "  1 template\n" in done.stdout, done.stdout + done.stderr
+    text = (tmp_path / "aksara.toml").read_text()
+    assert 'pages = ["."]' in text and 'replaces = ["Old Sans"]' in text
+    built = aksara("build")
+    assert built.returncode == 0 and "write var(--penyu-sans) for Old Sans" in built.stdout, built.stderr
+    # What nobody asks for by name is not a family to replace.
+    (tmp_path / "source/css/theme.css").write_text("p { margin: 0 }")
+    (tmp_path / "aksara.toml").write_text(text.replace('replaces = ["Old Sans"]\n', ""))
+    assert "Times New Roman" not in aksara("build").stderr

@@ -10,6 +10,7 @@ from rich.text import Text
 from aksara.cli.screen import Screen
 from aksara.errors import OutputError, RequestError
 from aksara.notices import Notice
+from aksara.phrases import count_of
 from aksara.project import PROJECT_NAME, draft_project
 from aksara.project.drafting import Draft
 from aksara.project.schema import SCHEMA_FILE
@@ -62,6 +63,7 @@ def _as_json(draft: Draft, project: Path) -> dict[str, object]:
         "project": str(project),
         "families": families,
         "pages": [page.as_posix() for page in draft.pages],
+        "templates": [template.as_posix() for template in draft.templates],
         "languages": list(draft.languages),
         "others": list(draft.others),
     }
@@ -76,10 +78,8 @@ def _report(draft: Draft, project: Path, screen: Screen) -> None:
     if draft.others:
         pair = f'["{draft.others[0]}=NEW"]'
         screen.print(f"  Pages also ask for {', '.join(draft.others)}: replaces = {pair} says what stands for it")
-    count = len(draft.pages)
-    screen.print(
-        f"  {count} page{'s' * (count != 1)}" + (f", in {', '.join(draft.languages)}" if draft.languages else "")
-    )
+    count = count_of(len(draft.templates), "template") if draft.templates else count_of(len(draft.pages), "page")
+    screen.print(f"  {count}" + (f", in {', '.join(draft.languages)}" if draft.languages else ""))
     # The file in this folder is found by itself.
     option = f" --project {project}" if project != Path(PROJECT_NAME) else ""
     screen.print("", Text("Next", style="bold"), "  1. Read it; docs/project-file.md explains all keys",

@@ -34,11 +34,27 @@ class DraftFamily(Struct, frozen=True):
     unasked: bool = False
 
 
-def pages_in(folder: Path) -> list[Path]:
-    """The pages of a folder."""
+class DraftSite(Struct, frozen=True):
+    """What a build will read: `pages`, or `folders` with templates where there are none, and the `templates` there."""
+
+    pages: tuple[Path, ...] = ()
+    folders: tuple[Path, ...] = ()
+    templates: tuple[Path, ...] = ()
+
+
+def site_in(folders: Sequence[Path], pages: Sequence[Path]) -> DraftSite:
+    """The pages of these folders, and these pages; templates count where there are none, as in themes."""
     from aksara.site.contents import contents_of  # reading pages takes its time to load
 
-    return list(contents_of(folder).pages)  # a build will report what cannot be read
+    contents = [contents_of(folder) for folder in folders]  # a build will report what cannot be read
+    found = (*pages, *(page for of_folder in contents for page in of_folder.pages))
+    if found:
+        return DraftSite(found)
+    of_templates = [of_folder for of_folder in contents if of_folder.templates]
+    return DraftSite(
+        folders=tuple(of_folder.root for of_folder in of_templates),
+        templates=tuple(template for of_folder in of_templates for template in of_folder.templates),
+    )
 
 
 class Pairs(Struct, frozen=True):
@@ -48,19 +64,19 @@ class Pairs(Struct, frozen=True):
     others: tuple[str, ...] = ()
 
 
-def with_replaced(families: Sequence[DraftFamily], pages: Sequence[Path]) -> Pairs:
+def with_replaced(families: Sequence[DraftFamily], site: DraftSite) -> Pairs:
     """The families with those of the pages that they replace, where that can be seen.
 
     A name such as "Kapal Variable" is taken to mean the family Kapal. A family that pages name needs no other. Of the
     others, one goes with the only family of the pages that is neither installed nor named like a font here, or with the
     only one of its generic family, unless that goes with several. Those that go with none are `unasked`.
     """
-    if not families or not 0 < len(pages) <= _MOST_PAGES:
+    if not families or not 0 < len(site.pages) + len(site.templates) <= _MOST_PAGES:
         return Pairs(tuple(families))
     from aksara.site import SiteRequest, read_site
 
     try:
-        asked = _asked(read_site(SiteRequest(tuple(pages))))
+        asked = _asked(read_site(SiteRequest(site.pages or site.folders)))
     except AksaraError:  # a build will report it
         return Pairs(tuple(families))
     own = {name.casefold() for family in families for name in family.names}

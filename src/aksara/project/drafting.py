@@ -16,7 +16,7 @@ from aksara.faces import Face, generic_family, identify, sort_into_families
 from aksara.font import open_fonts
 from aksara.limits import MAX_PAGE_SIZE
 from aksara.phrases import listed
-from aksara.project.draft_pairs import DraftFamily, Pairs, pages_in, with_replaced
+from aksara.project.draft_pairs import DraftFamily, DraftSite, Pairs, site_in, with_replaced
 from aksara.project.schema import SCHEMA_FILE
 from aksara.site.access.decoding import decode_page
 from aksara.site.tree import languages_of
@@ -51,6 +51,8 @@ class Draft(Struct, frozen=True):
     languages: tuple[str, ...]
     skipped: tuple[str, ...]
     others: tuple[str, ...] = ()
+    #: Where there are no pages.
+    templates: tuple[Path, ...] = ()
 
 
 def draft_project(paths: Sequence[Path], base: Path) -> Draft:
@@ -59,25 +61,16 @@ def draft_project(paths: Sequence[Path], base: Path) -> Draft:
     Raises `InputError` if there are no fonts that can be used, `RequestError` for a path that does not exist.
     """
     given = list(paths) or [base]
-    pages = _pages(given)
+    pages = [path for path in given if path.suffix.lower() in _PAGES and is_file(path)]
+    site = site_in([path for path in given if is_folder(path)], pages)
     fonts = [path for path in given if path not in pages]
     families, skipped = _families(find_sources(fonts or [base]).fonts, base)
     if not families:
         raise InputError("none of the fonts here can be used:\n  " + "\n  ".join(skipped))
-    languages = _languages(pages)
-    pairs = with_replaced(families, pages)
-    text = _text(pairs, pages, languages, base)
-    return Draft(text, pairs.families, tuple(pages), tuple(languages), tuple(skipped), pairs.others)
-
-
-def _pages(given: Iterable[Path]) -> list[Path]:
-    found: list[Path] = []
-    for path in given:
-        if is_folder(path):
-            found += pages_in(path)
-        elif path.suffix.lower() in _PAGES and is_file(path):
-            found.append(path)
-    return found
+    languages = _languages(site.pages)
+    pairs = with_replaced(families, site)
+    text = _text(pairs, site, base)
+    return Draft(text, pairs.families, site.pages, tuple(languages), tuple(skipped), pairs.others, site.templates)
 
 
 def _languages(pages: Sequence[Path]) -> list[str]:
@@ -159,16 +152,17 @@ def _relative(path: Path, base: Path) -> str:
     return Path(os.path.relpath(path.absolute(), base.absolute())).as_posix()
 
 
-def _text(pairs: Pairs, pages: Sequence[Path], languages: Sequence[str], base: Path) -> str:
-    families = pairs.families
+def _text(pairs: Pairs, site: DraftSite, base: Path) -> str:
+    families, pages = pairs.families, site.pages
     folder = _relative(common, base) if (common := common_folder(page.absolute() for page in pages)) else "."
     inside = "" if folder == "." else f"{folder}/"
     patterns = [f"{inside}**/*{suffix}" for suffix in _PAGES if any(p.suffix.lower() == suffix for p in pages)]
-    # Pages tell their languages themselves.
-    site = {"pages": toml_value(patterns)} if patterns else {}
+    # Templates are read with what lies beside them; pages tell their languages themselves.
+    patterns += [_relative(place, base) for place in site.folders]
+    values_of_site = {"pages": toml_value(patterns)} if patterns else {}
     head = f"# {PROJECT_NAME}: how aksara build makes the web fonts. Paths count from this folder.\n{_ALL_KEYS}"
     parts = [_schema_line(base) + head]
-    parts += [_table("[site]", site)] if site else []
+    parts += [_table("[site]", values_of_site)] if values_of_site else []
     parts.append(_table("[output]", {"folder": toml_value(f"{inside}web-fonts")}))
     for family in (family for family in families if not family.unasked):
         values = {"name": toml_value(family.names[0])} if len(family.names) == 1 else {}

@@ -17,7 +17,7 @@ from aksara.pipeline.characters import site_characters
 from aksara.pipeline.planning.expected_letters import ExpectedLetters, letters_to_expect
 from aksara.site import SiteUse
 from aksara.site.findings import desired_face, desired_faces, nearly_empty, unread_sheets
-from aksara.site.usage import FaceUse, Origin, TextUse
+from aksara.site.usage import BROWSER_DEFAULT, FaceUse, Origin, TextUse
 from aksara.web.font_matching import DesiredFace
 from aksara.web.syntax import GENERIC_FAMILIES
 
@@ -231,7 +231,8 @@ def _unnamed(site: SiteUse, ours: Collection[str]) -> tuple[str, str]:
     uses: dict[str, list[FaceUse]] = {}
     for use in site.faces:
         name = next((family for family in use.face.families if family not in GENERIC_FAMILIES), "")
-        if name and not use.hidden and name not in ours:
+        # Nobody has asked for the browser's own.
+        if name and not use.hidden and name not in ours and use.face.families != BROWSER_DEFAULT:
             uses.setdefault(name, []).append(use)
     total = sum(use.count for use in site.faces if not use.hidden)
     if sum(use.count for of_name in uses.values() for use in of_name) < _NAMED_SHARE * total:
