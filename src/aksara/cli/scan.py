@@ -13,7 +13,9 @@ from msgspec.structs import asdict, replace
 from rich.text import Text
 
 from aksara.cli.screen import Screen, on_circle
+from aksara.cli.shells import typed
 from aksara.cli.sites import read_with_progress, site_request
+from aksara.phrases import count_of
 from aksara.site import SiteUse
 from aksara.site.findings import (
     desired_face,
@@ -24,7 +26,6 @@ from aksara.site.findings import (
     unused_faces,
 )
 from aksara.site.usage import BROWSER_DEFAULT, FaceUse, Origin, PageUse
-from aksara.site.web_addresses import web_address
 from aksara.text import format_ranges
 from aksara.text.emoji import is_of_emoji, without_selectors
 from aksara.web.font_matching import describe_missing_face, nearest_of, synthesis
@@ -68,7 +69,7 @@ def command(
     if as_json:
         screen.json(site_json(site))
         return
-    _report(screen, site, next(iter(request.addresses), ""))
+    _report(screen, site, [*paths] or [_folder(site)])
 
 
 def site_json(site: SiteUse) -> dict[str, Any]:
@@ -128,7 +129,7 @@ def _page_json(page: PageUse) -> dict[str, Any]:
     }
 
 
-def _report(screen: Screen, site: SiteUse, address: str) -> None:
+def _report(screen: Screen, site: SiteUse, where: Sequence[str]) -> None:
     _report_pages(screen, site)
     local = {face.family.casefold() for face in site.defined if face.local}
     _report_faces(screen, [use for use in site.faces if not use.hidden], local)
@@ -151,10 +152,10 @@ def _report(screen: Screen, site: SiteUse, address: str) -> None:
                 screen.print(f"  … and {len(lines) - len(shown)} more (-v lists them)")
             screen.print("")
     if not screen.quiet:
-        where = web_address(address) if address else _folder(site)
         if not screen.verbose and any(not use.hidden for use in site.faces):
             screen.print("The characters themselves: aksara -v scan, or --json")
-        screen.print(f"Fonts for just these: aksara build FONTS --for-site {where}")
+        sites = " ".join(f"--for-site {typed([place])}" for place in where)
+        screen.print(f"Fonts for just these: aksara build FONTS {sites}")
 
 
 def _unread(site: SiteUse) -> str:
@@ -170,7 +171,9 @@ def _folder(site: SiteUse) -> str:
 def _report_pages(screen: Screen, site: SiteUse) -> None:
     """What was read, and what was not."""
     count = sum(page.size for page in site.pages)
-    pages = f"{len(site.pages):,} page{'s' * (len(site.pages) != 1)}"
+    templates = sum(page.template for page in site.pages)
+    kinds = ((len(site.pages) - templates, "page"), (templates, "template"))
+    pages = " and ".join(count_of(number, noun) for number, noun in kinds if number) or "0 pages"
     screen.print(Text.assemble((pages, "bold"), f", {count:,} characters"), "")
     if screen.verbose:
         screen.print(*site.contents, "")
