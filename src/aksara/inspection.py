@@ -235,7 +235,7 @@ def _hint_size(font: Font) -> int:
     size = sum(sizes.get(tag, 0) for tag in hinting_tags())
     try:
         if "glyf" in font:
-            return size + sum(map(len, font.table(Glyf).programs()))
+            return size + font.table(Glyf).hint_size()
         return font.table(postscript_outlines(font)).hint_size() if font.outlines != "none" else 0
     except FontError:
         return size

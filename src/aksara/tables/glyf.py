@@ -24,6 +24,9 @@ from aksara.truetype.glyph_data import HEADER_SIZE
 from aksara.truetype.outlines import EMPTY, Outline, outlines_of
 from aksara.truetype.points import Ints, Points, decode_simple
 
+#: Glyphs whose programs are looked at to tell how much hints take; the others are taken to be like them.
+HINT_SAMPLE = 8_000
+
 
 class Loca(ComparedByField, Table, frozen=True):
     """Byte offsets of the glyphs, one more than there are glyphs; `long` is the format in which they are stored."""
@@ -86,9 +89,16 @@ class Glyf(Table, frozen=True):
             return with_component_ids(glyph, glyphs, keep_program=hints)
         return glyph if hints else without_program(glyph)
 
-    def programs(self) -> Iterator[bytes]:
-        """The glyphs' programs, those of composite glyphs included."""
-        for number, glyph in enumerate(self.glyphs):
+    def hint_size(self) -> int:
+        """Bytes that the glyphs' programs take; of a font with many glyphs an estimate from glyphs at even steps."""
+        step = max(-(-len(self.glyphs) // HINT_SAMPLE), 1)
+        sampled = len(range(0, len(self.glyphs), step))
+        return sum(map(len, self.programs(step))) * len(self.glyphs) // max(sampled, 1)
+
+    def programs(self, step: int = 1) -> Iterator[bytes]:
+        """The programs of every `step`th glyph, those of composite glyphs included."""
+        for number in range(0, len(self.glyphs), step):
+            glyph = self.glyphs[number]
             if glyph and not glyph_data.is_composite(glyph):
                 at = _program_length_at(glyph)
                 yield glyph[at + 2 : at + 2 + int.from_bytes(glyph[at : at + 2], "big")]
