@@ -37,7 +37,7 @@ _CHECK = """async ({font, inside, outside}) => {
 
 
 #: Faces of a package; the others are built alike.
-_MOST_FACES = 5
+_MOST_FACES = 4
 
 
 def _folders() -> list[tuple[str, list[Path]]]:
