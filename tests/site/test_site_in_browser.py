@@ -200,7 +200,7 @@ def page(browser: Browser) -> Iterator[Page]:
     context.close()
 
 
-@settings(max_examples=6, phases=[Phase.explicit, Phase.generate])
+@settings(max_examples=8, phases=[Phase.explicit, Phase.generate])
 @given(sources=st.lists(_pages(), min_size=12, max_size=12))
 def test_random_pages_are_read_as_the_browser_reads_them(page: Page, sources: list[str]) -> None:
     for source, expected in zip(sources, _browser_pairs(page, sources), strict=True):
