@@ -119,7 +119,7 @@ def _is_same(path: Path, mark: FileMark, digest: str, kept_at: int) -> bool:
 
 
 def _digest(path: Path) -> str:
-    """The SHA-256 of a file, "" of what is none."""
+    """The SHA-256 of a file; "" if there is none."""
     with suppress(InputError):
         return sha256(read_file(path)).hexdigest()
     return ""

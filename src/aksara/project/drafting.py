@@ -1,4 +1,4 @@
-"""A first `aksara.toml` from what is there: fonts, pages and the languages that these say they are in."""
+"""A first `aksara.toml`, from the fonts, the pages, and the languages that the pages declare."""
 
 from __future__ import annotations
 
@@ -74,7 +74,7 @@ def draft_project(paths: Sequence[Path], base: Path) -> Draft:
 
 
 def _languages(pages: Sequence[Path]) -> list[str]:
-    """The tags that pages say, the most frequent first; those that are none are skipped."""
+    """The language tags that pages declare, the most frequent first; invalid ones are skipped."""
     count: Counter[str] = Counter()
     for page in pages[:_ENOUGH_PAGES]:
         with suppress(InputError):  # a build will report it; a draft is none the worse

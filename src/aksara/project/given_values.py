@@ -14,7 +14,7 @@ def parts_of(value: Any) -> tuple[str, ...]:
 
 
 def listed_of(value: Any) -> list[str]:
-    """The values of a list, or the only one that stands in place of a list."""
+    """The values of a list, or a single value given instead of a list."""
     return [value] if isinstance(value, str) else list(value)
 
 

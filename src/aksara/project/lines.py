@@ -95,7 +95,7 @@ def _resolved(parts: KeyPath, tables: dict[KeyPath, int]) -> KeyPath:
 
 
 def line_of(lines: dict[KeyPath, int], path: KeyPath) -> int:
-    """The line of a path, or of what holds it."""
+    """The line of a path, or of the table that contains it."""
     while path and path not in lines:
         path = path[:-1]
     return lines.get(path, 1)

@@ -159,7 +159,7 @@ class _Project(CheckedFile):
             )
 
     def _replacements(self, chosen: Sequence[int]) -> dict[str, str]:
-        """What stands for which family of the site, where a table names fonts of several families."""
+        """Which family replaces which family of the site, for tables with fonts of several families."""
         tables = [self.data["family"][index] for index in chosen]
         given = [name for table in tables for name in listed_of(table.get("replaces", []))]
         return parse_replacements(given)[1]
@@ -285,7 +285,7 @@ class _Project(CheckedFile):
         return FaceOverride(table["file"], weights, style, table.get("width"))
 
     def _palettes(self, path: KeyPath, table: dict[str, Any]) -> dict[str, PaletteRequest]:
-        """The palettes that are made besides the fonts' own."""
+        """The palettes that are made in addition to the fonts' own."""
         found = {}
         for name, said in table.get("palettes", {}).items():
             palette: dict[str, Any] = said if isinstance(said, dict) else {"base": ""}

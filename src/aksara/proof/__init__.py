@@ -161,7 +161,7 @@ def _has_more_than_icons(web: WebFace, family: WebFamily) -> bool:
 
 
 def _characters_words(proof: FamilyProof) -> str:
-    """What is there, in a sentence or two."""
+    """What the family contains, in a sentence or two."""
     codes = characters.characters_of(proof.web)
     words = [f"{len(codes):,} characters."]
     asked = [find_language(tag) for tag in proof.languages]

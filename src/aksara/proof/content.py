@@ -1,4 +1,4 @@
-"""What a proof shows of a family besides the family itself: how the site uses it."""
+"""What a proof shows about a family in addition to its faces: how the site uses it."""
 
 from __future__ import annotations
 

@@ -60,7 +60,7 @@ class LocalHandler(BaseHTTPRequestHandler):
         return ours
 
     def answer(self, data: bytes, media_type: str) -> None:
-        """Send what was asked for; nobody keeps it, since what is built again must be seen at once."""
+        """Send the requested file without caching, so that a new build is seen at once."""
         self.send_response(HTTPStatus.OK)
         self.send_header("Content-Type", media_type)
         self.send_header("Content-Length", str(len(data)))

@@ -1,4 +1,4 @@
-"""Which files a request for a site means, and as what each is read."""
+"""Which files a request for a site refers to, and what each is read as."""
 
 from __future__ import annotations
 

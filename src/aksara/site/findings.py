@@ -146,7 +146,7 @@ def unused_faces(site: SiteUse) -> list[DefinedFace]:
 
 
 def nearly_empty(pages: Iterable[PageUse]) -> list[PageUse]:
-    """Pages that show next to nothing without their scripts; of a template nobody expects more."""
+    """Pages that show next to nothing without their scripts; templates do not count."""
     return [page for page in pages if page.scripts and page.size < NEARLY_EMPTY and not page.template]
 
 

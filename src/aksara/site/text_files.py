@@ -51,7 +51,7 @@ def _markup(source: str) -> str:
 
 
 def _strings(source: str) -> str:
-    """The strings of a script, those that are for it alone (paths, names of modules) included."""
+    """The strings of a script, including those that only it uses (paths, names of modules)."""
     found = []
     for match in _STRING.finditer(_SCRIPT_COMMENT.sub(" ", source)):
         text = next(group for group in match.groups() if group is not None)

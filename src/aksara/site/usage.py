@@ -155,7 +155,7 @@ class PageUse(Struct, frozen=True):
 
 
 def without_samples(page: PageUse) -> PageUse:
-    """The page's use without its texts: only characters are told of it."""
+    """The page's use without its texts; only characters are reported for it."""
     return replace(page, faces=tuple(replace(use, samples=()) for use in page.faces))
 
 
@@ -191,7 +191,7 @@ class SiteUse(Struct, frozen=True):
 
 
 def site_use(pages: Sequence[PageUse]) -> SiteUse:
-    """The pages put together. Faces go from the most to the least used; hidden ones come last."""
+    """The pages combined. Faces are sorted from the most to the least used; hidden ones come last."""
     return SiteUse(
         tuple(pages),
         merge_faces(use for page in pages for use in page.faces),

@@ -1,4 +1,4 @@
-"""Which characters of a font look otherwise beside each other than each by itself.
+"""Which characters of a font are drawn differently next to each other than on their own.
 
 A browser draws text in runs of one font file. So what kerns, joins or combines has to be in one file, or the text looks
 different than with the whole font.
@@ -92,7 +92,7 @@ class Interactions(Struct, frozen=True):
         )
 
     def between(self, pair: str) -> Interaction:
-        """What lies between two characters that stand beside each other, in this order."""
+        """How two adjacent characters interact, in this order."""
         shaping, kerning = self.shaping, self.kerning
         if shaping is None or kerning is None or _always_together(pair) or (self.has_fractions and _is_fraction(pair)):
             return "shaping"

@@ -23,7 +23,7 @@ def by_script(groups: Iterable[frozenset[int]], kind: Callable[[int], str]) -> l
 def by_language(
     groups: Iterable[frozenset[int]], tags: Sequence[str], kind: Callable[[int], str]
 ) -> list[frozenset[int]]:
-    """One slice for what languages share, one for what each has besides; the rest by script.
+    """One slice for what languages share, one for the rest of each; other characters by script.
 
     What only languages of another script than Latin, or the first one's where none is Latin, share has a slice of its
     own. A letter that a language only needs for foreign names is not its own.

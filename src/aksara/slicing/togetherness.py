@@ -1,4 +1,4 @@
-"""Which characters have to be in one slice, since the font draws them otherwise beside each other."""
+"""Which characters must be in one slice because the font draws them differently next to each other."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ _BASIC_LETTERS = frozenset(b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxy
 
 
 def language_pairs(tags: Iterable[str], characters: Set[int]) -> frozenset[str]:
-    """The characters that may stand beside each other in text of these languages, but for ideographs and syllables."""
+    """The pairs of characters that may be adjacent in text of these languages, without ideographs and syllables."""
     pairs: set[str] = set()
     for tag in tags:
         language = find_language(tag)

@@ -25,7 +25,7 @@ def is_archive(path: Path) -> bool:
 
 
 def is_own_archive(path: Path) -> bool:
-    """Whether Aksara made this ZIP. The comment stands at the very end of the file."""
+    """Whether Aksara made this ZIP. The comment is at the very end of the file."""
     with suppress(InputError, OSError), open_file(path) as file:
         start = file.read(4)
         file.seek(-len(ARCHIVE_MARK), os.SEEK_END)

@@ -127,7 +127,7 @@ def collection_of(path: str) -> str:
 
 
 def _at(given: Path, ignore: Collection[Path]) -> Iterator[FoundFile | Notice]:
-    """The files at one path, and what each is; for those that cannot be read a notice."""
+    """The files at one path and their kinds; a notice for each one that cannot be read."""
     path, number = collection_member(given)
     kind = kind_of(path)
     if kind == "missing" and (inside := list(_archive_member(given))):

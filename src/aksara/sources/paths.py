@@ -28,7 +28,7 @@ class PathPattern(Struct, frozen=True):
         return self.pattern
 
     def paths(self) -> list[Path]:
-        """The files and folders that it means, in order. Raises `RequestError` where there are none."""
+        """The matching files and folders, in order. Raises `RequestError` if there are none."""
         found = expand(self.pattern, self.base)
         if not found and collection_member(self.base / self.pattern)[1] is not None:
             return [self.base / self.pattern]
@@ -127,6 +127,6 @@ def _is_foreign(page: Path, base: Path) -> bool:
 
 
 def common_folder(pages: Iterable[Path]) -> Path | None:
-    """The folder that holds all of them; None if there are none."""
+    """The folder that contains all of them; None if there are none."""
     folders = [page.parent for page in pages]
     return Path(os.path.commonpath(folders)) if folders else None

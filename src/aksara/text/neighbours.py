@@ -8,7 +8,7 @@ from itertools import pairwise
 
 
 def pairs_in(text: str) -> frozenset[str]:
-    """Every two characters, in order, that stand beside each other.
+    """Every pair of adjacent characters, in order.
 
     All white space counts as a space. Characters count as neighbours, too, where only marks or format characters (soft
     hyphens, joiners) stand between them, which fonts look past.

@@ -1,4 +1,4 @@
-"""What an earlier build wrote and this one does not, wherever it is: its manifest lists all of it.
+"""Files that an earlier build wrote and this one does not, wherever they are: its manifest lists them.
 
 A manifest may come from anywhere, as the folder that it is in may. So only what still has the hash that it lists, and
 lies inside the output folder or the project, is taken for Aksara's own.
@@ -23,7 +23,7 @@ from aksara.web.built_manifest import BuiltFile, BuiltManifest
 
 
 class LeftBehind(Struct, frozen=True):
-    """Files of an earlier build: those that are as it wrote them and may be removed, and others."""
+    """Files of an earlier build: unchanged ones, which may be removed, and others."""
 
     unchanged: tuple[Path, ...]
     changed: tuple[Path, ...]

@@ -50,7 +50,7 @@ class OutputPlaces(Struct, frozen=True):
 
 
 class OutputFile(Struct, frozen=True):
-    """A file to be: its path, its bytes and what it is; `parameter` is what chose the path.
+    """A file to write: its path, its bytes and its kind; `parameter` is what chose the path.
 
     Of a file of the user's in which something is `kept`, `before` are the bytes that it had when it was read.
     """
@@ -178,7 +178,7 @@ def is_own(path: Path, kind: OutputKind) -> bool:
 
 
 def is_same(file: OutputFile) -> bool:
-    """Whether the file is there already as it is to be."""
+    """Whether the file already exists with these bytes."""
     try:
         return file.path.stat().st_size == len(file.data) and read_file(file.path) == file.data
     except (OSError, InputError):

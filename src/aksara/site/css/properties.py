@@ -1,4 +1,4 @@
-"""The properties that say which face a text is set in, and what text there is: how their values are read.
+"""The properties that decide which face text is set in and which text there is, and how their values are read.
 
 CSS Fonts 4, CSS Text 3 and 4, CSS Lists 3, CSS Generated Content 3, CSS Display 3. All others are ignored.
 """

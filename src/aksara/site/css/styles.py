@@ -1,4 +1,4 @@
-"""Computed styles: what the winning declarations come to, given the parent's (CSS Cascade 5, sections 4 and 7)."""
+"""Computed styles, from the winning declarations and the parent's style (CSS Cascade 5, sections 4 and 7)."""
 
 from __future__ import annotations
 
@@ -222,7 +222,7 @@ def _origin(priority: Priority) -> bool:
 
 
 def _relative_weight(weight: Value, inherited: float) -> float:
-    """What `bolder` and `lighter` come to (CSS Fonts 4, section 2.2)."""
+    """The weights that `bolder` and `lighter` compute to (CSS Fonts 4, section 2.2)."""
     if weight == "bolder":
         return 400.0 if inherited < 350 else 700.0 if inherited < 550 else max(900.0, inherited)
     if weight == "lighter":

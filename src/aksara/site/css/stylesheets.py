@@ -251,7 +251,7 @@ class _Parser:
             self._group(node, context)
 
     def container(self, node: AtRule, context: _Context) -> None:
-        """`@container`: nobody knows here how large it is, so its rules may hold or not."""
+        """`@container`: the size of the container is not known, so its rules may or may not apply."""
         state = f"@container {value_text(node.prelude)}"
         self._group(node, replace(context, states=context.states | {state}))
 
@@ -273,7 +273,7 @@ class _Parser:
         self._group(node, replace(context, layer=layer))
 
     def imports(self, node: AtRule, context: _Context) -> None:
-        """`@import`, which has to stand in front of all rules."""
+        """`@import`, which must precede all rules."""
         if not self.imports_allowed or context.depth > 1:
             return
         prelude = meaningful(node.prelude)

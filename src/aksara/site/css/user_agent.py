@@ -64,7 +64,7 @@ def user_agent_sheet() -> StyleSheet:
 
 @cache
 def quirks_sheet() -> StyleSheet:
-    """Rules that hold besides in quirks mode: tables do not inherit fonts, but for their family."""
+    """Additional rules in quirks mode: tables do not inherit fonts, except for their family."""
     return parse_style_sheet(_QUIRKS, "")
 
 

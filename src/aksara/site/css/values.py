@@ -193,7 +193,7 @@ _ANGLES = {"deg": 1.0, "grad": 0.9, "rad": 180 / math.pi, "turn": 360.0}
 
 
 def quantity(token: Token, depth: int = 0) -> Quantity | None:
-    """What a number or a mathematical function comes to; None for anything else. Angles are in degrees."""
+    """The value of a number or a mathematical function; None for anything else. Angles are in degrees."""
     if isinstance(token, NumberToken):
         return float(token.value), ""
     if isinstance(token, PercentageToken):

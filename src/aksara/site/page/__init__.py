@@ -1,1 +1,1 @@
-"""Pages: their tree, their style sheets put together, and the walk that reads their text by face."""
+"""Pages: their tree, their combined style sheets, and the walk that reads their text by face."""

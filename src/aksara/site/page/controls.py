@@ -44,14 +44,14 @@ def control_text(element: Element) -> Iterator[tuple[str, str]]:
 
 
 def alternative_text(element: Element) -> str:
-    """What stands in place of an image that does not load."""
+    """The text shown in place of an image that does not load."""
     if element.tag in ("img", "area") or (element.tag == "input" and element.attributes.get("type") == "image"):
         return element.attributes.get("alt", "")
     return ""
 
 
 def options_of(select: Element) -> Iterator[Element]:
-    """The options of a list, and the groups that they stand in."""
+    """The options of a list, and their groups."""
     return (node for node in select.descendants() if node.tag in ("option", "optgroup"))
 
 

@@ -1,4 +1,4 @@
-"""What is set in one face of a page, as it is come across."""
+"""The text set in one face of a page, collected during the walk."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ class FaceText(Struct):
     joints: set[str] = field(default_factory=set)
 
     def neighbours(self) -> frozenset[str]:
-        """Every two characters that stand beside each other."""
+        """Every pair of adjacent characters."""
         return frozenset(self.joints).union(*(pairs_in(text) for texts in self.texts.values() for text in set(texts)))
 
     def sequences(self) -> frozenset[str]:

@@ -1,4 +1,4 @@
-"""What the elements and attributes of a page say by themselves, whatever styles they have."""
+"""What the elements and attributes of a page mean regardless of their styles."""
 
 from __future__ import annotations
 
@@ -65,7 +65,7 @@ def classes_of(elements: Iterable[Element]) -> frozenset[str]:
 
 
 def framed_pages(elements: Iterable[Element]) -> list[str]:
-    """The pages that stand in frames (HTML, "srcdoc")."""
+    """The pages inside frames (HTML, "srcdoc")."""
     frames = (element for element in elements if element.tag == "iframe" and "srcdoc" in element.attributes)
     return [element.attributes["srcdoc"] for element in frames][:MAX_FRAMES]
 

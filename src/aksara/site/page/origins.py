@@ -14,7 +14,7 @@ _DECIDING = ("font-weight", "font-style", "font-stretch")
 
 
 def deciding_rule(element: Element, style_set: StyleSet) -> tuple[str, str, int]:
-    """Selector, sheet and line of what gives an element its weight or style.
+    """The selector, sheet and line that give an element its weight or style.
 
     That is the strongest rule for it on the element or the nearest ancestor that has one; of the browser's own rules
     the element's name stands for the selector.

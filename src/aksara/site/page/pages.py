@@ -1,4 +1,4 @@
-"""Pages: their style sheets found and put together, their text read by face."""
+"""Pages: their style sheets are found and combined, and their text is read by face."""
 
 from __future__ import annotations
 

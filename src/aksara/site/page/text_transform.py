@@ -109,5 +109,5 @@ _MATHEMATICAL = (
 
 
 def small_capitals(text: str) -> str:
-    """The capitals that stand in for small ones where a font has none (CSS Fonts 4, section 6.6)."""
+    """The capitals that replace small capitals where a font has none (CSS Fonts 4, section 6.6)."""
     return text.upper()

@@ -33,7 +33,7 @@ class Subtable(AbstractStruct, frozen=True):
         return ()
 
     def joins(self, sets: GlyphSets) -> Iterator[Join]:
-        """Which glyphs it draws otherwise beside each other than each by itself."""
+        """Which glyphs it draws differently next to each other than on their own."""
         return iter(())
 
     @property
