@@ -220,11 +220,8 @@ _SANS = next(path for path in DEJAVU if path.name == "DejaVuSans.ttf")
         (DEMO_SLABS[0], "Logo", ()),
         (DEMO_SLABS[0], "Lo go", ()),
         (PENYU, "Logo", ()),
-        (PENYU, "Logo", ("--variable", "pin", "--use", "400")),
         (_SANS, "LogoЯшма", ("--slices", "3")),
-        (_SANS, "Lo go Яшма", ("--slices", "3")),
         (_EMOJI, "🐢🚢", ()),
-        (_EMOJI, "🐢 🚢", ()),
     ],
     ids=lambda value: getattr(value, "name", str(value)),
 )
