@@ -490,3 +490,9 @@ def test_old_rules_are_to_be_removed_and_not_to_name_ours(aksara: Run, tmp_path:
     assert "for Old:\n       old.css:10  Old" in told and "and 4 more (-v lists them)" in told
     assert "(unless they bring others that you keep):\n       page.html:2  Old\n" in told
     assert "old.css:21  Old" in aksara("-v", *given).stdout
+    # So are links that fetch a family that keeps its name; its declarations are right as they are.
+    (tmp_path / "page.html").write_text(
+        f'<html lang="en">{hosted.replace("=Old", "=Penyu+Sans")}<p style="font-family: Penyu Sans">Ferry'
+    )
+    kept = aksara("build", DEMO_FONTS[0], "--for-site", "page.html").stdout
+    assert "that you keep):\n       page.html:1  Penyu Sans\n" in kept and "In these lines" not in kept

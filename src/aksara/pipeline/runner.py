@@ -154,12 +154,17 @@ def _told_of(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple[list
 
 def _old_names(plan: BuildPlan, files: Sequence[OutputFile]) -> tuple[OldName, ...]:
     replaced = {old for family in plan.families for old in family.request.replaces}
-    if plan.site is None or not replaced:
+    if plan.site is None:
         return ()
-    from aksara.pipeline.planning.old_names import find_old_names
+    from aksara.pipeline.planning.old_names import find_old_names, hosted_families
 
+    # A family that keeps its name may still be fetched from elsewhere, too.
+    hosted = hosted_families((family.name for family in plan.families), plan.site)
+    if not replaced | hosted:
+        return ()
     changed = {resolved(file.path): file.data for file in files if file.kind == "kept"}
-    return find_old_names(replaced, plan.site, plan.request.css_file, changed)
+    found = find_old_names(replaced | hosted, plan.site, plan.request.css_file, changed)
+    return tuple(line for line in found if line.kind == "link" or line.family in replaced)
 
 
 def _most_written(plan: BuildPlan) -> Face | None:

@@ -16,6 +16,7 @@ from msgspec import Struct
 from aksara.errors import InputError
 from aksara.limits import MAX_OLD_NAMES, MAX_PAGE_SIZE
 from aksara.site.access.decoding import decode_page
+from aksara.site.findings import unread_sheets
 from aksara.site.usage import SiteUse
 from aksara.site.web_addresses import path_of
 from aksara.sources import printable, read_file, resolved
@@ -42,14 +43,25 @@ class OldName(Struct, frozen=True):
     kind: Literal["name", "rule", "link"] = "name"
 
 
+def hosted_families(families: Iterable[str], site: SiteUse) -> set[str]:
+    """Those families that pages of the site fetch from another host, by the addresses of style sheets there."""
+    addresses = [unquote_plus(address) for address, _ in unread_sheets(site.pages)]
+    patterns = _patterns(families)
+    return {family for family, pattern in patterns.items() if any(map(pattern.search, addresses))}
+
+
+def _patterns(families: Iterable[str]) -> dict[str, re.Pattern[str]]:
+    return {
+        family: re.compile(rf"(?<![\w-]){re.escape(family)}(?![\w-])", re.IGNORECASE) for family in sorted(families)
+    }
+
+
 def find_old_names(
     families: Iterable[str], site: SiteUse, own: Path, changed: Mapping[Path, bytes]
 ) -> tuple[OldName, ...]:
     """All of them, in the order of the site. `own` is the style sheet that this build writes, `changed` has the user's
     files in which it keeps something, as they will be."""
-    patterns = {
-        family: re.compile(rf"(?<![\w-]){re.escape(family)}(?![\w-])", re.IGNORECASE) for family in sorted(families)
-    }
+    patterns = _patterns(families)
     found: list[OldName] = []
     addresses = dict.fromkeys(address for page in site.pages for address in (page.address, *page.sheets))
     for address in addresses:
