@@ -496,3 +496,37 @@ def test_old_rules_are_to_be_removed_and_not_to_name_ours(aksara: Run, tmp_path:
     )
     kept = aksara("build", DEMO_FONTS[0], "--for-site", "page.html").stdout
     assert "that you keep):\n       page.html:1  Penyu Sans\n" in kept and "In these lines" not in kept
+
+
+def test_families_whose_names_only_begin_or_end_alike_are_left_alone(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "old.css").write_text(
+        '@import url("https://fonts.example/css?family=Penyu+Old+Text");\n'
+        ".a { font-family: Old, serif }\n.b { font-family: Old Black, serif }\n"
+    )
+    (tmp_path / "page.html").write_text(
+        '<html lang="en"><link rel="stylesheet" href="old.css">\n'
+        '<link rel="stylesheet" href="//fonts.example/css?family=Penyu+Sans+Wide|Tall+Penyu+Sans">'
+        '<p class=a>Ferry <b style="font-family: Penyu Sans">Kapal'
+    )
+    told = aksara("build", DEMO_FONTS[0], "--for-site", "page.html", "--replaces", "Old").stdout
+    assert "for Old:\n       old.css:2  Old\n" in told and "old.css:3" not in told and "Remove these links" not in told
+
+
+def test_old_names_are_looked_for_in_time(aksara: Run, tmp_path: Path) -> None:
+    """Each of these takes hours where work grows with the square of a file's length."""
+    for text in (
+        "@import" + " " * 400_000,
+        "@font-face{font:a}" * 60_000,
+        "@font-face" + " " * 400_000,
+        "<link " * 50_000,
+    ):
+        (tmp_path / "old.css").write_text(f".a {{ font-family: Old }}\n{text}")
+        (tmp_path / "page.html").write_text('<html lang="en"><link rel="stylesheet" href="old.css"><p class=a>Ferry')
+        done = aksara("build", DEMO_FONTS[0], "--for-site", "page.html", "--replaces", "Old")
+        assert "old.css:1  Old" in done.stdout, done.stderr
+
+
+def test_an_address_is_repeated_without_its_password(aksara: Run, site: str, tmp_path: Path) -> None:
+    (tmp_path / "index.html").write_text("<p>Ferry")
+    shown = aksara("scan", site.replace("http://", "http://captain:s3cret@")).stdout
+    assert "--for-site http://127.0.0.1:" in shown and "s3cret" not in shown

@@ -26,11 +26,14 @@ from aksara.site.findings import (
     unused_faces,
 )
 from aksara.site.usage import BROWSER_DEFAULT, FaceUse, Origin, PageUse
+from aksara.site.web_addresses import web_address
 from aksara.text import format_ranges
 from aksara.text.emoji import is_of_emoji, without_selectors
 from aksara.web.font_matching import describe_missing_face, nearest_of, synthesis
 
 _SHOWN_CHARACTERS = 60
+#: Paths that a command to copy repeats; of more it names their folder.
+_FEW_PATHS = 3
 _SHOWN_SEQUENCES = 12
 _SHOWN_FINDINGS = 12
 
@@ -69,7 +72,8 @@ def command(
     if as_json:
         screen.json(site_json(site))
         return
-    _report(screen, site, [*paths] or [_folder(site)])
+    given = [*map(web_address, request.addresses)] or [*paths]
+    _report(screen, site, given if 0 < len(given) <= _FEW_PATHS else [_folder(site)])
 
 
 def site_json(site: SiteUse) -> dict[str, Any]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+from bisect import bisect
 from collections.abc import Iterable, Iterator, Mapping
 from contextlib import suppress
 from itertools import islice
@@ -25,10 +26,10 @@ from aksara.web.marks import MarkedFile, MarksError
 _DECLARATION = re.compile(r"(?:font-family|font|(?<![\w-])--[\w-]{1,80})\s*:\s*([^;{}]*)", re.IGNORECASE)
 # Links and imports of style sheets on another host, whose addresses name the families that they bring.
 _HOSTED = re.compile(
-    r"(?:<link\b[^<>]{0,200}?\bhref\s*=\s*[\"']?|@import\s+(?:url\()?\s*[\"']?)((?:https?:)?//[^\"'\s<>)]{1,2000})",
+    r"(?:<link\b[^<>]{0,200}?\bhref\s*+=\s*+[\"']?|@import\s++(?:url\(\s*+)?+[\"']?)((?:https?:)?//[^\"'\s<>)]{1,2000})",
     re.IGNORECASE,
 )
-_RULE = re.compile(r"@font-face\s*\{[^{}]*\}", re.IGNORECASE)
+_RULE = re.compile(r"@font-face\s*+\{[^{}]*+\}", re.IGNORECASE)
 _COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)|<!--.*?(?:-->|\Z)", re.DOTALL)
 
 
@@ -45,15 +46,25 @@ class OldName(Struct, frozen=True):
 
 def hosted_families(families: Iterable[str], site: SiteUse) -> set[str]:
     """Those families that pages of the site fetch from another host, by the addresses of style sheets there."""
-    addresses = [unquote_plus(address) for address, _ in unread_sheets(site.pages)]
-    patterns = _patterns(families)
-    return {family for family, pattern in patterns.items() if any(map(pattern.search, addresses))}
+    addresses = [address for address, _ in unread_sheets(site.pages)]
+    return {
+        family
+        for family, pattern in _patterns(families).items()
+        if any(_is_fetched_by(address, pattern) for address in addresses)
+    }
 
 
 def _patterns(families: Iterable[str]) -> dict[str, re.Pattern[str]]:
+    """What finds each family, and not those whose names go on: Arial, but not Arial Black."""
     return {
-        family: re.compile(rf"(?<![\w-]){re.escape(family)}(?![\w-])", re.IGNORECASE) for family in sorted(families)
+        family: re.compile(rf"(?<![\w-]){re.escape(family)}(?![\w-]| \w)", re.IGNORECASE) for family in sorted(families)
     }
+
+
+def _is_fetched_by(address: str, pattern: re.Pattern[str]) -> bool:
+    """Whether the address of a style sheet names the family, in whichever form; not one whose name ends like it."""
+    text = unquote_plus(address)
+    return any(not re.match(r"\w ", text[max(match.start() - 2, 0) :]) for match in pattern.finditer(text))
 
 
 def find_old_names(
@@ -88,18 +99,19 @@ def _in_file(
     text = _COMMENT.sub(lambda match: re.sub(r"[^\n]", " ", match[0]), text)
     shown = printable(os.path.relpath(path))
     rules = [match.span() for match in _RULE.finditer(text)]
+    starts = [start for start, _ in rules]
     line, last = 1, 0
     for match in _DECLARATION.finditer(text):
         line += text.count("\n", last, match.start())
         last = match.start()
-        kind: Literal["name", "rule"] = "rule" if any(start < last < end for start, end in rules) else "name"
+        before = bisect(starts, last) - 1
+        kind: Literal["name", "rule"] = "rule" if before >= 0 and last < rules[before][1] else "name"
         for family, pattern in patterns.items():
             if pattern.search(match[1]):
                 yield OldName(shown, line, family, kind)
     for match in _HOSTED.finditer(text):
-        address = unquote_plus(match[1])
         for family, pattern in patterns.items():
-            if pattern.search(address):
+            if _is_fetched_by(match[1], pattern):
                 yield OldName(shown, text.count("\n", 0, match.start()) + 1, family, "link")
 
 
