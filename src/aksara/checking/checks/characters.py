@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Iterator, Mapping, Sequence
+from functools import lru_cache
 
 from aksara.checking.findings import Finding, Place, finding
 from aksara.checking.gathering import CheckedRule, CheckedSite
@@ -71,9 +72,8 @@ def _case(site: CheckedSite, rules: Sequence[CheckedRule], code: int) -> str:
     if manifest is not None:
         family = rules[0].defined.family if rules[0].defined is not None else ""
         return "never had" if code in manifest.never_had.get(family, ()) else ""
-    known = frozenset[int]().union(*map(_characters_of, rules))
     is_word = unicodedata.category(chr(code))[0] in "LN"
-    return "" if is_word and _is_meant_for(known, code) else "unknown font"
+    return "" if is_word and any(_is_meant_for(_characters_of(rule), code) for rule in rules) else "unknown font"
 
 
 def _is_meant_for(known: frozenset[int], code: int) -> bool:
@@ -81,8 +81,19 @@ def _is_meant_for(known: frozenset[int], code: int) -> bool:
     no script has for itself others of its block."""
     scripts = scripts_of(code)
     if scripts == {COMMON}:
-        return block_name(code) in {block_name(other) for other in known}
-    return not scripts.isdisjoint(map(script_of, known))
+        return block_name(code) in _blocks(known)
+    return not scripts.isdisjoint(_scripts(known))
+
+
+# Asked for each character that a page shows and a font does not have.
+@lru_cache(maxsize=256)
+def _scripts(known: frozenset[int]) -> frozenset[str]:
+    return frozenset(map(script_of, known))
+
+
+@lru_cache(maxsize=256)
+def _blocks(known: frozenset[int]) -> frozenset[str]:
+    return frozenset(map(block_name, known))
 
 
 def _manifest_of(site: CheckedSite, rules: Sequence[CheckedRule]) -> Manifest | None:
