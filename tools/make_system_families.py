@@ -1,7 +1,8 @@
 """Make src/aksara/data/system_families.json: how wide the letters of families are that computers come with.
 
     apt-get install fonts-liberation fonts-crosextra-carlito fonts-crosextra-caladea fonts-urw-base35 \
-        fonts-roboto-unhinted fonts-noto-core fonts-noto-mono fonts-cantarell fonts-dejavu-core fonts-wine
+        fonts-croscore fonts-roboto-unhinted fonts-noto-core fonts-noto-cjk \
+        fonts-noto-mono fonts-cantarell fonts-dejavu fonts-wine
     python tools/make_system_families.py > src/aksara/data/system_families.json
 
 Each family is measured in itself or, where it is not free, in a free one made to take the same room letter by letter
@@ -11,7 +12,9 @@ Each family is measured in itself or, where it is not free, in a free one made t
 from __future__ import annotations
 
 import json
+import struct
 import unicodedata
+from collections.abc import Iterator, Sequence
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
@@ -22,14 +25,22 @@ from msgspec import Struct
 from aksara.errors import InputError
 from aksara.faces import identify
 from aksara.faces.metrics import face_metrics
-from aksara.font import Font, open_font
+from aksara.font import open_font
 from aksara.tables import Name
 from aksara.tables.name import FULL_NAME
+from aksara.text.languages import all_languages
+from aksara.text.scripts import scripts_of
+from aksara.text_widths import widths_in_text
+from aksara.web.system_families import ALIKE
 
 # As in the order of the data: upright and italic, regular and bold.
 STYLES = ("Regular", "Italic", "Bold", "Bold Italic")
 FOLDERS = (Path("/usr/share/fonts"), Path("/usr/share/wine/fonts"))
-SCRIPTS = ("LATIN", "GREEK", "CYRILLIC")
+SCRIPTS = ("Latn", "Grek", "Cyrl", "Hebr")
+# Spaces, digits and signs that fonts for one script may have, too.
+SIGNS = (*range(0x20, 0x41), 0x5B, 0x5D, 0xA0, 0xAB, 0xBB, 0x2013, 0x2014, 0x2018, 0x2019, 0x201C, 0x201D, 0x2026)
+# Punctuation, kana, and the signs of ASCII in full width.
+EAST_ASIAN = (range(0x3000, 0x3021), range(0x3041, 0x3100), range(0xFF01, 0xFF5F))
 MORE = "‐–—‘’‚“”„•…‰‹›€−→©®°±·×÷§¿¡«»"
 # Two digits of this alphabet are an advance in 1/2048 em; "--" stands for a character that the font lacks.
 DIGITS = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz_."
@@ -39,7 +50,8 @@ WINDOWS, MACOS, IOS, ANDROID, LINUX = "windows", "macos", "ios", "android", "lin
 class Family(Struct, frozen=True):
     """`names` are what local() knows a style by, `measured` the family that is measured, `alike` others as wide.
 
-    `platforms` are where it or its like is usually there: Linux has the free ones.
+    `platforms` are where it or its like is usually there: Linux has the free ones. `scripts` are those that it is
+    measured for where it is not one of the usual ones, `language` is that of its ideographs.
     """
 
     name: str
@@ -48,6 +60,8 @@ class Family(Struct, frozen=True):
     names: tuple[tuple[str, ...], ...]
     measured: str
     alike: tuple[str, ...] = ()
+    scripts: tuple[str, ...] = ()
+    language: str = ""
 
 
 def _names(family: str, postscript: str, styles: str = "Regular,Italic,Bold,BoldItalic", suffix: str = "") -> tuple:
@@ -91,15 +105,56 @@ FAMILIES = (
            "Noto Sans Mono"),
     Family("DejaVu Sans Mono", "monospace", (LINUX,),
            _names("DejaVu Sans Mono", "DejaVuSansMono", ",Oblique,Bold,BoldOblique"), "DejaVu Sans Mono"),
+    Family("Noto Naskh Arabic", "serif", (ANDROID, LINUX), _names("Noto Naskh Arabic", "NotoNaskhArabic"),
+           "Noto Naskh Arabic", scripts=("Arab",)),
+    Family("Noto Sans Arabic", "sans-serif", (LINUX,), _names("Noto Sans Arabic", "NotoSansArabic"),
+           "Noto Sans Arabic", scripts=("Arab",)),
+    *(
+        Family(f"Noto {kind} {script}", generic, (ANDROID, LINUX),
+               _names(f"Noto {kind} {script}", f"Noto{kind}{script}"), f"Noto {kind} {script}", scripts=(code,))
+        for code, script in (
+            ("Armn", "Armenian"), ("Beng", "Bengali"), ("Deva", "Devanagari"), ("Ethi", "Ethiopic"),
+            ("Geor", "Georgian"), ("Gujr", "Gujarati"), ("Guru", "Gurmukhi"), ("Hebr", "Hebrew"), ("Khmr", "Khmer"),
+            ("Knda", "Kannada"), ("Laoo", "Lao"), ("Mlym", "Malayalam"), ("Mymr", "Myanmar"), ("Sinh", "Sinhala"),
+            ("Taml", "Tamil"), ("Telu", "Telugu"), ("Thai", "Thai"),
+        )
+        for kind, generic in (("Sans", "sans-serif"), ("Serif", "serif"))
+    ),
+    *(
+        Family(f"Noto {kind} CJK {region}", generic, (ANDROID, LINUX),
+               _names(f"Noto {kind} CJK {region}", f"Noto{kind}CJK{region.lower()}"), f"Noto {kind} CJK {region}",
+               scripts=scripts, language=language)
+        for region, language, scripts in (
+            ("JP", "ja", ("Hani", "Hira", "Kana")), ("KR", "ko", ("Hang", "Hani")),
+            ("SC", "zh-Hans", ("Hani", "Bopo")), ("TC", "zh-Hant", ("Hani", "Bopo")),
+        )
+        for kind, generic in (("Sans", "sans-serif"), ("Serif", "serif"))
+    ),
 )  # fmt: skip
 
 
-def characters() -> str:
-    """What is measured: ASCII, some signs, and the Latin, Greek and Cyrillic letters of known languages."""
+def characters(scripts: tuple[str, ...] = SCRIPTS) -> str:
+    """What is measured: the letters and marks that known languages have in these scripts; for the usual scripts with
+    ASCII and some signs, for others with those of their own. One ideograph and one Hangul syllable stand for all."""
     table = json.loads(files("aksara.data").joinpath("frequencies.json").read_text(encoding="utf-8"))
-    letters = {c for row in table.values() for c in row[0] if unicodedata.name(c, "").startswith(SCRIPTS)}
+    letters = {c for row in table.values() for c in row[0] if unicodedata.category(c)[0] == "L"}
     both = {other for c in letters for other in (c.upper(), c.lower()) if len(other) == 1}
-    return "".join(sorted({chr(code) for code in range(0x20, 0x7F)} | set(MORE) | both))
+    if scripts == SCRIPTS:
+        return "".join(sorted({chr(code) for code in range(0x20, 0x7F)} | set(MORE) | _of_scripts(both, scripts)))
+    listed = {chr(code) for language in all_languages() for code in language.characters}
+    more = {chr(code) for span in EAST_ASIAN if set(scripts) & {"Hani", "Hang"} for code in span}
+    return "".join(
+        sorted({chr(code) for code in SIGNS} | more | _of_scripts(listed - {*map(chr, _repeated())}, scripts))
+    )
+
+
+def _of_scripts(letters: set[str], scripts: tuple[str, ...]) -> set[str]:
+    return {letter for letter in letters if scripts_of(ord(letter)) & set(scripts)}
+
+
+def _repeated() -> set[int]:
+    """The characters that another stands for."""
+    return {code for first, codes in ALIKE.items() for code in codes if code != first}
 
 
 @cache
@@ -107,7 +162,7 @@ def installed() -> dict[tuple[str, int, str], Path]:
     """The system's fonts of normal width by family, weight and style."""
     found: dict[tuple[str, int, str], Path] = {}
     for folder in FOLDERS:
-        for path in sorted(folder.rglob("*.?tf")):
+        for path in _fonts_in(folder):
             try:
                 face = identify(open_font(path))
             except InputError:
@@ -117,21 +172,40 @@ def installed() -> dict[tuple[str, int, str], Path]:
     return found
 
 
+def _fonts_in(folder: Path) -> Iterator[Path]:
+    for path in sorted(folder.rglob("*.?t[fc]")):
+        if path.suffix == ".ttc":
+            (count,) = struct.unpack(">L", path.read_bytes()[8:12])
+            yield from (path.with_name(f"{path.name}#{index}") for index in range(1, count + 1))
+        else:
+            yield path
+
+
 def fonts_of(family: str) -> dict[str, Path]:
     """The four styles, as far as they are there."""
     places = zip(STYLES, ((400, "normal"), (400, "italic"), (700, "normal"), (700, "italic")), strict=True)
     return {style: installed()[family, *place] for style, place in places if (family, *place) in installed()}
 
 
-def row(font: Font, measured: str) -> str:
-    widths = face_metrics(font).widths
+def row(fonts: Sequence[Path], measured: str) -> str:
+    """The widths in the first of the fonts, and in the others of what it lacks."""
+    widths: dict[int, float] = {}
+    for font in map(open_font, fonts):
+        widths = widths_in_text(font, face_metrics(font).widths) | widths
+    for first, codes in ALIKE.items():
+        if chr(first) in measured:
+            others = {round(widths[code] * 2048) for code in codes if code in widths}
+            assert len(others) < 2, f"{fonts[0]}: not all are as wide as {chr(first)}"
     digits = (round(widths[ord(c)] * 2048) if ord(c) in widths else None for c in measured)
     return "".join("--" if n is None else DIGITS[min(n, 4095) // 64] + DIGITS[min(n, 4095) % 64] for n in digits)
 
 
 def x_height(path: Path) -> float:
     """The height of the letter x in ems, as drawn: not every font says it, and not every font says it right."""
-    face = freetype.Face(str(path))
+    name, _, member = str(path).partition("#")
+    face = freetype.Face(name, int(member or 1) - 1)
+    if not face.get_char_index("x"):
+        return 0.5
     face.load_char("x", freetype.FT_LOAD_NO_SCALE)
     return round(float(face.glyph.outline.get_bbox().yMax / face.units_per_EM), 3)
 
@@ -140,29 +214,34 @@ def full_name(path: Path) -> str:
     return open_font(path).table(Name).get(FULL_NAME) or ""
 
 
-def entry(family: Family, measured: str) -> dict[str, object]:
+def entry(family: Family) -> dict[str, object]:
     paths = fonts_of(family.measured)
+    measured = characters(family.scripts or SCRIPTS)
     assert "Regular" in paths, f"install the font {family.measured} first"
     faces = {}
     for style, names in zip(STYLES, family.names, strict=True):
         if style not in paths:
             continue
-        own = [full_name(paths[style])]
-        own += [full_name(fonts_of(other)[style]) for other in family.alike]
-        faces[style] = {"local": list(dict.fromkeys([*names, *own])), "widths": row(open_font(paths[style]), measured)}
-    return {
-        "family": family.name,
-        "generic": family.generic,
-        "platforms": list(family.platforms),
-        "measured_in": family.measured,
-        "x_height": x_height(paths["Regular"]),
-        "faces": faces,
-    }
+        fonts = [paths[style], *(fonts_of(other)[style] for other in family.alike)]
+        local = list(dict.fromkeys([*names, *map(full_name, fonts)]))
+        faces[style] = {"local": local, "widths": row(fonts, measured)}
+    own = {"characters": measured, "scripts": family.scripts} if family.scripts else {}
+    return (
+        own
+        | ({"language": family.language} if family.language else {})
+        | {
+            "family": family.name,
+            "generic": family.generic,
+            "platforms": list(family.platforms),
+            "measured_in": family.measured,
+            "x_height": x_height(paths["Regular"]),
+            "faces": faces,
+        }
+    )
 
 
 def main() -> None:
-    measured = characters()
-    data = {"characters": measured, "families": [entry(family, measured) for family in FAMILIES]}
+    data = {"characters": characters(), "families": [entry(family) for family in FAMILIES]}
     print(json.dumps(data, ensure_ascii=False, indent=0))
 
 

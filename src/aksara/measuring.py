@@ -18,6 +18,7 @@ from aksara.instancing import AxisLimit, advances_at_places
 from aksara.sources import printable
 from aksara.tables import Fvar, Name
 from aksara.tables.name import FULL_NAME, POSTSCRIPT_NAME
+from aksara.text_widths import widths_in_text
 from aksara.web.measured_families import SystemStyle, measured_family
 from aksara.web.system_families import Platform, SystemFamily
 
@@ -78,11 +79,12 @@ def _candidates(fonts: Iterable[Font]) -> Iterator[_Candidate]:
 
 def _metrics(candidate: _Candidate) -> FaceMetrics:
     metrics = face_metrics(candidate.font)
-    if candidate.weight is None:
-        return metrics
-    place = {"wght": AxisLimit(float(candidate.weight), float(candidate.weight))}
-    (advances,) = advances_at_places(candidate.font, [place])
-    return replace(metrics, widths=widths_of(candidate.font, advances))
+    widths = metrics.widths
+    if candidate.weight is not None:
+        place = {"wght": AxisLimit(float(candidate.weight), float(candidate.weight))}
+        (advances,) = advances_at_places(candidate.font, [place])
+        widths = widths_of(candidate.font, advances)
+    return replace(metrics, widths=widths_in_text(candidate.font, widths))
 
 
 def _local_names(candidate: _Candidate) -> list[str]:

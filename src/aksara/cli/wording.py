@@ -13,6 +13,7 @@ from aksara.web.model import Change
 
 #: What helps → how it is said behind the message.
 _REMEDIES = {
+    "BuildRequest.measured": "; `aksara measure FAMILY` measures one on a computer that has it",
     "BuildRequest.published_licences": " (--publish-licence)",
     "BuildRequest.url": "; leave --url out, and the paths come out right",
     "BuildRequest.links": " (--url /type/<file>, or url in aksara.toml)",

@@ -8,9 +8,12 @@ from functools import cache
 from importlib.resources import files
 
 from aksara.text.languages import Language, covered_languages
+from aksara.text.scripts import COMMON, script_of
 
-#: Letters of a text from which on it tells more of itself than its language does.
-ENOUGH = 400
+#: Letters of a text from which on it tells more of itself than its language does; of a text in other scripts than
+#: these three, in which the fonts that have them are seldom used, already so many.
+ENOUGH, _ENOUGH_OF_OTHERS = 400, 60
+_USUAL_SCRIPTS = frozenset({"Latn", "Grek", "Cyrl"})
 
 Frequencies = Mapping[int, float]
 
@@ -18,7 +21,9 @@ Frequencies = Mapping[int, float]
 def text_frequencies(counts: Mapping[int, int]) -> dict[int, float]:
     """The share of each character of a text, from how often it is written; {} for a text too short to tell."""
     total = sum(counts.values())
-    return {code: count / total for code, count in counts.items()} if total >= ENOUGH else {}
+    others = sum(count for code, count in counts.items() if script_of(code) not in {*_USUAL_SCRIPTS, COMMON})
+    enough = total >= ENOUGH or (others >= _ENOUGH_OF_OTHERS and others > total / 2)
+    return {code: count / total for code, count in counts.items()} if enough else {}
 
 
 def language_frequencies(languages: Iterable[Language]) -> dict[int, float]:

@@ -6,20 +6,22 @@ A family of its own ("Penyu Sans on Arial") has a face for each face of the web 
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from aksara.faces import Face, FaceMetrics, Style
 from aksara.text import format_ranges, parse_ranges
-from aksara.text.scripts import COMMON, script_of
+from aksara.text.scripts import COMMON, script_of, scripts_of
 from aksara.web.system_families import SystemFace, SystemFamily, find_system_family, mean_width
 
 #: Of running text, the share of letters that both fonts must have, or the ratio of widths would be a guess.
 _KNOWN_SHARE = 0.9
 #: Of a text's letters, the share from which on a script other than the main one is fitted by itself.
 _OWN_SHARE = 0.03
+_IDEOGRAPHS = "Hani"
+_WITH_IDEOGRAPHS = dict.fromkeys(("Hira", "Kana", "Hrkt", "Bopo"), _IDEOGRAPHS)
 _LETTERS_OF_LINE = 65
 #: Ratios of widths that a scaled font is still legible at.
 _SANE = (0.5, 2.0)
@@ -104,19 +106,48 @@ def _scripts(faces: Sequence[SetFace]) -> dict[str, str]:
     signs of all), and others of which there are many."""
     shares: dict[str, float] = {}
     for entry in faces:
-        for code, share in entry.frequencies.items():
-            shares[script_of(code)] = shares.get(script_of(code), 0.0) + share
-    shares.pop(COMMON, None)
-    if len(shares) < 2:
-        return dict.fromkeys(shares, "") or {COMMON: ""}
+        for script, share in script_shares(entry.frequencies).items():
+            shares[script] = shares.get(script, 0.0) + share
+    if not shares:
+        return {COMMON: ""}
     main = max(sorted(shares), key=shares.__getitem__)
-    found = {main: ""}
-    for script in sorted(shares):
-        if script != main and shares[script] >= _OWN_SHARE * sum(shares.values()):
-            codes = {code for code in faces[0].metrics.widths if script_of(code) == script}
-            if codes:
-                found[script] = format_ranges(codes)
-    return found
+    ranges = {main: ""}
+    for script in much_used(shares):
+        if script != main and (spans := _spans(script, faces[0].metrics.widths)):
+            ranges[script] = format_ranges(code for first, last in spans for code in range(first, last + 1))
+    return ranges
+
+
+def _spans(script: str, codes: Iterable[int]) -> list[tuple[int, int]]:
+    """Spans that have the codes of this script and none of the others: what is between them does no harm."""
+    spans: list[tuple[int, int]] = []
+    goes_on = False
+    for code in sorted(codes):
+        is_own = script in map(written_together, scripts_of(code))
+        if is_own:
+            spans.append((spans.pop()[0] if goes_on else code, code))
+        goes_on = is_own
+    return spans
+
+
+def script_shares(frequencies: Mapping[int, float]) -> dict[str, float]:
+    """How much of a text is in each script, its common signs left out; the scripts of Japanese count as one."""
+    shares: dict[str, float] = {}
+    for code, share in frequencies.items():
+        script = written_together(script_of(code))
+        shares[script] = shares.get(script, 0.0) + share
+    shares.pop(COMMON, None)
+    return shares
+
+
+def much_used(shares: Mapping[str, float]) -> list[str]:
+    """The scripts of which there is enough text to be fitted by themselves."""
+    return [script for script in sorted(shares) if shares[script] >= _OWN_SHARE * sum(shares.values())]
+
+
+def written_together(script: str) -> str:
+    """`Hani` for kana and Bopomofo, which stand among ideographs; any other script itself."""
+    return _WITH_IDEOGRAPHS.get(script, script)
 
 
 def _rules(family: str, entry: SetFace, system: SystemFamily, scripts: Mapping[str, str]) -> tuple[FallbackFace, ...]:
@@ -124,9 +155,12 @@ def _rules(family: str, entry: SetFace, system: SystemFamily, scripts: Mapping[s
     ours, theirs = entry.metrics.widths, _face_of(system, entry.face).widths
     rules: list[FallbackFace] = []
     for script, ranges in scripts.items():
-        own = (script, COMMON) if not ranges else (script,)
+        # Ideographs stand in a grid, whatever becomes of the digits among them.
+        own = (script, COMMON) if not ranges and script != _IDEOGRAPHS else (script,)
         shares = {
-            code: share for code, share in entry.frequencies.items() if len(scripts) < 2 or script_of(code) in own
+            code: share
+            for code, share in entry.frequencies.items()
+            if written_together(script_of(code)) in own or (len(scripts) < 2 and script != _IDEOGRAPHS)
         }
         ratio = fit(entry.metrics, theirs, shares)
         if ratio is None:

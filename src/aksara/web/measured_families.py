@@ -6,7 +6,7 @@ The file has widths of letters, in the form of our own data, and no outlines. It
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Annotated, Literal, get_args
 
 from msgspec import DecodeError, Meta, Struct, to_builtins
@@ -15,13 +15,14 @@ from msgspec.json import decode
 from aksara.errors import RequestError
 from aksara.faces import FaceMetrics, Generic
 from aksara.limits import MAX_MEASURED_CHARACTERS, MAX_MEASURED_FAMILIES
-from aksara.web.system_families import DIGITS, Platform, SystemFace, SystemFamily, widths_row
+from aksara.web.system_families import ALIKE, DIGITS, Platform, SystemFace, SystemFamily, widths_row
 
 #: Beside the project file.
 MEASURED_NAME = "measured-families.json"
 #: The styles of a system family that browsers choose from.
 SystemStyle = Literal["Regular", "Italic", "Bold", "Bold Italic"]
 _STYLES: tuple[SystemStyle, ...] = get_args(SystemStyle)
+_STOOD_FOR = frozenset().union(*ALIKE.values())
 
 
 class _MeasuredFace(Struct, frozen=True):
@@ -54,7 +55,7 @@ def measured_family(
     faces: Mapping[SystemStyle, tuple[FaceMetrics, Sequence[str]]],
 ) -> SystemFamily:
     """A family as it was measured: by style the metrics, and the names by which `local()` finds its font."""
-    codes = sorted({code for metrics, _ in faces.values() for code in metrics.widths if _is_measured(code)})
+    codes = sorted({code for metrics, _ in faces.values() for code in _measured(metrics.widths)})
     kept = tuple(codes[:MAX_MEASURED_CHARACTERS])
     regular = faces.get("Regular", next(iter(faces.values())))[0]
     return SystemFamily(
@@ -79,10 +80,15 @@ def _system_face(style: SystemStyle, local: tuple[str, ...], codes: tuple[int, .
     return SystemFace("Bold" in style, "Italic" in style, local, codes, row)
 
 
-def _is_measured(code: int) -> bool:
-    """Letters, digits and signs; not those for private use, nor ideographs, which are all as wide."""
-    character = chr(code)
-    return character.isprintable() and not 0x2E80 <= code <= 0xD7FF and not 0xE000 <= code <= 0xFAFF and code < 0x1F000
+def _measured(widths: Mapping[int, float]) -> Iterator[int]:
+    """Letters, digits and signs, not those for private use; one of the ideographs and one of the syllables of Hangul,
+    which stand for all where these are as wide."""
+    for first, codes in ALIKE.items():
+        if first in widths and len({widths[code] for code in codes if code in widths}) == 1:
+            yield first
+    for code in widths:
+        if code not in _STOOD_FOR and not 0xE000 <= code <= 0xF8FF and code < 0x1F000 and chr(code).isprintable():
+            yield code
 
 
 def write_measured(families: Sequence[SystemFamily]) -> str:

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from msgspec.structs import replace
+
 from aksara.errors import RequestError
 from aksara.faces import FaceMetrics, Generic
-from aksara.web.fallback import fit
+from aksara.text import find_language, language_frequencies
+from aksara.text.scripts import script_of
+from aksara.web.fallback import fit, much_used, script_shares, written_together
 from aksara.web.syntax import GENERIC_FAMILIES
-from aksara.web.system_families import PLATFORMS, SystemFamily, all_system_families
+from aksara.web.system_families import PLATFORMS, SystemFamily, all_system_families, find_system_family
 
 # Where letters could not be compared, families of that kind by name: they follow without matched metrics.
 _BY_NAME: dict[Generic, tuple[str, ...]] = {
@@ -34,11 +38,17 @@ def close_stack(
     """For each platform the closest family of the same class that it has, then the generic family.
 
     Close is what needs the least change: after scaling to the same average width, letters are as wide and small
-    letters as high. Families on many platforms come last, so that each platform finds its own first.
+    letters as high. Families on many platforms come last, so that each platform finds its own first. For scripts that
+    these families lack, others come behind them, whatever their class.
     """
     distances: dict[SystemFamily, float] = {}
-    for family in all_system_families(measured):
-        if family.generic == generic and (found := distance(metrics, family, frequencies)) is not None:
+    families = all_system_families(measured)
+    for family in families:
+        if (
+            not family.scripts
+            and family.generic == generic
+            and (found := distance(metrics, family, frequencies)) is not None
+        ):
             distances[family] = found
     chosen: list[SystemFamily] = []
     for platform in PLATFORMS:
@@ -52,8 +62,78 @@ def close_stack(
         if best not in chosen:
             chosen.append(best)
     chosen.sort(key=lambda family: len(family.platforms))
-    names = tuple(family.name for family in chosen) or _BY_NAME[generic]
-    return (*names, generic)
+    for own in _by_script(frequencies).values():
+        chosen += _families_of_script(own, generic, metrics, families, chosen)
+    names = [family.name for family in chosen]
+    if not any("windows" in family.platforms for family in chosen):
+        names += _BY_NAME[generic]
+    return (*dict.fromkeys(names), generic)
+
+
+def unmatched_scripts(
+    stack: Sequence[str],
+    metrics: FaceMetrics,
+    frequencies: Mapping[int, float],
+    measured: Sequence[SystemFamily] = (),
+) -> tuple[str, ...]:
+    """The scripts of a text that no family of the stack was measured in (ISO 15924)."""
+    families = [family for family in (find_system_family(name, measured) for name in stack) if family is not None]
+    return tuple(
+        script
+        for script, own in _by_script(frequencies).items()
+        if all(distance(metrics, family, own) is None for family in families)
+    )
+
+
+def _by_script(frequencies: Mapping[int, float]) -> dict[str, dict[int, float]]:
+    """The letters of each script of which there is enough, with how often they are written."""
+    return {
+        script: {code: share for code, share in frequencies.items() if written_together(script_of(code)) == script}
+        for script in much_used(script_shares(frequencies))
+    }
+
+
+def _families_of_script(
+    frequencies: Mapping[int, float],
+    generic: Generic,
+    metrics: FaceMetrics,
+    families: Sequence[SystemFamily],
+    chosen: Sequence[SystemFamily],
+) -> list[SystemFamily]:
+    """For each platform on which none of the `chosen` families has these characters the closest family that does."""
+    fitting: dict[SystemFamily, float] = {}
+    # What was measured somewhere may be for any script.
+    for family in families:
+        off = distance(replace(metrics, x_height=None), family, frequencies)
+        if off is not None:
+            fitting[family] = off
+    language = _language_of_ideographs(frequencies)
+    added: list[SystemFamily] = []
+
+    def order(family: SystemFamily) -> tuple[bool, bool, float, str]:
+        return family.language != language, family.generic != generic, fitting[family], family.name
+
+    for platform in PLATFORMS:
+        there = [family for family in fitting if platform in family.platforms]
+        if there and not any(family in there for family in chosen) and (best := min(there, key=order)) not in added:
+            added.append(best)
+    return sorted(added, key=lambda family: len(family.platforms))
+
+
+def _language_of_ideographs(frequencies: Mapping[int, float]) -> str:
+    """The language in whose forms ideographs are drawn (`SystemFamily.language`); "" for other letters."""
+    scripts = {script_of(code) for code in frequencies}
+    if scripts & {"Hira", "Kana"}:
+        return "ja"
+    if "Hang" in scripts:
+        return "ko"
+    if "Hani" not in scripts:
+        return ""
+    shares = {
+        tag: sum(frequencies[code] for code in language_frequencies([find_language(tag)]).keys() & frequencies.keys())
+        for tag in ("zh", "zh-Hant")
+    }
+    return "zh-Hant" if shares["zh-Hant"] > shares["zh"] else "zh-Hans"
 
 
 def distance(metrics: FaceMetrics, family: SystemFamily, frequencies: Mapping[int, float]) -> float | None:

@@ -25,6 +25,13 @@ _WIDTHS = {a + b: (64 * i + j) / _UNITS for i, a in enumerate(DIGITS) for j, b i
 _MOST_UNITS = len(DIGITS) ** 2 - 1
 
 
+#: Characters that stand for many in the data, since all of these are as wide: ideographs, and syllables of Hangul.
+ALIKE: Mapping[int, frozenset[int]] = {
+    0x4E00: frozenset((*range(0x3400, 0x4DC0), *range(0x4E00, 0xA000), *range(0xF900, 0xFB00))),
+    0xAC00: frozenset(range(0xAC00, 0xD7A4)),
+}
+
+
 class SystemFace(Struct, frozen=True, dict=True):
     """One style: the names by which `local()` finds it or fonts of the same widths, and its advances.
 
@@ -41,17 +48,23 @@ class SystemFace(Struct, frozen=True, dict=True):
     def widths(self) -> Mapping[int, float]:
         """Advances in ems of the characters that the fonts have."""
         pairs = (self.row[index : index + 2] for index in range(0, len(self.row), 2))
-        return {code: _WIDTHS[pair] for code, pair in zip(self.codes, pairs, strict=True) if pair != "--"}
+        widths = {code: _WIDTHS[pair] for code, pair in zip(self.codes, pairs, strict=True) if pair != "--"}
+        for first in ALIKE.keys() & widths.keys():
+            widths |= dict.fromkeys(ALIKE[first], widths[first])
+        return widths
 
 
 class SystemFamily(Struct, frozen=True, eq=False):
-    """`x_height` in ems."""
+    """`x_height` in ems; `scripts` are those that it is for, () for a family that has Latin, Greek and Cyrillic.
+    `language` is that in whose forms it draws ideographs ("" if it has none)."""
 
     name: str
     generic: Generic
     platforms: frozenset[Platform]
     x_height: float
     faces: tuple[SystemFace, ...]
+    scripts: tuple[str, ...] = ()
+    language: str = ""
 
     def face(self, *, bold: bool, italic: bool) -> SystemFace:
         """The nearest style; the weight counts more than the slant."""
@@ -92,8 +105,17 @@ def _by_name() -> dict[str, SystemFamily]:
 
 
 def _family(entry: dict[str, Any], codes: tuple[int, ...]) -> SystemFamily:
+    codes = tuple(map(ord, entry["characters"])) if "characters" in entry else codes
     faces = tuple(
         SystemFace("Bold" in style, "Italic" in style, tuple(face["local"]), codes, face["widths"])
         for style, face in entry["faces"].items()
     )
-    return SystemFamily(entry["family"], entry["generic"], frozenset(entry["platforms"]), entry["x_height"], faces)
+    return SystemFamily(
+        entry["family"],
+        entry["generic"],
+        frozenset(entry["platforms"]),
+        entry["x_height"],
+        faces,
+        tuple(entry.get("scripts", ())),
+        entry.get("language", ""),
+    )

@@ -13,6 +13,7 @@ from aksara.errors import located
 from aksara.faces import embedding, generic_family, identify, names_for_local
 from aksara.kerning import kerning_in_text
 from aksara.notices import Noted, Notice
+from aksara.phrases import listed
 from aksara.pipeline.planning.icons import icon_width, pictures_of
 from aksara.pipeline.planning.metric_samples import sampled_metrics
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan, OtherWay
@@ -24,10 +25,12 @@ from aksara.subsetting.sequences import drawn_as_one, with_sequences_only
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
 from aksara.text import CharacterSelection, Frequencies, find_language, frequencies_for, text_frequencies
+from aksara.text.scripts import COMMON, script_name, script_of
 from aksara.text.sequences import Sequences
+from aksara.text_widths import widths_in_text
 from aksara.web.fallback import SetFace, fallback_faces
 from aksara.web.font_matching import DesiredFace, best_match, describe_missing_face, missing_faces, synthesis
-from aksara.web.stack import close_stack, complete_stack
+from aksara.web.stack import close_stack, complete_stack, unmatched_scripts
 from aksara.web.syntax import GENERIC_FAMILIES
 from aksara.web.system_families import SystemFamily
 
@@ -43,6 +46,8 @@ _STANDARD = (DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "ita
 _SPACE = 0x20
 #: How many characters of the family's text are thought to stand in a face beside those that do: few tell too little.
 _BLENDED = 60
+#: Of a face's text, the share of letters whose width in words is not known from which on no fallback face is fitted.
+_TOO_MUCH_UNKNOWN = 0.3
 
 
 class Share(Struct, frozen=True):
@@ -193,13 +198,14 @@ def _family(
     regular = next(member for member in members if member.face is best_match(faces, DesiredFace()))
     pictures = pictures_of(regular.source)
     generic = generic_family(regular.font) if pictures != "icons" else "sans-serif"
+    in_text = replace(regular.metrics, widths=widths_in_text(regular.font, regular.metrics.widths))
     if request.stack is not None:
         stack = complete_stack(request.stack, generic)
     elif pictures == "icons":
         # No other family has its icons.
         stack = ("sans-serif",)
     else:
-        stack = close_stack(generic, regular.metrics, frequencies, measured)
+        stack = close_stack(generic, in_text, frequencies, measured)
     names = [member.font.find(Name) for member in members]
     notices = dict.fromkeys(filter(None, (table.get(COPYRIGHT) for table in names if table is not None)))
     desired = request.uses or (_STANDARD if len(members) > 1 else ())
@@ -212,6 +218,7 @@ def _family(
         request=request,
         known=frozenset().union(*(font.characters for face, font in planned.there if face.family == name)),
         fallbacks=() if pictures else fallback_faces(name, _set_faces(members, wanted, frequencies), stack, measured),
+        unmatched_scripts=() if pictures else unmatched_scripts(stack, in_text, frequencies, measured),
         pictures=pictures,
         icon_width=icon_width(regular.source) if pictures == "icons" else None,
         missing_faces=tuple(missing_faces(faces, desired)),
@@ -256,9 +263,11 @@ def _in_parts(plan: FacePlan) -> Iterator[Notice]:
     """Sequences of emoji that are asked for and that the font draws in parts."""
     if found := [sequence for sequence, is_one in plan.emoji.items() if not is_one]:
         one = len(found) == 1
-        listed = ", ".join(found[:_NAMED]) + (f" and {len(found) - _NAMED:,} more" if len(found) > _NAMED else "")
         what = "an emoji that it does not have whole" if one else f"{len(found):,} emoji that it does not have whole"
-        yield Notice(plan.font.path, f"{what}: {listed}; readers see {'its' if one else 'their'} parts side by side")
+        yield Notice(
+            plan.font.path,
+            f"{what}: {listed(found, _NAMED)}; readers see {'its' if one else 'their'} parts side by side",
+        )
 
 
 def family_notices(family: FamilyPlan) -> list[Notice]:
@@ -310,13 +319,20 @@ def _asked_at(origin: Origin | None) -> str:
 
 
 def _stack_notices(family: FamilyPlan) -> list[Notice]:
-    """Families that the user wants in the stack and whose metrics are not known."""
+    """What fallback fonts were not matched with: scripts of the text, and families that the user wants in the stack."""
+    notices = []
+    if family.unmatched_scripts:
+        names = listed(list(map(script_name, family.unmatched_scripts)), _NAMED)
+        text = f"no system font for {names} has been measured, so lines may move when the web font loads"
+        notices.append(Notice(family.name, text, "BuildRequest.measured"))
     matched = {face.on.casefold() for face in family.fallbacks}
     plain = [name for name in family.stack if name not in GENERIC_FAMILIES and name.casefold() not in matched]
-    if family.request.stack is None or not plain:
-        return []
-    text = f"the metrics of {', '.join(plain)} are not known for this text, so lines may move when the web font loads"
-    return [Notice(family.name, text)]
+    if family.request.stack is not None and plain:
+        text = (
+            f"the metrics of {', '.join(plain)} are not known for this text, so lines may move when the web font loads"
+        )
+        notices.append(Notice(family.name, text))
+    return notices
 
 
 def _set_faces(members: Sequence[FacePlan], wanted: Wanted, of_family: Frequencies) -> list[SetFace]:
@@ -334,7 +350,12 @@ def _set_faces(members: Sequence[FacePlan], wanted: Wanted, of_family: Frequenci
         share = counts[place].total() / total if total else float(face.style == "normal" and face.weight in (400, 700))
         frequencies = _blended(counts[place], of_family)
         kerning = kerning_in_text(member.font, frequencies)
-        widths = {code: width + kerning.get(code, 0.0) for code, width in metrics.widths.items()}
+        in_text = widths_in_text(member.font, metrics.widths)
+        unknown = metrics.widths.keys() - in_text.keys()
+        if sum(frequencies.get(code, 0.0) for code in unknown) > _TOO_MUCH_UNKNOWN * sum(frequencies.values()):
+            in_text = {}
+        frequencies = {code: share for code, share in frequencies.items() if code not in unknown}
+        widths = {code: width + kerning.get(code, 0.0) for code, width in in_text.items()}
         found.append(SetFace(face, replace(metrics, widths=widths), frequencies, share))
     return found
 
@@ -352,5 +373,10 @@ def _frequencies(members: Sequence[FacePlan], selection: CharacterSelection, wan
     kept = served if wanted.of_all is None else served & wanted.of_all
     # A handful of letters makes no language: then as in those of the whole font.
     of_family = text_frequencies(wanted.needs.counts) if wanted.needs is not None else {}
-    known = of_family or selection.frequencies or frequencies_for(kept) or frequencies_for(served)
-    return {code: share for code, share in known.items() if code in kept}
+    has_letters = any(script_of(code) != COMMON for code in kept)
+    for known in (of_family, selection.frequencies, frequencies_for(kept), frequencies_for(served)):
+        own = {code: share for code, share in known.items() if code in kept}
+        # Where none of the letters that are kept is in it, it says nothing of them.
+        if own and (not has_letters or any(script_of(code) != COMMON for code in own)):
+            return own
+    return {}

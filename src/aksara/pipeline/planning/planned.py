@@ -115,6 +115,8 @@ class FamilyPlan(Struct, frozen=True, kw_only=True):
     slices: FamilySlices | None = None
     #: Whether it draws icons or emoji, and no text.
     pictures: Pictures = ""
+    #: Scripts of its text that no family of the stack could be matched with (ISO 15924).
+    unmatched_scripts: tuple[str, ...] = ()
     #: How wide each of its icons is, in ems (None: they differ, or it has none).
     icon_width: float | None = None
 

@@ -1,0 +1,88 @@
+"""How wide characters are in running text, where that is not the advance of the glyph that 'cmap' gives them.
+
+Letters of scripts that join, such as Arabic, have up to four forms, of which the isolated one is the widest; marks
+stand on the letter before them.
+"""
+
+from __future__ import annotations
+
+import unicodedata
+from collections.abc import Mapping
+
+from aksara.errors import FontError
+from aksara.font import Font
+from aksara.tables import Gsub, Head, Hmtx
+from aksara.tables.layout.gsub import MultipleSubstitution, SingleSubstitution
+from aksara.text.scripts import script_of
+
+#: Of the characters of Arabic text, the share that joins the next letter, and the share that joins the one before, by
+#: `data/frequencies.json`: so often does a letter stand behind the ones, and before the others.
+_JOINED_BEFORE, _JOINED_BEHIND = 0.5, 0.8
+_ARABIC = "Arab"
+#: A letter that joins on both sides in every Arabic font.
+_BEH = 0x628
+_Forms = Mapping[int, tuple[int, ...]]
+
+
+def widths_in_text(font: Font, widths: Mapping[int, float]) -> dict[int, float]:
+    """These advances, in ems by character, as they are on average in running text; kerning is left out.
+
+    A letter that joins is as wide as its forms are, weighed by how often each stands in Arabic text. Without Arabic
+    letters where the font draws their forms in a way that is not known here. Marks have no width.
+    """
+    found = {code: 0.0 if unicodedata.category(chr(code)) == "Mn" else width for code, width in widths.items()}
+    if _BEH not in widths:
+        return found
+    try:
+        factors = _factors(font)
+    except FontError:
+        factors = {}
+    if _BEH not in factors:
+        return {code: width for code, width in found.items() if not _is_arabic_letter(code)}
+    return {code: width * factors.get(code, 1.0) for code, width in found.items()}
+
+
+def _is_arabic_letter(code: int) -> bool:
+    return script_of(code) == _ARABIC and unicodedata.category(chr(code)) == "Lo"
+
+
+def _factors(font: Font) -> dict[int, float]:
+    """By how much each letter that joins is wider in text than by itself."""
+    gsub = font.find(Gsub)
+    if gsub is None:
+        return {}
+    advances, em = font.table(Hmtx).advances.tolist(), font.table(Head).units_per_em
+    isolated, initial, medial, final = (_forms(gsub, tag) for tag in ("isol", "init", "medi", "fina"))
+
+    def width(forms: _Forms, glyph: int) -> float:
+        return float(sum(advances[part] for part in forms.get(glyph, (glyph,)) if part < len(advances)) / em)
+
+    factors: dict[int, float] = {}
+    for code, glyph in font.characters.items():
+        if glyph not in final or glyph >= len(advances) or not advances[glyph]:
+            continue
+        behind = _JOINED_BEHIND if glyph in initial else 0.0
+        mean = (
+            _JOINED_BEFORE * behind * width(medial, glyph)
+            + _JOINED_BEFORE * (1 - behind) * width(final, glyph)
+            + (1 - _JOINED_BEFORE) * behind * width(initial, glyph)
+            + (1 - _JOINED_BEFORE) * (1 - behind) * width(isolated, glyph)
+        )
+        factors[code] = mean / (advances[glyph] / em)
+    return factors
+
+
+def _forms(gsub: Gsub, tag: str) -> _Forms:
+    """Glyph → the glyphs that the feature draws it with."""
+    found: dict[int, tuple[int, ...]] = {}
+    made: dict[int, tuple[int, ...]]
+    for lookup_index in sorted(gsub.lookups_of({tag})):
+        for subtable in gsub.lookups[lookup_index].subtables if lookup_index < len(gsub.lookups) else ():
+            if isinstance(subtable, SingleSubstitution):
+                made = {glyph: (form,) for glyph, form in subtable.substitutes.items()}
+            elif isinstance(subtable, MultipleSubstitution):
+                made = dict(subtable.sequences)
+            else:
+                continue
+            found = made | found
+    return found
