@@ -31,7 +31,7 @@ from aksara.tables.name import FULL_NAME
 from aksara.text.languages import all_languages
 from aksara.text.scripts import scripts_of
 from aksara.text_widths import widths_in_text
-from aksara.web.system_families import ALIKE
+from aksara.web.system_families import ALIKE, widths_row
 
 # As in the order of the data: upright and italic, regular and bold.
 STYLES = ("Regular", "Italic", "Bold", "Bold Italic")
@@ -42,8 +42,6 @@ SIGNS = (*range(0x20, 0x41), 0x5B, 0x5D, 0xA0, 0xAB, 0xBB, 0x2013, 0x2014, 0x201
 # Punctuation, kana, and the signs of ASCII in full width.
 EAST_ASIAN = (range(0x3000, 0x3021), range(0x3041, 0x3100), range(0xFF01, 0xFF5F))
 MORE = "‐–—‘’‚“”„•…‰‹›€−→©®°±·×÷§¿¡«»"
-# Two digits of this alphabet are an advance in 1/2048 em; "--" stands for a character that the font lacks.
-DIGITS = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz_."
 WINDOWS, MACOS, IOS, ANDROID, LINUX = "windows", "macos", "ios", "android", "linux"
 
 
@@ -196,8 +194,7 @@ def row(fonts: Sequence[Path], measured: str) -> str:
         if chr(first) in measured:
             others = {round(widths[code] * 2048) for code in codes if code in widths}
             assert len(others) < 2, f"{fonts[0]}: not all are as wide as {chr(first)}"
-    digits = (round(widths[ord(c)] * 2048) if ord(c) in widths else None for c in measured)
-    return "".join("--" if n is None else DIGITS[min(n, 4095) // 64] + DIGITS[min(n, 4095) % 64] for n in digits)
+    return widths_row(widths, map(ord, measured))
 
 
 def x_height(path: Path) -> float:

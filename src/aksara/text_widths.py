@@ -1,18 +1,21 @@
 """How wide characters are in running text, where that is not the advance of the glyph that 'cmap' gives them.
 
-Letters of scripts that join, such as Arabic, have up to four forms, of which the isolated one is the widest; marks
-stand on the letter before them.
+Letters of scripts that join, such as Arabic, have up to four forms, of which the isolated one is the widest. Marks
+stand on the letter before them, and in the scripts of India many change it: a consonant without its vowel is a half
+form.
 """
 
 from __future__ import annotations
 
 import unicodedata
 from collections.abc import Mapping
+from functools import cache
 
 from aksara.errors import FontError
 from aksara.font import Font
 from aksara.tables import Gsub, Head, Hmtx
-from aksara.tables.layout.gsub import MultipleSubstitution, SingleSubstitution
+from aksara.tables.layout.gsub import LigatureSubstitution, MultipleSubstitution, SingleSubstitution
+from aksara.text import all_languages, language_frequencies
 from aksara.text.scripts import script_of
 
 #: Of the characters of Arabic text, the share that joins the next letter, and the share that joins the one before, by
@@ -21,6 +24,8 @@ _JOINED_BEFORE, _JOINED_BEHIND = 0.5, 0.8
 _ARABIC = "Arab"
 #: A letter that joins on both sides in every Arabic font.
 _BEH = 0x628
+#: Features by which a letter and a mark become one glyph; shapers apply all of them.
+_JOINING_MARKS = frozenset("abvs akhn blwf blws ccmp cjct haln half liga nukt pres pstf psts rphf vatu".split())
 _Forms = Mapping[int, tuple[int, ...]]
 
 
@@ -28,29 +33,60 @@ def widths_in_text(font: Font, widths: Mapping[int, float]) -> dict[int, float]:
     """These advances, in ems by character, as they are on average in running text; kerning is left out.
 
     A letter that joins is as wide as its forms are, weighed by how often each stands in Arabic text. Without Arabic
-    letters where the font draws their forms in a way that is not known here. Marks have no width.
+    letters where the font draws their forms in a way that is not known here. A mark is as wide as the letters before
+    it grow by it, by the mean over the languages of its script: mostly not at all; what halves letters is negative.
     """
     found = {code: 0.0 if unicodedata.category(chr(code)) == "Mn" else width for code, width in widths.items()}
-    if _BEH not in widths:
-        return found
     try:
-        factors = _factors(font)
+        gsub = font.find(Gsub)
+        found |= _marks(font, gsub, found) if gsub is not None else {}
+        factors = _factors(font, gsub) if gsub is not None and _BEH in widths else {}
     except FontError:
         factors = {}
-    if _BEH not in factors:
+    if _BEH in widths and _BEH not in factors:
         return {code: width for code, width in found.items() if not _is_arabic_letter(code)}
     return {code: width * factors.get(code, 1.0) for code, width in found.items()}
+
+
+def _marks(font: Font, gsub: Gsub, widths: Mapping[int, float]) -> dict[int, float]:
+    """The marks that make one glyph with a letter: by how much text grows by each."""
+    advances, em = font.table(Hmtx).advances.tolist(), font.table(Head).units_per_em
+    codes = {glyph: code for code, glyph in sorted(font.characters.items(), reverse=True)}
+    growth: dict[int, dict[int, float]] = {}
+    for lookup_index in sorted(gsub.lookups_of(_JOINING_MARKS)):
+        for subtable in gsub.lookups[lookup_index].subtables if lookup_index < len(gsub.lookups) else ():
+            for first, rest, ligature in subtable.all() if isinstance(subtable, LigatureSubstitution) else ():
+                letter, mark = codes.get(first, 0), codes.get(rest[0], 0) if len(rest) == 1 else 0
+                is_pair = unicodedata.category(chr(mark))[0] == "M" and unicodedata.category(chr(letter)) == "Lo"
+                if is_pair and max(first, ligature) < len(advances):
+                    growth.setdefault(mark, {}).setdefault(letter, (advances[ligature] - advances[first]) / em)
+    grown: dict[int, float] = {}
+    for mark, by_letter in growth.items():
+        letters = _letters_of(script_of(mark))
+        total = sum(letters.values())
+        if mark in widths and total:
+            # Beside a letter that it does not change it is as wide as by itself.
+            grown[mark] = sum(share * by_letter.get(letter, widths[mark]) for letter, share in letters.items()) / total
+    return grown
+
+
+@cache
+def _letters_of(script: str) -> dict[int, float]:
+    """How often the letters of a script are written, by the mean over its languages."""
+    languages = [language for language in all_languages() if language.script == script]
+    return {
+        code: share
+        for code, share in language_frequencies(languages).items()
+        if unicodedata.category(chr(code)) == "Lo"
+    }
 
 
 def _is_arabic_letter(code: int) -> bool:
     return script_of(code) == _ARABIC and unicodedata.category(chr(code)) == "Lo"
 
 
-def _factors(font: Font) -> dict[int, float]:
+def _factors(font: Font, gsub: Gsub) -> dict[int, float]:
     """By how much each letter that joins is wider in text than by itself."""
-    gsub = font.find(Gsub)
-    if gsub is None:
-        return {}
     advances, em = font.table(Hmtx).advances.tolist(), font.table(Head).units_per_em
     isolated, initial, medial, final = (_forms(gsub, tag) for tag in ("isol", "init", "medi", "fina"))
 

@@ -239,6 +239,21 @@ def test_letters_that_join_are_as_wide_as_in_words(name: str) -> None:
     assert sum(in_text[ord(letter)] for letter in _ARABIC) == pytest.approx(shaped, rel=0.04)
 
 
+def test_marks_change_the_letters_before_them() -> None:
+    """Kannada, held against HarfBuzz: conjuncts and vowel signs are one glyph with their letter."""
+    path = next(path for path in corpus() if path.name == "Lohit-Kannada.ttf")
+    text = "ದೋಣಿ ಪ್ರತಿದಿನ ಬೆಳಿಗ್ಗೆ ಆರು ಗಂಟೆಗೆ ಬಂದರಿನಿಂದ ಹೊರಡುತ್ತದೆ ಮತ್ತು ಮಧ್ಯಾಹ್ನದ ಮೊದಲು ದ್ವೀಪಗಳನ್ನು ತಲುಪುತ್ತದೆ "
+    shaped = ImageFont.truetype(str(path), 1000, layout_engine=ImageFont.Layout.RAQM).getlength(text) / 1000
+    alone = face_metrics(open_font(path)).widths
+    in_text = widths_in_text(open_font(path), alone)
+    # The sign that takes a consonant's vowel away halves it: text is narrower with it than without.
+    assert in_text[0x0CCD] < 0
+    assert sum(alone[ord(letter)] for letter in text) > 1.2 * shaped
+    assert sum(in_text[ord(letter)] for letter in text) == pytest.approx(shaped, rel=0.2)
+    system = find_system_family("Noto Sans Kannada")
+    assert system is not None and system.faces[0].widths[0x0CCD] < 0
+
+
 def test_a_measured_family_of_another_script_is_fitted(aksara: Run, tmp_path: Path) -> None:
     """The Arabic of one system font in the place of another, in Chromium: as wide as the web font, which it is not."""
     aksara("measure", "DejaVu Sans", "--from", "/usr/share/fonts/truetype/dejavu")
@@ -246,7 +261,8 @@ def test_a_measured_family_of_another_script_is_fitted(aksara: Run, tmp_path: Pa
     amiri = next(path for path in corpus() if path.name == "Amiri-Regular.ttf")
     done = aksara("build", amiri, "--for-site", "page.html", "--replaces", "Times New Roman", "--stack", "DejaVu Sans")
     assert done.returncode == 0 and "measured" not in done.stderr, done.stderr
-    (fallback,) = manifest_of(tmp_path / "web-fonts")["families"][0]["fallbacks"]
+    fallback, *parts = manifest_of(tmp_path / "web-fonts")["families"][0]["fallbacks"]
+    assert all(part["unicode_range"] for part in parts)
     lengths = [
         ImageFont.truetype(str(path), 1000, layout_engine=ImageFont.Layout.RAQM).getlength(_ARABIC)
         for path in (amiri, next(path for path in DEJAVU if path.name == "DejaVuSans.ttf"))

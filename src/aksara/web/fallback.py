@@ -220,14 +220,14 @@ def _kinds(
     known = [kind for kind in (_CAPITALS.get(script), _ACCENTED.get(script), _DIGITS, _SIGNS) if kind is not None]
     small = {code: share for code, share in frequencies.items() if not any(code in kind.codes for kind in known)}
     base, own = _ratio(ours, theirs, small)
-    if not base or script not in _CAPITALS:
+    if not base:
         return []
     whole = own + sum(_ratio(ours, theirs, kind.of(frequencies))[1] for kind in known)
     for kind in known:
         ratio, share = _ratio(ours, theirs, kind.of(frequencies))
         # Few in running text; but headings are set in capitals, and tables in digits.
         weight = share / whole if kind in (_SIGNS, _ACCENTED.get(script)) else max(share / whole, _SET_ALONE)
-        if kind is _CAPITALS[script] and share > _MOSTLY_CAPITALS * (own + share):
+        if kind is _CAPITALS.get(script) and share > _MOSTLY_CAPITALS * (own + share):
             kind = replace(kind, apart=_ALONE_APART)  # noqa: PLW2901
         bounded = _bounded(ratio, base, kind)
         if ratio and abs(bounded / base - 1) * weight > _WORTH_A_RULE:

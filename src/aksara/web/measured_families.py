@@ -129,7 +129,7 @@ def _system_family(entry: _MeasuredFamily) -> SystemFamily:
         pairs = [face.widths[at : at + 2] for at in range(0, len(face.widths), 2)]
         if len(face.widths) != 2 * len(codes) or not {*face.widths} <= {*DIGITS, "-"}:
             raise ValueError(f"the widths of {entry.family} {style} do not fit its characters")
-        if any("-" in pair and pair != "--" for pair in pairs):
+        if any(pair[1:] == "-" and pair != "--" for pair in pairs):
             raise ValueError(f"a width of {entry.family} {style} is not a number")
         faces.append(_system_face(style, face.local, codes, face.widths))
     return SystemFamily(entry.family, entry.generic, frozenset(entry.platforms), entry.x_height, tuple(faces))

@@ -20,8 +20,13 @@ Platform = Literal["windows", "macos", "ios", "android", "linux"]
 PLATFORMS: tuple[Platform, ...] = get_args(Platform)
 DIGITS = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz_."
 _UNITS = 2048
-# Two digits → ems; "--" stands for a character that the font lacks.
-_WIDTHS = {a + b: (64 * i + j) / _UNITS for i, a in enumerate(DIGITS) for j, b in enumerate(DIGITS)}
+_MISSING, _NEGATIVE = "--", "-"
+#: Units in a step of negative widths, which marks have that make the letter before them narrower.
+_STEP = 16
+# Two digits → ems, or one behind a minus sign; `_MISSING` stands for a character that the font lacks.
+_WIDTHS = {a + b: (64 * i + j) / _UNITS for i, a in enumerate(DIGITS) for j, b in enumerate(DIGITS)} | {
+    _NEGATIVE + digit: -(index + 1) * _STEP / _UNITS for index, digit in enumerate(DIGITS)
+}
 _MOST_UNITS = len(DIGITS) ** 2 - 1
 
 
@@ -48,7 +53,7 @@ class SystemFace(Struct, frozen=True, dict=True):
     def widths(self) -> Mapping[int, float]:
         """Advances in ems of the characters that the fonts have."""
         pairs = (self.row[index : index + 2] for index in range(0, len(self.row), 2))
-        widths = {code: _WIDTHS[pair] for code, pair in zip(self.codes, pairs, strict=True) if pair != "--"}
+        widths = {code: _WIDTHS[pair] for code, pair in zip(self.codes, pairs, strict=True) if pair != _MISSING}
         for first in ALIKE.keys() & widths.keys():
             widths |= dict.fromkeys(ALIKE[first], widths[first])
         return widths
@@ -80,10 +85,15 @@ def mean_width(widths: Mapping[int, float], frequencies: Mapping[int, float], co
 
 def widths_row(widths: Mapping[int, float], codes: Iterable[int]) -> str:
     """The widths of these characters, in ems, as `SystemFace.row` has them."""
-    units = (round(widths[code] * _UNITS) if code in widths else None for code in codes)
+    return "".join(_digits(round(widths[code] * _UNITS)) if code in widths else _MISSING for code in codes)
+
+
+def _digits(units: int) -> str:
     base = len(DIGITS)
-    numbers = (None if unit is None else min(unit, _MOST_UNITS) for unit in units)
-    return "".join("--" if number is None else DIGITS[number // base] + DIGITS[number % base] for number in numbers)
+    if units <= -_STEP // 2:
+        return _NEGATIVE + DIGITS[min(max(round(-units / _STEP), 1), base) - 1]
+    units = min(max(units, 0), _MOST_UNITS)
+    return DIGITS[units // base] + DIGITS[units % base]
 
 
 def all_system_families(measured: Sequence[SystemFamily] = ()) -> tuple[SystemFamily, ...]:
