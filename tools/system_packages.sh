@@ -6,7 +6,7 @@ set -eu
 wanted="chromium firefox-esr libfribidi0 fontconfig \
 fonts-dejavu-core fonts-liberation fonts-karla fonts-inter-variable fonts-sil-padauk fonts-hosny-amiri \
 fonts-oflb-asana-math fonts-oldstandard fonts-lohit-knda fonts-sil-mingzat fonts-wqy-microhei fonts-unifont \
-fonts-open-sans fonts-taml-tscu fonts-sora fonts-wine $*"
+fonts-open-sans fonts-taml-tscu fonts-sora fonts-urw-base35 fonts-wine $*"
 
 missing=""
 for package in $wanted; do

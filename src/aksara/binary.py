@@ -65,8 +65,8 @@ class Reader:
 
     def u16(self) -> int:
         """An unsigned 16-bit number."""
-        at = self._advance(2, "a 16-bit number")
-        return self.data[at] << 8 | self.data[at + 1]
+        offset = self._advance(2, "a 16-bit number")
+        return self.data[offset] << 8 | self.data[offset + 1]
 
     def i16(self) -> int:
         """A signed 16-bit number."""

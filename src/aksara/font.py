@@ -97,14 +97,14 @@ class Font:
             found = container.read(data)
         shared = Shared()
         fonts = []
-        for number, member in enumerate(found, 1):
+        for index, member in enumerate(found, 1):
             # Of a collection's size, which its fonts share, each has its part.
             tables = sum(map(len, member.tables.values()))
             fonts.append(
                 cls(
                     _with_outlines(member.tables),
                     member.flavour,
-                    path=f"{path}#{number}" if len(found) > 1 else path,
+                    path=f"{path}#{index}" if len(found) > 1 else path,
                     container=member.container,
                     size=len(data) if len(found) == 1 else min(tables, len(data)),
                     metadata=member.metadata,
@@ -287,8 +287,8 @@ def open_font(path: Path | str) -> Font:
 
     Raises `InputError` (or a subclass) if it cannot be read or is no font.
     """
-    file, number = collection_member(Path(path))
-    return open_fonts(SourceFile(file, str(file), None, number))[0]
+    file, member = collection_member(Path(path))
+    return open_fonts(SourceFile(file, str(file), None, member))[0]
 
 
 def open_fonts(file: SourceFile, parsed: ParsedTables | None = None) -> list[Font]:

@@ -230,19 +230,19 @@ def _drawn(
         values = [number(operand) for operand in command.operands]
         axes = list(axes_of(command))
         for size, curved in _pieces(command.operator, len(values)):
-            places: list[tuple[_Number, _Number]] = []
+            points: list[tuple[_Number, _Number]] = []
             for dx, dy in _steps(command.operator, values[:size], axes[:size], zero, curved=curved):
                 x, y = x + dx, y + dy
-                places.append((x, y))
+                points.append((x, y))
             del values[:size], axes[:size]
             if command.operator in _MOVES:
                 if found and found[-1][0] == "M":
                     found.pop()
                 elif found:
                     found.append(("Z", ()))
-                found.append(("M", (places[-1],)))
+                found.append(("M", (points[-1],)))
             else:
-                found.append(("C" if curved else "L", tuple(places)))
+                found.append(("C" if curved else "L", tuple(points)))
     if found and found[-1][0] == "M":
         found.pop()
     if found and found[-1][0] != "Z":
@@ -268,9 +268,9 @@ def _pieces(operator: int, count: int) -> Iterator[tuple[int, bool]]:
         yield from [(6, True)] * (count // 6)
     else:
         whole = count // 4
-        for number in range(whole):
+        for index in range(whole):
             # A number more stands at the start, or at the end, where curves alternate.
-            more = number == (0 if operator in (HHCURVE, VVCURVE) else whole - 1) and count % 4
+            more = index == (0 if operator in (HHCURVE, VVCURVE) else whole - 1) and count % 4
             yield 4 + bool(more), True
 
 

@@ -206,7 +206,7 @@ def _report(font: Font, hint_sizes: dict[tuple[str, ...], int]) -> FontReport:
 
 def _read_report(font: Font, hint_size: int) -> FontReport:
     names = font.find(Name)
-    texts = {label: names.get(number) if names else None for label, number in _SHOWN_NAMES.items()}
+    texts = {label: names.get(name_id) if names else None for label, name_id in _SHOWN_NAMES.items()}
     return FontReport(
         face=identify(font),
         generic=generic_family(font),

@@ -42,11 +42,11 @@ def fonts_of_family(family: str, folders: Sequence[Path]) -> list[Font]:
     wanted = family.casefold()
     found = []
     for path in _font_files(folders):
-        numbers = [number for number, names in enumerate(_names(path)) if wanted in names]
+        numbers = [name_id for name_id, names in enumerate(_names(path)) if wanted in names]
         if numbers:
             with suppress(InputError):
                 fonts = open_fonts(SourceFile(path, printable(str(path))))
-                found += [fonts[number] for number in numbers if number < len(fonts)]
+                found += [fonts[name_id] for name_id in numbers if name_id < len(fonts)]
     return found
 
 
@@ -82,16 +82,16 @@ def _names(path: Path) -> list[set[str]]:
                 file.seek(start + 4)
                 count = min(struct.unpack(">H", file.read(8)[:2])[0], MAX_INSTALLED_TABLES)
                 directory = file.read(16 * count)
-                place = next(
+                offset = next(
                     (
-                        struct.unpack(">II", directory[at + 8 : at + 16])
-                        for at in range(0, len(directory) - 15, 16)
-                        if directory[at : at + 4] == b"name"
+                        struct.unpack(">II", directory[position + 8 : position + 16])
+                        for position in range(0, len(directory) - 15, 16)
+                        if directory[position : position + 4] == b"name"
                     ),
                     (0, 0),
                 )
-                file.seek(place[0])
-                found.append(_families(file.read(min(place[1], MAX_NAMES_SIZE))))
+                file.seek(offset[0])
+                found.append(_families(file.read(min(offset[1], MAX_NAMES_SIZE))))
             return found
     except (OSError, struct.error, ValueError):
         return []
@@ -102,5 +102,5 @@ def _families(data: bytes) -> set[str]:
         table = Font({Name.TAG: data}).table(Name)
     except FontError:
         return set()
-    said = (table.get(number) for number in (TYPOGRAPHIC_FAMILY, FAMILY, FULL_NAME))
+    said = (table.get(name_id) for name_id in (TYPOGRAPHIC_FAMILY, FAMILY, FULL_NAME))
     return {name.casefold() for name in said if name}

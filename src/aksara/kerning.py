@@ -23,9 +23,9 @@ def kerning_of(font: Font, glyphs: Set[int]) -> KerningPairs:
     gpos = font.find(Gpos)
     lookups = sorted(gpos.lookups_of({_KERN})) if gpos is not None else []
     if gpos is not None and lookups:
-        for number in lookups:
-            if number < len(gpos.lookups):
-                _add_lookup(gpos.lookups[number], glyphs, found)
+        for lookup_index in lookups:
+            if lookup_index < len(gpos.lookups):
+                _add_lookup(gpos.lookups[lookup_index], glyphs, found)
     elif (kern := font.find(Kern)) is not None:
         for subtable in kern.subtables:
             for left, right, value in subtable.pairs.tolist():
@@ -87,9 +87,9 @@ def _class_values(subtable: ClassPairs, left: int) -> dict[int, int]:
     if not value_format & _X_ADVANCE:
         return {}
     column = subtable.values[subtable.classes1.get(left, 0), :, (value_format & _BEFORE_ADVANCE).bit_count()]
-    return {number: value for number, value in enumerate(column.tolist()) if value}
+    return {lookup_index: value for lookup_index, value in enumerate(column.tolist()) if value}
 
 
 def _advance(value: tuple[object, ...], value_format: int) -> int:
-    number = value[(value_format & _BEFORE_ADVANCE).bit_count()] if value_format & _X_ADVANCE else 0
-    return number if isinstance(number, int) else 0
+    advance = value[(value_format & _BEFORE_ADVANCE).bit_count()] if value_format & _X_ADVANCE else 0
+    return advance if isinstance(advance, int) else 0

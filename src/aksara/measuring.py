@@ -14,7 +14,7 @@ from aksara.errors import InputError, RequestError
 from aksara.faces import Face, FaceMetrics, face_metrics, generic_family, identify, widths_of
 from aksara.font import Font
 from aksara.installed_fonts import font_folders, fonts_of_family, installed_families, this_platform
-from aksara.instancing import AxisLimit, advances_at_places
+from aksara.instancing import AxisLimit, advances_at_locations
 from aksara.sources import printable
 from aksara.tables import Fvar, Name
 from aksara.tables.name import FULL_NAME, POSTSCRIPT_NAME
@@ -81,8 +81,8 @@ def _metrics(candidate: _Candidate) -> FaceMetrics:
     metrics = face_metrics(candidate.font)
     widths = metrics.widths
     if candidate.weight is not None:
-        place = {"wght": AxisLimit(float(candidate.weight), float(candidate.weight))}
-        (advances,) = advances_at_places(candidate.font, [place])
+        location = {"wght": AxisLimit(float(candidate.weight), float(candidate.weight))}
+        (advances,) = advances_at_locations(candidate.font, [location])
         widths = widths_of(candidate.font, advances)
     return replace(metrics, widths=widths_in_text(candidate.font, widths))
 
@@ -93,7 +93,7 @@ def _local_names(candidate: _Candidate) -> list[str]:
     if names is None:
         return []
     numbers: list[int] = [FULL_NAME, POSTSCRIPT_NAME]
-    said = [names.get(number) for number in numbers]
+    said = [names.get(name_id) for name_id in numbers]
     if candidate.weight is not None:
         fvar = candidate.font.table(Fvar)
         for instance in fvar.instances:

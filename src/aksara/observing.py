@@ -48,17 +48,17 @@ def is_observed() -> bool:
 def note_file(path: Path) -> None:
     """A file is about to be looked at."""
     for observer in _observers.get():
-        place = path.absolute()
-        if place not in observer.files:
-            observer.files[place] = mark_of(place)
+        absolute = path.absolute()
+        if absolute not in observer.files:
+            observer.files[absolute] = mark_of(absolute)
 
 
 def note_folder(path: Path) -> None:
     """The names in a folder are about to be listed."""
     for observer in _observers.get():
-        place = path.absolute()
-        if place not in observer.folders:
-            observer.folders[place] = names_in(place)
+        absolute = path.absolute()
+        if absolute not in observer.folders:
+            observer.folders[absolute] = names_in(absolute)
 
 
 def mark_of(path: Path) -> FileMark:

@@ -6,13 +6,13 @@ from collections.abc import Iterable, Sequence
 from difflib import get_close_matches
 
 
-def count_of(number: int, noun: str, plural: str = "") -> str:
+def count_of(count: int, noun: str, plural: str = "") -> str:
     """A number with its noun.
 
     >>> count_of(1, "page"), count_of(1200, "page"), count_of(2, "family", "families")
     ('1 page', '1,200 pages', '2 families')
     """
-    return f"{number:,} {noun if number == 1 else plural or noun + 's'}"
+    return f"{count:,} {noun if count == 1 else plural or noun + 's'}"
 
 
 def listed(names: Sequence[str], most: int) -> str:

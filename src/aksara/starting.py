@@ -11,9 +11,9 @@ import signal
 from types import FrameType
 
 
-def _end(number: int, _: FrameType | None) -> None:
+def _end(signal_number: int, _: FrameType | None) -> None:
     # Nothing has been done yet, and nothing has to be cleaned up.
-    os._exit(128 + number)
+    os._exit(128 + signal_number)
 
 
 def main() -> None:

@@ -54,14 +54,14 @@ def with_truetype_outlines(font: Font) -> Font:
     with located(file=font.path):
         regions = _regions_of(font)
         drawings = _drawings(font, regions)
-        places = [_rounded(drawing, glyph) for glyph, drawing in enumerate(drawings)]
-        boxes = np.array([_box(place) for place in places], np.int64).reshape(-1, 4)
+        rounded_points = [_rounded(drawing, glyph) for glyph, drawing in enumerate(drawings)]
+        boxes = np.array([_box(rounded) for rounded in rounded_points], np.int64).reshape(-1, 4)
         overlap = font.is_variable
-        glyf = Glyf(_glyphs(drawings, places, boxes, overlap=overlap))
+        glyf = Glyf(_glyphs(drawings, rounded_points, boxes, overlap=overlap))
         loca = glyf.loca()
-        changed: list[Table] = [glyf, loca, *_metrics(font, drawings, places, boxes, long=loca.long)]
+        changed: list[Table] = [glyf, loca, *_metrics(font, drawings, rounded_points, boxes, long=loca.long)]
         if font.is_variable:
-            changed.append(_variations(font, drawings, places, regions))
+            changed.append(_variations(font, drawings, rounded_points, regions))
         if "vmtx" in font and "VORG" in font:
             changed.append(_vertical(font, boxes))
         tables = {table.TAG: table.compile() for table in changed}
@@ -157,14 +157,14 @@ def _rounded(drawing: _Drawing, glyph: int) -> Ints:
     return places
 
 
-def _box(places: Ints) -> tuple[int, int, int, int]:
-    if not len(places):
+def _box(coordinates: Ints) -> tuple[int, int, int, int]:
+    if not len(coordinates):
         return 0, 0, 0, 0
-    (x0, y0), (x1, y1) = places.min(0).tolist(), places.max(0).tolist()
+    (x0, y0), (x1, y1) = coordinates.min(0).tolist(), coordinates.max(0).tolist()
     return x0, y0, x1, y1
 
 
-def _glyphs(drawings: Sequence[_Drawing], places: Sequence[Ints], boxes: Ints, *, overlap: bool) -> list[bytes]:
+def _glyphs(drawings: Sequence[_Drawing], rounded: Sequence[Ints], boxes: Ints, *, overlap: bool) -> list[bytes]:
     simple = [glyph for glyph, drawing in enumerate(drawings) if drawing.contours]
     found = [b""] * len(drawings)
     if not simple:
@@ -179,7 +179,7 @@ def _glyphs(drawings: Sequence[_Drawing], places: Sequence[Ints], boxes: Ints, *
         np.full(len(simple), overlap),
         [b""] * len(simple),
     )
-    points = points_of(shape, np.concatenate([places[glyph] for glyph in simple]))
+    points = points_of(shape, np.concatenate([rounded[glyph] for glyph in simple]))
     for glyph, data in zip(simple, encode_simple(replace(points, overlap=shape.overlap), boxes[simple]), strict=True):
         found[glyph] = data
     return found
@@ -189,10 +189,10 @@ def _glyphs(drawings: Sequence[_Drawing], places: Sequence[Ints], boxes: Ints, *
 
 
 def _metrics(
-    font: Font, drawings: Sequence[_Drawing], places: Sequence[Ints], boxes: Ints, *, long: bool
+    font: Font, drawings: Sequence[_Drawing], rounded_points: Sequence[Ints], boxes: Ints, *, long: bool
 ) -> list[Table]:
     """What says how large glyphs are, and where they begin."""
-    filled = np.array([bool(len(place)) for place in places])
+    filled = np.array([bool(len(rounded)) for rounded in rounded_points])
     advances = font.table(Hmtx).advances.astype(np.int64)
     bearings = np.where(filled, boxes[:, 0], 0)
     head, hhea = font.table(Head), font.table(Hhea)
@@ -204,7 +204,7 @@ def _metrics(
         hhea = replace(hhea, min_left_side_bearing=x0, x_max_extent=x1,
                        min_right_side_bearing=int((advances[filled] - outer[:, 2]).min()))  # fmt: skip
     hmtx = Hmtx(font.table(Hmtx).advances, bearings.astype(np.int16))
-    counts = [len(place) for place in places]
+    counts = [len(rounded) for rounded in rounded_points]
     limits = (
         max(counts, default=0),
         max((len(drawing.contours) for drawing in drawings), default=0),
@@ -233,23 +233,23 @@ def _vertical(font: Font, boxes: Ints) -> Table:
 
 
 def _variations(
-    font: Font, drawings: Sequence[_Drawing], places: Sequence[Ints], regions: Sequence[Sequence[Region]]
+    font: Font, drawings: Sequence[_Drawing], rounded: Sequence[Ints], regions: Sequence[Sequence[Region]]
 ) -> Gvar:
     """How the points move, and where glyphs end."""
     axes = len(font.table(Fvar).axes)
     advances = _advance_deltas(font, len(drawings))
     listed = []
     for glyph, drawing in enumerate(drawings):
-        count = len(places[glyph]) + PHANTOM_POINTS
+        count = len(rounded[glyph]) + PHANTOM_POINTS
         deltas: dict[Region, Ints] = {}
-        for number, region in enumerate(regions[drawing.data] if len(places[glyph]) else ()):
+        for index, region in enumerate(regions[drawing.data] if len(rounded[glyph]) else ()):
             moved = np.zeros((count, 2), np.int64)
-            moved[:-PHANTOM_POINTS] = np.rint(drawing.coordinates[:, :, 1 + number])
+            moved[:-PHANTOM_POINTS] = np.rint(drawing.coordinates[:, :, 1 + index])
             deltas[region] = moved
         for region, by in advances.items():
             if by[glyph]:
                 deltas.setdefault(region, np.zeros((count, 2), np.int64))[END, 0] += by[glyph]
-        outline = Outline(places[glyph], np.array(drawing.contours, np.int64))
+        outline = Outline(rounded[glyph], np.array(drawing.contours, np.int64))
         varying = tuple(TupleVariation(region, None, moved) for region, moved in deltas.items() if moved.any())
         listed.append(GlyphVariations(outline, varying))
     return Gvar.of(axes, sparse_variations(listed))
@@ -265,5 +265,5 @@ def _advance_deltas(font: Font, count: int) -> Mapping[Region, Ints]:
     return (
         {}
         if rows is None
-        else {region: np.rint(rows[:, number]).astype(np.int64) for number, region in enumerate(store.regions)}
+        else {region: np.rint(rows[:, index]).astype(np.int64) for index, region in enumerate(store.regions)}
     )

@@ -67,16 +67,16 @@ def thin_out(folder: Path, most_files: int, most_bytes: int | None = None) -> No
     """Remove the files in a folder of the cache, and in its folders, that were used longest ago, until the rest is
     within the limits. What cannot be removed stays."""
     found = []
-    for place, _, names in os.walk(folder):
+    for directory, _, names in os.walk(folder):
         for name in names:
             with suppress(OSError):
-                path = Path(place) / name
+                path = Path(directory) / name
                 status = path.stat()
                 found.append((status.st_mtime_ns, status.st_size, path))
     found.sort(key=lambda entry: entry[0], reverse=True)
     size = 0
-    for number, (_, bytes_of, path) in enumerate(found):
+    for index, (_, bytes_of, path) in enumerate(found):
         size += bytes_of
-        if number >= most_files or (most_bytes is not None and size > most_bytes):
+        if index >= most_files or (most_bytes is not None and size > most_bytes):
             with suppress(OSError):
                 path.unlink()

@@ -15,7 +15,7 @@ from playwright.sync_api import Browser
 
 from aksara.errors import FontError, RequestError, UnsupportedFont
 from aksara.font import Font, open_font
-from aksara.instancing import AxisLimit, Limits, advances_at_places, narrow
+from aksara.instancing import AxisLimit, Limits, advances_at_locations, narrow
 from aksara.instancing.limits import AxisChange
 from aksara.instancing.rebasing import Rebasing
 from aksara.subsetting import FeatureChoice, SubsetOptions, subset
@@ -503,7 +503,7 @@ def test_without_hvar_advances_are_where_the_phantom_points_say() -> None:
         assert np.array_equal(found, expected)
         assert not np.array_equal(found, whole.table(Hmtx).advances)
     places = [{"wght": AxisLimit(weight, weight)} for weight in (300, 640)]
-    for mine, theirs in zip(advances_at_places(font, places), advances_at_places(whole, places), strict=True):
+    for mine, theirs in zip(advances_at_locations(font, places), advances_at_locations(whole, places), strict=True):
         assert np.array_equal(mine, theirs)
 
 

@@ -38,7 +38,9 @@ def weigh_first_views(site: CheckedSite) -> Iterator[MeasuredView]:
         own = site.exchange_of(page)
         if own is None or own.problem:
             continue
-        sheets = [each for address in page.sheets if address != page.address and (each := exchanges.get(address))]
+        sheets = [
+            exchange for address in page.sheets if address != page.address and (exchange := exchanges.get(address))
+        ]
         fonts = [file.exchange for file in site.fetched_by(page) if file.exchange is not None]
         steps = [[own], sheets, fonts]
         yield MeasuredView(

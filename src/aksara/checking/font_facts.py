@@ -128,7 +128,7 @@ def _damage(font: Font) -> str:
 def _overlapping(data: bytes) -> str:
     """Tables of a plain font that lie over one another, which no browser takes (OpenType 1.9.1, "Table directory")."""
     count = int.from_bytes(data[4:6], "big")
-    records = (data[at : at + 16] for at in range(12, 12 + 16 * count, 16))
+    records = (data[position : position + 16] for position in range(12, 12 + 16 * count, 16))
     spans = sorted((int.from_bytes(record[8:12], "big"), int.from_bytes(record[12:16], "big")) for record in records)
     end = 12 + 16 * count
     for start, size in spans:

@@ -54,13 +54,13 @@ def _changes(one: str, other: str, most: int) -> int:
         return most + 1
     before: list[int] = []
     row = list(range(len(other) + 1))
-    for number, letter in enumerate(one, 1):
-        above, last, row = before, row, [number]
+    for index, letter in enumerate(one, 1):
+        above, last, row = before, row, [index]
         before = last
-        for place, target in enumerate(other, 1):
-            cost = min(last[place] + 1, row[-1] + 1, last[place - 1] + (letter != target))
-            if number > 1 and place > 1 and letter == other[place - 2] and one[number - 2] == target:
-                cost = min(cost, above[place - 2] + 1)
+        for column, target in enumerate(other, 1):
+            cost = min(last[column] + 1, row[-1] + 1, last[column - 1] + (letter != target))
+            if index > 1 and column > 1 and letter == other[column - 2] and one[index - 2] == target:
+                cost = min(cost, above[column - 2] + 1)
             row.append(cost)
         if min(row) > most:
             return most + 1

@@ -166,9 +166,9 @@ def _status(arguments: list[str] | None) -> int:
     except (MemoryError, RecursionError) as error:
         _tell(f"an input is too large or too deeply nested ({type(error).__name__}); give other fonts")
         return AksaraError.exit_status
-    if (number := unanswered_stop()) is not None:
+    if (signal_number := unanswered_stop()) is not None:
         _tell(f"stopped; {written_so_far()}")
-        return 128 + number
+        return 128 + signal_number
     return status if isinstance(status, int) else 0
 
 

@@ -93,8 +93,8 @@ def _what_to_publish(done: Done) -> Text:
 def report_next_steps(screen: Screen, done: Done) -> None:
     """What is left to do, in its order."""
     screen.print(Text("Next", style="bold"))
-    for number, (first, *more) in enumerate(_steps(done, all_of_them=screen.verbose), 1):
-        screen.print(f"  {number}. {first}", *(Text(f"       {line}", style="cyan") for line in more))
+    for step, (first, *more) in enumerate(_steps(done, all_of_them=screen.verbose), 1):
+        screen.print(f"  {step}. {first}", *(Text(f"       {line}", style="cyan") for line in more))
 
 
 def _steps(done: Done, *, all_of_them: bool) -> Iterator[tuple[str, ...]]:

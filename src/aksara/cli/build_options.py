@@ -112,7 +112,7 @@ def _by_axis(given: Sequence[tuple[str, AxisLimit]]) -> dict[str, AxisLimit]:
     """The limit of each axis. Raises `RequestError` for an axis that has two: only one would count."""
     limits = dict(given)
     if len(limits) < len(given):
-        tag = next(tag for number, (tag, _) in enumerate(given) if tag in dict(given[:number]))
+        tag = next(tag for index, (tag, _) in enumerate(given) if tag in dict(given[:index]))
         problem = f"{tag} is given twice; for a range write 400..700, for several static fonts --variable pin"
         raise RequestError(f"{problem} and --use for each", parameter="FamilyRequest.axes")
     return limits

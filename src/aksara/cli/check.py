@@ -220,9 +220,9 @@ def _findings(found: Sequence[Finding]) -> Iterator[Line]:
         alike.setdefault(replace(finding, place=Place("")), []).append(str(finding.place))
     for finding, places in alike.items():
         level = finding.level.capitalize()
-        for number, place in enumerate(places[:_SHOWN_PLACES]):
-            mark = (level, _STYLES[finding.level]) if number == 0 else (" " * len(level), "")
-            more = len(places) - _SHOWN_PLACES if number == _SHOWN_PLACES - 1 else 0
+        for index, place in enumerate(places[:_SHOWN_PLACES]):
+            mark = (level, _STYLES[finding.level]) if index == 0 else (" " * len(level), "")
+            more = len(places) - _SHOWN_PLACES if index == _SHOWN_PLACES - 1 else 0
             yield Line((mark, (f" {place}", "bold"), (f" and {more} more" if more > 0 else "", "")), always=True)
         for text in (
             finding.problem,

@@ -37,7 +37,7 @@ def command(ctx: click.Context, folder: Path, port: int, opens: bool, as_json: b
     """
     screen = Screen.of(ctx)
     shown = _proofs(folder, screen)
-    servers = [_server(entry, port if number == 0 else 0) for number, entry in enumerate(shown)]
+    servers = [_server(entry, port if index == 0 else 0) for index, entry in enumerate(shown)]
     addresses = [server.address for server in servers]
     if as_json:
         screen.json(
@@ -90,9 +90,9 @@ def _proofs(folder: Path, screen: Screen) -> list[_Shown]:
         if not shown:
             raise RequestError(f'{PROJECT_NAME} makes no proof: remove proof = "none" from it, and try again')
         return shown
-    for place in (folder, folder / _DEFAULT_FOLDER):
-        if is_file(place / PROOF_NAME) and is_own_output(place):
-            return [_Shown(place / PROOF_NAME, _fonts_in(place))]
+    for candidate in (folder, folder / _DEFAULT_FOLDER):
+        if is_file(candidate / PROOF_NAME) and is_own_output(candidate):
+            return [_Shown(candidate / PROOF_NAME, _fonts_in(candidate))]
     raise RequestError(
         f"{printable(str(folder))}: neither {PROJECT_NAME} nor a {PROOF_NAME} of ours is here; run `aksara build` first"
     )

@@ -229,7 +229,7 @@ def _report_faces(screen: Screen, uses: Sequence[FaceUse], local: Collection[str
     totals: dict[tuple[str, ...], int] = {}
     for use in uses:
         totals[use.face.families] = totals.get(use.face.families, 0) + use.count
-    order = {families: place for place, families in enumerate(sorted(totals, key=lambda families: -totals[families]))}
+    order = {families: index for index, families in enumerate(sorted(totals, key=lambda families: -totals[families]))}
     ordered = sorted(uses, key=lambda use: order[use.face.families])
     for families, group in groupby(ordered, key=lambda use: use.face.families):
         table.add_row(Text(_stack(families, local, 1 if screen.is_narrow else 3), style="bold cyan"))

@@ -83,9 +83,9 @@ class Screen:
         left out where there is no room for all, the last first."""
         table = _FittingTable()
         for heading in headings:
-            number = heading.startswith(">")
+            is_number = heading.startswith(">")
             name = heading.lstrip(">?")
-            table.add_column(name, justify="right" if number else "left", overflow="fold", no_wrap=number)
+            table.add_column(name, justify="right" if is_number else "left", overflow="fold", no_wrap=is_number)
             if "?" in heading.removesuffix(name):
                 table.optional.append(table.columns[-1])
         return table

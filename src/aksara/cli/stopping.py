@@ -17,9 +17,9 @@ _SIGNALS = tuple(getattr(signal, name) for name in ("SIGINT", "SIGTERM", "SIGHUP
 class Stopped(KeyboardInterrupt):
     """A signal has asked the program to end."""
 
-    def __init__(self, number: int) -> None:
+    def __init__(self, signal_number: int) -> None:
         super().__init__()
-        self.number = number
+        self.number = signal_number
 
 
 class _Stops:
@@ -34,13 +34,13 @@ class _Stops:
         self.waiting: int | None = None
         self.unanswered: int | None = None
 
-    def handle(self, number: int, _: FrameType | None) -> None:
-        self.unanswered = number
+    def handle(self, signal_number: int, _: FrameType | None) -> None:
+        self.unanswered = signal_number
         # Whoever asks twice means it.
         if self.held and self.waiting is None:
-            self.waiting = number
+            self.waiting = signal_number
         else:
-            raise Stopped(number)
+            raise Stopped(signal_number)
 
 
 _stops = _Stops()
@@ -78,17 +78,17 @@ def stoppable() -> Iterator[None]:
     _written.clear()
     _stops.unanswered = None
     try:
-        for number in _SIGNALS:
+        for signal_number in _SIGNALS:
             # What was ignored from the start, as by nohup, stays so.
-            if signal.getsignal(number) is not signal.SIG_IGN:
-                before[number] = signal.signal(number, _stops.handle)
+            if signal.getsignal(signal_number) is not signal.SIG_IGN:
+                before[signal_number] = signal.signal(signal_number, _stops.handle)
     except ValueError:  # not in the main thread, which alone gets signals
         pass
     try:
         yield
     finally:
-        for number, handler in before.items():
-            signal.signal(number, handler)
+        for signal_number, handler in before.items():
+            signal.signal(signal_number, handler)
 
 
 @contextmanager

@@ -35,7 +35,7 @@ def escaped_json(text: str, encoding: str) -> str:
 
 def _json_escape(character: str) -> str:
     units = character.encode("utf-16-be", "surrogatepass")
-    return "".join(f"\\u{units[at]:02x}{units[at + 1]:02x}" for at in range(0, len(units), 2))
+    return "".join(f"\\u{units[start]:02x}{units[start + 1]:02x}" for start in range(0, len(units), 2))
 
 
 class Stream(io.TextIOBase):

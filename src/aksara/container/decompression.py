@@ -76,12 +76,12 @@ def unbrotli(data: bytes, size: int) -> bytes:
 
     What lies behind the end of the stream counts for nothing, as in browsers: some tools count the padding in.
     """
-    pieces = [data[at : at + _PIECE] for at in range(0, len(data), _PIECE)]
+    pieces = [data[start : start + _PIECE] for start in range(0, len(data), _PIECE)]
     result, refused = _streamed(pieces, size)
     if refused is not None:
         # The library refuses a piece that holds more than the rest of the stream: it gets this one byte by byte.
         last = pieces[refused]
-        result, refused = _streamed([*pieces[:refused], *(last[at : at + 1] for at in range(len(last)))], size)
+        result, refused = _streamed([*pieces[:refused], *(last[start : start + 1] for start in range(len(last)))], size)
     if refused is not None:
         raise FontError("its brotli data cannot be decompressed")
     if result is None:
@@ -95,7 +95,7 @@ def _streamed(pieces: Sequence[bytes], size: int) -> tuple[bytes | None, int | N
     decompressor = brotli.Decompressor()
     parts: list[bytes] = []
     have = 0
-    for number, piece in enumerate(pieces):
+    for index, piece in enumerate(pieces):
         try:
             part = decompressor.process(piece, output_buffer_limit=1 << 20)
             while part and have <= size:
@@ -103,7 +103,7 @@ def _streamed(pieces: Sequence[bytes], size: int) -> tuple[bytes | None, int | N
                 have += len(part)
                 part = decompressor.process(b"", output_buffer_limit=1 << 20)
         except brotli.error:
-            return None, number
+            return None, index
         if have > size or decompressor.is_finished():
             break
     return b"".join(parts) if have == size and decompressor.is_finished() else None, None

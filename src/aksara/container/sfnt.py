@@ -94,10 +94,10 @@ def read(data: bytes, start: int = 0, shared: dict[tuple[int, int], bytes] | Non
             continue  # Browsers take the first of two entries with one tag.
         total += record.length
         check_size(total, len(data))
-        place = record.offset, record.length
-        if place not in known:
-            known[place] = data[record.offset : end]
-        tables[record.tag] = known[place]
+        extent = record.offset, record.length
+        if extent not in known:
+            known[extent] = data[record.offset : end]
+        tables[record.tag] = known[extent]
     return flavour, tables
 
 

@@ -54,7 +54,7 @@ class FaceFacts(Struct, frozen=True, kw_only=True):
 
     def name(self, *numbers: int) -> str:
         """The first of these names that there is, or ''."""
-        return next((self.names[number] for number in numbers if number in self.names), "")
+        return next((self.names[name_id] for name_id in numbers if name_id in self.names), "")
 
 
 _NAMES = (
@@ -66,14 +66,14 @@ _NAMES = (
 def facts_of(font: Font) -> FaceFacts:
     """Read what the font says. Tables that are missing say nothing."""
     name, os2, post, fvar = font.find(Name), font.find(OS2), font.find(Post), font.find(Fvar)
-    found = {number: name.get(number) for number in _NAMES} if name is not None else {}
+    found = {name_id: name.get(name_id) for name_id in _NAMES} if name is not None else {}
     stat = _stat(font) if fvar is None else None
     selection = os2.fs_selection if os2 is not None else 0
     mac_style = font.table(Head).mac_style
     return FaceFacts(
         path=font.path,
         # Names wiped to a dot or less are none.
-        names={number: text for number, text in found.items() if text and any(c.isalnum() for c in text)},
+        names={name_id: text for name_id, text in found.items() if text and any(c.isalnum() for c in text)},
         weight_class=os2.weight_class if os2 is not None else None,
         width_class=os2.width_class if os2 is not None else None,
         bold=bool(selection & BOLD or mac_style & MAC_BOLD),
@@ -165,13 +165,13 @@ def _behind_hyphen(name: str) -> StyleName:
 def collect_evidence(facts: FaceFacts, reading: NameReading) -> tuple[Evidence, ...]:
     """The pieces of evidence, one by one, for people who want to judge for themselves."""
     found = [
-        Evidence("family", label, facts.names[number])
-        for number, label in (
+        Evidence("family", label, facts.names[name_id])
+        for name_id, label in (
             (TYPOGRAPHIC_FAMILY, "typographic family name"),
             (WWS_FAMILY, "WWS family name"),
             (FAMILY, "family name"),
         )
-        if number in facts.names
+        if name_id in facts.names
     ]
     if facts.weight_class is not None:
         found.append(Evidence("weight", "OS/2", str(facts.weight_class)))

@@ -68,7 +68,7 @@ def _names(font: Font) -> str:
     table = font.find(Name)
     if table is None:
         return ""
-    return " ".join(table.get(number) or "" for number in (FAMILY, TYPOGRAPHIC_FAMILY, FULL_NAME)).lower()
+    return " ".join(table.get(name_id) or "" for name_id in (FAMILY, TYPOGRAPHIC_FAMILY, FULL_NAME)).lower()
 
 
 def _by_name(font: Font) -> Generic | None:

@@ -103,9 +103,9 @@ def _style(facts: FaceFacts, names: NameReading) -> Noted[Style]:
 
 def _width(facts: FaceFacts, names: NameReading) -> Noted[float]:
     said = names.style.width
-    number = facts.width_class or 0
-    known = 1 <= number <= 9
-    stored = _WIDTHS[number - 1] if known else 100.0
+    width_class = facts.width_class or 0
+    known = 1 <= width_class <= 9
+    stored = _WIDTHS[width_class - 1] if known else 100.0
     if said is None:
         if facts.width_class is not None and not known:
             text = f"the font says width class {facts.width_class}; only 1 to 9 exist; using normal width"

@@ -34,7 +34,7 @@ _MAX_SHOWN = 2_000
 def web_metadata(font: Font, licence: WebLicence) -> bytes:
     """The XML document from what the font's names say and the user has stated; b"" if that is nothing."""
     table = font.find(Name)
-    names = {number: table.get(number) or "" for number in _USED} if table is not None else {}
+    names = {name_id: table.get(name_id) or "" for name_id in _USED} if table is not None else {}
     root = ElementTree.Element("metadata", version="1.0")
 
     def add(tag: str, **attributes: str) -> ElementTree.Element:

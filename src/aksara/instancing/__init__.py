@@ -5,6 +5,6 @@ With all axes at one value the font is static.
 """
 
 from aksara.instancing.limits import AxisLimit, Limits, check_limits
-from aksara.instancing.narrowing import advances_at_places, narrow
+from aksara.instancing.narrowing import advances_at_locations, narrow
 
-__all__ = ["AxisLimit", "Limits", "advances_at_places", "check_limits", "narrow"]
+__all__ = ["AxisLimit", "Limits", "advances_at_locations", "check_limits", "narrow"]

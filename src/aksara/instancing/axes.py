@@ -24,15 +24,15 @@ _RANGE = 3
 def new_axes(font: Font, changes: Sequence[AxisChange]) -> list[Table]:
     """'fvar', 'avar' and 'STAT' with the axes that remain, and the instances and names within them."""
     fvar, avar, stat = font.table(Fvar), font.find(Avar), font.find(Stat)
-    left = [number for number, change in enumerate(changes) if not change.is_pinned]
+    left = [index for index, change in enumerate(changes) if not change.is_pinned]
     instances = tuple(
-        replace(instance, coordinates=tuple(instance.coordinates[number] for number in left))
+        replace(instance, coordinates=tuple(instance.coordinates[index] for index in left))
         for instance in fvar.instances
         if _is_within(instance, changes)
     )
-    tables: list[Table] = [Fvar(tuple(changes[number].after for number in left), instances)]
+    tables: list[Table] = [Fvar(tuple(changes[index].after for index in left), instances)]
     if avar is not None:
-        tables.append(Avar(tuple(_new_segments(avar, number, changes[number]) for number in left)))
+        tables.append(Avar(tuple(_new_segments(avar, index, changes[index]) for index in left)))
     if stat is not None:
         tables.append(_new_stat(stat, changes))
     return tables
@@ -45,11 +45,11 @@ def _is_within(instance: NamedInstance, changes: Sequence[AxisChange]) -> bool:
     )
 
 
-def _new_segments(avar: Avar, number: int, change: AxisChange) -> Segments:
+def _new_segments(avar: Avar, axis_index: int, change: AxisChange) -> Segments:
     """The same stretching, from the new axis to the new coordinates."""
-    if change.is_whole or not avar.segments[number]:
-        return avar.segments[number]
-    bends = {denormalised(change.before, coordinate) for coordinate, _ in avar.segments[number]} | {
+    if change.is_whole or not avar.segments[axis_index]:
+        return avar.segments[axis_index]
+    bends = {denormalised(change.before, coordinate) for coordinate, _ in avar.segments[axis_index]} | {
         change.before.default
     }
     after = change.after
@@ -57,7 +57,7 @@ def _new_segments(avar: Avar, number: int, change: AxisChange) -> Segments:
     pairs = dict(STRAIGHT)
     for value in inside:
         before = round(normalised(after, value))
-        target = round(change.renormalised(avar.mapped(number, normalised(change.before, value))))
+        target = round(change.renormalised(avar.mapped(axis_index, normalised(change.before, value))))
         if before not in pairs:
             pairs[before] = target
     found = tuple(sorted(pairs.items()))
@@ -96,8 +96,8 @@ def new_control_values(font: Font, rebasing: Rebasing) -> tuple[dict[str, bytes]
     data = np.clip(values + steps, -0x8000, 0x7FFF).astype(">i2").tobytes()
     deltas = rounded(old.T @ rebased.to_regions, moved - steps, rebased.overlaps)
     variations = []
-    for number, region in enumerate(rebased.regions):
-        named = np.flatnonzero(deltas[:, number])
+    for index, region in enumerate(rebased.regions):
+        named = np.flatnonzero(deltas[:, index])
         if len(named):
-            variations.append(TupleVariation(region, named, deltas[named, number : number + 1]))
+            variations.append(TupleVariation(region, named, deltas[named, index : index + 1]))
     return {_CONTROL_VALUES: data}, [Cvar(tuple(variations))] if variations else []

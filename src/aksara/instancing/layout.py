@@ -66,14 +66,14 @@ def with_conditions(table: T, changes: Sequence[AxisChange]) -> T:
         if not conditions:
             break
     if kept and not kept[0].conditions:
-        features = [kept[0].features.get(number, feature) for number, feature in enumerate(table.features)]
+        features = [kept[0].features.get(index, feature) for index, feature in enumerate(table.features)]
         return replace(table, features=features, variations=[])
     return replace(table, variations=kept)
 
 
 def _conditions(variation: FeatureVariation, changes: Sequence[AxisChange]) -> tuple[AxisCondition, ...] | None:
     """What must still hold; None if it never does."""
-    new_axes = [number for number, change in enumerate(changes) if not change.is_pinned]
+    new_axes = [index for index, change in enumerate(changes) if not change.is_pinned]
     found = []
     for condition in variation.conditions:
         # A condition of another format, or on an axis that does not exist, never holds for renderers.

@@ -111,16 +111,16 @@ def axis_changes(font: Font, limits: Limits) -> tuple[AxisChange, ...]:
             file=font.path,
         )
 
-    def change(number: int, before: VariationAxis) -> AxisChange:
+    def change(index: int, before: VariationAxis) -> AxisChange:
         after = _limited(before, limits.get(before.tag))
 
         def stretched(value: int) -> float:
             coordinate = normalised(before, value)
-            return avar.mapped(number, coordinate) if avar is not None else coordinate
+            return avar.mapped(index, coordinate) if avar is not None else coordinate
 
         return AxisChange(before, after, *map(stretched, (after.minimum, after.default, after.maximum)))
 
-    return tuple(change(number, axis) for number, axis in enumerate(fvar.axes))
+    return tuple(change(index, axis) for index, axis in enumerate(fvar.axes))
 
 
 def _limited(axis: VariationAxis, limit: AxisLimit | None) -> VariationAxis:

@@ -52,27 +52,27 @@ def new_horizontal_metrics(font: Font, rebasing: Rebasing, outlines: NewOutlines
     return [*tables, *variations]
 
 
-def advances_at(font: Font, places: Sequence[Rebasing]) -> list[NDArray[np.uint16]]:
+def advances_at(font: Font, locations: Sequence[Rebasing]) -> list[NDArray[np.uint16]]:
     """The advance widths of all glyphs at the new default of each place, in font units, and nothing else of it."""
     hmtx, hvar, gvar = font.table(Hmtx), font.find(Hvar), font.find(Gvar)
     count = len(hmtx.advances)
     if hvar is not None:
-        moved = [_to_default(hvar, 0, count, rebasing) for rebasing in places]
+        moved = [_to_default(hvar, 0, count, rebasing) for rebasing in locations]
     elif gvar is not None and Glyf.TAG in font:
-        moved = _ends_moved(gvar, font.table(Glyf), count, places)
+        moved = _ends_moved(gvar, font.table(Glyf), count, locations)
     else:
-        return [hmtx.advances] * len(places)
+        return [hmtx.advances] * len(locations)
     return [_stepped_advances(hmtx.advances, ends) for ends in moved]
 
 
-def _ends_moved(gvar: Gvar, glyf: Glyf, count: int, places: Sequence[Rebasing]) -> list[Floats]:
+def _ends_moved(gvar: Gvar, glyf: Glyf, count: int, locations: Sequence[Rebasing]) -> list[Floats]:
     """How far the end of each glyph moves from its start."""
-    found = [np.zeros(count) for _ in places]
+    found = [np.zeros(count) for _ in locations]
     for glyph, variations in enumerate(gvar.of_glyphs(glyf, range(min(count, len(glyf.glyphs))))):
         regions = tuple(variation.region for variation in variations.variations)
         size = variations.outline.point_count
         ends = np.array([variation.over(size)[[START, END], 0] for variation in variations.variations]).reshape(-1, 2)
-        for moved, rebasing in zip(found, places, strict=True):
+        for moved, rebasing in zip(found, locations, strict=True):
             moved[glyph] = (ends[:, 1] - ends[:, 0]) @ rebasing.of(regions).to_default
     return found
 
@@ -123,16 +123,16 @@ def _new_metrics(
     return new, [_new_variations(variations, count, rebasing)] if variations is not None and rebasing.axis_count else []
 
 
-def _to_default(variations: MetricsVariations, number: int, count: int, rebasing: Rebasing) -> Floats:
+def _to_default(variations: MetricsVariations, map_index: int, count: int, rebasing: Rebasing) -> Floats:
     """How much that metric of each glyph changes at the new default."""
-    rows = variations.rows(number, range(count))
+    rows = variations.rows(map_index, range(count))
     if rows is None:
         return np.zeros(count)
     return np.asarray(rows @ rebasing.of(variations.store.regions).to_default, np.float64)
 
 
 def _new_variations(variations: MetricsVariations, count: int, rebasing: Rebasing) -> MetricsVariations:
-    old = [variations.rows(number, range(count)) for number in range(variations.MAPS)]
+    old = [variations.rows(index, range(count)) for index in range(variations.MAPS)]
     store, found = rebased_store(variations.store, [rows for rows in old if rows is not None], rebasing)
     new = iter(found)
     return variations.of_rows(store, [next(new) if rows is not None else None for rows in old])

@@ -31,24 +31,24 @@ _BOLD_WEIGHT = 700
 
 def new_identity(font: Font, tables: Sequence[Table], changes: Sequence[AxisChange]) -> list[Table]:
     """'OS/2', 'head' and 'post', in `tables` or as they were, and 'name', as they are true at the new default."""
-    places = {change.after.tag: change.after.default / _FIXED for change in changes}
+    locations = {change.after.tag: change.after.default / _FIXED for change in changes}
     moved = {change.after.tag for change in changes if change.after.default != change.before.default}
     if not moved:
         return []
     found = {table.TAG: table for table in tables}
     head, os2, post = (found.get(table.TAG) or font.find(table) for table in (Head, OS2, Post))
     assert isinstance(head, Head)
-    leaning = _leaning(places) if moved & {"slnt", "ital"} else None
+    leaning = _leaning(locations) if moved & {"slnt", "ital"} else None
     changed: list[Table] = []
     mac_style = head.mac_style
     if isinstance(os2, OS2):
-        os2 = _new_os2(os2, places, moved, leaning)
+        os2 = _new_os2(os2, locations, moved, leaning)
         changed.append(os2)
         mac_style = mac_style & ~(MAC_BOLD | MAC_ITALIC)
         mac_style |= MAC_BOLD * bool(os2.fs_selection & BOLD) | MAC_ITALIC * bool(os2.fs_selection & ITALIC)
     changed.append(replace(head, mac_style=mac_style))
     if isinstance(post, Post) and "slnt" in moved:
-        angle = round(places["slnt"] * _FIXED)
+        angle = round(locations["slnt"] * _FIXED)
         changed.append(replace(post, header=replace(post.header, italic_angle=angle)))
     name, fvar = font.find(Name), font.table(Fvar)
     label = _instance_name(fvar, name, changes)
@@ -57,22 +57,22 @@ def new_identity(font: Font, tables: Sequence[Table], changes: Sequence[AxisChan
     return changed
 
 
-def _leaning(places: Mapping[str, float]) -> bool:
+def _leaning(locations: Mapping[str, float]) -> bool:
     # 'slnt' is negative where glyphs lean to the right.
-    return places.get("slnt", 0) != 0 or places.get("ital", 0) >= 0.5
+    return locations.get("slnt", 0) != 0 or locations.get("ital", 0) >= 0.5
 
 
-def _new_os2(os2: OS2, places: Mapping[str, float], moved: set[str], leaning: bool | None) -> OS2:
+def _new_os2(os2: OS2, locations: Mapping[str, float], moved: set[str], leaning: bool | None) -> OS2:
     selection = os2.fs_selection
     if leaning is not None:
         selection &= ~(ITALIC | OBLIQUE)
-        selection |= ITALIC * leaning | OBLIQUE * (leaning and "ital" not in places and os2.version >= 4)
+        selection |= ITALIC * leaning | OBLIQUE * (leaning and "ital" not in locations and os2.version >= 4)
     if "wght" in moved:
-        weight = min(max(round(places["wght"]), 1), 1000)
+        weight = min(max(round(locations["wght"]), 1), 1000)
         os2 = replace(os2, weight_class=weight)
         selection = selection | BOLD if weight == _BOLD_WEIGHT else selection & ~BOLD
     if "wdth" in moved:
-        nearest = min(_WIDTHS, key=lambda width: abs(width - places["wdth"]))
+        nearest = min(_WIDTHS, key=lambda width: abs(width - locations["wdth"]))
         os2 = replace(os2, width_class=_WIDTHS.index(nearest) + 1)
     plain = not selection & (ITALIC | BOLD)
     selection = selection | REGULAR if plain and os2.weight_class == 400 else selection & ~REGULAR
@@ -81,8 +81,8 @@ def _new_os2(os2: OS2, places: Mapping[str, float], moved: set[str], leaning: bo
 
 def _instance_name(fvar: Fvar, name: Name | None, changes: Sequence[AxisChange]) -> str | None:
     """What the font itself calls the new default."""
-    place = tuple(change.after.default for change in changes)
-    ids = (instance.name_id for instance in fvar.instances if instance.coordinates == place)
+    location = tuple(change.after.default for change in changes)
+    ids = (instance.name_id for instance in fvar.instances if instance.coordinates == location)
     return next((text for name_id in ids if name is not None and (text := name.get(name_id))), None)
 
 

@@ -24,9 +24,9 @@ from aksara.tables import Avar, Cff2, Cvar, Fvar, Glyf, Gvar, Hmtx, Hvar, Mvar, 
 _OF_VARIATIONS = tuple(table.TAG for table in (Fvar, Avar, Gvar, Cvar, Hvar, Vvar, Mvar, Stat, Cff2))
 
 
-def advances_at_places(font: Font, places: Sequence[Limits]) -> list[NDArray[np.uint16]]:
+def advances_at_locations(font: Font, locations: Sequence[Limits]) -> list[NDArray[np.uint16]]:
     """The advance widths of all glyphs (in font units) at places where each named axis has one value."""
-    return advances_at(font, [Rebasing(axis_changes(font, limits)) for limits in places])
+    return advances_at(font, [Rebasing(axis_changes(font, limits)) for limits in locations])
 
 
 def narrow(font: Font, limits: Limits, glyphs: Set[int] | None = None) -> Font:

@@ -55,8 +55,8 @@ def new_outlines(font: Font, rebasing: Rebasing, kept: Set[int] | None = None) -
     """
     glyf, gvar = font.table(Glyf), font.find(Gvar)
     if kept is not None:
-        glyf = Glyf([glyph if number in kept else b"" for number, glyph in enumerate(glyf.glyphs)])
-        varied = [data if number in kept else b"" for number, data in enumerate(gvar.glyphs)] if gvar else []
+        glyf = Glyf([glyph if index in kept else b"" for index, glyph in enumerate(glyf.glyphs)])
+        varied = [data if index in kept else b"" for index, data in enumerate(gvar.glyphs)] if gvar else []
         gvar = replace(gvar, glyphs=varied) if gvar is not None else None
     count = len(glyf.glyphs)
     if gvar is None:
@@ -125,24 +125,26 @@ def _new_variations(glyphs: Sequence[_Glyph]) -> list[list[TupleVariation]]:
     """The variations of each glyph: region by region, so that each makes up for what those before it left over."""
     found: list[list[TupleVariation]] = [[] for _ in glyphs]
     most = max((len(glyph.rebased.regions) for glyph in glyphs), default=0)
-    for number in range(most):
-        members = [n for n, glyph in enumerate(glyphs) if number < len(glyph.rebased.regions)]
-        for n, variation in zip(members, _region(number, [glyphs[n] for n in members]), strict=True):
+    for index in range(most):
+        members = [n for n, glyph in enumerate(glyphs) if index < len(glyph.rebased.regions)]
+        for n, variation in zip(members, _region(index, [glyphs[n] for n in members]), strict=True):
             if variation is not None:
                 found[n].append(variation)
     return found
 
 
-def _region(number: int, glyphs: Sequence[_Glyph]) -> list[TupleVariation | None]:
+def _region(region_index: int, glyphs: Sequence[_Glyph]) -> list[TupleVariation | None]:
     """The variation of each glyph in the region of that number; None where nothing moves."""
-    wanted = [wanted_at(number, glyph.deltas, glyph.stored, glyph.rest, glyph.rebased.overlaps) for glyph in glyphs]
+    wanted = [
+        wanted_at(region_index, glyph.deltas, glyph.stored, glyph.rest, glyph.rebased.overlaps) for glyph in glyphs
+    ]
     goal = np.concatenate(wanted)
     whole = np.rint(goal).astype(np.int64)
     chosen = with_fewest_points([glyph.outline for glyph in glyphs], [1] * len(glyphs), whole, goal, _TOLERANCE)
     result: list[TupleVariation | None] = []
     for glyph, (points, deltas) in zip(glyphs, chosen, strict=True):
-        glyph.stored[..., number] = _as_drawn(glyph.outline, points, deltas)
-        region: Region = glyph.rebased.regions[number]
+        glyph.stored[..., region_index] = _as_drawn(glyph.outline, points, deltas)
+        region: Region = glyph.rebased.regions[region_index]
         result.append(TupleVariation(region, points, deltas) if deltas.any() else None)
     return result
 

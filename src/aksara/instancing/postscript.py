@@ -48,7 +48,7 @@ def new_postscript_outlines(
     Glyphs that are not `kept` become empty.
     """
     cff2 = font.table(Cff2)
-    regions = [_regions(cff2.store, number) for number in range(len(cff2.region_counts()))]
+    regions = [_regions(cff2.store, index) for index in range(len(cff2.region_counts()))]
     rebased = [rebasing.of(region) for region in regions]
     runner, counts = cff2.runner(), cff2.region_counts()
     programs: list[Program] = []
@@ -65,19 +65,19 @@ def new_postscript_outlines(
     if not rebasing.axis_count:
         return [_static(font, cff2, programs, dicts, advances)]
     charstrings = [
-        write_program(program, cff2.variation_data_of(number))
-        for program, number in zip(programs, cff2.font_dict_of, strict=True)
+        write_program(program, cff2.variation_data_of(index))
+        for program, index in zip(programs, cff2.font_dict_of, strict=True)
     ]
     store = _new_store(rebased, rebasing.axis_count) if cff2.store is not None else None
     return [replace(cff2, charstrings=charstrings, font_dicts=dicts, subroutines=[], store=store)]
 
 
-def _regions(store: ItemVariationStore | None, number: int) -> tuple[Region, ...]:
-    data = store.data[number] if store is not None else None
+def _regions(store: ItemVariationStore | None, data_index: int) -> tuple[Region, ...]:
+    data = store.data[data_index] if store is not None else None
     if store is None or data is None:
         return ()
     if any(region >= len(store.regions) for region in data.regions):
-        raise FontError(f"item variation data {number} name a region that does not exist", table=Cff2.TAG)
+        raise FontError(f"item variation data {data_index} name a region that does not exist", table=Cff2.TAG)
     return tuple(store.regions[region] for region in data.regions)
 
 
@@ -98,9 +98,9 @@ def _moved_operands(operands: Sequence[Operand], axes: NDArray[np.int64], change
     """Steps along each axis: their sums are rounded, not they themselves, so that nothing adds up."""
     values = np.array([operand.value for operand in operands], np.float64)
     deltas = np.zeros((len(operands), len(change.to_default) if change is not None else 0))
-    for number, operand in enumerate(operands):
+    for index, operand in enumerate(operands):
         if operand.deltas:
-            deltas[number] = operand.deltas
+            deltas[index] = operand.deltas
     steps, new_deltas = np.zeros(len(operands), np.int64), np.zeros((len(operands), 0), np.int64)
     if change is not None:
         values = values + deltas @ change.to_default
@@ -121,8 +121,8 @@ def _moved_operands(operands: Sequence[Operand], axes: NDArray[np.int64], change
 
 def _new_private(private: Dict, rebased: Sequence[Rebased]) -> Dict:
     """The Private DICT with its numbers from the new default on."""
-    number = private.get(VARIATION_DATA, (0,))[0]
-    change = rebased[number] if isinstance(number, int) and number < len(rebased) else None
+    data_index = private.get(VARIATION_DATA, (0,))[0]
+    change = rebased[data_index] if isinstance(data_index, int) and data_index < len(rebased) else None
     return {operator: _new_numbers(operator, operands, change) for operator, operands in private.items()}
 
 
@@ -161,9 +161,9 @@ def _packed_decimal(data: bytes) -> float:
 
 def _new_store(rebased: Sequence[Rebased], axis_count: int) -> ItemVariationStore:
     regions = list(dict.fromkeys(region for group in rebased for region in group.regions))
-    place = {region: number for number, region in enumerate(regions)}
+    index = {region: position for position, region in enumerate(regions)}
     data = [
-        ItemVariationData(tuple(place[region] for region in group.regions), np.zeros((0, len(group.regions)), np.int32))
+        ItemVariationData(tuple(index[region] for region in group.regions), np.zeros((0, len(group.regions)), np.int32))
         for group in rebased
     ]
     return ItemVariationStore(axis_count, tuple(regions), tuple(data))

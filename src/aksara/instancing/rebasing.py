@@ -55,14 +55,14 @@ class Rebasing:
         default = (EVERYWHERE,) * self.axis_count
         sums = [self._sum(region) for region in regions]
         new = sorted({region for found in sums for region in found if region != default}, key=_breadth)
-        place = {region: number for number, region in enumerate(new)}
+        index = {region: position for position, region in enumerate(new)}
         to_default, to_regions = np.zeros(len(regions)), np.zeros((len(regions), len(new)))
         for row, found in enumerate(sums):
             for region, share in found.items():
                 if region == default:
                     to_default[row] = share
                 else:
-                    to_regions[row, place[region]] = share
+                    to_regions[row, index[region]] = share
         peaks = [[axis.peak for axis in region] for region in new]
         overlaps = np.array([[scalar(region, peak) for region in new] for peak in peaks]).reshape(len(new), len(new))
         return Rebased(tuple(new), to_default, to_regions, overlaps)
@@ -120,10 +120,10 @@ def _tents_on_side(axis: AxisRegion, change: AxisChange, base: float, end: float
     places |= {0: 0.0, round(change.renormalised(end)): axis.scalar(end) - base}
     listed = sorted(places.items(), key=lambda item: abs(item[0]))
     parts: list[_Part] = []
-    for number, (peak, value) in enumerate(listed):
+    for index, (peak, value) in enumerate(listed):
         if peak and value:
-            inner = listed[number - 1][0]
-            outer = listed[number + 1][0] if number + 1 < len(listed) else peak
+            inner = listed[index - 1][0]
+            outer = listed[index + 1][0] if index + 1 < len(listed) else peak
             parts.append((AxisRegion(min(inner, outer), peak, max(inner, outer)), value))
     return parts
 
@@ -134,8 +134,8 @@ def rounded(deltas: Floats, rest: Floats, overlaps: Floats) -> Ints:
     `rest` (any) is what rounding the default left over. What one region leaves over, the next makes up for.
     """
     stored = np.zeros(deltas.shape, np.int64)
-    for number in range(deltas.shape[-1]):
-        stored[..., number] = np.rint(wanted_at(number, deltas, stored, rest, overlaps))
+    for index in range(deltas.shape[-1]):
+        stored[..., index] = np.rint(wanted_at(index, deltas, stored, rest, overlaps))
     return stored
 
 

@@ -44,9 +44,9 @@ class Block(Writer):
 
     def all16(self, targets: Sequence[Block | None]) -> Self:
         """As many Offset16s, without a count before them."""
-        at = self.reserve(2 * len(targets))
-        positions = range(at, at + 2 * len(targets), 2)
-        self.links += [Link(at, 2, to) for at, to in zip(positions, targets, strict=True) if to is not None]
+        offset = self.reserve(2 * len(targets))
+        positions = range(offset, offset + 2 * len(targets), 2)
+        self.links += [Link(offset, 2, to) for offset, to in zip(positions, targets, strict=True) if to is not None]
         return self
 
     def link16(self, position: int, target: Block | None) -> None:

@@ -46,8 +46,12 @@ class OffsetReader(Reader):
     def u16s(self, count: int) -> tuple[int, ...]:
         """The next unsigned 16-bit numbers."""
         self.work.left -= 1 + count // NUMBERS  # `Work.spend_numbers`, without the calls
-        at = self._advance(2 * count, "numbers")
-        return _UNPACK_U16[count](self.data, at) if count < _COMMON else struct.unpack_from(f">{count}H", self.data, at)
+        offset = self._advance(2 * count, "numbers")
+        return (
+            _UNPACK_U16[count](self.data, offset)
+            if count < _COMMON
+            else struct.unpack_from(f">{count}H", self.data, offset)
+        )
 
     def i16s(self, count: int) -> tuple[int, ...]:
         """The next signed 16-bit numbers."""

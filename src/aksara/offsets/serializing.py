@@ -40,7 +40,7 @@ class Sharing:
 
     def _shared_with_targets(self, block: Block) -> Block:
         links = [Link(position, size, self.shared(target)) for position, size, target in block.links]
-        places = [place for position, size, target in links for place in (position, size, id(target))]
+        places = [part for position, size, target in links for part in (position, size, id(target))]
         key = (bytes(block.data), *places)
         found = self._known.get(key)
         if found is None:
@@ -119,14 +119,14 @@ def _ordered(
             pointing[target] += 1
     count = len(blocks)
     # A weight and a number as one number; blocks without a weight are as heavy as the roots.
-    ranks = [weight(block) * count + number for number, block in enumerate(blocks)] if weight else range(count)
-    ready = [number for number, pointers in enumerate(pointing) if not pointers]
+    ranks = [weight(block) * count + index for index, block in enumerate(blocks)] if weight else range(count)
+    ready = [index for index, pointers in enumerate(pointing) if not pointers]
     heapq.heapify(ready)
     order: list[Block] = []
     while ready:
-        number = heapq.heappop(ready) % count
-        order.append(blocks[number])
-        for target in targets[number]:
+        index = heapq.heappop(ready) % count
+        order.append(blocks[index])
+        for target in targets[index]:
             pointing[target] -= 1
             if not pointing[target]:
                 heapq.heappush(ready, ranks[target])
@@ -138,7 +138,7 @@ _Targets = Sequence[Sequence[int]]
 
 
 def _targets(blocks: Sequence[Block]) -> _Targets:
-    inside = {id(block): number for number, block in enumerate(blocks)}
+    inside = {id(block): index for index, block in enumerate(blocks)}
     return [
         [inside[id(target)] for _, _, target in block.links if id(target) in inside] if block.links else ()
         for block in blocks
@@ -162,13 +162,13 @@ def _fitted(space: Sequence[Block]) -> list[Block]:
     raise OffsetOverflow
 
 
-def _starts(blocks: Sequence[Block], at: int) -> tuple[dict[int, int], int]:
-    """Where each block starts, by its identity, the first at `at`; and where the last ends."""
+def _starts(blocks: Sequence[Block], offset: int) -> tuple[dict[int, int], int]:
+    """Where each block starts, by its identity, the first at `offset`; and where the last ends."""
     starts = {}
     for block in blocks:
-        starts[id(block)] = at
-        at += len(block.data)
-    return starts, at
+        starts[id(block)] = offset
+        offset += len(block.data)
+    return starts, offset
 
 
 def _laid_out(spaces: Sequence[Sequence[Block]]) -> bytes:

@@ -25,10 +25,10 @@ def cost_leaders(family: FamilyPlan, recipes: Recipes) -> list[int]:
     same is kept."""
     first: dict[object, int] = {}
     leaders = []
-    for number, face in enumerate(family.faces):
-        recipe = recipes.of_part(face, family.parts(number)[0])
+    for index, face in enumerate(family.faces):
+        recipe = recipes.of_part(face, family.parts(index)[0])
         same = _features(face.font), recipe.characters, recipe.features
-        leaders.append(first.setdefault(same, number))
+        leaders.append(first.setdefault(same, index))
     return leaders
 
 

@@ -189,9 +189,10 @@ class _Steps:
 def _file_count(plan: BuildPlan) -> int:
     """How many font files will be made, with those of the other ways, whose size alone is wanted."""
     written = sum(
-        (len(family.parts(place)) + is_compared(family)) * len(plan.request.formats_for(variable=face.face.is_variable))
+        (len(family.parts(face_index)) + is_compared(family))
+        * len(plan.request.formats_for(variable=face.face.is_variable))
         for family in plan.families
-        for place, face in enumerate(family.faces)
+        for face_index, face in enumerate(family.faces)
     )
     others = sum(len(family.other_way.faces) for family in plan.families if family.other_way is not None)
     return written + others + sum(len(trials(family)) for family in plan.families)
@@ -204,9 +205,9 @@ def _make_elsewhere(plan: BuildPlan, recipes: Recipes, executor: Executor) -> No
     for family in plan.families:
         leaders = cost_leaders(family, recipes)
         wanted = [
-            (face.font, recipes.of_part(face, part), costs_of(index, leading=leaders[place] == place))
-            for place, face in enumerate(family.faces)
-            for index, part in enumerate(family.parts(place))
+            (face.font, recipes.of_part(face, part), costs_of(index, leading=leaders[face_index] == face_index))
+            for face_index, face in enumerate(family.faces)
+            for index, part in enumerate(family.parts(face_index))
         ]
         if is_made_uncut(family):
             wanted += [(face.font, recipes.of(face), "all") for face in family.faces]
@@ -223,10 +224,10 @@ def _make_all(plan: BuildPlan, recipes: Recipes, steps: _Steps) -> list[list[Fon
     """The files of every face, in the order of the plan; of each of its slices, in their order."""
     leaders = [cost_leaders(family, recipes) for family in plan.families]
     parts = [
-        (face, part, costs_of(index, leading=of_family[place] == place))
+        (face, part, costs_of(index, leading=of_family[face_index] == face_index))
         for family, of_family in zip(plan.families, leaders, strict=True)
-        for place, face in enumerate(family.faces)
-        for index, part in enumerate(family.parts(place))
+        for face_index, face in enumerate(family.faces)
+        for index, part in enumerate(family.parts(face_index))
     ]
 
     def make(task: tuple[FacePlan, FacePart, Costs]) -> FontFiles:
@@ -234,12 +235,12 @@ def _make_all(plan: BuildPlan, recipes: Recipes, steps: _Steps) -> list[list[Fon
         return recipes.store.files(face.font, recipes.of_part(face, part), lambda _: steps(face), costs=costs)
 
     for family in plan.families:
-        for place, face in enumerate(family.faces):
-            face.font.expect_work(len(family.parts(place)) + is_compared(family))
+        for face_index, face in enumerate(family.faces):
+            face.font.expect_work(len(family.parts(face_index)) + is_compared(family))
     made = iter(in_threads(plan.request.jobs, make, parts))
     found: list[list[FontFiles]] = []
     for family, of_family in zip(plan.families, leaders, strict=True):
-        faces = [list(islice(made, len(family.parts(place)))) for place in range(len(family.faces))]
+        faces = [list(islice(made, len(family.parts(face_index)))) for face_index in range(len(family.faces))]
         found += with_costs_of_leaders(faces, of_family)
     return found
 
@@ -262,13 +263,13 @@ def _web_families(plan: BuildPlan, made: Sequence[Sequence[FontFiles]]) -> tuple
             faces=tuple(
                 web_face(
                     face,
-                    list(zip(family.parts(place), next(results), strict=True)),
+                    list(zip(family.parts(face_index), next(results), strict=True)),
                     plan.request,
                     known=family.known,
                     selected_languages=languages,
                     shares=shares,
                 )
-                for place, face in enumerate(family.faces)
+                for face_index, face in enumerate(family.faces)
             ),
             stack=family.stack,
             generic=family.generic,

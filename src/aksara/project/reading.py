@@ -109,10 +109,10 @@ class _Project(CheckedFile):
         made = [self._request(path, one, families, licence) for path, one in outputs]
         seen: set[Path] = set()
         for (path, _), request in zip(outputs, made, strict=True):
-            places = {resolved(place.parent) / place.name for place, _ in request.places}
-            if places & seen:
+            paths = {resolved(place.parent) / place.name for place, _ in request.places}
+            if paths & seen:
                 raise self.problem(path, "two outputs go to the same folder or style sheet; give another")
-            seen |= places
+            seen |= paths
         manifests = tuple(request.manifest_file for request in made)
         return [replace(request, project=self.path, outputs=manifests) for request in made]
 
@@ -202,7 +202,7 @@ class _Project(CheckedFile):
         """Where each parameter that a build may complain of is written."""
         tables: list[tuple[str, KeyPath, int | None]] = [("output", output, None), ("licence", ("licence",), None)]
         tables += [("site", site, None)]
-        tables += [("family", ("family", index), number) for number, index in enumerate(chosen)]
+        tables += [("family", ("family", index), position) for position, index in enumerate(chosen)]
         return {
             (key.parameter, family): self.location(where, key.name)
             for table, path, family in tables
@@ -250,9 +250,9 @@ class _Project(CheckedFile):
     def _family(self, index: int, table: dict[str, Any]) -> FamilyRequest:
         path: KeyPath = ("family", index)
         overrides = []
-        for number, one in enumerate(table.get("face", [])):
-            with self.at(*path, "face", number):
-                overrides.append(self._override(path, number, one))
+        for position, one in enumerate(table.get("face", [])):
+            with self.at(*path, "face", position):
+                overrides.append(self._override(path, position, one))
         with self.at(*path, "uses"):
             uses = tuple(map(parse_desired_face, listed_of(table.get("uses", []))))
         with self.at(*path):
@@ -275,10 +275,10 @@ class _Project(CheckedFile):
                 colour_format=table.get("colour-format", "auto"),
             )
 
-    def _override(self, path: KeyPath, number: int, table: dict[str, Any]) -> FaceOverride:
+    def _override(self, path: KeyPath, index: int, table: dict[str, Any]) -> FaceOverride:
         weight = table.get("weight")
         if isinstance(weight, list) and not (len(weight) == 2 and all(isinstance(bound, int) for bound in weight)):
-            raise self.problem((*path, "face", number, "weight"), "a range of weights is as [100, 900]")
+            raise self.problem((*path, "face", index, "weight"), "a range of weights is as [100, 900]")
         # Who says the weight means that style, too: the font's own word is what is wrong.
         style = table.get("style", "normal" if weight is not None else None)
         weights = (weight[0], weight[1]) if isinstance(weight, list) else weight

@@ -43,7 +43,7 @@ def proof_page(proofs: Sequence[FamilyProof], version: str, fonts: str = "fonts"
     is_whole = sum(len(part.files[0].data) for face in faces for part in face.slices) <= MOST_INSIDE
     names = [proof.web.name for proof in proofs]
     # Several faces may come from one font.
-    numbers = {id(face): number for number, face in enumerate(faces)}.__getitem__
+    numbers = {id(face): index for index, face in enumerate(faces)}.__getitem__
     environment = page_templates("aksara.proof")
     environment.filters.update(
         _FILTERS,
@@ -103,11 +103,11 @@ def _fits(proof: FamilyProof, numbers: Callable[[int], int]) -> list[_Fit]:
     found: dict[str, list[_Line]] = {}
     on: dict[str, str] = {}
     for web, measure, heading in parts:
-        place = next(place for place, face in enumerate(family.faces) if face is web)
-        if place >= len(proof.widths):
+        face_index = next(face_index for face_index, face in enumerate(family.faces) if face is web)
+        if face_index >= len(proof.widths):
             continue
-        text = texts_for(web, proof.texts.get(place, ()), proof.languages)[0][1]
-        for fitting in fitted(web, proof.widths[place], text, family.fallbacks, measure, proof.measured):
+        text = texts_for(web, proof.texts.get(face_index, ()), proof.languages)[0][1]
+        for fitting in fitted(web, proof.widths[face_index], text, family.fallbacks, measure, proof.measured):
             on[fitting.family] = fitting.on
             found.setdefault(fitting.family, []).extend(
                 _line(line, web, numbers(id(web)), heading=heading) for line in fitting.lines[: 1 if heading else None]
@@ -124,12 +124,12 @@ def _fits(proof: FamilyProof, numbers: Callable[[int], int]) -> list[_Fit]:
     ]
 
 
-def _line(line: FittedLine, web: WebFace, number: int, *, heading: bool) -> _Line:
+def _line(line: FittedLine, web: WebFace, face_index: int, *, heading: bool) -> _Line:
     return _Line(
         text=line.text,
         difference=line.difference,
         fits=line.fits,
-        number=number,
+        number=face_index,
         weight=web.face.weight,
         style=style_value(web.face),
         heading=heading,
@@ -142,8 +142,8 @@ def _face_for_text(family: WebFamily) -> WebFace:
     return next(web for web in family.faces if web.face is face)
 
 
-def _texts(proof: FamilyProof, place: int) -> list[tuple[str, str]]:
-    return texts_for(proof.web.faces[place], proof.texts.get(place, ()), proof.languages)
+def _texts(proof: FamilyProof, face_index: int) -> list[tuple[str, str]]:
+    return texts_for(proof.web.faces[face_index], proof.texts.get(face_index, ()), proof.languages)
 
 
 def _colour_sample(family: WebFamily, web: WebFace) -> str:
@@ -187,10 +187,10 @@ def _omitted(family: WebFamily) -> list[tuple[str, str, int, int]]:
     return [(tag, *rest) for tag, rest in sorted(found.items())]
 
 
-def _name_style(web: WebFace, number: int) -> str:
+def _name_style(web: WebFace, face_index: int) -> str:
     """How the name of a face is set: in itself, or, if it lacks a letter of it, in a system font like it."""
     if can_set(web, web.face.label):
-        return f"font-family: proof-{number}"
+        return f"font-family: proof-{face_index}"
     return f"font-family: system-ui; font-weight: {web.face.weight}; font-style: {style_value(web.face)}"
 
 

@@ -104,7 +104,7 @@ def slice_names(family: WebFamily) -> Sequence[str]:
 
 def hues_of(count: int) -> list[int]:
     """Angles on the colour wheel, neighbours far from each other."""
-    return [number * 137 % 360 for number in range(count)]
+    return [index * 137 % 360 for index in range(count)]
 
 
 def shown_as(code: int) -> str:

@@ -67,8 +67,8 @@ def faked_words(asked: AskedFace) -> str:
 def sample_of(proof: FamilyProof, asked: AskedFace) -> str:
     """A line in the words of the site."""
     web = face_of(proof, asked)
-    place = next(place for place, face in enumerate(proof.web.faces) if face is web)
-    return opening(texts_for(web, proof.texts.get(place, ()), proof.languages)[0][1])
+    face_index = next(face_index for face_index, face in enumerate(proof.web.faces) if face is web)
+    return opening(texts_for(web, proof.texts.get(face_index, ()), proof.languages)[0][1])
 
 
 def verdict(proof: FamilyProof) -> str:

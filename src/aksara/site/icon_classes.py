@@ -46,10 +46,10 @@ def _character(content: Sequence[Token]) -> int | None:
 
 def _classes(prelude: Sequence[Token]) -> Iterator[str]:
     """The classes that stand right before `::before` or `::after`."""
-    for at, token in enumerate(prelude):
-        if token.type == "ident" and at and _is(prelude[at - 1], ".") and ICON_NAME.fullmatch(token.value):
-            rest = [other for other in prelude[at + 1 : at + 4] if not _is(other, ":")]
-            behind = rest[0] if rest and _is(prelude[at + 1], ":") else None
+    for index, token in enumerate(prelude):
+        if token.type == "ident" and index and _is(prelude[index - 1], ".") and ICON_NAME.fullmatch(token.value):
+            rest = [other for other in prelude[index + 1 : index + 4] if not _is(other, ":")]
+            behind = rest[0] if rest and _is(prelude[index + 1], ":") else None
             if behind is not None and behind.type == "ident" and behind.lower_value in ("before", "after"):
                 yield token.value
 

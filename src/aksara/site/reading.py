@@ -190,16 +190,16 @@ def _look_at(sheets: SheetsUsed, files: SheetFiles) -> None:
 def _in_browser(found: FoundFiles, request: SiteRequest, on_page: Callable[[int, int], None]) -> list[PageUse]:
     """The pages as a browser shows them; of running sites those that links lead to."""
     files = [task.path for task in found.tasks if not task.template]
-    places: list[Path | str] = [*files]
+    addresses: list[Path | str] = [*files]
     for address in request.addresses:
         with Fetcher(check_address(address)) as fetcher:
-            places += [page.address for page in crawl(address, fetcher, request.limits) if not page.problem] or [
+            addresses += [page.address for page in crawl(address, fetcher, request.limits) if not page.problem] or [
                 address
             ]
     read = []
-    for page, place in zip(read_in_browser(places), places, strict=True):
-        read.append(_quotable(page, place, request) if isinstance(place, Path) else page)
-        on_page(len(read), len(places))
+    for page, source in zip(read_in_browser(addresses), addresses, strict=True):
+        read.append(_quotable(page, source, request) if isinstance(source, Path) else page)
+        on_page(len(read), len(addresses))
     return read
 
 
@@ -207,8 +207,8 @@ def _read_address(address: str, request: SiteRequest, exchanges: Exchanges | Non
     """The pages of a running site."""
     with Fetcher(check_address(address), exchanges=exchanges) as fetcher:
         reader = SiteReader(FetchedSheets(fetcher), printed=request.printed)
-        for number, page in enumerate(crawl(address, fetcher, request.limits)):
-            if page.problem and not number:
+        for index, page in enumerate(crawl(address, fetcher, request.limits)):
+            if page.problem and not index:
                 raise InputError(f"{page.address}: {page.problem}" + _ADVICE * (";" not in page.problem))
             if page.problem:
                 yield PageUse(page.address, (), problems=(page.problem,))
@@ -295,7 +295,7 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
     faces = list(_face_uses(name, reading, shown))
     if reading.inner:
         faces = list(merge_faces([*faces, *(use for inner in reading.inner for use in _face_uses(name, inner, shown))]))
-    problems = [(f"{shown(place)}: " if place else "") + problem for place, problem in reading.problems]
+    problems = [(f"{shown(source)}: " if source else "") + problem for source, problem in reading.problems]
     return PageUse(
         name,
         tuple(faces),

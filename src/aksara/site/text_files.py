@@ -63,8 +63,8 @@ def _unescaped(text: str) -> str:
     def character(match: re.Match[str]) -> str:
         code = match[1] or match[2] or match[3]
         if code:
-            number = int(code, 16)
-            return chr(number) if number <= 0x10FFFF and not 0xD800 <= number <= 0xDFFF else ""
+            code_point = int(code, 16)
+            return chr(code_point) if code_point <= 0x10FFFF and not 0xD800 <= code_point <= 0xDFFF else ""
         return {"n": "\n", "t": "\t", "r": "\n"}.get(match[4], match[4])
 
     return _ESCAPE.sub(character, text)

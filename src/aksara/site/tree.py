@@ -134,8 +134,8 @@ class Document(Struct, dict=True):
     def line_of(self, element: Element) -> int:
         """The line of the source in which its start tag stands, as far as it can be told; 0 for none."""
         starts = re.finditer(rf"<{re.escape(element.tag)}(?=[\s/>])", self._blanked, re.IGNORECASE)
-        for number, start in enumerate(starts):
-            if number == element.place:
+        for index, start in enumerate(starts):
+            if index == element.place:
                 return self.source.count("\n", 0, start.start()) + 1
         return 0
 
@@ -180,10 +180,10 @@ class _Builder:
             language = tag
         elif parent is not None and parent.tag in ("foreignObject", "desc", "title", "annotation-xml"):
             language = ""
-        place = self._places.get(tag, 0)
-        self._places[tag] = place + 1
+        index = self._places.get(tag, 0)
+        self._places[tag] = index + 1
         self._count += 1
-        made = Element(tag, attributes, parent, place, language)
+        made = Element(tag, attributes, parent, index, language)
         made.id = attributes.get("id", "")
         made.classes = tuple(attributes["class"].split()) if "class" in attributes else ()
         if self._caseless:

@@ -47,7 +47,7 @@ class Cost(Struct, frozen=True):
 
 def cost_of(slices: Sequence[frozenset[int]], views: Sequence[View], size_of: Sizes) -> Cost:
     """The cost of cutting that way."""
-    part_of = {code: number for number, codes in enumerate(slices) for code in codes}
+    part_of = {code: index for index, codes in enumerate(slices) for code in codes}
     chances = -np.expm1(chance_logarithms(views, part_of, len(slices)))
     sizes = np.array([size_of.of_file + size_of.of(codes) for codes in slices])
     weights = np.array([view.weight for view in views])
@@ -69,13 +69,13 @@ def cheapest(
 ) -> list[frozenset[int]]:
     """The groups joined into slices: as many as are cheapest, or `count`, if there are as many groups."""
     views = _thinned(views, len(groups))
-    part_of = {code: number for number, codes in enumerate(groups) for code in codes}
+    part_of = {code: position for position, codes in enumerate(groups) for code in codes}
     logarithms = chance_logarithms(views, part_of, len(groups))
     sizes = np.array([size_of.of(codes) for codes in groups])
     weights = np.array([view.weight for view in views])
     exact = np.array([view.exact for view in views], dtype=bool)
     bins = _bins(groups, kinds, logarithms, sizes, weights, exact, _BINS if count is None else max(_BINS, 2 * count))
-    binned = [frozenset[int]().union(*(groups[number] for number in numbers)) for numbers in bins]
+    binned = [frozenset[int]().union(*(groups[position] for position in numbers)) for numbers in bins]
     joined = _joined(
         np.stack([logarithms[:, numbers].sum(axis=1) for numbers in bins], axis=1),
         np.array([sum(size_of.of_character.get(code, 0.0) for code in codes) for codes in binned]),
@@ -84,7 +84,7 @@ def cheapest(
         REQUEST_BYTES + size_of.of_file,
         count,
     )
-    return [frozenset().union(*(binned[place] for place in places)) for places in joined]
+    return [frozenset().union(*(binned[index] for index in indices)) for indices in joined]
 
 
 def _shared_parts(binned: Sequence[frozenset[int]], size_of: Sizes) -> tuple[Floats, Floats]:
@@ -125,20 +125,20 @@ def _bins(
     tiers = np.floor(np.log(np.maximum(means, 1e-9)) / np.log(np.where(rare, _ALIKE_RARE, _ALIKE))).astype(int)
     pages = [np.packbits(column).tobytes() for column in (chances[exact] > 0.5).T]
     # Characters that hardly any page shows stand by their code points: their ranges are shorter.
-    places = {number: (kinds(group), -int(tiers[number]), pages[number]) for number, group in enumerate(groups)}
+    places = {index: (kinds(group), -int(tiers[index]), pages[index]) for index, group in enumerate(groups)}
     order = sorted(places, key=lambda n: (*places[n], 0 if rare[n] else -round(float(means[n]), 9), min(groups[n])))
     least = 0.0
     while True:
         bins: list[list[int]] = []
-        for number in order:
+        for index in order:
             last = bins[-1] if bins else []
             # What no page shows may be parted anywhere; what pages show alike is not.
-            alike = bool(last) and places[last[-1]] == places[number] and any(pages[number])
-            near = bool(last) and places[last[-1]][0] == places[number][0] and sizes[last].sum() < least
+            alike = bool(last) and places[last[-1]] == places[index] and any(pages[index])
+            near = bool(last) and places[last[-1]][0] == places[index][0] and sizes[last].sum() < least
             if alike or near:
-                last.append(number)
+                last.append(index)
             else:
-                bins.append([number])
+                bins.append([index])
         if len(bins) <= most:
             return bins
         least = 2 * least or float(sizes.sum()) / most / 8
@@ -150,7 +150,7 @@ def _joined(
     has_part: Floats,
     of_part: Floats,
     weights: Floats,
-    each: float,
+    cost_of_file: float,
     count: int | None,
 ) -> list[list[int]]:
     """Bins in slices, joined two by two.
@@ -160,22 +160,22 @@ def _joined(
     """
     # What joining changes is a copy.
     sizes, logarithms, has_part = sizes + has_part @ of_part, logarithms.copy(), has_part.copy()
-    members = [[number] for number in range(len(sizes))]
-    costs = (each + sizes) * (weights @ -np.expm1(logarithms))
+    members = [[index] for index in range(len(sizes))]
+    costs = (cost_of_file + sizes) * (weights @ -np.expm1(logarithms))
     alive = np.ones(len(sizes), dtype=bool)
     savings = np.full((len(sizes), len(sizes)), -np.inf)
 
-    def compare(number: int, others: np.ndarray) -> Floats:
+    def compare(index: int, others: np.ndarray) -> Floats:
         """What joining one with each of the others saves; rounded, so that no computer decides otherwise."""
-        both = -np.expm1(logarithms[:, [number]] + logarithms[:, others])
+        both = -np.expm1(logarithms[:, [index]] + logarithms[:, others])
         # Components that both have are there once.
-        common = has_part[others] @ (has_part[number] * of_part)
-        joined = (each + sizes[number] + sizes[others] - common) * (weights @ both)
-        saved: Floats = np.round(RULE_BYTES + costs[number] + costs[others] - joined, 3)
+        common = has_part[others] @ (has_part[index] * of_part)
+        joined = (cost_of_file + sizes[index] + sizes[others] - common) * (weights @ both)
+        saved: Floats = np.round(RULE_BYTES + costs[index] + costs[others] - joined, 3)
         return saved
 
-    for number in range(len(sizes) - 1):
-        savings[number, number + 1 :] = compare(number, np.arange(number + 1, len(sizes)))
+    for index in range(len(sizes) - 1):
+        savings[index, index + 1 :] = compare(index, np.arange(index + 1, len(sizes)))
     left = len(sizes)
     while left > (count or 1):
         first, second = divmod(int(savings.argmax()), len(sizes))
@@ -185,7 +185,7 @@ def _joined(
         logarithms[:, first] += logarithms[:, second]
         sizes[first] += sizes[second] - has_part[second] @ (has_part[first] * of_part)
         has_part[first] = np.maximum(has_part[first], has_part[second])
-        costs[first] = (each + sizes[first]) * (weights @ -np.expm1(logarithms[:, first]))
+        costs[first] = (cost_of_file + sizes[first]) * (weights @ -np.expm1(logarithms[:, first]))
         alive[second] = False
         savings[second, :] = savings[:, second] = -np.inf
         before = np.flatnonzero(alive[:first])
@@ -193,7 +193,7 @@ def _joined(
         savings[before, first] = compare(first, before)
         savings[first, behind] = compare(first, behind)
         left -= 1
-    return [members[number] for number in np.flatnonzero(alive).tolist()]
+    return [members[index] for index in np.flatnonzero(alive).tolist()]
 
 
 def with_additions(
@@ -236,19 +236,19 @@ def with_additions(
 def _place(new: Sequence[frozenset[int]], found: dict[str, set[int]], views: Sequence[View], size_of: Sizes) -> None:
     """Add each of the new groups to the slice with which it costs least."""
     names = list(found)
-    part_of = {code: place for place, name in enumerate(names) for code in found[name]}
-    own = {code: place for place, codes in enumerate(new) for code in codes}
-    weights, each = np.array([view.weight for view in views]), REQUEST_BYTES + size_of.of_file
+    part_of = {code: index for index, name in enumerate(names) for code in found[name]}
+    own = {code: index for index, codes in enumerate(new) for code in codes}
+    weights, cost_of_file = np.array([view.weight for view in views]), REQUEST_BYTES + size_of.of_file
     slices = chance_logarithms(views, part_of, len(names)) if views else np.zeros((0, len(names)))
     groups = chance_logarithms(views, own, len(new)) if views else np.zeros((0, len(new)))
     sizes = np.array([size_of.of(found[name]) for name in names])
-    for place, codes in enumerate(new):
+    for index, codes in enumerate(new):
         size = size_of.of(codes)
-        both = -np.expm1(slices + groups[:, [place]])
+        both = -np.expm1(slices + groups[:, [index]])
         # What more is fetched: the slice where only the group is needed, the group where only the slice is.
-        more = (each + sizes + size) * (weights @ both)
-        more -= (each + sizes) * (weights @ -np.expm1(slices))
+        more = (cost_of_file + sizes + size) * (weights @ both)
+        more -= (cost_of_file + sizes) * (weights @ -np.expm1(slices))
         chosen = int(np.round(more, 3).argmin())
         found[names[chosen]] |= codes
-        slices[:, chosen] += groups[:, place]
+        slices[:, chosen] += groups[:, index]
         sizes[chosen] += size

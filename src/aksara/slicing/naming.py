@@ -24,12 +24,12 @@ def slice_names(
     names: list[str] = []
     core = _core_of(slices)
     of_core = set(map(kind, slices[core])) - {CORE}
-    for place, codes in enumerate(slices):
+    for index, codes in enumerate(slices):
         kept = next((name for name, before in known.items() if before & codes and name not in names), "")
         if kept and len(known[kept] & codes) * 2 >= len(codes):
             names.append(kept)
             continue
-        if place == core and CORE not in known:
+        if index == core and CORE not in known:
             names.append(CORE)
             continue
         name = _name(codes, kind, languages)
@@ -67,9 +67,9 @@ def _told_apart(names: Sequence[str], known: frozenset[str]) -> list[str]:
             found.append(name)
             used.add(name)
             continue
-        number = 1
-        while f"{name}-{number}" in used:
-            number += 1
-        found.append(f"{name}-{number}")
+        suffix = 1
+        while f"{name}-{suffix}" in used:
+            suffix += 1
+        found.append(f"{name}-{suffix}")
         used.add(found[-1])
     return found

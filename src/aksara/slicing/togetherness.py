@@ -82,5 +82,5 @@ class Components:
 
 def parted(pairs: Mapping[str, Interaction], slices: Sequence[Set[int]]) -> Iterator[str]:
     """Of these pairs those whose characters are in different slices."""
-    slice_of = {code: number for number, codes in enumerate(slices) for code in codes}
+    slice_of = {code: index for index, codes in enumerate(slices) for code in codes}
     return (pair for pair in pairs if slice_of.get(ord(pair[0])) != slice_of.get(ord(pair[1])))

@@ -159,14 +159,14 @@ def read_file(path: Path, name: str = "", limit: int = MAX_FILE_SIZE) -> bytes:
     kept = _kept_reads.get()
     if kept is None:
         return _read(path, name, limit)
-    place = path.absolute()
-    data = kept.data(place)
+    absolute = path.absolute()
+    data = kept.data(absolute)
     if data is not None:
         note_file(path)
         return bounded(data, name, limit)
-    mark = mark_of(place)
+    mark = mark_of(absolute)
     data = _read(path, name, limit)
-    kept.keep(place, mark, data)
+    kept.keep(absolute, mark, data)
     return data
 
 

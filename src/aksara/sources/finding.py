@@ -128,7 +128,7 @@ def collection_of(path: str) -> str:
 
 def _at(given: Path, ignore: Collection[Path]) -> Iterator[FoundFile | Notice]:
     """The files at one path and their kinds; a notice for each one that cannot be read."""
-    path, number = collection_member(given)
+    path, member = collection_member(given)
     kind = kind_of(path)
     if kind == "missing" and (inside := list(_archive_member(given))):
         yield from inside
@@ -136,11 +136,11 @@ def _at(given: Path, ignore: Collection[Path]) -> Iterator[FoundFile | Notice]:
         raise RequestError(missing_words(str(path)))
     elif kind == "folder":
         yield from _in_folder(path, ignore)
-    elif number is None and is_archive(path):
+    elif member is None and is_archive(path):
         yield from _in_archive(path)
     else:
         # Whatever its name: the user says that it is a font.
-        yield SourceFile(path, printable(str(path)), None, number), "font"
+        yield SourceFile(path, printable(str(path)), None, member), "font"
         note_folder(path.parent)
         with suppress(OSError):  # the folder may be closed to us though its font is not
             beside = [(other, found) for other in sorted(path.parent.iterdir()) if (found := _beside(other.name))]

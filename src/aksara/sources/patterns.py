@@ -80,11 +80,11 @@ class PathFilter:
 def _path_expression(parts: Sequence[str]) -> str:
     """A regular expression of a pattern with slashes; `**` at its end means the folder with all that it holds."""
     whole = ""
-    for number, part in enumerate(parts):
-        last = number == len(parts) - 1
+    for index, part in enumerate(parts):
+        last = index == len(parts) - 1
         if part != _ANY_FOLDERS:
             translated = fnmatch.translate(part).removeprefix("(?s:").removesuffix(r")\Z").replace(".*", "[^/]*")
-            whole += translated + ("" if last or (number == len(parts) - 2 and parts[-1] == _ANY_FOLDERS) else "/")
+            whole += translated + ("" if last or (index == len(parts) - 2 and parts[-1] == _ANY_FOLDERS) else "/")
         else:
             whole += "(?:/.*)?" if last else "(?:[^/]+/)*"
     return whole
@@ -126,9 +126,9 @@ def _walk(
     waiting = [(start, first)]
     visited: set[tuple[int, int, frozenset[int]]] = set()
     while waiting:
-        folder, places = waiting.pop()
-        places = _with_skipped(places, parts)
-        if len(parts) in places and folder != start:
+        folder, indices = waiting.pop()
+        indices = _with_skipped(indices, parts)
+        if len(parts) in indices and folder != start:
             yield folder
         # A circle of links comes back to a folder with the same places.
         try:
@@ -136,38 +136,38 @@ def _walk(
         except OSError:
             note_file(folder)
             continue
-        if (mark := (status.st_dev, status.st_ino, places)) in visited:
+        if (mark := (status.st_dev, status.st_ino, indices)) in visited:
             continue
         visited.add(mark)
         looked_at.count(1)
-        for place in sorted(places - {len(parts)}):
-            part = parts[place]
+        for index in sorted(indices - {len(parts)}):
+            part = parts[index]
             if part.matcher is None and part.text != _ANY_FOLDERS:
                 if (folder / part.text).exists():
-                    waiting.append((folder / part.text, frozenset((place + 1,))))
+                    waiting.append((folder / part.text, frozenset((index + 1,))))
                 else:
                     note_file(folder / part.text)
-        searched = [place for place in places if place < len(parts) and _needs_names(parts[place])]
+        searched = [index for index in indices if index < len(parts) and _needs_names(parts[index])]
         if not searched or not folder.is_dir():
             continue
         note_folder(folder)
         for entry in _entries(folder, looked_at):
-            following = {place + 1 for place in searched if parts[place].fits(entry.name)}
+            following = {index + 1 for index in searched if parts[index].fits(entry.name)}
             goes_on = not entry.name.startswith(".") and entry.name not in passed_over
             if goes_on:
-                following |= {place for place in searched if parts[place].text == _ANY_FOLDERS}
+                following |= {index for index in searched if parts[index].text == _ANY_FOLDERS}
             if following and _is_folder(entry):
                 waiting.append((folder / entry.name, frozenset(following)))
             elif len(parts) in _with_skipped(frozenset(following), parts):
                 yield folder / entry.name
 
 
-def _with_skipped(places: frozenset[int], parts: list[_Part]) -> frozenset[int]:
+def _with_skipped(indices: frozenset[int], parts: list[_Part]) -> frozenset[int]:
     """The places, and those behind a `**`, which may stand for no folder at all."""
-    found = set(places)
-    for place in range(len(parts)):
-        if place in found and parts[place].text == _ANY_FOLDERS:
-            found.add(place + 1)
+    found = set(indices)
+    for index in range(len(parts)):
+        if index in found and parts[index].text == _ANY_FOLDERS:
+            found.add(index + 1)
     return frozenset(found)
 
 

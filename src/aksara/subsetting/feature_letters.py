@@ -36,8 +36,8 @@ def letters_of_features(font: Font, tags: Iterable[str], characters: Set[int]) -
 
 def _texts(gsub: Gsub, tag: str, letters: dict[int, str]) -> list[str]:
     found: dict[str, None] = {}
-    for number in sorted(gsub.lookups_reached({tag}) if gsub.lookups_of({tag}) else ()):
-        for subtable in gsub.lookups[number].subtables:
+    for lookup_index in sorted(gsub.lookups_reached({tag}) if gsub.lookups_of({tag}) else ()):
+        for subtable in gsub.lookups[lookup_index].subtables:
             if isinstance(subtable, LigatureSubstitution):
                 joined = (_spelled((first, *rest), letters) for first, rest, _ in subtable.all())
                 found.update(dict.fromkeys(text for text in joined if text))

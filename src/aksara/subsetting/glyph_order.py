@@ -72,16 +72,16 @@ def _weight(characters: Mapping[int, int]) -> float:
 
 def _parts(glyphs: _Numbers, divisions: Iterable[Division]) -> _Values:
     """For each division that differs from the others the part of each glyph; 0 for those that it does not name."""
-    place = {glyph: number for number, glyph in enumerate(glyphs.tolist())}
+    index = {glyph: position for position, glyph in enumerate(glyphs.tolist())}
     # As a set: of this and another the smaller one is gone through.
-    kept = set(place)
+    kept = set(index)
     rows: dict[bytes, _Values] = {}
     for division in divisions:
         # Of a large font most glyphs are gone.
         named = kept & (division.keys() if isinstance(division, Mapping) else division)
         if named:
             row = np.zeros(len(glyphs), np.uint16)
-            row[[place[glyph] for glyph in named]] = (
+            row[[index[glyph] for glyph in named]] = (
                 [division[glyph] for glyph in named] if isinstance(division, Mapping) else 1
             )
             # Most are repeated.
@@ -100,8 +100,8 @@ def _codes(glyphs: _Numbers, characters: Mapping[int, int]) -> _Numbers:
 
 def _character_runs(glyphs: _Numbers, characters: Mapping[int, int]) -> int:
     """How often characters that follow one another have glyphs that do not."""
-    place = {glyph: number for number, glyph in enumerate(glyphs.tolist())}
-    distance = [code - place[glyph] for code, glyph in sorted(characters.items()) if glyph in place]
+    index = {glyph: position for position, glyph in enumerate(glyphs.tolist())}
+    distance = [code - index[glyph] for code, glyph in sorted(characters.items()) if glyph in index]
     return int(np.count_nonzero(np.diff(distance)))
 
 
@@ -112,14 +112,14 @@ def _grouped(glyphs: _Numbers, parts: _Values, codes: _Numbers) -> _Numbers | No
     columns = np.ascontiguousarray(parts.T)
     if columns.size and columns.max() < 0x100:
         columns = columns.astype(np.uint8)
-    for place in range(1, len(glyphs)):
-        groups.setdefault(columns[place].tobytes(), []).append(place)
+    for position in range(1, len(glyphs)):
+        groups.setdefault(columns[position].tobytes(), []).append(position)
     count = len(groups)
     if len(parts) < 1 or count < 2 or count * count * len(parts) > _MOST_COMPARISONS:
         return None
     members: Sequence[list[int]] = list(groups.values())
     distances = _distances(columns[[group[0] for group in members]])
-    first, last = (codes[[group[at] for group in members]].tolist() for at in (0, -1))
+    first, last = (codes[[group[index] for group in members]].tolist() for index in (0, -1))
     group_at = {code: number for number, code in enumerate(first) if code >= 0}
     # A group whose first character does not follow the last one costs a run in 'cmap'; one that is placed is out.
     more = np.array([_IN_16_BITS / _DIVIDED if code >= 0 else 0.0 for code in first])
@@ -133,7 +133,7 @@ def _grouped(glyphs: _Numbers, parts: _Values, codes: _Numbers) -> _Numbers | No
         current = int(np.argmin(distance))
         more[current] = np.inf
         order.append(current)
-    return np.array([0, *(place for group in order for place in members[group])], np.int64)
+    return np.array([0, *(position for group in order for position in members[group])], np.int64)
 
 
 def _distances(kinds: NDArray[np.unsignedinteger]) -> NDArray[np.uint32]:

@@ -108,5 +108,5 @@ def _glyph_names(font: Font) -> dict[int, str]:
             texts.append(reader.take(reader.u8(), "a name").decode("latin-1"))
     except FontError:
         return {}
-    own = ((glyph, number - _MAC_GLYPHS) for glyph, number in enumerate(numbers) if number >= _MAC_GLYPHS)
-    return {glyph: texts[number] for glyph, number in own if number < len(texts)}
+    own = ((glyph, name_index - _MAC_GLYPHS) for glyph, name_index in enumerate(numbers) if name_index >= _MAC_GLYPHS)
+    return {glyph: texts[name_index] for glyph, name_index in own if name_index < len(texts)}

@@ -59,15 +59,15 @@ def with_sequences_only(font: Font, sequences: Sequences, features: FeatureChoic
 def without_ligatures(gsub: Gsub, unwanted: Set[Ligature]) -> Gsub:
     """The table without these."""
     lookups = []
-    for number, lookup in enumerate(gsub.lookups):
+    for lookup_index, lookup in enumerate(gsub.lookups):
         subtables: list[Subtable] = []
-        for place, subtable in enumerate(lookup.subtables):
+        for index, subtable in enumerate(lookup.subtables):
             if isinstance(subtable, LigatureSubstitution):
                 left = {
                     first: tuple(
                         ligature
                         for ligature in ligatures
-                        if Ligature(number, place, first, ligature[0]) not in unwanted
+                        if Ligature(lookup_index, index, first, ligature[0]) not in unwanted
                     )
                     for first, ligatures in subtable.ligatures.items()
                 }
@@ -108,13 +108,13 @@ def _placed(font: Font, text: str) -> list[Placed] | None:
     """The glyphs of a text before any substitution; None where the font lacks one that more than joins others."""
     characters, variations = font.characters, font.table(Cmap).variations
     found: list[Placed] = []
-    for at, character in enumerate(text):
+    for index, character in enumerate(text):
         code = ord(character)
         ignorable = character == ZWJ or character in PRESENTATION_SELECTORS
         if code not in characters and not ignorable:
             return None
         bases = variations.sequences.get(code, {}) if variations is not None else {}
-        if at and (base := ord(text[at - 1])) in bases:
+        if index and (base := ord(text[index - 1])) in bases:
             found[-1] = Placed(bases[base] or found[-1].glyph)
             continue
         found.append(Placed(characters.get(code, 0), ignorable))
@@ -147,14 +147,14 @@ def _emoji_ligatures(font: Font, gsub: Gsub) -> dict[Ligature, Set[str]]:
     # What one ligature makes may be a part of another one.
     for _ in range(_MOST_STEPS):
         before = len(spelled)
-        for number, lookup in enumerate(gsub.lookups):
-            for place, subtable in enumerate(lookup.subtables):
+        for lookup_index, lookup in enumerate(gsub.lookups):
+            for index, subtable in enumerate(lookup.subtables):
                 if isinstance(subtable, LigatureSubstitution):
                     for first, rest, made in subtable.all():
                         work.spend(1)
                         texts = _spellings((first, *rest), spelled)
                         if texts and any(map(is_of_emoji, texts)):
-                            found[Ligature(number, place, first, rest)] = texts
+                            found[Ligature(lookup_index, index, first, rest)] = texts
                             spelled.setdefault(made, set()).update(texts)
                 elif isinstance(subtable, SingleSubstitution):
                     for glyph, made in subtable.substitutes.items():

@@ -57,7 +57,7 @@ class TextSubstitution:
 
     def __init__(self, gsub: Gsub, lookups: Iterable[int]) -> None:
         self._gsub = gsub
-        self._lookups = sorted(number for number in lookups if number < len(gsub.lookups))
+        self._lookups = sorted(lookup_index for lookup_index in lookups if lookup_index < len(gsub.lookups))
         self._sets = GlyphSets()
         self._patterns: dict[tuple[int, int], list[Pattern]] = {}
         self.used: set[Ligature] = set()
@@ -65,52 +65,54 @@ class TextSubstitution:
     def apply(self, text: Sequence[Placed], work: Work) -> list[Placed]:
         """The glyphs that the text becomes. Raises `NotFollowed` where that cannot be said here."""
         glyphs = list(text)
-        for number in self._lookups:
-            at = 0
-            while at < len(glyphs):
+        for lookup_index in self._lookups:
+            position = 0
+            while position < len(glyphs):
                 work.spend(1)
-                done = self._apply_at(glyphs, at, number, 0, work)
-                at += 1 if done is None else done
+                done = self._apply_at(glyphs, position, lookup_index, 0, work)
+                position += 1 if done is None else done
                 if len(glyphs) > _LONGEST:
                     raise NotFollowed
         return glyphs
 
-    def _apply_at(self, glyphs: list[Placed], at: int, number: int, depth: int, work: Work) -> int | None:
+    def _apply_at(self, glyphs: list[Placed], position: int, lookup_index: int, depth: int, work: Work) -> int | None:
         """Apply a lookup at one place. How many glyphs the result has there; None where nothing matches."""
-        if number >= len(self._gsub.lookups):
+        if lookup_index >= len(self._gsub.lookups):
             return None
-        lookup = self._gsub.lookups[number]
-        for place, subtable in enumerate(lookup.subtables):
+        lookup = self._gsub.lookups[lookup_index]
+        for index, subtable in enumerate(lookup.subtables):
             if isinstance(subtable, Context):
-                done = self._apply_context(glyphs, at, (number, place), subtable, depth, work)
+                done = self._apply_context(glyphs, position, (lookup_index, index), subtable, depth, work)
             else:
-                done = self._substitute(glyphs, at, (number, place), subtable)
+                done = self._substitute(glyphs, position, (lookup_index, index), subtable)
             if done is not None:
                 if lookup.flags & _PASSING_OVER:
                     raise NotFollowed
                 return done
         return None
 
-    def _substitute(self, glyphs: list[Placed], at: int, where: tuple[int, int], subtable: Subtable) -> int | None:
-        glyph = glyphs[at].glyph
+    def _substitute(
+        self, glyphs: list[Placed], position: int, where: tuple[int, int], subtable: Subtable
+    ) -> int | None:
+        glyph = glyphs[position].glyph
         if isinstance(subtable, SingleSubstitution):
             if glyph not in subtable.substitutes:
                 return None
-            glyphs[at] = Placed(subtable.substitutes[glyph])
+            glyphs[position] = Placed(subtable.substitutes[glyph])
             return 1
         if isinstance(subtable, MultipleSubstitution):
             if glyph not in subtable.sequences:
                 return None
             made = [Placed(output) for output in subtable.sequences[glyph]]
-            glyphs[at : at + 1] = made
+            glyphs[position : position + 1] = made
             return len(made)
         if isinstance(subtable, LigatureSubstitution):
             for rest, ligature in subtable.ligatures.get(glyph, ()):
-                places = _match(glyphs, at, [GlyphSet(frozenset((part,))) for part in rest])
-                if places is not None:
+                positions = _match(glyphs, position, [GlyphSet(frozenset((part,))) for part in rest])
+                if positions is not None:
                     self.used.add(Ligature(*where, glyph, rest))
-                    passed_over = [glyphs[i] for i in range(at, places[-1] + 1) if i not in places]
-                    glyphs[at : places[-1] + 1] = [Placed(ligature), *passed_over]
+                    passed_over = [glyphs[i] for i in range(position, positions[-1] + 1) if i not in positions]
+                    glyphs[position : positions[-1] + 1] = [Placed(ligature), *passed_over]
                     return 1
             return None
         # Alternates are for users to choose.
@@ -119,54 +121,54 @@ class TextSubstitution:
         return None
 
     def _apply_context(
-        self, glyphs: list[Placed], at: int, where: tuple[int, int], subtable: Context, depth: int, work: Work
+        self, glyphs: list[Placed], position: int, where: tuple[int, int], subtable: Context, depth: int, work: Work
     ) -> int | None:
         if where not in self._patterns:
             self._patterns[where] = list(subtable.patterns(self._sets))
         for pattern in self._patterns[where]:
             work.spend(1)
-            if not pattern.first.meets({glyphs[at].glyph}):
+            if not pattern.first.meets({glyphs[position].glyph}):
                 continue
-            places = _match(glyphs, at, pattern.rest)
-            if places is None or _match(glyphs, places[-1], pattern.behind) is None:
+            positions = _match(glyphs, position, pattern.rest)
+            if positions is None or _match(glyphs, positions[-1], pattern.behind) is None:
                 continue
-            if pattern.before and _match(glyphs[::-1], len(glyphs) - 1 - at, pattern.before) is None:
+            if pattern.before and _match(glyphs[::-1], len(glyphs) - 1 - position, pattern.before) is None:
                 continue
             if depth >= _DEEPEST:
                 raise NotFollowed
-            return self._act(glyphs, places, pattern, depth, work)
+            return self._act(glyphs, positions, pattern, depth, work)
         return None
 
-    def _act(self, glyphs: list[Placed], places: list[int], pattern: Pattern, depth: int, work: Work) -> int:
+    def _act(self, glyphs: list[Placed], positions: list[int], pattern: Pattern, depth: int, work: Work) -> int:
         """Do what a rule does. How many glyphs its input has become."""
-        first, length = places[0], places[-1] - places[0] + 1
-        for position, number in pattern.actions:
-            if position >= len(places) or places[position] >= len(glyphs):
+        first, length = positions[0], positions[-1] - positions[0] + 1
+        for position, lookup_index in pattern.actions:
+            if position >= len(positions) or positions[position] >= len(glyphs):
                 continue
             before = len(glyphs)
-            if self._apply_at(glyphs, places[position], number, depth + 1, work) is None:
+            if self._apply_at(glyphs, positions[position], lookup_index, depth + 1, work) is None:
                 continue
             change = len(glyphs) - before
             if change < 0:
                 # What became one glyph has one place.
-                gone = set(range(places[position] + 1, places[position] + 1 - change))
-                places = [place for place in places if place not in gone]
-            places = [place + change if place > places[position] else place for place in places]
+                gone = set(range(positions[position] + 1, positions[position] + 1 - change))
+                positions = [index for index in positions if index not in gone]
+            positions = [index + change if index > positions[position] else index for index in positions]
             length += change
         return max(length, 1) if first < len(glyphs) else 0
 
 
-def _match(glyphs: Sequence[Placed], at: int, rest: Sequence[GlyphSet]) -> list[int] | None:
+def _match(glyphs: Sequence[Placed], position: int, rest: Sequence[GlyphSet]) -> list[int] | None:
     """The places of the glyph there and of those behind it that match; None where they do not."""
-    places = [at]
+    positions = [position]
     for wanted in rest:
-        at += 1
-        while at < len(glyphs) and glyphs[at].ignorable and not wanted.meets({glyphs[at].glyph}):
-            at += 1
-        if at >= len(glyphs) or not wanted.meets({glyphs[at].glyph}):
+        position += 1
+        while position < len(glyphs) and glyphs[position].ignorable and not wanted.meets({glyphs[position].glyph}):
+            position += 1
+        if position >= len(glyphs) or not wanted.meets({glyphs[position].glyph}):
             return None
-        places.append(at)
-    return places
+        positions.append(position)
+    return positions
 
 
 def ligatures_made(gsub: Gsub, lookups: Iterable[int], texts: Iterable[Sequence[Placed]]) -> set[Ligature]:
@@ -191,8 +193,8 @@ def ligatures_made(gsub: Gsub, lookups: Iterable[int], texts: Iterable[Sequence[
 
 def all_ligatures(gsub: Gsub) -> Iterable[tuple[Ligature, int]]:
     """Every ligature of the font, with its glyph."""
-    for number, lookup in enumerate(gsub.lookups):
-        for place, subtable in enumerate(lookup.subtables):
+    for lookup_index, lookup in enumerate(gsub.lookups):
+        for index, subtable in enumerate(lookup.subtables):
             if isinstance(subtable, LigatureSubstitution):
                 for first, rest, made in subtable.all():
-                    yield Ligature(number, place, first, rest), made
+                    yield Ligature(lookup_index, index, first, rest), made

@@ -113,8 +113,8 @@ def _ligatures(font: Font) -> dict[str, int]:
     for code, glyph in sorted(font.characters.items()):
         text_of.setdefault(glyph, chr(code))
     found: dict[str, int] = {}
-    for place in sorted(gsub.lookups_of(_LIGATURES)):
-        for subtable in gsub.lookups[place].subtables if place < len(gsub.lookups) else ():
+    for lookup_index in sorted(gsub.lookups_of(_LIGATURES)):
+        for subtable in gsub.lookups[lookup_index].subtables if lookup_index < len(gsub.lookups) else ():
             if isinstance(subtable, LigatureSubstitution):
                 for first, rest, made in subtable.all():
                     texts = [text_of.get(glyph) for glyph in (first, *rest)]

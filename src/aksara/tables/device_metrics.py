@@ -47,8 +47,8 @@ class Hdmx(Table, frozen=True):
         if header.count and header.record_size < 2 + glyphs:
             raise FontError(f"its records of {header.record_size} bytes have no room for {glyphs} glyphs", offset=4)
         found = {}
-        for number in range(header.count):
-            reader.position = _HdmxHeader.LAYOUT.size + number * header.record_size
+        for index in range(header.count):
+            reader.position = _HdmxHeader.LAYOUT.size + index * header.record_size
             size, largest = reader.u8(), reader.u8()
             found[size] = DeviceWidths(largest, reader.take(glyphs, "widths"))
         return cls(found)

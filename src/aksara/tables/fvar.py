@@ -95,14 +95,16 @@ class Fvar(Table, frozen=True):
         if header.axis_count > MAX_AXES:
             raise FontError(f"it claims {header.axis_count} axes, more than any font has", offset=8)
         axes: list[VariationAxis] = []
-        for number in range(header.axis_count):
-            at = header.axes_offset + number * header.axis_size
-            axis = VariationAxis.read(reader.at(at), "an axis")
+        for index in range(header.axis_count):
+            position = header.axes_offset + index * header.axis_size
+            axis = VariationAxis.read(reader.at(position), "an axis")
             if not axis.minimum <= axis.default <= axis.maximum:
-                raise FontError(f"the default of axis '{axis.tag}' is not between its least and its most", offset=at)
+                raise FontError(
+                    f"the default of axis '{axis.tag}' is not between its least and its most", offset=position
+                )
             if any(axis.tag == other.tag for other in axes):
                 # Style sheets, and all that is worked out here, name axes by their tags.
-                raise FontError(f"it has two axes '{axis.tag}'", offset=at)
+                raise FontError(f"it has two axes '{axis.tag}'", offset=position)
             axes.append(axis)
         return cls(tuple(axes), _parse_instances(reader, header))
 
@@ -143,11 +145,11 @@ def _parse_instances(reader: Reader, header: _Header) -> tuple[NamedInstance, ..
         )
     start = header.axes_offset + header.axis_count * header.axis_size
     found = []
-    for number in range(header.instance_count):
-        at = reader.at(start + number * header.instance_size)
-        name_id, flags = at.u16(), at.u16()
-        coordinates = tuple(at.i32() for _ in range(header.axis_count))
+    for index in range(header.instance_count):
+        part = reader.at(start + index * header.instance_size)
+        name_id, flags = part.u16(), part.u16()
+        coordinates = tuple(part.i32() for _ in range(header.axis_count))
         found.append(
-            NamedInstance(name_id, flags, coordinates, at.u16() if header.instance_size >= short + 2 else None)
+            NamedInstance(name_id, flags, coordinates, part.u16() if header.instance_size >= short + 2 else None)
         )
     return tuple(found)

@@ -97,13 +97,13 @@ class Glyf(Table, frozen=True):
 
     def programs(self, step: int = 1) -> Iterator[bytes]:
         """The programs of every `step`th glyph, those of composite glyphs included."""
-        for number in range(0, len(self.glyphs), step):
-            glyph = self.glyphs[number]
+        for index in range(0, len(self.glyphs), step):
+            glyph = self.glyphs[index]
             if glyph and not glyph_data.is_composite(glyph):
-                at = _program_length_at(glyph)
-                yield glyph[at + 2 : at + 2 + int.from_bytes(glyph[at : at + 2], "big")]
+                offset = _program_length_at(glyph)
+                yield glyph[offset + 2 : offset + 2 + int.from_bytes(glyph[offset : offset + 2], "big")]
             elif glyph:
-                yield split_composite(glyph, number)[1] or b""
+                yield split_composite(glyph, index)[1] or b""
 
     def contours(self, glyph: int) -> int:
         """Number of contours; negative for a composite glyph, 0 for an empty one."""
@@ -178,6 +178,6 @@ def _program_length_at(glyph: bytes) -> int:
 
 
 def without_program(glyph: bytes) -> bytes:
-    at = _program_length_at(glyph)
-    size = int.from_bytes(glyph[at : at + 2], "big")
-    return glyph[:at] + b"\0\0" + glyph[at + 2 + size :]
+    offset = _program_length_at(glyph)
+    size = int.from_bytes(glyph[offset : offset + 2], "big")
+    return glyph[:offset] + b"\0\0" + glyph[offset + 2 + size :]

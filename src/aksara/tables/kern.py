@@ -117,10 +117,10 @@ class Kern(ShapingTable, frozen=True):
     def _parse_opentype(cls, reader: Reader) -> Self:
         subtables: list[KernPairs] = []
         count, lost = reader.u16(), 0
-        for number in range(count):
+        for index in range(count):
             start = reader.position
             header = _SubtableHeader.read(reader, "a kerning subtable's header")
-            with located(subtable=number):
+            with located(subtable=index):
                 pairs = read_pairs(reader, header.format, start)
             if pairs is None:
                 lost += 1
@@ -129,8 +129,8 @@ class Kern(ShapingTable, frozen=True):
             # The length of a list overflows beyond 10,920 pairs; of the last subtable it does not matter.
             if header.format == 0:
                 reader.position = max(reader.position, start + header.length)
-            elif number < count - 1:
-                _check_length(header.length, _SubtableHeader.LAYOUT.size, number, start)
+            elif index < count - 1:
+                _check_length(header.length, _SubtableHeader.LAYOUT.size, index, start)
                 reader.position = start + header.length
         return cls(tuple(subtables), lost)
 
@@ -138,13 +138,13 @@ class Kern(ShapingTable, frozen=True):
     def _parse_apple(cls, reader: Reader) -> Self:
         subtables: list[KernPairs] = []
         count, lost = reader.u32(), 0
-        for number in range(min(count, _MAX_SUBTABLES)):
+        for index in range(min(count, _MAX_SUBTABLES)):
             start = reader.position
             header = _AppleSubtableHeader.read(reader, "a kerning subtable's header")
-            _check_length(header.length, _AppleSubtableHeader.LAYOUT.size, number, start)
+            _check_length(header.length, _AppleSubtableHeader.LAYOUT.size, index, start)
             pairs = None
             if not header.flags & (_APPLE_VERTICAL | _APPLE_VARIATION):
-                with located(subtable=number):
+                with located(subtable=index):
                     pairs = read_pairs(reader, header.format, start)
             if pairs is None:
                 lost += 1

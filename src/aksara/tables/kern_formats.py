@@ -49,9 +49,9 @@ def _class_offsets(reader: Reader) -> Pairs:
     return np.column_stack((np.arange(first, first + count), reader.array(np.uint16, count).astype(np.int64)))
 
 
-def _words_at(data: NDArray[np.uint8], at: Pairs) -> Pairs:
-    inside = (at >= 0) & (at + 1 < len(data))
-    safe = np.where(inside, at, 0)
+def _words_at(data: NDArray[np.uint8], offsets: Pairs) -> Pairs:
+    inside = (offsets >= 0) & (offsets + 1 < len(data))
+    safe = np.where(inside, offsets, 0)
     value = data[safe].astype(np.int64) << 8 | data[np.minimum(safe + 1, len(data) - 1)]
     return np.where(inside, value - (value >> 15 << 16), 0)
 
@@ -77,10 +77,10 @@ def _index_pairs(reader: Reader) -> Pairs:
 def _product(lefts: Pairs, rights: Pairs, value: Callable[[Pairs, Pairs], Pairs], work: Work) -> Pairs:
     """All pairs whose value is not 0. `lefts` and `rights` are glyphs and classes (N by 2)."""
     kept = []
-    for glyph, number in lefts.tolist():
+    for glyph, row_offset in lefts.tolist():
         work.spend(_ROW + len(rights) // _ROW)
-        values = value(np.full(len(rights), number), rights[:, 1])
-        at = np.flatnonzero(values)
-        work.spend_numbers(len(at))
-        kept.append(np.column_stack((np.full(len(at), glyph), rights[at, 0], values[at])))
+        values = value(np.full(len(rights), row_offset), rights[:, 1])
+        indices = np.flatnonzero(values)
+        work.spend_numbers(len(indices))
+        kept.append(np.column_stack((np.full(len(indices), glyph), rights[indices, 0], values[indices])))
     return np.concatenate(kept) if kept else np.zeros((0, 3), np.int64)

@@ -132,7 +132,7 @@ def _parse_assembly(reader: OffsetReader) -> Assembly:
     italics = MathValue.parse(reader)
     count = reader.u16()
     numbers = reader.u16s(5 * count)
-    return Assembly(italics, tuple(Part(*numbers[at : at + 5]) for at in range(0, 5 * count, 5)))
+    return Assembly(italics, tuple(Part(*numbers[start : start + 5]) for start in range(0, 5 * count, 5)))
 
 
 class Variants(Struct, frozen=True):
@@ -145,12 +145,14 @@ class Variants(Struct, frozen=True):
     @classmethod
     def parse(cls, reader: OffsetReader) -> Self:
         overlap = reader.u16()
-        covered = [parse_coverage(at) if at is not None else {} for at in reader.offsets16(2)]
+        covered = [parse_coverage(target) if target is not None else {} for target in reader.offsets16(2)]
         counts = reader.u16s(2)
         groups = []
         for glyphs, count in zip(covered, counts, strict=True):
             found = rows_by_glyph(glyphs, reader.offsets16(count))
-            groups.append({glyph: at.once(Construction.parse) for glyph, at in found.items() if at is not None})
+            groups.append(
+                {glyph: target.once(Construction.parse) for glyph, target in found.items() if target is not None}
+            )
         return cls(overlap, *groups)
 
     def subset(self, glyphs: GlyphMap) -> Self:
@@ -309,8 +311,8 @@ def _values_block(values: Mapping[int, MathValue]) -> Block | None:
 def _parse_kerns(reader: OffsetReader) -> dict[int, tuple[Kerns | None, ...]]:
     covered = parse_coverage(reader.required16())
     starts = reader.offsets16(4 * reader.u16())
-    corners = [at.once(Kerns.parse) if at is not None else None for at in starts]
-    return rows_by_glyph(covered, [tuple(corners[at : at + 4]) for at in range(0, len(corners), 4)])
+    corners = [target.once(Kerns.parse) if target is not None else None for target in starts]
+    return rows_by_glyph(covered, [tuple(corners[target : target + 4]) for target in range(0, len(corners), 4)])
 
 
 def _kerns_block(kerns: Mapping[int, tuple[Kerns | None, ...]]) -> Block | None:

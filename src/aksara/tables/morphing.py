@@ -66,12 +66,12 @@ def _chain(reader: Reader, num_glyphs: int, *, extended: bool) -> Iterator[Calla
     features, count = (reader.u32(), reader.u32()) if extended else (reader.u16(), reader.u16())
     reader.take(12 * features, "features")
     for _ in range(count):
-        at = reader.position
+        begin = reader.position
         size, coverage = (reader.u32(), reader.u32()) if extended else (reader.u16(), reader.u16())
         reader.u32()
         header = 12 if extended else 8
         if size < header:
-            raise FontError("a subtable is shorter than its header", offset=at)
+            raise FontError("a subtable is shorter than its header", offset=begin)
         body = reader.take(size - header, "a subtable")
         made = _subtable(coverage & (0xFF if extended else 7), Reader(body, 0, reader.work), num_glyphs, extended)
         if made is not None:
@@ -94,8 +94,8 @@ def _subtable(
         return _Contextual(machine, reader, reader.at(_HEADER).u32(), num_glyphs).made
     if kind == _INSERTION:
         return _Insertion(machine, reader, reader.at(_HEADER).u32()).made
-    at = reader.at(_HEADER)
-    return _Ligatures(machine, reader, at.u32(), at.u32(), at.u32()).made
+    part = reader.at(_HEADER)
+    return _Ligatures(machine, reader, part.u32(), part.u32(), part.u32()).made
 
 
 #: Bytes of a state table's header, behind which further offsets stand.
@@ -124,23 +124,23 @@ class _StateTable(Struct):
 
     @classmethod
     def parse(cls, reader: Reader, num_glyphs: int, words: int) -> _StateTable:
-        at = reader.at(0)
-        count, classes, states, entries = at.u32(), at.u32(), at.u32(), at.u32()
+        part = reader.at(0)
+        count, classes, states, entries = part.u32(), part.u32(), part.u32(), part.u32()
         return cls(_lookup(reader.at(classes), num_glyphs), count, reader, states, entries, words)
 
     def entry(self, state: int, glyph_class: int) -> tuple[int, int, Sequence[int]]:
         """What is done with a glyph of that class: the next state, flags, and the entry's own words."""
-        number = self.reader.at(self.states + 2 * (state * self.class_count + glyph_class)).u16()
-        at = self.reader.at(self.entries + number * (4 + 2 * self.words))
-        return at.u16(), at.u16(), [at.u16() for _ in range(self.words)]
+        entry_index = self.reader.at(self.states + 2 * (state * self.class_count + glyph_class)).u16()
+        part = self.reader.at(self.entries + entry_index * (4 + 2 * self.words))
+        return part.u16(), part.u16(), [part.u16() for _ in range(self.words)]
 
     def present(self, glyphs: Set[int]) -> dict[int, set[int]]:
         """The classes that these glyphs have, with them; and those that need no glyph."""
-        found: dict[int, set[int]] = {number: set() for number in range(min(_OWN_CLASSES, self.class_count))}
+        found: dict[int, set[int]] = {glyph_class: set() for glyph_class in range(min(_OWN_CLASSES, self.class_count))}
         for glyph in glyphs:
-            number = self.classes.get(glyph, _OTHER)
-            if number < self.class_count:
-                found.setdefault(number, set()).add(glyph)
+            glyph_class = self.classes.get(glyph, _OTHER)
+            if glyph_class < self.class_count:
+                found.setdefault(glyph_class, set()).add(glyph)
         return found
 
     def reached(self, classes: Collection[int], work: Work) -> Iterator[tuple[int, int, int, Sequence[int]]]:
@@ -148,10 +148,10 @@ class _StateTable(Struct):
         pending, seen = [*_STARTS], {*_STARTS}
         while pending:
             state = pending.pop()
-            for number in classes:
+            for glyph_class in classes:
                 work.spend(4)
-                after, flags, words = self.entry(state, number)
-                yield number, after, flags, words
+                after, flags, words = self.entry(state, glyph_class)
+                yield glyph_class, after, flags, words
                 if after not in seen:
                     seen.add(after)
                     pending.append(after)
@@ -170,16 +170,16 @@ class _Contextual(Struct):
         found: set[int] = set()
         known: dict[int, Mapping[int, int]] = {}
         seen: set[tuple[int, int]] = set()
-        for number, _, _, words in self.machine.reached(present, work):
+        for glyph_class, _, _, words in self.machine.reached(present, work):
             # What was marked may be any glyph.
-            for index, inputs in ((words[0], glyphs), (words[1], present[number])):
-                key = index, number if inputs is not glyphs else -1
+            for index, inputs in ((words[0], glyphs), (words[1], present[glyph_class])):
+                key = index, glyph_class if inputs is not glyphs else -1
                 if index == _NONE or key in seen:
                     continue
                 seen.add(key)
                 if index not in known:
-                    at = self.tables + self.reader.at(self.tables + 4 * index).u32()
-                    known[index] = _lookup(self.reader.at(at), self.num_glyphs)
+                    address = self.tables + self.reader.at(self.tables + 4 * index).u32()
+                    known[index] = _lookup(self.reader.at(address), self.num_glyphs)
                 work.spend(1 + len(inputs))
                 found.update(known[index][glyph] for glyph in inputs if glyph in known[index])
         return found
@@ -197,8 +197,8 @@ class _Insertion(Struct):
         for _, _, flags, (current, marked) in self.machine.reached(self.machine.present(glyphs), work):
             for index, count in ((current, flags >> 5 & 0x1F), (marked, flags & 0x1F)):
                 if index != _NONE and count:
-                    at = self.reader.at(self.lists + 2 * index)
-                    found.update(at.u16() for _ in range(count))
+                    part = self.reader.at(self.lists + 2 * index)
+                    found.update(part.u16() for _ in range(count))
         return found
 
 
@@ -216,14 +216,14 @@ class _Ligatures(Struct):
         present = self.machine.present(glyphs)
         found: set[int] = set()
         # The state, and the glyphs that wait to become one, each as those that may stand there.
-        sets = {number: frozenset(glyphs) for number, glyphs in present.items()}
+        sets = {glyph_class: frozenset(glyphs) for glyph_class, glyphs in present.items()}
         pending: list[tuple[int, tuple[frozenset[int], ...]]] = [(state, ()) for state in _STARTS]
         seen = set(pending)
         while pending:
             state, stack = pending.pop()
-            for number, own in sets.items():
+            for glyph_class, own in sets.items():
                 work.spend(8)
-                after, flags, (action,) = self.machine.entry(state, number)
+                after, flags, (action,) = self.machine.entry(state, glyph_class)
                 left = stack
                 if flags & _SET_COMPONENT and own:
                     left = (*stack, own)[-_DEEPEST:]
@@ -241,12 +241,12 @@ class _Ligatures(Struct):
         self, stack: tuple[frozenset[int], ...], action: int, everything: Set[int], work: Work
     ) -> tuple[set[int], tuple[frozenset[int], ...]]:
         """The ligatures that the waiting glyphs may become, and what waits then."""
-        at = self.reader.at(self.actions + 4 * action)
+        part = self.reader.at(self.actions + 4 * action)
         found: set[int] = set()
         sums: set[int] = {0}
         below = stack
         for _ in range(_DEEPEST):
-            todo = at.u32()
+            todo = part.u32()
             offset = (todo & _OFFSET ^ _SIGN) - _SIGN
             # Where nothing waits, one from further back may be meant: any.
             glyphs = below[-1] if below else everything
@@ -255,7 +255,7 @@ class _Ligatures(Struct):
             work.spend(1 + len(glyphs) + len(sums) * len(values))
             sums = {one + other for one in sums for other in values}
             if todo & (_STORE | _LAST):
-                made = {glyph for number in sums for glyph in self._word(self.ligatures, number)}
+                made = {glyph for index in sums for glyph in self._word(self.ligatures, index)}
                 found |= made
                 # It stands where the last of its components stood, and what came behind that is gone.
                 stack = (*below, frozenset(made))
@@ -263,11 +263,11 @@ class _Ligatures(Struct):
                 return found, stack
         return found, ()
 
-    def _word(self, start: int, number: int) -> Iterator[int]:
+    def _word(self, start: int, index: int) -> Iterator[int]:
         """The number at a place of a list; nothing where it has no such place."""
-        at = start + 2 * number
-        if start <= at <= len(self.reader.data) - 2:
-            yield self.reader.at(at).u16()
+        address = start + 2 * index
+        if start <= address <= len(self.reader.data) - 2:
+            yield self.reader.at(address).u16()
 
 
 def _lookup(reader: Reader, num_glyphs: int) -> dict[int, int]:
@@ -278,23 +278,23 @@ def _lookup(reader: Reader, num_glyphs: int) -> dict[int, int]:
         return dict(enumerate(reader.u16() for _ in range(num_glyphs)))
     if kind == 8:
         first, count = reader.u16(), reader.u16()
-        return {first + place: reader.u16() for place in range(count)}
+        return {first + index: reader.u16() for index in range(count)}
     if kind == 10:
         size, first, count = reader.u16(), reader.u16(), reader.u16()
-        return {first + place: int.from_bytes(reader.take(size), "big") for place in range(count)}
+        return {first + index: int.from_bytes(reader.take(size), "big") for index in range(count)}
     if kind not in (2, 4, 6):
         raise UnknownMorphing(f"a lookup table of format {kind} is not followed")
     size, count = reader.u16(), reader.u16()
     reader.take(6, "the rest of the header")
     found: dict[int, int] = {}
     base = reader.position
-    for number in range(count):
-        at = reader.at(base + number * size)
-        last = at.u16()
-        first = last if kind == 6 else at.u16()
+    for position in range(count):
+        part = reader.at(base + position * size)
+        last = part.u16()
+        first = last if kind == 6 else part.u16()
         if first == _NONE or first > last:
             continue
-        value = at.u16()
+        value = part.u16()
         reader.work.spend(last - first)
         if kind == 4:
             values = reader.at(start + value)

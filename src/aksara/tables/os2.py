@@ -79,9 +79,9 @@ class OS2(Table, frozen=True, kw_only=True):
         reader = Reader(data)
         version = reader.at(0).u16()
         values: list[int] = []
-        for number, (since, layout) in enumerate(_GROUPS):
+        for index, (since, layout) in enumerate(_GROUPS):
             # Tables that are shorter than their version exist; what is missing is not read.
-            if number and (version < since or reader.remaining < layout.size):
+            if index and (version < since or reader.remaining < layout.size):
                 break
             values += reader.unpack(layout, "the fields of OS/2")
         # panose and vendor are bytes, as their layout says.

@@ -54,8 +54,8 @@ def true_unicode_ranges(claimed: int, kept: Collection[int]) -> int:
 
 def _has_any(codes: Sequence[int], first: int, last: int) -> bool:
     """Whether any of these code points, which are sorted, is in a range."""
-    at = bisect_left(codes, first)
-    return at < len(codes) and codes[at] <= last
+    offset = bisect_left(codes, first)
+    return offset < len(codes) and codes[offset] <= last
 
 
 @cache

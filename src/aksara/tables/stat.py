@@ -67,15 +67,15 @@ class AxisValue(Struct, frozen=True):
         block = Block().u16(self.value_format)
         if self.value_format == _SEVERAL_AXES:
             block.u16(len(self.positions), self.flags, self.name_id)
-            for axis, (number,) in self.positions:
-                block.u16(axis).i32(number)
+            for axis, (position,) in self.positions:
+                block.u16(axis).i32(position)
             return block
         ((axis, numbers),) = self.positions
         return block.u16(axis, self.flags, self.name_id).i32(*numbers)
 
     def value_on(self, axis: int) -> float | None:
         """The value that it names on that axis, in the axis's own units; None if it says nothing of it."""
-        return next((numbers[0] / _ONE for number, numbers in self.positions if number == axis), None)
+        return next((numbers[0] / _ONE for axis_index, numbers in self.positions if axis_index == axis), None)
 
 
 class Stat(Table, frozen=True):
@@ -98,11 +98,11 @@ class Stat(Table, frozen=True):
         values_at = reader.offset32()
         fallback = reader.u16() if version >= _VERSION_1_1 and reader.remaining >= 2 else None
         axes = []
-        for number in range(axis_count if axes_at else 0):
+        for index in range(axis_count if axes_at else 0):
             assert axes_at is not None
-            axes.append(DesignAxis.read(axes_at.at(axes_at.origin + number * axis_size), "an axis"))
+            axes.append(DesignAxis.read(axes_at.at(axes_at.origin + index * axis_size), "an axis"))
         found = values_at.offsets16(value_count) if values_at else []
-        return cls(tuple(axes), tuple(at.once(AxisValue.parse) for at in found if at is not None), fallback)
+        return cls(tuple(axes), tuple(target.once(AxisValue.parse) for target in found if target is not None), fallback)
 
     def compile(self) -> bytes:
         several = any(value.value_format == _SEVERAL_AXES for value in self.axis_values)
@@ -123,8 +123,8 @@ class Stat(Table, frozen=True):
     def values(self) -> Mapping[str, tuple[float, ...]]:
         """For each axis, by tag, the values that are named on it, in the axis's own units."""
         found: dict[str, tuple[float, ...]] = {}
-        for number, axis in enumerate(self.axes):
-            named = (value.value_on(number) for value in self.axis_values if len(value.positions) == 1)
+        for index, axis in enumerate(self.axes):
+            named = (value.value_on(index) for value in self.axis_values if len(value.positions) == 1)
             found[axis.tag] = tuple(value for value in named if value is not None)
         return found
 

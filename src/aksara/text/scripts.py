@@ -43,10 +43,10 @@ def _spans() -> tuple[list[int], list[tuple[int, str]]]:
 def script_of(character: int) -> str:
     """The script of a code point (Unicode Standard Annex 24); `Zyyy` for what several share, as most punctuation."""
     starts, spans = _spans()
-    place = bisect_right(starts, character) - 1
-    if place < 0:
+    index = bisect_right(starts, character) - 1
+    if index < 0:
         return COMMON
-    last, code = spans[place]
+    last, code = spans[index]
     return code if character <= last else COMMON
 
 

@@ -141,11 +141,11 @@ def component_size(flags: int) -> int:
 
 def _records(data: bytes | bytearray, start: int = _HEADER_SIZE) -> Iterator[tuple[int, int, int]]:
     """Offset, flags and glyph ID of each component record, as far as the data go."""
-    at, flags = start, MORE_COMPONENTS
-    while flags & MORE_COMPONENTS and at + 4 <= len(data):
-        flags, glyph = struct.unpack_from(">HH", data, at)
-        yield at, flags, glyph
-        at += component_size(flags)
+    offset, flags = start, MORE_COMPONENTS
+    while flags & MORE_COMPONENTS and offset + 4 <= len(data):
+        flags, glyph = struct.unpack_from(">HH", data, offset)
+        yield offset, flags, glyph
+        offset += component_size(flags)
 
 
 def component_ids(data: bytes) -> list[int]:
@@ -157,10 +157,10 @@ def with_component_ids(data: bytes, new_ids: Mapping[int, int], *, keep_program:
     """The composite glyph with its components under new glyph IDs; without its program unless that is kept."""
     out = bytearray(data)
     end = len(out)
-    for at, flags, glyph in _records(data):
+    for offset, flags, glyph in _records(data):
         kept_flags = flags if keep_program else flags & ~HAS_INSTRUCTIONS
-        struct.pack_into(">HH", out, at, kept_flags, new_ids[glyph])
-        end = at + component_size(flags)
+        struct.pack_into(">HH", out, offset, kept_flags, new_ids[glyph])
+        end = offset + component_size(flags)
     return bytes(out) if keep_program else bytes(out[:end])
 
 

@@ -94,20 +94,20 @@ def first_difference(first: Sequence[bytes], second: Sequence[bytes]) -> int | N
     A glyph may be encoded in several ways: only where the bytes differ are points and components compared.
     """
     differing = [
-        number
-        for number, (one, other) in enumerate(zip_longest(first, second))
+        index
+        for index, (one, other) in enumerate(zip_longest(first, second))
         if one is None or other is None or (one != other and _padded(one) != _padded(other))
     ]
     simple: list[int] = []
-    for number in differing:
-        if number >= min(len(first), len(second)) or not _may_be_same(first[number], second[number], number):
-            return number
-        simple += [number] if contour_count(first[number]) > 0 else []
+    for index in differing:
+        if index >= min(len(first), len(second)) or not _may_be_same(first[index], second[index], index):
+            return index
+        simple += [index] if contour_count(first[index]) > 0 else []
     # Many at once, which is far quicker than one by one; only if they do differ it matters which.
-    for at in range(0, len(simple), _AT_ONCE):
-        some = simple[at : at + _AT_ONCE]
-        if not _same_points([first[number] for number in some], [second[number] for number in some], some):
-            return next(number for number in some if not _same_points([first[number]], [second[number]], [number]))
+    for start in range(0, len(simple), _AT_ONCE):
+        some = simple[start : start + _AT_ONCE]
+        if not _same_points([first[index] for index in some], [second[index] for index in some], some):
+            return next(index for index in some if not _same_points([first[index]], [second[index]], [index]))
     return None
 
 

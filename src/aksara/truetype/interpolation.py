@@ -28,8 +28,8 @@ def inferred(coordinates: Ints, deltas: Floats, named: Mask, contours: Ints) -> 
     before, after, any_named = _neighbours(named, contours)
     found = np.empty_like(deltas)
     for axis in range(2):
-        place, delta = coordinates[:, axis], deltas[:, axis]
-        found[:, axis] = _between(place[before], place[after], delta[before], delta[after], place)
+        coordinate, delta = coordinates[:, axis], deltas[:, axis]
+        found[:, axis] = _between(coordinate[before], coordinate[after], delta[before], delta[after], coordinate)
     found[~any_named] = 0.0
     found[named] = deltas[named]
     return found
@@ -53,13 +53,13 @@ def _neighbours(named: Mask, contours: Ints) -> tuple[Ints, Ints, Mask]:
     return np.where(any_named, before, 0), np.where(any_named, after, 0), any_named
 
 
-def _between(one: Ints, other: Ints, delta_one: Floats, delta_other: Floats, place: Ints) -> Floats:
-    """The deltas at `place`, between two points and their deltas in the same dimension."""
+def _between(one: Ints, other: Ints, delta_one: Floats, delta_other: Floats, coordinate: Ints) -> Floats:
+    """The deltas at `coordinate`, between two points and their deltas in the same dimension."""
     swap = one > other
     low, high = np.minimum(one, other), np.maximum(one, other)
     delta_low, delta_high = np.where(swap, delta_other, delta_one), np.where(swap, delta_one, delta_other)
     span = high - low
-    share = np.minimum(np.maximum(place - low, 0), span) / np.maximum(span, 1)
+    share = np.minimum(np.maximum(coordinate - low, 0), span) / np.maximum(span, 1)
     found: Floats = delta_low + (delta_high - delta_low) * share
     # Two points at one place that move apart say nothing of the others.
     apart = np.flatnonzero((span == 0) & (delta_one != delta_other))
@@ -101,15 +101,15 @@ def _name_fewest(
     both its ends. It starts at the point that moves most, which hardly ever can be.
     """
     most = int(sizes.max())
-    at = np.arange(most + 1)
-    inside = at < sizes[:, None]
-    index = starts[:, None] + np.minimum(at, sizes[:, None] - 1)
+    indices = np.arange(most + 1)
+    inside = indices < sizes[:, None]
+    index = starts[:, None] + np.minimum(indices, sizes[:, None] - 1)
     moved = np.where(inside, np.abs(deltas[index]).sum(axis=2), -1)
-    index = starts[:, None] + (moved.argmax(axis=1)[:, None] + at) % sizes[:, None]
-    place, stored, goal = coordinates[index], deltas[index].astype(np.float64), wanted[index]
+    index = starts[:, None] + (moved.argmax(axis=1)[:, None] + indices) % sizes[:, None]
+    coordinate, stored, goal = coordinates[index], deltas[index].astype(np.float64), wanted[index]
     reach = [np.ones((len(sizes), most), bool)]
     if most > 1:
-        single = _all_inferred(place, stored, goal, 2, tolerance)
+        single = _all_inferred(coordinate, stored, goal, 2, tolerance)
         # Where no point follows from its neighbours, hardly any does from others.
         hopeless = ~(single & inside[:, 2:]).any(axis=1)
         if hopeless.any():
@@ -120,7 +120,7 @@ def _name_fewest(
             return
         reach.append(single)
     for length in range(3, min(_FARTHEST, most) + 1):
-        reach.append(_all_inferred(place, stored, goal, length, tolerance))
+        reach.append(_all_inferred(coordinate, stored, goal, length, tolerance))
     cost = np.full((len(sizes), most + 1), _NEVER, np.int32)
     cost[:, 0] = 0
     step = np.zeros((len(sizes), most + 1), np.int32)
@@ -141,17 +141,19 @@ def _name_all(named: Mask, starts: Ints, sizes: Ints) -> None:
     named[ramp(starts, sizes)] = True
 
 
-def _all_inferred(place: Ints, stored: Floats, goal: Floats, length: int, tolerance: float) -> Mask:
+def _all_inferred(coordinate: Ints, stored: Floats, goal: Floats, length: int, tolerance: float) -> Mask:
     """For each start of a step of that length whether all points within it are inferred well."""
-    rows, width = place.shape[0], place.shape[1]
+    rows, width = coordinate.shape[0], coordinate.shape[1]
     count = width - length
-    axes = [[np.ascontiguousarray(deltas[..., axis]).ravel() for deltas in (place, stored, goal)] for axis in range(2)]
+    axes = [
+        [np.ascontiguousarray(deltas[..., axis]).ravel() for deltas in (coordinate, stored, goal)] for axis in range(2)
+    ]
     # Starts that are still good, as indices into the flat arrays; there are fewer with each point that is looked at.
     left = (np.arange(rows)[:, None] * width + np.arange(count)).reshape(-1)
     for passed in range(1, length):
-        for places, moves, goals in axes:
+        for coordinates, moves, goals in axes:
             end, between = left + length, left + passed
-            found = _between(places[left], places[end], moves[left], moves[end], places[between])
+            found = _between(coordinates[left], coordinates[end], moves[left], moves[end], coordinates[between])
             left = left[np.abs(found - goals[between]) <= tolerance]
     good = np.zeros(rows * width, bool)
     good[left] = True

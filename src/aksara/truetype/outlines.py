@@ -45,7 +45,7 @@ EMPTY = Outline(np.zeros((0, 2), np.int64), np.zeros(0, np.int64))
 def outlines_of(points: Points) -> list[Outline]:
     """The outline of each glyph, its points from the origin."""
     per_glyph = points.per_glyph
-    places = np.column_stack((running_sum(points.dx, per_glyph), running_sum(points.dy, per_glyph)))
+    coordinates = np.column_stack((running_sum(points.dx, per_glyph), running_sum(points.dy, per_glyph)))
     found = []
     for start, count, first, contours in zip(
         starts_of(per_glyph).tolist(),
@@ -54,5 +54,5 @@ def outlines_of(points: Points) -> list[Outline]:
         points.contours.tolist(),
         strict=True,
     ):
-        found.append(Outline(places[start : start + count], points.counts[first : first + contours]))
+        found.append(Outline(coordinates[start : start + count], points.counts[first : first + contours]))
     return found

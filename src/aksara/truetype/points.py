@@ -224,8 +224,8 @@ def points_of(shape: Points, coordinates: Ints) -> Points:
     return replace(shape, dx=steps[:, 0], dy=steps[:, 1], overlap=shape.overlap.copy())
 
 
-def _words(data: Bytes, at: Ints) -> Ints:
-    return data[at].astype(np.int64) << 8 | data[at + 1]
+def _words(data: Bytes, offsets: Ints) -> Ints:
+    return data[offsets].astype(np.int64) << 8 | data[offsets + 1]
 
 
 def _packed_sizes(flags: Bytes, short: int, same: int) -> Ints:
@@ -233,11 +233,11 @@ def _packed_sizes(flags: Bytes, short: int, same: int) -> Ints:
     return np.where(flags & short, 1, np.where(flags & same, 0, 2)).astype(np.int64)
 
 
-def _unpack_steps(data: Bytes, flags: Bytes, at: Ints, axis: tuple[int, int]) -> Ints:
-    """The steps whose bytes stand at `at`; `axis` is its two flags."""
+def _unpack_steps(data: Bytes, flags: Bytes, offsets: Ints, axis: tuple[int, int]) -> Ints:
+    """The steps whose bytes stand at `offsets`; `axis` is its two flags."""
     short, same = axis
-    first = data[at].astype(np.int64)
-    long = (first << 8 | data[at + 1]).astype(np.uint16).view(np.int16).astype(np.int64)
+    first = data[offsets].astype(np.int64)
+    long = (first << 8 | data[offsets + 1]).astype(np.uint16).view(np.int16).astype(np.int64)
     signed = np.where(flags & same, first, -first)
     return np.asarray(np.where(flags & short, signed, np.where(flags & same, 0, long)), np.int64)
 
@@ -251,11 +251,11 @@ def _pack_steps(steps: Ints, short: int, same: int) -> tuple[Bytes, bytes, Ints]
     flags = np.where(is_short, short, 0) | np.where((steps == 0) | (is_short & (steps > 0)), same, 0)
     sizes = np.where(steps == 0, 0, np.where(is_short, 1, 2)).astype(np.int64)
     out = np.zeros(int(sizes.sum()), np.uint8)
-    at = starts_of(sizes)
-    out[at[is_short]] = size[is_short]
+    starts = starts_of(sizes)
+    out[starts[is_short]] = size[is_short]
     long = sizes == 2
-    out[at[long]] = (steps[long] >> 8) & 0xFF
-    out[at[long] + 1] = steps[long] & 0xFF
+    out[starts[long]] = (steps[long] >> 8) & 0xFF
+    out[starts[long] + 1] = steps[long] & 0xFF
     return flags.astype(np.uint8), out.tobytes(), sizes
 
 
@@ -266,12 +266,12 @@ def _repeat_flags(flags: Bytes, per_glyph: Ints) -> tuple[bytes, Ints]:
     glyph = np.repeat(np.arange(len(per_glyph)), per_glyph)
     new = np.ones(len(flags), bool)
     new[1:] = (flags[1:] != flags[:-1]) | (glyph[1:] != glyph[:-1])
-    at = np.flatnonzero(new)
-    runs = np.diff(at, append=len(flags))
+    indices = np.flatnonzero(new)
+    runs = np.diff(indices, append=len(flags))
     while runs.max() > 256:  # a repeat count is one byte
-        at = np.sort(np.concatenate((at, at[runs > 256] + 256)))
-        runs = np.diff(at, append=len(flags))
-    value, owner, coded = flags[at], glyph[at], np.where(runs > 1, 2, 1).astype(np.int64)
+        indices = np.sort(np.concatenate((indices, indices[runs > 256] + 256)))
+        runs = np.diff(indices, append=len(flags))
+    value, owner, coded = flags[indices], glyph[indices], np.where(runs > 1, 2, 1).astype(np.int64)
     out = np.zeros(int(coded.sum()), np.uint8)
     offsets = starts_of(coded)
     out[offsets] = np.where(runs > 1, value | REPEAT, value)

@@ -121,24 +121,24 @@ class ProgramUse:
 
     def _define(self, code: bytes) -> None:
         stack: list[int] = []
-        at = 0
-        while at < len(code):
-            if code[at] == _FDEF:
-                end = _find(code, at + 1, (_ENDF,), len(code))
-                self.functions[stack.pop()] = at + 1, end
-                at = end + 1
+        offset = 0
+        while offset < len(code):
+            if code[offset] == _FDEF:
+                end = _find(code, offset + 1, (_ENDF,), len(code))
+                self.functions[stack.pop()] = offset + 1, end
+                offset = end + 1
             else:
-                stack += _pushed(code, at)
-                at += _length(code, at)
+                stack += _pushed(code, offset)
+                offset += _length(code, offset)
 
-    def _run(self, code: bytes, at: int, end: int, state: _State, nesting: int) -> list[_State]:
-        """The states in which the instructions from `at` to `end` can leave off."""
-        while at < end:
+    def _run(self, code: bytes, offset: int, end: int, state: _State, nesting: int) -> list[_State]:
+        """The states in which the instructions from `offset` to `end` can leave off."""
+        while offset < end:
             self._steps -= 1
             if self._steps < 0 or nesting > _MAX_NESTING:
                 raise _Unknown
-            code_here = code[at]
-            at_next = at + 1
+            code_here = code[offset]
+            at_next = offset + 1
             states: list[_State] | None = None
             # The commonest first.
             if code_here in _EFFECTS:
@@ -146,8 +146,8 @@ class ProgramUse:
                 state.drop(taken)
                 state.stack += [None] * left
             elif _PUSHB <= code_here < _PUSHW_END or code_here in (_NPUSHB, _NPUSHW):
-                at_next = at + _length(code, at)
-                state.stack += map(_known, _pushed(code, at))
+                at_next = offset + _length(code, offset)
+                state.stack += map(_known, _pushed(code, offset))
             elif code_here == _CALL:
                 states = self._call(state.pop(), state, nesting)
             elif code_here == _LOOPCALL:
@@ -157,24 +157,24 @@ class ProgramUse:
                 at_next, states = self._branch(code, at_next, end, state, nesting)
             elif not (_move(code_here, state) or self._use_value(code_here, state)):
                 raise _Unknown
-            at = at_next
+            offset = at_next
             if states is not None and len(states) == 1:
                 state = states[0]
             elif states is not None:
-                return _joined([last for state in states for last in self._run(code, at, end, state, nesting)])
+                return _joined([last for state in states for last in self._run(code, offset, end, state, nesting)])
         return [state]
 
-    def _branch(self, code: bytes, at: int, end: int, state: _State, nesting: int) -> tuple[int, list[_State]]:
+    def _branch(self, code: bytes, offset: int, end: int, state: _State, nesting: int) -> tuple[int, list[_State]]:
         """Where it goes on behind the condition, and the states there."""
         condition = state.pop()
         known = self._branches if code is self._font_program else {}
-        if at not in known:
-            found = _find(code, at, (_ELSE, _EIF), end)
-            known[at] = found, _find(code, found + 1, (_EIF,), end) if code[found] == _ELSE else found
-        middle, last = known[at]
+        if offset not in known:
+            found = _find(code, offset, (_ELSE, _EIF), end)
+            known[offset] = found, _find(code, found + 1, (_EIF,), end) if code[found] == _ELSE else found
+        middle, last = known[offset]
         states: list[_State] = []
         if condition is None or any(condition):
-            states += self._run(code, at, middle, state.copy(), nesting + 1)
+            states += self._run(code, offset, middle, state.copy(), nesting + 1)
         if condition is None or not all(condition):
             other = (middle + 1, last) if last != middle else (last, last)
             states += self._run(code, *other, state.copy(), nesting + 1)
@@ -185,9 +185,9 @@ class ProgramUse:
             raise _Unknown
         self.called |= function
         states = []
-        for number in sorted(function):
+        for function_number in sorted(function):
             own = state.copy() if len(function) > 1 else state
-            states += self._run(self._font_program, *self.functions[number], own, nesting + 1)
+            states += self._run(self._font_program, *self.functions[function_number], own, nesting + 1)
         return _joined(states)
 
     def _loop(self, function: Value, count: Value, state: _State, nesting: int) -> list[_State]:
@@ -267,30 +267,30 @@ def _move(code: int, state: _State) -> bool:
         state.drop(_LOOPS[code] + _only(state.loop))
         state.loop = frozenset((1,))
     elif code == _WS:
-        value, place = state.pop(), state.pop()
-        if place is None or len(place) != 1:
+        value, address = state.pop(), state.pop()
+        if address is None or len(address) != 1:
             state.stored = {}
         else:
-            state.stored[_only(place)] = value
+            state.stored[_only(address)] = value
     elif code == _RS:
-        place = state.pop()
-        stack.append(state.stored.get(_only(place)) if place is not None and len(place) == 1 else None)
+        address = state.pop()
+        stack.append(state.stored.get(_only(address)) if address is not None and len(address) == 1 else None)
     else:
         return False
     return True
 
 
 @lru_cache(maxsize=4096)
-def _known(number: int) -> Value:
-    return frozenset((number,))
+def _known(value: int) -> Value:
+    return frozenset((value,))
 
 
 def _only(value: Value) -> int:
     """The number that a value is. Raises `_Unknown` if it may be another."""
     if value is None or len(value) != 1:
         raise _Unknown
-    (number,) = value
-    return number
+    (known,) = value
+    return known
 
 
 def _reckoned(function: Callable[[int, int], int], first: Value, second: Value) -> Value:
@@ -314,8 +314,8 @@ def _one(first: _State, second: _State) -> _State:
     stack = first.stack[:]
     if stack != second.stack:
         stack = [_either(a, b) for a, b in zip(first.stack, second.stack, strict=True)]
-    places = first.stored.keys() & second.stored.keys()
-    stored = {place: _either(first.stored[place], second.stored[place]) for place in places}
+    addresses = first.stored.keys() & second.stored.keys()
+    stored = {address: _either(first.stored[address], second.stored[address]) for address in addresses}
     return _State(stack, _either(first.loop, second.loop), stored)
 
 
@@ -326,49 +326,49 @@ def _either(first: Value, second: Value) -> Value:
     return both if len(both) <= _MOST_VALUES else None
 
 
-def _length(code: bytes, at: int) -> int:
+def _length(code: bytes, offset: int) -> int:
     """Bytes of an instruction with what it pushes."""
-    here = code[at]
+    here = code[offset]
     if here == _NPUSHB:
-        return 2 + code[at + 1]
+        return 2 + code[offset + 1]
     if here == _NPUSHW:
-        return 2 + 2 * code[at + 1]
+        return 2 + 2 * code[offset + 1]
     if _PUSHB <= here < _PUSHW:
         return 2 + here - _PUSHB
     return 3 + 2 * (here - _PUSHW) if _PUSHW <= here < _PUSHW_END else 1
 
 
-def _pushed(code: bytes, at: int) -> Sequence[int]:
+def _pushed(code: bytes, offset: int) -> Sequence[int]:
     """The numbers that an instruction pushes. Raises `_Unknown` if it is no push."""
-    here = code[at]
-    end = at + _length(code, at)
+    here = code[offset]
+    end = offset + _length(code, offset)
     if end > len(code):
         raise _Unknown
     if here == _NPUSHB or _PUSHB <= here < _PUSHW:
-        return code[at + (2 if here == _NPUSHB else 1) : end]
+        return code[offset + (2 if here == _NPUSHB else 1) : end]
     if here == _NPUSHW or _PUSHW <= here < _PUSHW_END:
-        start = at + (2 if here == _NPUSHW else 1)
+        start = offset + (2 if here == _NPUSHW else 1)
         return struct.unpack(f">{(end - start) // 2}h", code[start:end])
     raise _Unknown
 
 
-def _find(code: bytes, at: int, wanted: tuple[int, ...], end: int) -> int:
+def _find(code: bytes, offset: int, wanted: tuple[int, ...], end: int) -> int:
     """Where the first of these instructions stands that is within no other condition."""
     depth = 0
-    while at < end:
-        here = code[at]
+    while offset < end:
+        here = code[offset]
         if not depth and here in wanted:
-            return at
+            return offset
         depth += (here == _IF) - (here == _EIF)
-        at += _length(code, at)
+        offset += _length(code, offset)
     raise _Unknown
 
 
 def without_functions(font_program: bytes, functions: Mapping[int, tuple[int, int]], gone: Iterable[int]) -> bytes:
     """The font program with these functions empty; they keep their numbers."""
-    cuts = sorted(functions[number] for number in gone)
-    out, at = bytearray(), 0
+    cuts = sorted(functions[function_number] for function_number in gone)
+    out, offset = bytearray(), 0
     for start, end in cuts:
-        out += font_program[at:start]
-        at = end
-    return bytes(out + font_program[at:])
+        out += font_program[offset:start]
+        offset = end
+    return bytes(out + font_program[offset:])

@@ -57,22 +57,22 @@ def _weights_of_some(masters: Floats, tolerance: Tolerance) -> list[Floats]:
     count = masters.shape[1]
     found: list[Floats] = [_even_weights(_EVEN[-1])] * count
     waiting = np.arange(count)
-    for number in (*_FITTED, *_EVEN):
+    for off_curve_count in (*_FITTED, *_EVEN):
         if not len(waiting):
             break
         here = masters[:, waiting]
-        if number in _FITTED:
-            weights = _fitted_weights(here[0], number)
+        if off_curve_count in _FITTED:
+            weights = _fitted_weights(here[0], off_curve_count)
         else:
-            weights = np.broadcast_to(_even_weights(number), (len(waiting), number, 4))
+            weights = np.broadcast_to(_even_weights(off_curve_count), (len(waiting), off_curve_count, 4))
         fits = np.asarray(np.isfinite(weights).all((1, 2)))
         weights = np.where(fits[:, None, None], weights, 0.0)
         for cubics in here:
             splines = np.concatenate([cubics[:, :1], weights @ cubics, cubics[:, 3:]], 1)
             fits &= distance_bounds(cubics, splines) <= tolerance.exact
             fits &= distance_bounds(cubics, np.rint(splines)) <= tolerance.rounded
-        for place, weight in zip(waiting[fits], weights[fits], strict=True):
-            found[place] = weight
+        for index, weight in zip(waiting[fits], weights[fits], strict=True):
+            found[index] = weight
         waiting = waiting[~fits]
     return found
 
@@ -84,29 +84,33 @@ def distance_bounds(cubics: Floats, splines: Floats) -> Floats:
     to 1, is a cubic polynomial, which nowhere is larger than the largest of its coefficients in Bernstein's form.
     Whichever parts are compared, the bound holds; it is close where they are beside each other.
     """
-    number = splines.shape[1] - 2
-    steps = np.arange(number * _PARTS + 1) / _PARTS
-    basis, slope = _spline_basis(np.broadcast_to(steps, (len(cubics), len(steps))), number)
+    off_curve_count = splines.shape[1] - 2
+    steps = np.arange(off_curve_count * _PARTS + 1) / _PARTS
+    basis, slope = _spline_basis(np.broadcast_to(steps, (len(cubics), len(steps))), off_curve_count)
     points, slopes = basis @ splines, slope @ splines
     # Where on the cubic each place of the spline is nearest, about.
-    even = steps / number
+    even = steps / off_curve_count
     nearest = np.broadcast_to(even, (len(cubics), len(steps)))
     for _ in range(4):
-        at, along = _cubic_at(cubics, nearest)
-        moved = ((points - at) * along).sum(2) / np.maximum((along * along).sum(2), _TINY)
+        point, along = _cubic_at(cubics, nearest)
+        moved = ((points - point) * along).sum(2) / np.maximum((along * along).sum(2), _TINY)
         # Where a curve comes back to itself, what is nearest may be another part of it.
-        nearest = np.clip(nearest + moved, np.maximum(even - 0.5 / number, 0.0), np.minimum(even + 0.5 / number, 1.0))
+        nearest = np.clip(
+            nearest + moved,
+            np.maximum(even - 0.5 / off_curve_count, 0.0),
+            np.minimum(even + 0.5 / off_curve_count, 1.0),
+        )
     nearest = np.maximum.accumulate(nearest, 1)
     nearest[:, 0], nearest[:, -1] = 0.0, 1.0
-    at, along = _cubic_at(cubics, nearest)
+    point, along = _cubic_at(cubics, nearest)
     third = np.diff(nearest, axis=1)[:, :, None] / 3
     # Slopes of a spline jump where nothing does but its parameter: each part has those of its own quadratic curve.
     before, after = slopes[:, :-1] / (3 * _PARTS), slopes[:, 1:] / (3 * _PARTS)
     differences = [
-        points[:, :-1] - at[:, :-1],
-        points[:, :-1] + before - at[:, :-1] - third * along[:, :-1],
-        points[:, 1:] - after - at[:, 1:] + third * along[:, 1:],
-        points[:, 1:] - at[:, 1:],
+        points[:, :-1] - point[:, :-1],
+        points[:, :-1] + before - point[:, :-1] - third * along[:, :-1],
+        points[:, 1:] - after - point[:, 1:] + third * along[:, 1:],
+        points[:, 1:] - point[:, 1:],
     ]
     return np.asarray(np.sqrt(np.max([(difference * difference).sum(2).max(1) for difference in differences], 0)))
 
@@ -119,22 +123,22 @@ def _cubic_at(cubics: Floats, t: Floats) -> tuple[Floats, Floats]:
     return weights @ cubics, slopes @ cubics
 
 
-def _spline_basis(places: Floats, number: int) -> tuple[Floats, Floats]:
+def _spline_basis(parameters: Floats, off_curve_count: int) -> tuple[Floats, Floats]:
     """The weights (K × J × n + 2) of ends and off-curve points in the points and slopes of splines at J places, which
     count from 0 to n."""
-    piece = np.clip(np.floor(places), 0, number - 1).astype(np.int64)
-    t = places - piece
+    piece = np.clip(np.floor(parameters), 0, off_curve_count - 1).astype(np.int64)
+    t = parameters - piece
     s = 1 - t
-    shape = (*places.shape, number + 2)
+    shape = (*parameters.shape, off_curve_count + 2)
     weights, slopes = np.zeros(shape), np.zeros(shape)
-    rows = np.arange(number + 2)
+    rows = np.arange(off_curve_count + 2)
     # An on-curve point is the middle of its neighbours, but for those at the ends.
     for offset, weight, slope in ((0, s * s, -2 * s), (2, t * t, 2 * t)):
-        end = piece + offset == (0 if offset == 0 else number + 1)
+        end = piece + offset == (0 if offset == 0 else off_curve_count + 1)
         for shift, share in ((0, np.where(end, 1.0 if offset == 0 else 0.0, 0.5)),
                              (1, np.where(end, 0.0 if offset == 0 else 1.0, 0.5))):  # fmt: skip
-            at = piece + shift + (0 if offset == 0 else 1)
-            hit = rows == at[..., None]
+            index = piece + shift + (0 if offset == 0 else 1)
+            hit = rows == index[..., None]
             weights += hit * (weight * share)[..., None]
             slopes += hit * (slope * share)[..., None]
     hit = rows == (piece + 1)[..., None]
@@ -143,21 +147,21 @@ def _spline_basis(places: Floats, number: int) -> tuple[Floats, Floats]:
     return weights, slopes
 
 
-def _even_weights(number: int) -> Floats:
+def _even_weights(off_curve_count: int) -> Floats:
     """The weights of n off-curve points that divide a cubic evenly.
 
     A spline through points of the cubic at even steps h has its off-curve points at C + hC'/2 - h³C'''/24, from the
     start of each step; half-way between them it goes through the cubic itself. The first and the last are put on the
     tangents.
     """
-    step = 1 / number
-    weights = np.empty((number, 4))
-    for place in range(number):
-        t = place * step
+    step = 1 / off_curve_count
+    weights = np.empty((off_curve_count, 4))
+    for index in range(off_curve_count):
+        t = index * step
         s = 1 - t
-        at = np.array([s**3, 3 * s * s * t, 3 * s * t * t, t**3])
+        basis = np.array([s**3, 3 * s * s * t, 3 * s * t * t, t**3])
         slope = 3 * np.array([-s * s, s * s - 2 * s * t, 2 * s * t - t * t, t * t])
-        weights[place] = at + step / 2 * slope - step**3 / 24 * np.array([-6.0, 18.0, -18.0, 6.0])
+        weights[index] = basis + step / 2 * slope - step**3 / 24 * np.array([-6.0, 18.0, -18.0, 6.0])
     reach = 1.5 * step
     weights[0], weights[-1] = (1 - reach, reach, 0, 0), (0, 0, reach, 1 - reach)
     return weights
@@ -166,24 +170,24 @@ def _even_weights(number: int) -> Floats:
 # ---- fitting
 
 
-def _fitted_weights(cubics: Floats, number: int) -> Floats:
-    """The weights of the splines of `number` off-curve points that fit best; infinite where no spline fits.
+def _fitted_weights(cubics: Floats, off_curve_count: int) -> Floats:
+    """The weights of the splines of `off_curve_count` off-curve points that fit best; infinite where no spline fits.
 
     The first off-curve point stays on the tangent at the start, the last on the one at the end.
     """
     first, last = _tangents(cubics), _tangents(cubics[:, ::-1])[:, ::-1]
     begin, end = (first[:, None] @ cubics)[:, 0], (last[:, None] @ cubics)[:, 0]
-    if number == 1:
+    if off_curve_count == 1:
         reach, back = _crossing(cubics, begin, end)
         inner = np.empty((len(cubics), 0, 2))
     else:
-        reach, back, inner = _fit(cubics, begin, end, number)
+        reach, back, inner = _fit(cubics, begin, end, off_curve_count)
     good = (reach > 0) & (back > 0)
-    weights = np.empty((len(cubics), number, 4))
+    weights = np.empty((len(cubics), off_curve_count, 4))
     weights[:, -1] = (0, 0, 0, 1) + back[:, None] * last
     weights[:, 0] = (1, 0, 0, 0) + reach[:, None] * first
-    if number > 2:
-        weights[:, 1:-1] = _as_weights(cubics, inner, _even_weights(number)[1:-1])
+    if off_curve_count > 2:
+        weights[:, 1:-1] = _as_weights(cubics, inner, _even_weights(off_curve_count)[1:-1])
     return np.where(good[:, None, None], weights, np.inf)
 
 
@@ -208,7 +212,7 @@ def _cross(one: Floats, other: Floats) -> Floats:
     return np.asarray(one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0])
 
 
-def _fit(cubics: Floats, begin: Floats, end: Floats, number: int) -> tuple[Floats, Floats, Floats]:
+def _fit(cubics: Floats, begin: Floats, end: Floats, off_curve_count: int) -> tuple[Floats, Floats, Floats]:
     """How far the first and the last off-curve point are along the tangents (K), and the others (K × n - 2 × 2).
 
     Least squares of the distances across the curve, in rounds: where the spline is nearest is looked for again, and
@@ -217,17 +221,17 @@ def _fit(cubics: Floats, begin: Floats, end: Floats, number: int) -> tuple[Float
     count = len(cubics)
     t = np.broadcast_to((np.arange(_PLACES) + 0.5) / _PLACES, (count, _PLACES))
     targets, _ = _cubic_at(cubics, t)
-    even = _even_weights(number)
+    even = _even_weights(off_curve_count)
     splines = np.concatenate([cubics[:, :1], even @ cubics, cubics[:, 3:]], 1)
-    places = t * number
+    parameters = t * off_curve_count
     importance = np.ones((count, _PLACES))
-    size = 2 * number - 2
+    size = 2 * off_curve_count - 2
     # Points that could slide along the curve as well stay about where an even division has them.
     rest = np.concatenate([np.full((count, 1), even[0, 1]), splines[:, 2:-2].reshape(count, -1),
                            np.full((count, 1), even[-1, 2])], 1)  # fmt: skip
     stiffness = _stiffness(begin, end, size)
     for round_number in range(_ROUNDS):
-        basis, slope = _spline_basis(places, number)
+        basis, slope = _spline_basis(parameters, off_curve_count)
         along = slope @ splines
         along /= np.maximum(np.sqrt((along * along).sum(2, keepdims=True)), _TINY)
         across = np.stack([-along[:, :, 1], along[:, :, 0]], 2)
@@ -246,15 +250,17 @@ def _fit(cubics: Floats, begin: Floats, end: Floats, number: int) -> tuple[Float
         turned = matrix.transpose(0, 2, 1)
         square = turned @ matrix + stiffness
         found = np.linalg.solve(square, turned @ aim[:, :, None] + stiffness @ rest[:, :, None])[:, :, 0]
-        reach, back, inner = found[:, 0], found[:, -1], found[:, 1:-1].reshape(count, number - 2, 2)
+        reach, back, inner = found[:, 0], found[:, -1], found[:, 1:-1].reshape(count, off_curve_count - 2, 2)
         splines[:, 1:-1][:, 1:-1] = inner
         splines[:, -2] = cubics[:, 3] + back[:, None] * end
         splines[:, 1] = cubics[:, 0] + reach[:, None] * begin
-        basis, slope = _spline_basis(places, number)
+        basis, slope = _spline_basis(parameters, off_curve_count)
         apart, along = targets - basis @ splines, slope @ splines
-        places = np.clip(places + (apart * along).sum(2) / np.maximum((along * along).sum(2), _TINY), 0, number)
+        parameters = np.clip(
+            parameters + (apart * along).sum(2) / np.maximum((along * along).sum(2), _TINY), 0, off_curve_count
+        )
         if round_number:
-            apart = targets - _spline_basis(places, number)[0] @ splines
+            apart = targets - _spline_basis(parameters, off_curve_count)[0] @ splines
             distances = np.sqrt((apart * apart).sum(2))
             importance *= np.sqrt(distances / np.maximum(distances.mean(1, keepdims=True), _TINY) + 0.05)
     return reach, back, inner

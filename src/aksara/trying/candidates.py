@@ -78,9 +78,9 @@ def find_candidates(paths: Sequence[Path]) -> list[CandidateFonts]:
     for file in find_sources(paths).fonts:
         try:
             fonts = open_fonts(file)
-            for number, font in enumerate(fonts):
+            for index, font in enumerate(fonts):
                 font.require_supported()
-                faces.append((identify(font), _path_of(file, number if len(fonts) > 1 else None)))
+                faces.append((identify(font), _path_of(file, index if len(fonts) > 1 else None)))
         except InputError as error:
             damaged.append(CandidateFonts(file.name, (), str(error)))
     families: dict[str, dict[Path, None]] = {}
@@ -91,10 +91,10 @@ def find_candidates(paths: Sequence[Path]) -> list[CandidateFonts]:
     return [*sorted(found, key=lambda fonts: (fonts.name.casefold(), fonts.name)), *damaged]
 
 
-def _path_of(file: SourceFile, number: int | None) -> Path:
+def _path_of(file: SourceFile, member: int | None) -> Path:
     """A path by which the font is found again: into a ZIP, or with its number in a collection."""
     path = file.path / file.member if file.member else file.path
-    return path if number is None else path.with_name(f"{path.name}#{number + 1}")
+    return path if member is None else path.with_name(f"{path.name}#{member + 1}")
 
 
 def make_candidate(fonts: CandidateFonts, page: TriedPage, licence: WebLicence | None = None) -> Candidate:

@@ -98,8 +98,8 @@ class _Handler(LocalHandler):
             self.answer(page, "text/html; charset=utf-8")
             self._trial.asked.set()
         elif address.path == f"/{self._token}/candidates" and self._has_token():
-            number = parse_qs(address.query).get("from", ["0"])[0]
-            start = int(number) if number.isdecimal() and len(number) < 6 else 0
+            first = parse_qs(address.query).get("from", ["0"])[0]
+            start = int(first) if first.isdecimal() and len(first) < 6 else 0
             state = self._trial.state(start, _PATIENCE)
             found = [candidate_json(candidate, state) for candidate in state.candidates]
             data = json.dumps({"candidates": found, "pending": state.pending}).encode(errors="replace")

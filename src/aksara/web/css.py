@@ -170,9 +170,9 @@ def property_names(families: Iterable[str]) -> list[str]:
     names: list[str] = []
     for family in families:
         name = base = property_name(family)
-        number = 2
+        suffix = 2
         while name in names:
-            name, number = f"{base}-{number}", number + 1
+            name, suffix = f"{base}-{suffix}", suffix + 1
         names.append(name)
     return names
 

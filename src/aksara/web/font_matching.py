@@ -35,9 +35,9 @@ def parse_desired_face(text: str) -> DesiredFace:
     """`600`, `400 italic`, `bold`, `Semi Bold Italic`. Raises `RequestError` for anything else."""
     width = re.search(r"(?<![\d.])(\d{1,3}(?:\.\d{1,3})?)%", text)
     rest = text.replace(width[0], " ", 1) if width else text
-    number = re.search(r"\b\d{1,4}\b", rest)
-    words = read_style_name(rest.replace(number[0], " ", 1) if number else rest)
-    weight = int(number[0]) if number else words.weight or 400
+    weight_text = re.search(r"\b\d{1,4}\b", rest)
+    words = read_style_name(rest.replace(weight_text[0], " ", 1) if weight_text else rest)
+    weight = int(weight_text[0]) if weight_text else words.weight or 400
     if words.rest or not text.strip() or not 1 <= weight <= 1000:
         raise RequestError(f"'{text}' is not a face; write a weight and a style, as 600, '400 italic' or 'Bold Italic'")
     return DesiredFace(weight, words.slant or "normal", float(width[1]) if width else words.width or 100.0)

@@ -27,50 +27,50 @@ def with_value(text: str, pointer: str, value: str) -> str:
     start = len(text) - len(text.removeprefix("\ufeff"))
     try:
         json.loads(text[start:])
-        place = _skip(text, start)
-        for number, step in enumerate(steps):
-            found = _inside(text, place, step)
-            if found is None and number == len(steps) - 1 and text[place] == "{":
-                return _with_member(text, place, step, value)
+        position = _skip(text, start)
+        for index, step in enumerate(steps):
+            found = _inside(text, position, step)
+            if found is None and index == len(steps) - 1 and text[position] == "{":
+                return _with_member(text, position, step, value)
             if found is None:
-                raise RequestError(f"there is no '{step}' at /{'/'.join(steps[:number])}; correct the pointer")
-            place = found
-        _, end = _VALUE.raw_decode(text, place)
+                raise RequestError(f"there is no '{step}' at /{'/'.join(steps[:index])}; correct the pointer")
+            position = found
+        _, end = _VALUE.raw_decode(text, position)
     except (ValueError, RecursionError) as error:
         raise RequestError("this is not valid JSON") from error
-    return text[:place] + value + text[end:]
+    return text[:position] + value + text[end:]
 
 
-def _skip(text: str, place: int) -> int:
-    match = _SPACE.match(text, place)
-    return match.end() if match else place
+def _skip(text: str, position: int) -> int:
+    match = _SPACE.match(text, position)
+    return match.end() if match else position
 
 
-def _inside(text: str, place: int, step: str) -> int | None:
+def _inside(text: str, position: int, step: str) -> int | None:
     """Where the member or item of that name starts, of the value at a place."""
-    is_object = text[place] == "{"
-    if not is_object and text[place] != "[":
+    is_object = text[position] == "{"
+    if not is_object and text[position] != "[":
         return None
-    number = 0
-    place = _skip(text, place + 1)
-    while text[place] not in "}]":
-        name: Any = str(number)
+    index = 0
+    position = _skip(text, position + 1)
+    while text[position] not in "}]":
+        name: Any = str(index)
         if is_object:
-            name, place = scanstring(text, place + 1, True)
-            place = _skip(text, _skip(text, place) + 1)
+            name, position = scanstring(text, position + 1, True)
+            position = _skip(text, _skip(text, position) + 1)
         if name == step:
-            return place
-        _, place = _VALUE.raw_decode(text, place)
-        place = _skip(text, place)
-        if text[place] == ",":
-            place = _skip(text, place + 1)
-        number += 1
+            return position
+        _, position = _VALUE.raw_decode(text, position)
+        position = _skip(text, position)
+        if text[position] == ",":
+            position = _skip(text, position + 1)
+        index += 1
     return None
 
 
-def _with_member(text: str, place: int, name: str, value: str) -> str:
+def _with_member(text: str, position: int, name: str, value: str) -> str:
     """The text with another member at the start of the object there, written as its neighbour is."""
-    start = place + 1
+    start = position + 1
     first = _skip(text, start)
     blank = text[start:first]
     if text[first] == "}":

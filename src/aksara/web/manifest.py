@@ -97,7 +97,7 @@ def _family(family: WebFamily, variable: str, fonts: str) -> dict[str, Any]:
                 "name": palette.name,
                 "css_name": palette.identifier,
                 "base": palette.base,
-                "colours": {str(number): colour for number, colour in palette.colours.items()},
+                "colours": {str(entry): colour for entry, colour in palette.colours.items()},
                 "background": palette.background,
             }
             for palette in family.palettes
@@ -204,13 +204,13 @@ def _fallback(face: FallbackFace) -> dict[str, Any]:
     }
 
 
-def _preload(each: Preload, link: str, fonts: str) -> dict[str, Any]:
+def _preload(preload: Preload, link: str, fonts: str) -> dict[str, Any]:
     return {
-        "family": each.family.name,
-        "label": each.web.face.label,
-        "slice": each.part.name,
-        "path": posixpath.join(fonts, each.file.name),
-        "type": each.file.media_type,
+        "family": preload.family.name,
+        "label": preload.web.face.label,
+        "slice": preload.part.name,
+        "path": posixpath.join(fonts, preload.file.name),
+        "type": preload.file.media_type,
         "link": link,
     }
 

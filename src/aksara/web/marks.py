@@ -93,7 +93,7 @@ class MarkedFile(Struct, frozen=True):
     def marked(self) -> tuple[int, int] | None:
         """Where what is between the marks starts and ends; None for a file without. Raises `MarksError` for marks that
         are doubled, in a wrong order, alone or part of another comment."""
-        places: dict[str, list[tuple[int, int]]] = {"begin": [], "end": []}
+        spans: dict[str, list[tuple[int, int]]] = {"begin": [], "end": []}
         for match in _TOKENS[self.syntax].finditer(self.text):
             if match.lastgroup not in ("comment", "other") or not (inside := _MARK.search(match[0])):
                 continue
@@ -104,8 +104,8 @@ class MarkedFile(Struct, frozen=True):
             start, end = match.span()
             if self.syntax == "jsx":
                 start, end = self._with_braces(start, end)
-            places[mark[1]].append((start, end))
-        begins, ends = places["begin"], places["end"]
+            spans[mark[1]].append((start, end))
+        begins, ends = spans["begin"], spans["end"]
         if not begins and not ends:
             return None
         for found, words in ((begins, BEGIN), (ends, END)):
@@ -135,9 +135,9 @@ class MarkedFile(Struct, frozen=True):
         start, end = self.marked or (0, 0)
         return self.text[:start] + self.text[end:]
 
-    def line_of(self, place: int) -> int:
+    def line_of(self, position: int) -> int:
         """The line of a place, from 1."""
-        return len(re.findall(r"\r\n|\r|\n", self.text[:place])) + 1
+        return len(re.findall(r"\r\n|\r|\n", self.text[:position])) + 1
 
     @property
     def line_end(self) -> str:
@@ -176,15 +176,15 @@ class MarkedFile(Struct, frozen=True):
         opening, closing = _COMMENTS[self.syntax]
         return f"{opening}{BEGIN}{closing}{self.line_end}{opening}{END}{closing}"
 
-    def with_marks_at(self, place: int, content: str, indent: str = "") -> bytes:
+    def with_marks_at(self, position: int, content: str, indent: str = "") -> bytes:
         """The file with new marks, and that between them, at a place where a line starts, or at its end."""
         opening, closing = _COMMENTS[self.syntax]
-        at_line = place == self._start or self.text[place - 1] in "\r\n"
+        at_line = position == self._start or self.text[position - 1] in "\r\n"
         before = "" if at_line else self.line_end
-        if self.syntax in ("css", "scss") and place > self._start:
+        if self.syntax in ("css", "scss") and position > self._start:
             before += self.line_end
         before += f"{indent}{opening}{BEGIN}{closing}"
-        return self._put(place, place, before, content, f"{opening}{END}{closing}{self.line_end}", indent)
+        return self._put(position, position, before, content, f"{opening}{END}{closing}{self.line_end}", indent)
 
     @property
     def _start(self) -> int:
@@ -215,24 +215,24 @@ class MarkedFile(Struct, frozen=True):
     @property
     def place_for_rules(self) -> int:
         """In a style sheet: behind what has to come first (imports, `@use`, the order of layers), or comments there."""
-        place = last = self._start
-        while match := _LEADING.match(self.text, place):
-            place = match.end()
+        position = last = self._start
+        while match := _LEADING.match(self.text, position):
+            position = match.end()
             if match["statement"] or last == self._start:
-                last = place
+                last = position
         return _behind_line(self.text, last) if last > self._start else last
 
     def check_imports(self, content: str) -> None:
         """Raise `MarksError` where rules between the marks would come before imports, which CSS then ignores."""
         span = self.marked
-        place = self.place_for_rules if span is None else span[1]
+        position = self.place_for_rules if span is None else span[1]
         pattern = _SASS_FIRST if self.syntax == "scss" else _CSS_FIRST
-        if found := _outside(self, pattern, place):
+        if found := _outside(self, pattern, position):
             raise MarksError(
                 f"{found[0]} stands behind the marks, and must come before all rules; move the marks below it",
                 self.line_of(found.start()),
             )
-        if "@import" in content and (found := _outside(self, _RULE, self._start, span[0] if span else place)):
+        if "@import" in content and (found := _outside(self, _RULE, self._start, span[0] if span else position)):
             raise MarksError(
                 "the CSS that the licence demands is an import, and this rule stands before it; move the marks above",
                 self.line_of(found.start()),
@@ -286,10 +286,10 @@ _RULE = re.compile(r"\{")
 _HEAD_END = re.compile(r"</head\s*>", re.IGNORECASE)
 
 
-def _behind_line(text: str, place: int) -> int:
+def _behind_line(text: str, position: int) -> int:
     """Behind the end of the line that a place is in, if nothing else is there."""
-    match = re.compile(r"[ \t]*(?:\r\n|\r|\n|\Z)").match(text, place)
-    return match.end() if match else place
+    match = re.compile(r"[ \t]*(?:\r\n|\r|\n|\Z)").match(text, position)
+    return match.end() if match else position
 
 
 def _outside(file: MarkedFile, pattern: re.Pattern[str], start: int, end: int | None = None) -> re.Match[str] | None:
@@ -302,8 +302,8 @@ def _outside(file: MarkedFile, pattern: re.Pattern[str], start: int, end: int | 
 
 
 def _gaps(file: MarkedFile, start: int, end: int) -> Iterator[tuple[int, int]]:
-    place = start
+    position = start
     for match in _TOKENS[file.syntax].finditer(file.text, start, end):
-        yield place, match.start()
-        place = match.end()
-    yield place, end
+        yield position, match.start()
+        position = match.end()
+    yield position, end

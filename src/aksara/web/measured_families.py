@@ -126,7 +126,7 @@ def _system_family(entry: _MeasuredFamily) -> SystemFamily:
         raise ValueError(f"{entry.family} has characters twice")
     faces = []
     for style, face in entry.faces.items():
-        pairs = [face.widths[at : at + 2] for at in range(0, len(face.widths), 2)]
+        pairs = [face.widths[start : start + 2] for start in range(0, len(face.widths), 2)]
         if len(face.widths) != 2 * len(codes) or not {*face.widths} <= {*DIGITS, "-"}:
             raise ValueError(f"the widths of {entry.family} {style} do not fit its characters")
         if any(pair[1:] == "-" and pair != "--" for pair in pairs):

@@ -27,11 +27,13 @@ class PaletteRequest(Struct, frozen=True):
         """Raise `RequestError` for what CSS cannot say."""
         if not _NAME.fullmatch(name):
             raise RequestError(f"'{name}' is not a palette name; write small letters, digits and hyphens, as night")
-        if not all(0 <= number <= MAX_PALETTES for number in (self.base, *self.colours)):
+        if not all(0 <= palette_index <= MAX_PALETTES for palette_index in (self.base, *self.colours)):
             raise RequestError(f"palette {name}: palettes and their entries are numbered from 0")
-        for number, colour in self.colours.items():
+        for palette_index, colour in self.colours.items():
             if not _COLOUR.fullmatch(colour):
-                raise RequestError(f"palette {name}: '{colour}' (entry {number}) is not a colour; write one as #0b4f6c")
+                raise RequestError(
+                    f"palette {name}: '{colour}' (entry {palette_index}) is not a colour; write one as #0b4f6c"
+                )
 
 
 class WebPalette(Struct, frozen=True, kw_only=True):
@@ -54,13 +56,13 @@ def web_palettes(
     """The palettes of a family whose custom property is `prefix`: those of the font, if there are several (name and
     background each), and those that are asked for."""
     found: dict[str, WebPalette] = {}
-    for number, (name, background) in enumerate(own if len(own) > 1 else ()):
-        word = _word(name) or (background if background in ("light", "dark") else "") or f"palette-{number}"
-        word = word if word not in found else f"{word}-{number}"
+    for index, (name, background) in enumerate(own if len(own) > 1 else ()):
+        word = _word(name) or (background if background in ("light", "dark") else "") or f"palette-{index}"
+        word = word if word not in found else f"{word}-{index}"
         found[word] = WebPalette(
             name=name or word.removeprefix("palette-"),
             identifier=f"{prefix}-{word}",
-            base=number,
+            base=index,
             background=background,
         )
     for name, palette in asked.items():
@@ -84,6 +86,6 @@ def palette_rule(family: str, palette: WebPalette) -> str:
     lines = [f"/* {comment_text(title)} */", f"@font-palette-values {palette.identifier} {{"]
     lines += [f"  font-family: {string(family)};", f"  base-palette: {palette.base};"]
     if palette.colours:
-        listed = ", ".join(f"{number} {colour}" for number, colour in palette.colours.items())
+        listed = ", ".join(f"{entry} {colour}" for entry, colour in palette.colours.items())
         lines.append(f"  override-colors: {listed};")
     return "\n".join([*lines, "}"])

@@ -75,10 +75,10 @@ def _asked(site: CheckedSite) -> Iterator[tuple[PageUse, FaceUse, str, bool]]:
         for use in page.faces:
             families = use.face.families
             alone = not any(family.casefold() in own for family in families)
-            for number, family in enumerate(families if not use.hidden else ()):
+            for index, family in enumerate(families if not use.hidden else ()):
                 if family.casefold() in own or is_common(family):
                     break
-                yield page, use, family, alone and number == 0
+                yield page, use, family, alone and index == 0
 
 
 def _not_linked(site: CheckedSite) -> Iterator[Finding]:

@@ -121,12 +121,12 @@ def _other_suffix(name: str, rule: CheckedRule, site: CheckedSite) -> str:
 
 def _mixed(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
     """Fonts by plain HTTP for pages that come encrypted (Mixed Content, section 4)."""
-    places = [page.address for page in site.use.pages if rule.sheet.address in page.sheets]
+    addresses = [page.address for page in site.use.pages if rule.sheet.address in page.sheets]
     for source, file in rule.sources:
         url = file.address or source.url
-        if not url.lower().startswith("http://") or any(place.startswith("http://") for place in places):
+        if not url.lower().startswith("http://") or any(place.startswith("http://") for place in addresses):
             continue
-        case = "" if any(place.startswith("https://") for place in places) else "in a folder"
+        case = "" if any(place.startswith("https://") for place in addresses) else "in a folder"
         yield finding("mixed-content", rule.place("src"), case, family=rule.rule.family, address=source.url)
 
 

@@ -82,10 +82,10 @@ def read(data: bytes) -> tuple[list[tuple[str, Tables]], bytes]:
         check_collection(len(members), claimed, len(data))
     stream = unbrotli(reader.take(header.compressed_size, "the compressed tables"), total)
     stored: list[Stored] = []
-    at = 0
+    position = 0
     for entry in entries:
-        stored.append((entry, stream[at : at + entry.stored_size]))
-        at += entry.stored_size
+        stored.append((entry, stream[position : position + entry.stored_size]))
+        position += entry.stored_size
     del stream  # the tables are copies of its parts, and rebuilding outlines takes room
     rebuilt: dict[bytes, _Outlines] = {}
     fonts = [(directory, _rebuild(_by_tag(stored, indices), rebuilt)) for directory, indices in members]

@@ -95,14 +95,14 @@ def encode_255(values: NDArray[np.int64]) -> tuple[bytes, NDArray[np.int64]]:
     """All values as 255UInt16 in the shortest form, and the bytes that each takes."""
     sizes = np.where(values < 253, 1, np.where(values < 762, 2, 3)).astype(np.int64)
     out = np.zeros(int(sizes.sum()), np.uint8)
-    at = np.cumsum(sizes) - sizes
+    starts = np.cumsum(sizes) - sizes
     one, two, three = sizes == 1, sizes == 2, sizes == 3
-    out[at[one]] = values[one]
-    out[at[two]] = np.where(values[two] < 506, _PLUS_253, _PLUS_506)
-    out[at[two] + 1] = values[two] - np.where(values[two] < 506, 253, 506)
-    out[at[three]] = _WORD
-    out[at[three] + 1] = values[three] >> 8
-    out[at[three] + 2] = values[three] & 0xFF
+    out[starts[one]] = values[one]
+    out[starts[two]] = np.where(values[two] < 506, _PLUS_253, _PLUS_506)
+    out[starts[two] + 1] = values[two] - np.where(values[two] < 506, 253, 506)
+    out[starts[three]] = _WORD
+    out[starts[three] + 1] = values[three] >> 8
+    out[starts[three] + 2] = values[three] & 0xFF
     return out.tobytes(), sizes
 
 

@@ -56,7 +56,7 @@ def transform(tables: Mapping[str, bytes]) -> tuple[bytes, NDArray[np.int64]]:
     glyphs, index_format = _split(tables)
     count = len(glyphs)
     # Some thousands at a time: the points of a large font would take a hundred times its size.
-    parts = [_Part(glyphs[at : at + _AT_ONCE], at) for at in range(0, count, _AT_ONCE)]
+    parts = [_Part(glyphs[start : start + _AT_ONCE], start) for start in range(0, count, _AT_ONCE)]
     explicit = np.concatenate([part.explicit for part in parts]) if parts else np.zeros(0, bool)
     overlap = np.concatenate([part.overlap for part in parts]) if parts else np.zeros(0, bool)
     boxes = np.concatenate([part.boxes for part in parts]) if parts else np.zeros((0, 4), np.int64)

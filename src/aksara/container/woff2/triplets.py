@@ -55,10 +55,18 @@ def encode_triplets(points: Points) -> tuple[bytes, bytes, Ints]:
     largest = np.maximum(x, y)
     # From the widest band to the narrowest, each for the points that fit it; points of another keep what they have.
     flags: _Numbers = signs + np.where(largest < 4096, 120, 124)
-    _put(flags, largest < 769, lambda at: 84 + 12 * (x[at] - 1 >> 8) + (y[at] - 1 >> 8 << 2) + signs[at])
-    _put(flags, largest < 65, lambda at: 20 + (x[at] - 1 & 0x30) + ((y[at] - 1 & 0x30) >> 2) + signs[at])
-    _put(flags, (dy == 0) & (x < 1280), lambda at: 10 + (x[at] >> 8 << 1) + right[at])
-    _put(flags, (dx == 0) & (y < 1280), lambda at: (y[at] >> 8 << 1) + up[at])
+    _put(
+        flags,
+        largest < 769,
+        lambda indices: 84 + 12 * (x[indices] - 1 >> 8) + (y[indices] - 1 >> 8 << 2) + signs[indices],
+    )
+    _put(
+        flags,
+        largest < 65,
+        lambda indices: 20 + (x[indices] - 1 & 0x30) + ((y[indices] - 1 & 0x30) >> 2) + signs[indices],
+    )
+    _put(flags, (dy == 0) & (x < 1280), lambda indices: 10 + (x[indices] >> 8 << 1) + right[indices])
+    _put(flags, (dx == 0) & (y < 1280), lambda indices: (y[indices] >> 8 << 1) + up[indices])
     words = (x - _X_MORE[flags]).astype(np.uint32) << _X_SHIFT[flags].astype(np.uint32)
     words |= (y - _Y_MORE[flags]).astype(np.uint32) << _Y_SHIFT[flags].astype(np.uint32)
     sizes = TRIPLET_BYTES[flags]
@@ -69,8 +77,8 @@ def encode_triplets(points: Points) -> tuple[bytes, bytes, Ints]:
 
 
 def _put(flags: _Numbers, where: NDArray[np.bool_], value: Callable[[Ints], _Numbers]) -> None:
-    at = np.flatnonzero(where)
-    flags[at] = value(at)
+    indices = np.flatnonzero(where)
+    flags[indices] = value(indices)
 
 
 def decode_triplets(coded: Bytes, data: bytes) -> tuple[Ints, Ints]:

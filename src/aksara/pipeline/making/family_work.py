@@ -59,8 +59,8 @@ class FamilyWork(Struct, frozen=True):
     def of(cls, parts: Sequence[tuple[Font, FontRecipe, Costs]]) -> Self:
         """The work of making these files."""
         fonts = {id(font): font for font, _, _ in parts}
-        places = {key: place for place, key in enumerate(fonts)}
-        tasks = tuple(FilesTask(places[id(font)], recipe, costs) for font, recipe, costs in parts)
+        indices = {key: index for index, key in enumerate(fonts)}
+        tasks = tuple(FilesTask(indices[id(font)], recipe, costs) for font, recipe, costs in parts)
         return cls(tuple(map(PackedFont.of, fonts.values())), tasks)
 
     def done(self) -> list[FontFiles]:

@@ -78,9 +78,9 @@ class Wanted(Struct, frozen=True):
         shares: dict[int, list[FaceNeed]] = {}
         for need in self.needs.faces if faces else ():
             match = best_match([face.face for face in faces], need.desired)
-            place = next(place for place, settled in enumerate(faces) if settled.face is match)
-            shares.setdefault(place, []).append(need)
-        return [self._share(shares.get(place, ())) for place in range(len(faces))]
+            index = next(index for index, settled in enumerate(faces) if settled.face is match)
+            shares.setdefault(index, []).append(need)
+        return [self._share(shares.get(index, ())) for index in range(len(faces))]
 
     def _share(self, needs: Sequence[FaceNeed]) -> Share | None:
         if not needs:
@@ -345,10 +345,10 @@ def _set_faces(members: Sequence[FacePlan], wanted: Wanted, of_family: Frequenci
         counts[faces.index(best_match(faces, need.desired))].update(need.counts)
     total = sum(count.total() for count in counts.values())
     found = []
-    for place, (member, face, metrics) in enumerate(samples):
+    for index, (member, face, metrics) in enumerate(samples):
         # Of a family whose text is not known, regular and bold are used most.
-        share = counts[place].total() / total if total else float(face.style == "normal" and face.weight in (400, 700))
-        frequencies = _blended(counts[place], of_family)
+        share = counts[index].total() / total if total else float(face.style == "normal" and face.weight in (400, 700))
+        frequencies = _blended(counts[index], of_family)
         kerning = kerning_in_text(member.font, frequencies)
         in_text = widths_in_text(member.font, metrics.widths)
         unknown = metrics.widths.keys() - in_text.keys()

@@ -48,8 +48,8 @@ def licence_texts(found: Iterable[SourceFile], given: Iterable[Path], within: Pa
     for path in given:
         add(printable(str(path)), path.name, read_file(path, limit=MAX_LICENCE_SIZE))
     for_all = bool(files)
-    for number, file in enumerate(found):
-        if number >= MAX_LICENCES:
+    for index, file in enumerate(found):
+        if index >= MAX_LICENCES:
             text = f"more than {MAX_LICENCES} licence texts; name the right ones"
             problems.append(Notice("", text, "BuildRequest.published_licences"))
             break
@@ -97,8 +97,8 @@ def _safe_name(name: str) -> str:
 
 def _free_name(name: str, taken: set[str]) -> str:
     stem, dot, suffix = name.partition(".")
-    number, free = 2, name
+    count, free = 2, name
     while free.lower() in taken:
-        free, number = f"{stem}-{number}{dot}{suffix}", number + 1
+        free, count = f"{stem}-{count}{dot}{suffix}", count + 1
     taken.add(free.lower())
     return free

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from aksara.faces import Face, FaceMetrics, face_metrics, widths_of
 from aksara.faces.style import WIDTH_NAMES
-from aksara.instancing import AxisLimit, advances_at_places
+from aksara.instancing import AxisLimit, advances_at_locations
 from aksara.pipeline.planning.variable_fonts import SettledFace, axes_depend_on_one_another
 
 _WEIGHT, _WIDTH, _SLANT = "wght", "wdth", "slnt"
@@ -26,10 +26,10 @@ def sampled_metrics(settled: SettledFace) -> tuple[FaceMetrics, tuple[tuple[Face
         return metrics, ((settled.face, metrics),)
     parts = list(_parts(settled.face))
     pinned = {tag: limit for tag, limit in settled.axes.items() if limit.is_pin}
-    places = [pinned | _middle(settled.face)] + [pinned | _middle(part) for part in parts]
+    locations = [pinned | _middle(settled.face)] + [pinned | _middle(part) for part in parts]
     found = [
         replace(metrics, widths=widths_of(settled.font, advances))
-        for advances in advances_at_places(settled.font, places)
+        for advances in advances_at_locations(settled.font, locations)
     ]
     return found[0], tuple(zip(parts, found[1:], strict=True))
 
@@ -70,10 +70,10 @@ def _representative(low: float, high: float) -> int:
 
 
 def _cut(
-    span: tuple[float, float], places: Iterable[float], *, whole_numbers: bool = False
+    span: tuple[float, float], starts_of_parts: Iterable[float], *, whole_numbers: bool = False
 ) -> list[tuple[float, float]]:
     """The span cut at these places, each the start of a part; weights end one before the next begins."""
     low, high = span
-    starts = [low, *sorted(place for place in set(places) if low < place <= high)]
+    starts = [low, *sorted(place for place in set(starts_of_parts) if low < place <= high)]
     ends = [start - 1 if whole_numbers else start for start in starts[1:]] + [high]
     return list(zip(starts, ends, strict=True))

@@ -67,15 +67,15 @@ def most_written_face(page: PageUse, families: Sequence[FamilyPlan]) -> Face | N
     uses = tuple(use for use in page.faces if not use.hidden)
     needs = find_needs(SiteUse((page,), uses), known, replaces)
     written: Counter[tuple[int, int]] = Counter()
-    for number, family in enumerate(families):
+    for index, family in enumerate(families):
         faces = [plan.face for plan in family.faces]
         for need in needs[family.name].faces if family.name in needs else ():
             match = best_match(faces, need.desired)
-            written[number, next(place for place, face in enumerate(faces) if face is match)] += need.written
+            written[index, next(face_index for face_index, face in enumerate(faces) if face is match)] += need.written
     if not written:
         return None
-    number, place = max(sorted(written), key=lambda key: written[key])
-    return families[number].faces[place].face
+    index, face_index = max(sorted(written), key=lambda key: written[key])
+    return families[index].faces[face_index].face
 
 
 def _by_face(family: FamilyPlan, asked: Sequence[tuple[DesiredFace, frozenset[int]]]) -> dict[int, frozenset[int]]:
@@ -83,8 +83,8 @@ def _by_face(family: FamilyPlan, asked: Sequence[tuple[DesiredFace, frozenset[in
     shown: dict[int, frozenset[int]] = {}
     for desired, codes in asked:
         match = best_match(faces, desired)
-        place = next(place for place, face in enumerate(faces) if face is match)
-        shown[place] = shown.get(place, frozenset()) | codes
+        face_index = next(face_index for face_index, face in enumerate(faces) if face is match)
+        shown[face_index] = shown.get(face_index, frozenset()) | codes
     return shown
 
 

@@ -27,11 +27,11 @@ def check_output_paths(request: BuildRequest) -> None:
         raise RequestError(f"{error.problem}; choose another name", parameter="BuildRequest.folder") from error
     if kind not in ("folder", "missing"):
         raise RequestError(f"{shown} is a file, not a folder; give another name", parameter="BuildRequest.folder")
-    places = [(request.css_file, request.css_parameter), (request.manifest_file, "BuildRequest.manifest")]
-    places += [(request.proof_file, "BuildRequest.proof")] if request.proof_file is not None else []
-    places += [(request.archive, "BuildRequest.archive")] if request.archive is not None else []
-    places += [(template.target, "BuildRequest.templates") for template in request.templates]
-    for path, parameter in places:
+    targets = [(request.css_file, request.css_parameter), (request.manifest_file, "BuildRequest.manifest")]
+    targets += [(request.proof_file, "BuildRequest.proof")] if request.proof_file is not None else []
+    targets += [(request.archive, "BuildRequest.archive")] if request.archive is not None else []
+    targets += [(template.target, "BuildRequest.templates") for template in request.templates]
+    for path, parameter in targets:
         if is_folder(path):
             raise RequestError(f"{printable(str(path))} is a folder, not a file; add a file name", parameter=parameter)
         check_place(path, parameter)
@@ -42,7 +42,7 @@ def check_output_paths(request: BuildRequest) -> None:
                 parameter=parameter,
             )
     check_distinct(request.places)
-    real_paths = [(path, resolved(path.parent) / path.name, parameter) for path, parameter in places]
+    real_paths = [(path, resolved(path.parent) / path.name, parameter) for path, parameter in targets]
     # The folder may be a link; what counts is where it leads.
     real_paths.append((request.folder, resolved(request.folder), "BuildRequest.folder"))
     real_paths.append((request.fonts_folder, resolved(request.fonts_folder), "BuildRequest.fonts"))
@@ -64,13 +64,13 @@ def check_not_output(paths: Iterable[Path], folder: Path) -> None:
 def check_kept_paths(request: BuildRequest, paths: Iterable[Path], parameter: str) -> None:
     """Raise `RequestError` for a file of the user's that the build may not change: outside the project's folder, or of
     version control."""
-    places = [(path, resolved(path), parameter) for path in paths]
-    _check_version_control(places)
-    _check_within(request, places, "change files inside it only")
+    targets = [(path, resolved(path), parameter) for path in paths]
+    _check_version_control(targets)
+    _check_within(request, targets, "change files inside it only")
 
 
-def _check_version_control(places: Iterable[tuple[Path, Path, str]]) -> None:
-    for path, real, parameter in places:
+def _check_version_control(targets: Iterable[tuple[Path, Path, str]]) -> None:
+    for path, real, parameter in targets:
         if not _VERSION_CONTROL.isdisjoint(map(str.casefold, real.parts)):
             raise RequestError(
                 f"{printable(str(path))} is inside a folder of version control; choose another place",

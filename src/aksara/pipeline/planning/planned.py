@@ -142,15 +142,15 @@ class FamilyPlan(Struct, frozen=True, kw_only=True):
         """Whether its characters are in several files."""
         return self.slices is not None and bool(self.slices.cut.slices)
 
-    def parts(self, place: int) -> tuple[FacePart, ...]:
+    def parts(self, face_index: int) -> tuple[FacePart, ...]:
         """The slices of the face at that place.
 
         One that would draw nothing (spaces only), which browsers refuse, goes with the first that does.
         """
-        face = self.faces[place]
+        face = self.faces[face_index]
         if self.slices is None or not self.slices.cut.slices:
             return (FacePart(WHOLE, face.characters),)
-        own = self.slices.characters[place]
+        own = self.slices.characters[face_index]
         parts = {name: codes & own for name, codes in self.slices.cut.slices.items() if codes & own}
         drawn = {name: codes for name, codes in parts.items() if draws_any(face.font, codes)}
         rest = own.difference(*drawn.values())

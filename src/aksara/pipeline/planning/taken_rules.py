@@ -66,9 +66,9 @@ def take_rules(request: BuildRequest, sheet: KeptFile) -> TakenRules:
         )
     if taken:
         pieces, last = [], 0
-        for number, taken_rule in enumerate(taken):
+        for index, taken_rule in enumerate(taken):
             start, end = taken_rule.span
-            marks = sheet.marked.empty_marks if number == 0 and marked is None else ""
+            marks = sheet.marked.empty_marks if index == 0 and marked is None else ""
             pieces += [text[last:start], marks]
             last = end if marks else _behind_line_end(text, end)
         sheet = replace(sheet, marked=replace(sheet.marked, text="".join([*pieces, text[last:]])))
@@ -100,10 +100,10 @@ def _taken(sheet: KeptFile, marked: tuple[int, int] | None) -> Iterator[_Taken |
         yield _Taken(face, file, (start, located.end))
 
 
-def _is_inside(spans: Sequence[tuple[int, int]], place: int) -> bool:
+def _is_inside(spans: Sequence[tuple[int, int]], position: int) -> bool:
     """Whether a place is inside one of these spans, which are in order."""
-    number = bisect_right(spans, (place, sys.maxsize)) - 1
-    return number >= 0 and place < spans[number][1]
+    index = bisect_right(spans, (position, sys.maxsize)) - 1
+    return index >= 0 and position < spans[index][1]
 
 
 def _file_of(rule: FaceRule, sheet: Path) -> tuple[Path | None, str]:
@@ -192,6 +192,6 @@ def _characters(ranges: Sequence[tuple[int, int]]) -> frozenset[int] | None:
     return frozenset(found)
 
 
-def _behind_line_end(text: str, place: int) -> int:
+def _behind_line_end(text: str, position: int) -> int:
     """Behind the end of the line of a rule which goes."""
-    return next((place + len(end) for end in ("\r\n", "\r", "\n") if text.startswith(end, place)), place)
+    return next((position + len(end) for end in ("\r\n", "\r", "\n") if text.startswith(end, position)), position)

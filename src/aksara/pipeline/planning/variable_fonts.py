@@ -213,13 +213,15 @@ def _pinned(face: Face, font: Font, axes: Limits, uses: Sequence[DesiredFace] | 
     assert variation is not None
     defaults = {axis.tag: axis.default for axis in variation.axes}
     if uses is None:
-        places = [dict(instance.location) for instance in variation.instances] or [dict(defaults)]
+        locations = [dict(instance.location) for instance in variation.instances] or [dict(defaults)]
     else:
-        places = [defaults | _place_of(face, use) for use in uses]
+        locations = [defaults | _place_of(face, use) for use in uses]
     found: dict[tuple[object, ...], SettledFace] = {}
-    for place in places:
-        limited = {tag: _within(axes.get(tag), value) for tag, value in place.items()}
-        if uses is None and any(tag in axes and not axes[tag].is_pin and limited[tag] != place[tag] for tag in place):
+    for location in locations:
+        limited = {tag: _within(axes.get(tag), value) for tag, value in location.items()}
+        if uses is None and any(
+            tag in axes and not axes[tag].is_pin and limited[tag] != location[tag] for tag in location
+        ):
             continue  # an instance beyond the limits
         settled = _settled(face, font, {tag: AxisLimit(value, value) for tag, value in limited.items()})
         found.setdefault((settled.face.weight, settled.face.width, settled.face.style), settled)
@@ -233,17 +235,17 @@ def _within(limit: AxisLimit | None, value: float) -> float:
 def _place_of(face: Face, use: DesiredFace) -> dict[str, float]:
     """Where on the axes the face that is used stands."""
     whole, leaning = dict(face.axes), use.style != "normal"
-    place: dict[str, float] = {}
+    location: dict[str, float] = {}
     if _WEIGHT in whole:
         low, high = face.weight_range
-        place[_WEIGHT] = float(min(max(use.weight, low), high))
+        location[_WEIGHT] = float(min(max(use.weight, low), high))
     if _WIDTH in whole:
-        place[_WIDTH] = nearest_width(face, use.width)
+        location[_WIDTH] = nearest_width(face, use.width)
     if _SLANT in whole:
-        place[_SLANT] = _slant(whole[_SLANT], leaning=leaning)
+        location[_SLANT] = _slant(whole[_SLANT], leaning=leaning)
     if _ITALIC in whole:
-        place[_ITALIC] = whole[_ITALIC][leaning]
-    return place
+        location[_ITALIC] = whole[_ITALIC][leaning]
+    return location
 
 
 def variation_left(settled: SettledFace) -> FontVariation | None:

@@ -154,13 +154,13 @@ def _with_links(
 ) -> tuple[OutputFile, str]:
     """A page, template or fragment with its links, and the hash of these."""
     content = "\n".join(links_of(plan, kept, families, preload))
-    place, indent = (0, "") if not kept.data or kept.marked.marked else kept.marked.place_for_links
-    return _with_content(kept, content, place, indent, "BuildRequest.links")
+    position, indent = (0, "") if not kept.data or kept.marked.marked else kept.marked.place_for_links
+    return _with_content(kept, content, position, indent, "BuildRequest.links")
 
 
-def _with_content(kept: KeptFile, content: str, place: int, indent: str, parameter: str) -> tuple[OutputFile, str]:
+def _with_content(kept: KeptFile, content: str, position: int, indent: str, parameter: str) -> tuple[OutputFile, str]:
     """The file with that between its marks, new ones at the place if it has none, and the hash of what is there."""
     marked = kept.marked
-    data = marked.with_content(content) if marked.marked else marked.with_marks_at(place, content, indent)
+    data = marked.with_content(content) if marked.marked else marked.with_marks_at(position, content, indent)
     digest = MarkedFile.of(data, kept.path.name).content_digest
     return OutputFile(kept.path, data, "kept", parameter, kept.data), digest

@@ -69,8 +69,8 @@ def _texts(family: FamilyPlan) -> dict[int, tuple[tuple[str, str], ...]]:
     faces = [plan.face for plan in family.faces]
     for need in family.needs.faces:
         match = best_match(faces, need.desired)
-        place = next(place for place, face in enumerate(faces) if face is match)
-        found[place] = found.get(place, ()) + need.samples
+        face_index = next(face_index for face_index, face in enumerate(faces) if face is match)
+        found[face_index] = found.get(face_index, ()) + need.samples
     return found
 
 
@@ -124,13 +124,13 @@ def _written(site: SiteUse, families: set[str]) -> Iterable[tuple[str, int, int]
 
 def _features(family: FamilyPlan, web: WebFamily, texts: Sequence[str]) -> tuple[FeatureText, ...]:
     """The kept features that can be seen on and off, each with words that show it."""
-    place, plan = next(
-        (place, plan)
-        for place, plan in enumerate(family.faces)
+    face_index, plan = next(
+        (face_index, plan)
+        for face_index, plan in enumerate(family.faces)
         if plan.face is best_match([face.face for face in family.faces], DesiredFace())
     )
-    tags = [tag for tag in web.faces[place].features if tag not in _NOT_SHOWN]
-    characters = web.faces[place].characters
+    tags = [tag for tag in web.faces[face_index].features if tag not in _NOT_SHOWN]
+    characters = web.faces[face_index].characters
     found = []
     for tag, letters in letters_of_features(plan.font, tags, characters).items():
         text = _shown(letters, texts) if letters else _settable(_KERNED, characters) if tag == "kern" else ""

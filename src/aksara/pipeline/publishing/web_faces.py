@@ -82,8 +82,8 @@ def _served(
     ]
     # Line height and baseline come from the first font whose range has the space, whether it has a glyph for it or not
     # (CSS Fonts 4, section 5.2, "first available font").
-    spaced = next((place for place, codes in enumerate(served) if _SPACE in codes), 0)
-    return served, [codes | {_SPACE} if place == spaced else codes for place, codes in enumerate(served)]
+    spaced = next((index for index, codes in enumerate(served) if _SPACE in codes), 0)
+    return served, [codes | {_SPACE} if index == spaced else codes for index, codes in enumerate(served)]
 
 
 def _web_files(plan: FacePlan, part: str, files: FontFiles, request: BuildRequest) -> tuple[WebFile, ...]:

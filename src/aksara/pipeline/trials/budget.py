@@ -156,8 +156,8 @@ def _used(family: FamilyPlan, made: WebFamily, largest: PlannedView | None) -> l
     faces = [web.face for web in made.faces]
     used = [best_match(faces, desired) for desired in family.request.uses] or faces
     found = []
-    for place, (plan, web) in enumerate(zip(family.faces, made.faces, strict=True)):
-        parts = family.parts(place) if largest is None else fetched_parts(family, place, largest.of)
+    for face_index, (plan, web) in enumerate(zip(family.faces, made.faces, strict=True)):
+        parts = family.parts(face_index) if largest is None else fetched_parts(family, face_index, largest.of)
         if web.face in used and parts:
             found.append(_Used(family, plan, web, parts))
     return found

@@ -39,7 +39,7 @@ class SliceFigures(Struct, frozen=True):
         cut = self.slices.cut.slices
         if not self.slices.pages:
             chances = list(self._chances(list(cut.values())).values())
-            shares = (sum(of_view[place] for of_view in chances) / len(chances) for place in range(len(cut)))
+            shares = (sum(of_view[index] for of_view in chances) / len(chances) for index in range(len(cut)))
             return {name: round(share, 4) for name, share in zip(cut, shares, strict=True)} if chances else {}
         shown = [frozenset[int]().union(*view.shown.values()) for view in self.slices.pages]
         return {
@@ -85,24 +85,24 @@ class SliceFigures(Struct, frozen=True):
         if not self.slices.pages:
             return [ViewSize(sum(sizes), len(sizes))] * len(self.slices.languages)
         views = [view.shown for view in self.slices.pages]
-        return [ViewSize(sum(sizes[place] for place in shown), len(shown)) for shown in views]
+        return [ViewSize(sum(sizes[face_index] for face_index in shown), len(shown)) for shown in views]
 
     def page_views(self, sizes: Sequence[Sequence[int]]) -> list[ViewSize]:
         """What each page fetches."""
         family = self.family
         parts = [
-            [part.characters or frozenset[int]() for part in family.parts(place)] if family.is_cut else None
-            for place in range(len(family.faces))
+            [part.characters or frozenset[int]() for part in family.parts(face_index)] if family.is_cut else None
+            for face_index in range(len(family.faces))
         ]
         found = []
         for view in self.slices.pages:
             size = files = 0
-            for place, codes in view.shown.items():
-                own = parts[place]
+            for face_index, codes in view.shown.items():
+                own = parts[face_index]
                 fetched = [
                     bytes_of
-                    for number, bytes_of in enumerate(sizes[place])
-                    if own is None or not own[number].isdisjoint(codes)
+                    for index, bytes_of in enumerate(sizes[face_index])
+                    if own is None or not own[index].isdisjoint(codes)
                 ]
                 size, files = size + sum(fetched), files + len(fetched)
             found.append(ViewSize(size, files))
@@ -112,17 +112,17 @@ class SliceFigures(Struct, frozen=True):
         """What a page in each language is likely to fetch: each slice counts by the chance that it is needed."""
         size: dict[str, float] = dict.fromkeys(self.slices.languages, 0.0)
         files = dict(size)
-        for place, bytes_of in enumerate(sizes):
-            for tag, chances in self._chances(self._codes_of(place)).items():
+        for face_index, bytes_of in enumerate(sizes):
+            for tag, chances in self._chances(self._codes_of(face_index)).items():
                 size[tag] += sum(chance * part for chance, part in zip(chances, bytes_of, strict=True))
                 files[tag] += sum(chances)
         return {tag: ViewSize(round(size[tag]), round(files[tag])) for tag in size}
 
-    def fetched_parts(self, place: int, of: str) -> tuple[FacePart, ...]:
+    def fetched_parts(self, face_index: int, of: str) -> tuple[FacePart, ...]:
         """The slices of a face that a page fetches, or, if `of` is a language, one in it is likely to."""
-        parts, codes = self.family.parts(place), self._codes_of(place)
+        parts, codes = self.family.parts(face_index), self._codes_of(face_index)
         if self.slices.pages:
-            views = (view.shown.get(place, frozenset()) for view in self.slices.pages if view.page == of)
+            views = (view.shown.get(face_index, frozenset()) for view in self.slices.pages if view.page == of)
             shown = next(views, frozenset[int]())
             # What is in one piece is fetched wherever the face is asked for.
             return tuple(
@@ -131,16 +131,16 @@ class SliceFigures(Struct, frozen=True):
         chances = self._chances(codes).get(of, [0.0] * len(parts))
         return tuple(part for part, chance in zip(parts, chances, strict=True) if chance > _LIKELY)
 
-    def about(self, place: int, size: int) -> int:
+    def about(self, face_index: int, size: int) -> int:
         """About the bytes of a face in one file, from those of all its slices."""
-        sizes, own = self.slices.material.size_of, self.slices.characters[place]
-        parts = sum(sizes.of_file + sizes.of(part.characters or own) for part in self.family.parts(place))
+        sizes, own = self.slices.material.size_of, self.slices.characters[face_index]
+        parts = sum(sizes.of_file + sizes.of(part.characters or own) for part in self.family.parts(face_index))
         return round(size * (sizes.of_file + sizes.of(own)) / parts)
 
-    def _codes_of(self, place: int) -> list[frozenset[int]]:
+    def _codes_of(self, face_index: int) -> list[frozenset[int]]:
         """The characters of each part of a face."""
-        own = self.slices.characters[place]
-        return [part.characters if part.characters is not None else own for part in self.family.parts(place)]
+        own = self.slices.characters[face_index]
+        return [part.characters if part.characters is not None else own for part in self.family.parts(face_index)]
 
     def _chances(self, parts: Sequence[frozenset[int]]) -> dict[str, list[float]]:
         """For each language the chance of each part to be needed by a page in it."""
@@ -149,7 +149,7 @@ class SliceFigures(Struct, frozen=True):
         from aksara.slicing.views import chance_logarithms, language_views
 
         views = language_views(self.slices.languages) if self.slices.languages else []
-        part_of = {code: place for place, codes in enumerate(parts) for code in codes}
+        part_of = {code: index for index, codes in enumerate(parts) for code in codes}
         found = -np.expm1(chance_logarithms(views, part_of, len(parts)))
         return {view.name: row for view, row in zip(views, found.tolist(), strict=True)}
 
@@ -193,7 +193,7 @@ def cut_family(figures: SliceFigures, web: WebFamily, whole: UncutSizes | None) 
     if not figures.is_cut:
         return found
     of_parts = sizes_of_parts(web)
-    one = whole.sizes if whole else [figures.about(place, sum(sizes)) for place, sizes in enumerate(of_parts)]
+    one = whole.sizes if whole else [figures.about(face_index, sum(sizes)) for face_index, sizes in enumerate(of_parts)]
     sizes, uncut = figures.all_views(of_parts), figures.uncut_views(one)
     found = replace(
         found, names=tuple(slices.cut.slices), exact=whole is not None and whole.exact, parted=slices.cut.parted
@@ -227,10 +227,10 @@ def language_sizes(family: FamilyPlan, web: WebFamily) -> dict[str, ViewSize]:
     return figures.likely_views(sizes_of_parts(web)) if figures is not None else {}
 
 
-def fetched_parts(family: FamilyPlan, place: int, of: str) -> tuple[FacePart, ...]:
+def fetched_parts(family: FamilyPlan, face_index: int, of: str) -> tuple[FacePart, ...]:
     """The parts of a face that a page fetches, or, if `of` is a language, one in it is likely to."""
     figures = figures_of(family)
-    return figures.fetched_parts(place, of) if figures is not None else family.parts(place)
+    return figures.fetched_parts(face_index, of) if figures is not None else family.parts(face_index)
 
 
 def _typical(sizes: Sequence[ViewSize]) -> ViewSize:

@@ -39,7 +39,7 @@ def _compare(
     """The files of a family uncut, [] where its slices save something; and what is known of their sizes."""
     family, of_parts = figures.family, [[len(files.files[0].data) for files in face] for face in parts]
     if figures.is_tried:
-        reckoned = [_reckoned(family, place, sizes, recipes) for place, sizes in enumerate(of_parts)]
+        reckoned = [_reckoned(family, face_index, sizes, recipes) for face_index, sizes in enumerate(of_parts)]
         if figures.clearly_save(of_parts, reckoned):
             for face in family.faces:
                 for _ in recipes.of(face).formats:
@@ -50,11 +50,11 @@ def _compare(
     return ([] if figures.save(of_parts, exact.sizes) else whole), exact
 
 
-def _reckoned(family: FamilyPlan, place: int, sizes: Sequence[int], recipes: Recipes) -> int:
+def _reckoned(family: FamilyPlan, face_index: int, sizes: Sequence[int], recipes: Recipes) -> int:
     """About how large a face is in one file: a trial tells, and the largest of its slices, of these sizes, by how much
     trials are wrong."""
-    face, store = family.faces[place], recipes.store
-    size, part = max(zip(sizes, family.parts(place), strict=True), key=lambda slice_: slice_[0])
+    face, store = family.faces[face_index], recipes.store
+    size, part = max(zip(sizes, family.parts(face_index), strict=True), key=lambda slice_: slice_[0])
     tried = store.reckoned_size(face.font, recipes.of_part(face, part))
     return store.reckoned_size(face.font, recipes.of(face)) * size // max(tried, 1)
 

@@ -52,8 +52,8 @@ def _way(faces: Sequence[FacePlan], sizes: Sequence[int]) -> Way:
     elif variable:
         words = "variable and static"
     else:
-        places = [_place(face) for face in faces]
-        listed = places if len(places) <= _NAMED else [*places[: _NAMED - 1], f"{len(places) - _NAMED + 1} more"]
+        labels = [_place(face) for face in faces]
+        listed = labels if len(labels) <= _NAMED else [*labels[: _NAMED - 1], f"{len(labels) - _NAMED + 1} more"]
         words = "pinned at " + (f"{', '.join(listed[:-1])} and {listed[-1]}" if len(listed) > 1 else listed[0])
     return Way(words, len(sizes), sum(sizes))
 

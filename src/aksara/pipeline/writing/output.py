@@ -73,8 +73,8 @@ def write_output(
     created: list[Path] = []
     staged: dict[Path, Path] = {}
     try:
-        for place in (folder, *(file.path.parent for file in files)):
-            _make_folder(place, created)
+        for parent in (folder, *(file.path.parent for file in files)):
+            _make_folder(parent, created)
         with ExitStack() as stack:
             roots = sorted({_staging_root(file, folder) for file in files} | {folder})
             for root in roots:
@@ -141,8 +141,8 @@ def _write_all(
         with ExitStack() as stack:
             listed = _merged([listed, own])
             stagings = {root: stack.enter_context(staging_in(root, listed)) for root in roots}
-            for number, file in enumerate(changed):
-                path = stagings[_staging_root(file, places.folder)] / str(number)
+            for index, file in enumerate(changed):
+                path = stagings[_staging_root(file, places.folder)] / str(index)
                 staged[path] = file.path
                 _write(path, file.data)
             _move_in(staged, created)

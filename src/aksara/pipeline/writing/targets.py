@@ -83,18 +83,18 @@ def check_targets(files: Sequence[OutputFile], places: OutputPlaces, listed: Lis
         _check_target(file, listed, rendered)
 
 
-def check_distinct(places: Iterable[tuple[Path, str]]) -> None:
+def check_distinct(targets: Iterable[tuple[Path, str]]) -> None:
     """Raise `RequestError` where two of the files to be, given with what chose their paths, would be one."""
     seen: dict[Path, Path] = {}
-    for path, parameter in places:
-        place = resolved(path.parent) / path.name
-        if place in seen:
+    for path, parameter in targets:
+        real = resolved(path.parent) / path.name
+        if real in seen:
             raise RequestError(
                 f"{printable(str(path))}: two of the files that are to be written would have this name; "
                 "give one of them another",
                 parameter=parameter,
             )
-        seen[place] = path
+        seen[real] = path
 
 
 def _check_way(file: OutputFile, folder: Path) -> None:

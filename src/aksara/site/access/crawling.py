@@ -68,18 +68,18 @@ def crawl(address: str, fetcher: Fetcher, limits: CrawlLimits) -> Iterator[Crawl
             count = "1 more address waits" if len(waiting) == 1 else f"{len(waiting):,} more addresses wait"
             yield CrawledPage(start, problem=f"not all of the site was read: {count}")
             return
-        place, depth = waiting.popleft()
+        location, depth = waiting.popleft()
         asked += 1
         try:
-            answer = fetcher.get(place, lambda target: origin_of(target) == origin)
+            answer = fetcher.get(location, lambda target: origin_of(target) == origin)
         except NotFetchedError as error:
-            yield CrawledPage(place, problem=str(error))
+            yield CrawledPage(location, problem=str(error))
             continue
         size += len(answer.data)
-        if place == start and answer.media_type not in _PAGE_TYPES:
-            yield CrawledPage(place, problem=f"is no page ({answer.media_type})")
+        if location == start and answer.media_type not in _PAGE_TYPES:
+            yield CrawledPage(location, problem=f"is no page ({answer.media_type})")
             return
-        if answer.media_type not in _PAGE_TYPES or (answer.address != place and answer.address in known):
+        if answer.media_type not in _PAGE_TYPES or (answer.address != location and answer.address in known):
             continue
         known.add(answer.address)
         # "/" and "/index.html" are one page.
@@ -124,12 +124,12 @@ def _sitemap(address: str, fetcher: Fetcher, origin: str) -> list[str]:
     """The addresses in a sitemap and in those that it lists; [] where there is none that can be read."""
     waiting, pages, seen = [address], list[str](), set[str]()
     while waiting and len(seen) < MAX_SITEMAPS and len(pages) < MAX_SITE_LINKS:
-        place = waiting.pop()
-        if place in seen or origin_of(place) != origin:
+        location = waiting.pop()
+        if location in seen or origin_of(location) != origin:
             continue
-        seen.add(place)
+        seen.add(location)
         try:
-            answer = fetcher.get(place, lambda target: origin_of(target) == origin)
+            answer = fetcher.get(location, lambda target: origin_of(target) == origin)
         except NotFetchedError:
             continue
         kind, found = _entries(answer)

@@ -128,7 +128,7 @@ class Fetcher:
         Raises `NotFetchedError`.
         """
         try:
-            place = address = web_address(address)
+            target = address = web_address(address)
         except AddressError as error:
             raise NotFetchedError(str(error)) from error
         start = time.monotonic()
@@ -138,14 +138,14 @@ class Fetcher:
         try:
             for _ in range(MAX_REDIRECTS + 1):
                 last = None
-                last = self._get_once(place, headers)
+                last = self._get_once(target, headers)
                 if last.status >= 400:
                     raise NotFetchedError(f"answers {last.status} {_REASONS.get(last.status, '')}".strip())
                 if not last.location:
                     data = last.answer.data
                     return last.answer
-                place = _led_to(place, last.location, may_follow)
-                redirects.append((last.status, place))
+                target = _led_to(target, last.location, may_follow)
+                redirects.append((last.status, target))
             raise NotFetchedError(f"redirects more than {MAX_REDIRECTS} times")
         except NotFetchedError as error:
             problem = str(error)
@@ -154,7 +154,7 @@ class Fetcher:
             exchange = Exchange(
                 address=address,
                 redirects=tuple(redirects),
-                final=place,
+                final=target,
                 status=last.status if last is not None else 0,
                 headers=last.headers if last is not None else {},
                 transferred=last.transferred if last is not None else 0,

@@ -76,13 +76,13 @@ class SheetFiles:
             page = Path(unquote(urlsplit(base).path)).parent
             between = [page, *(parent for parent in page.parents if parent.is_relative_to(self.root))]
             candidates = [folder / path.lstrip("/") for folder in [self.root, *reversed(between)]]
-        places = [resolved(candidate) for candidate in candidates]
-        for place in places:
-            if place in self._instead:
-                return place
-        inside = [place for place in places if place.is_relative_to(self.root)]
+        reals = [resolved(candidate) for candidate in candidates]
+        for real in reals:
+            if real in self._instead:
+                return real
+        inside = [real for real in reals if real.is_relative_to(self.root)]
         if not inside:
-            raise SheetOutsideError(places[0])
+            raise SheetOutsideError(reals[0])
         found = next((candidate for candidate in inside if is_file(candidate)), None)
         if found is None and reference.startswith("/") and not self._root_is_set:
             found = self._below_prefix(reference, candidates)

@@ -60,8 +60,8 @@ def _several(none: str, groups: Sequence[Sequence[str]]) -> Callable[[Sequence[T
         if keyword_of(tokens) == none:
             return ()
         words = [token.lower_value if token.type == "ident" else "" for token in tokens]
-        places = [next((n for n, group in enumerate(groups) if word in group), -1) for word in words]
-        if not words or -1 in places or len(set(places)) < len(places):
+        indices = [next((n for n, group in enumerate(groups) if word in group), -1) for word in words]
+        if not words or -1 in indices or len(set(indices)) < len(indices):
             return None
         return tuple(sorted(words))
 

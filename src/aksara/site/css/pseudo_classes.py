@@ -63,9 +63,9 @@ STRUCTURAL: dict[str, Callable[[Element], bool]] = {
 }
 
 
-def is_nth(number: int, step: int, start: int) -> bool:
+def is_nth(position: int, step: int, start: int) -> bool:
     """Whether the number is one of `step * n + start`, for n from 0 on."""
-    difference = number - start
+    difference = position - start
     return difference == 0 if step == 0 else difference % step == 0 and difference // step >= 0
 
 

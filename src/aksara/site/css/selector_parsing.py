@@ -80,13 +80,13 @@ def _without_pseudo_element(tokens: Sequence[Token]) -> tuple[list[Token], str |
 
     The name is None where it is one that browsers do not know.
     """
-    for place, token in enumerate(tokens[:-1]):
+    for index, token in enumerate(tokens[:-1]):
         if not (token.type == "literal" and token.value == ":"):
             continue
-        after = tokens[place + 1]
+        after = tokens[index + 1]
         double = after.type == "literal" and after.value == ":"
         if double:
-            after = tokens[place + 2] if place + 2 < len(tokens) else token
+            after = tokens[index + 2] if index + 2 < len(tokens) else token
         elif not (after.type == "ident" and after.lower_value in _OLD_PSEUDO_ELEMENTS):
             continue
         if after.type not in ("ident", "function"):
@@ -95,10 +95,10 @@ def _without_pseudo_element(tokens: Sequence[Token]) -> tuple[list[Token], str |
         if name not in _PSEUDO_ELEMENTS and not name.startswith("-webkit-"):
             return [], None, ()
         # What follows the pseudo-element are its states: `::before:hover`.
-        rest = tokens[place + (3 if double else 2) :]
-        plain = [*tokens[:place], *rest]
-        if not meaningful(tokens[:place]) or tokens[place - 1].type == "whitespace" or _ends_open(tokens[:place]):
-            plain = [*tokens[:place], *tokens_of("*"), *rest]
+        rest = tokens[index + (3 if double else 2) :]
+        plain = [*tokens[:index], *rest]
+        if not meaningful(tokens[:index]) or tokens[index - 1].type == "whitespace" or _ends_open(tokens[:index]):
+            plain = [*tokens[:index], *tokens_of("*"), *rest]
         arguments = after.arguments if after.type == "function" else ()
         if name == "part":
             plain, inner, _ = _without_pseudo_element(plain)
@@ -126,8 +126,8 @@ def _compile(selector: selector_parser.Selector, pseudo: str, argument: Sequence
     specificity = [0, 0, int(bool(pseudo))]
     for part in parts:
         for simple in part.simple_selectors:
-            for place, number in enumerate(_specificity(simple)):
-                specificity[place] += number
+            for index, count in enumerate(_specificity(simple)):
+                specificity[index] += count
     above: list[str] = []
     for combinator, compound in zip(combinators, compounds[1:], strict=True):
         if combinator in " >":
@@ -353,12 +353,12 @@ def _functional(simple: selector_parser.FunctionalPseudoClassSelector, states: s
 
 def _nth(name: str, arguments: Sequence[Token], states: set[str]) -> Test:
     """`:nth-child(2n + 1 of S)` and its kin (Selectors 4, section 13.3)."""
-    place = next((n for n, token in enumerate(arguments) if token.type == "ident" and token.lower_value == "of"), None)
-    step_and_start = nth.parse_nth(list(arguments[:place]))
+    index = next((n for n, token in enumerate(arguments) if token.type == "ident" and token.lower_value == "of"), None)
+    step_and_start = nth.parse_nth(list(arguments[:index]))
     if step_and_start is None:
         raise SelectorError(f"bad argument of {name}")
     step, start = step_and_start
-    selectors = [] if place is None else selector_parser.parse(list(arguments[place + 1 :]))
+    selectors = [] if index is None else selector_parser.parse(list(arguments[index + 1 :]))
     of = [_inner(selector, states) for selector in selectors]
     by_type, backwards = name.endswith("of-type"), "last" in name
 
@@ -367,11 +367,11 @@ def _nth(name: str, arguments: Sequence[Token], states: set[str]) -> Test:
         if by_type:
             counted = element.same_tag
         elif of:
-            each = held.spending(iter(counted))
-            counted = [sibling for sibling in each if any(one.matches(sibling, held) for one in of)]
-        place = bisect_left(counted, element.index, key=lambda sibling: sibling.index)
-        if place == len(counted) or counted[place] is not element:
+            elements = held.spending(iter(counted))
+            counted = [sibling for sibling in elements if any(one.matches(sibling, held) for one in of)]
+        index = bisect_left(counted, element.index, key=lambda sibling: sibling.index)
+        if index == len(counted) or counted[index] is not element:
             return False
-        return is_nth(len(counted) - place if backwards else place + 1, step, start)
+        return is_nth(len(counted) - index if backwards else index + 1, step, start)
 
     return test

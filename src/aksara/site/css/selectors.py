@@ -142,19 +142,19 @@ class Selector(Struct, frozen=True, eq=False):
         """Whether it matches the element while these states hold."""
         return self._match(0, element, held) is _Outcome.MATCH
 
-    def _match(self, place: int, element: Element, held: Held) -> _Outcome:
-        if not self.compounds[place].matches(element, held):
+    def _match(self, position: int, element: Element, held: Held) -> _Outcome:
+        if not self.compounds[position].matches(element, held):
             return _Outcome.FAILS_HERE
-        if place == len(self.combinators):
+        if position == len(self.combinators):
             return _Outcome.MATCH
-        combinator = self.combinators[place]
+        combinator = self.combinators[position]
         if combinator == ">":
             if element.parent is None:
                 return _Outcome.FAILS
-            return self._match(place + 1, element.parent, held)
+            return self._match(position + 1, element.parent, held)
         if combinator == " ":
             for ancestor in held.spending(element.ancestors()):
-                outcome = self._match(place + 1, ancestor, held)
+                outcome = self._match(position + 1, ancestor, held)
                 if outcome in (_Outcome.MATCH, _Outcome.FAILS):
                     return outcome
             return _Outcome.FAILS
@@ -162,10 +162,10 @@ class Selector(Struct, frozen=True, eq=False):
             return _Outcome.FAILS_SIBLINGS
         siblings = element.parent.elements
         if combinator == "+":
-            return self._match(place + 1, siblings[element.index - 1], held)
+            return self._match(position + 1, siblings[element.index - 1], held)
         for index in range(element.index - 1, -1, -1):
             held.work.spend()
-            outcome = self._match(place + 1, siblings[index], held)
+            outcome = self._match(position + 1, siblings[index], held)
             if outcome is not _Outcome.FAILS_HERE:
                 return outcome
         return _Outcome.FAILS_SIBLINGS

@@ -54,8 +54,8 @@ class MediaEnvironments:
             )
         self.all = (1 << len(told_apart)) - 1
         self._masks = {
-            text: sum(1 << place for place, outcome in enumerate(told_apart) if outcome[number])
-            for number, text in enumerate(conditions)
+            text: sum(1 << index for index, outcome in enumerate(told_apart) if outcome[position])
+            for position, text in enumerate(conditions)
         }
 
     def mask(self, media: Sequence[str]) -> int:
@@ -180,7 +180,7 @@ class StyleSet:
         self._by_pseudo: dict[str, _Index] = {"": _Index()}
         self._carried: dict[tuple[Match, int], Match] = {}
         order = 0
-        for number, applied_sheet in enumerate(everything):
+        for index, applied_sheet in enumerate(everything):
             for rule in applied_sheet.sheet.rules:
                 order += 1
                 mask = environments.mask((*applied_sheet.media, *rule.media))
@@ -188,7 +188,7 @@ class StyleSet:
                 if not mask or not (normal or important):
                     continue
                 rank = ranks.get((*applied_sheet.layer, *rule.layer), _TOP)
-                is_browser = number < len(browser)
+                is_browser = index < len(browser)
                 for written in rule.selectors:
                     selector = written.caseless() if quirks else written
                     blocks = _blocks(normal, important, rank, selector, order, is_browser=is_browser)
@@ -298,7 +298,7 @@ def _layer_ranks(applied: Sequence[AppliedSheet]) -> dict[Layer, int]:
         for layer in own + [(*applied_sheet.layer, *inner) for inner in applied_sheet.sheet.layers]:
             for length in range(1, len(layer) + 1):
                 named.setdefault(layer[:length])
-    order = {layer: place for place, layer in enumerate(named)}
+    order = {layer: index for index, layer in enumerate(named)}
 
     def key(layer: Layer) -> tuple[int, ...]:
         return (*(order[layer[:length]] for length in range(1, len(layer) + 1)), _TOP)

@@ -164,8 +164,8 @@ class Styles:
             for above, inherited, initial in zip(parent.values, _INHERITED, _INITIAL, strict=True)
         ]
         for name, value in declared.items():
-            if (place := _PLACES.get(name)) is not None:
-                values[place] = _specified(name, value, custom, parent.values[place])
+            if (index := _PLACES.get(name)) is not None:
+                values[index] = _specified(name, value, custom, parent.values[index])
         values[_WEIGHT] = _relative_weight(values[_WEIGHT], parent["font-weight"])
         hidden = parent.hidden or values[_DISPLAY] == "none"
         return self._intern(tuple(values), custom, hidden=hidden)

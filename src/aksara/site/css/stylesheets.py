@@ -234,8 +234,8 @@ class _Parser:
         for animated in self.animated:
             context = animated.context
             for name in animated.names:
-                for number, fonts in enumerate(self.steps.get(name, ())):
-                    states = context.states | {f"@keyframes {name} {number}"}
+                for index, fonts in enumerate(self.steps.get(name, ())):
+                    states = context.states | {f"@keyframes {name} {index}"}
                     self.sheet.rules.append(
                         StyleRule(animated.selectors, {}, fonts, context.media, states, context.layer,
                              animated.line + self.offset)

@@ -138,9 +138,9 @@ def _substituted(token: Token, custom: Mapping[str, str], depth: int) -> str | N
 
 def _var_parts(arguments: Sequence[Token]) -> tuple[str, bool, str]:
     """Name, whether a fallback follows, and the fallback."""
-    for place, token in enumerate(arguments):
+    for index, token in enumerate(arguments):
         if token.type == "literal" and token.value == ",":
-            return _name(arguments[:place]), True, tinycss2.serialize(arguments[place + 1 :])
+            return _name(arguments[:index]), True, tinycss2.serialize(arguments[index + 1 :])
     return _name(arguments), False, ""
 
 

@@ -156,14 +156,14 @@ class PageReader:
             if isinstance(node, Element):
                 more = slotted_by.carried_out(node, "slotted") if slotted_by is not None else ()
                 styled[id(node)] = self._variants(node, parents, more=more)
-        for place, node in enumerate(nodes):
+        for index, node in enumerate(nodes):
             if isinstance(node, Element):
                 if node.tag == "slot" and self._scope.outer is not None:
                     self._slot(node, styled[id(node)])
                 else:
                     self._element(node, styled[id(node)], element)
             elif element.language != "svg" or _in_svg_text(element):
-                text = collapsed(nodes, place, styled, parents[0].style)
+                text = collapsed(nodes, index, styled, parents[0].style)
                 if text:
                     self._text(text, parents, element)
 
@@ -338,8 +338,8 @@ class PageReader:
         style = resolve_style(name, self._counter_styles)
         if style is None:
             return ""
-        number = counter_text(self._counters, ("list-item", name), self._counter_styles)
-        return style.prefix + number + style.suffix
+        text = counter_text(self._counters, ("list-item", name), self._counter_styles)
+        return style.prefix + text + style.suffix
 
     def _start_first_letter(self, element: Element, variants: Sequence[Variant]) -> None:
         style = variants[0].style

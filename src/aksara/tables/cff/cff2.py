@@ -90,21 +90,21 @@ class Cff2(ComparedByField, Table, frozen=True):
         # Offsets take one to five bytes, and so move what they point at: until they stand still.
         while True:
             text = write_dict(top)
-            at = _HEADER_SIZE + len(text) + len(subroutines)
+            offset = _HEADER_SIZE + len(text) + len(subroutines)
             new: Dict = dict(self.top)
             if stored:
-                new[VARIATION_STORE] = (at,)
-                at += len(stored)
+                new[VARIATION_STORE] = (offset,)
+                offset += len(stored)
             if select:
-                new[FD_SELECT] = (at,)
-                at += len(select)
-            new[CHARSTRINGS] = (at,)
-            at += len(charstrings)
+                new[FD_SELECT] = (offset,)
+                offset += len(select)
+            new[CHARSTRINGS] = (offset,)
+            offset += len(charstrings)
             dicts = []
             for font_dict, (size, body) in zip(self.font_dicts, bodies, strict=True):
-                dicts.append(write_dict(font_dict.values | {PRIVATE: (size, at)}))
-                at += len(body)
-            new[FD_ARRAY] = (at,)
+                dicts.append(write_dict(font_dict.values | {PRIVATE: (size, offset)}))
+                offset += len(body)
+            new[FD_ARRAY] = (offset,)
             if new == top:
                 break
             top = new
@@ -119,7 +119,7 @@ class Cff2(ComparedByField, Table, frozen=True):
         flat = [b"" if old is None else runner.run(old, self.font_dict_of[old], hints=hints)[0] for old in order]
         used = sorted({self.font_dict_of[old] for old in order if old is not None})
         new_dict = {old: new for new, old in enumerate(used)}
-        dicts = [replace(self.font_dicts[number], subroutines=[]) for number in used]
+        dicts = [replace(self.font_dicts[dict_index], subroutines=[]) for dict_index in used]
         if not hints:
             dicts = [replace(font_dict, private=without(font_dict.private, HINTS)) for font_dict in dicts]
         plain = replace(
@@ -159,7 +159,7 @@ class Cff2(ComparedByField, Table, frozen=True):
     def runner(self) -> VariableRunner:
         """What runs the charstrings of this font."""
         local = [font_dict.subroutines for font_dict in self.font_dicts]
-        defaults = [self.variation_data_of(number) for number in range(len(self.font_dicts))]
+        defaults = [self.variation_data_of(dict_index) for dict_index in range(len(self.font_dicts))]
         return VariableRunner(self.charstrings, local, self.subroutines, self.region_counts(), defaults)
 
 

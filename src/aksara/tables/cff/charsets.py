@@ -47,15 +47,15 @@ def read_charset(reader: Reader, offset: int, glyphs: int, *, cid_keyed: bool) -
     if 0 <= offset < len(_PREDEFINED):
         known = [] if cid_keyed else _PREDEFINED[offset][:glyphs]
         return known + list(range(len(known), glyphs))
-    at = reader.at(offset)
-    charset_format = at.u8()
+    part = reader.at(offset)
+    charset_format = part.u8()
     charset = [0]
     if charset_format == 0:
         while len(charset) < glyphs:
-            charset.append(at.u16())
+            charset.append(part.u16())
     elif charset_format in (1, 2):
         while len(charset) < glyphs:
-            first, more = at.u16(), at.u8() if charset_format == 1 else at.u16()
+            first, more = part.u16(), part.u8() if charset_format == 1 else part.u16()
             charset += range(first, first + more + 1)
     else:
         raise FontError(f"a charset of format {charset_format}; only 0 to 2 exist", offset=offset)
@@ -69,7 +69,7 @@ def write_charset(charset: Sequence[int], *, cid_keyed: bool) -> bytes | None:
     listed = b"\0" + b"".join(name.to_bytes(2, "big") for name in charset[1:])
     runs = list(_runs(charset[1:]))
     wide = b"\2" + b"".join(first.to_bytes(2, "big") + more.to_bytes(2, "big") for first, more in runs)
-    short = [(first + at, min(255, more - at)) for first, more in runs for at in range(0, more + 1, 256)]
+    short = [(first + start, min(255, more - start)) for first, more in runs for start in range(0, more + 1, 256)]
     narrow = b"\1" + b"".join(first.to_bytes(2, "big") + bytes((more,)) for first, more in short)
     return min(listed, narrow, wide, key=len)
 

@@ -162,29 +162,29 @@ class Runner:
             raise FontError("its subroutines call one another too deeply")
         calls: list[Call] = []
         work = self.work
-        at = 0
+        offset = 0
         goes_on = True
         while True:
-            step = self.STEP.match(data, at)
+            step = self.STEP.match(data, offset)
             assert step is not None  # the pattern matches nothing, too
             drawn, numbers = step.groups()
-            work.left -= 1 + (step.end() - at) // BULK
+            work.left -= 1 + (step.end() - offset) // BULK
             if work.left < 0:
                 raise BeyondBounds
             if drawn:
                 state.depth, state.width_seen = 0, True
                 state.out += drawn
                 state.stack_at = len(state.out)
-            at = step.end()
-            operator = data[at] if at < len(data) else None
+            offset = step.end()
+            operator = data[offset] if offset < len(data) else None
             if operator in (CALL_LOCAL, CALL_GLOBAL):
                 known = state.font_dict, operator, numbers
                 pushed, size, target = self._targets.get(known) or self._find_target(*known)
                 state.depth += pushed
                 if state.depth > _MAX_STACK:
                     raise FontError("it leaves more numbers on the stack than there is room for")
-                at += 1
-                calls.append(Call(at - 1 - size, at, target))
+                offset += 1
+                calls.append(Call(offset - 1 - size, offset, target))
                 state.out += numbers[: len(numbers) - size]
                 if not self._body(target, self.data(target), state, nesting + 1, hints):
                     goes_on = False
@@ -194,13 +194,13 @@ class Runner:
             if operator is None or operator == RETURN:
                 state.depth += count_numbers(numbers)
                 break
-            at = self.operate(operator, data, at, numbers, state, hints)
+            offset = self.operate(operator, data, offset, numbers, state, hints)
             if operator == _ENDCHAR and self.HAS_WIDTHS:
                 goes_on = False
                 break
         if calls or name.owner != "glyph":  # the others, most of a large font, are written as they are
             same_calls = self.calls.setdefault(name, tuple(calls)) == tuple(calls)
-            self.ambiguous |= not same_calls or self.ends.setdefault(name, at) != at
+            self.ambiguous |= not same_calls or self.ends.setdefault(name, offset) != offset
         return goes_on
 
     def _find_target(self, font_dict: int, operator: int, numbers: bytes) -> _Target:
@@ -210,44 +210,44 @@ class Runner:
             raise FontError("it calls a subroutine without saying which")
         is_local = operator == CALL_LOCAL
         available = self.local[font_dict] if is_local else self.shared
-        number = whole_value(pushed[-1]) + bias(len(available))
-        if not 0 <= number < len(available):
-            raise FontError(f"it calls subroutine {number}, but there are {len(available)}")
-        target = Body("local", font_dict, number) if is_local else Body("global", 0, number)
+        index = whole_value(pushed[-1]) + bias(len(available))
+        if not 0 <= index < len(available):
+            raise FontError(f"it calls subroutine {index}, but there are {len(available)}")
+        target = Body("local", font_dict, index) if is_local else Body("global", 0, index)
         found = len(pushed) - 1, len(pushed[-1]), target
         if len(self._targets) < MAX_KNOWN_CALLS:
             self._targets[font_dict, operator, numbers] = found
         return found
 
-    def operate(self, operator: int, data: bytes, at: int, numbers: bytes, state: State, hints: bool) -> int:
+    def operate(self, operator: int, data: bytes, offset: int, numbers: bytes, state: State, hints: bool) -> int:
         """An operator that is neither drawn nor a call; where the next step starts."""
         depth = state.depth + count_numbers(numbers)
         if operator == _ESCAPE:
-            if at + 1 >= len(data):
+            if offset + 1 >= len(data):
                 raise FontError("it ends within an operator")
-            state.out += data[at : at + 2]
-            state.depth = max(depth + _ARITHMETIC.get(data[at + 1], 0), 0)
-            return at + 2
+            state.out += data[offset : offset + 2]
+            state.depth = max(depth + _ARITHMETIC.get(data[offset + 1], 0), 0)
+            return offset + 2
         if operator == _ENDCHAR:
             if depth >= 4:
                 tokens = NUMBERS.findall(bytes(state.out[state.stack_at :]))
                 state.accent = (whole_value(tokens[-2]), whole_value(tokens[-1])) if len(tokens) >= 4 else None
             state.out.append(_ENDCHAR)
-            return at + 1
-        end = at + 1
+            return offset + 1
+        end = offset + 1
         state.stems += depth // 2
         if operator in _MASKS:
             end += (state.stems + 7) // 8
             if end > len(data):
                 raise FontError("it ends within a hint mask")
-        self.work.spend_bulk(end - at)
+        self.work.spend_bulk(end - offset)
         # Of the numbers the first is the width, if their count is odd and no operator has come before.
         tokens = [] if state.width_seen else NUMBERS.findall(bytes(state.out[state.stack_at :]))
         width = tokens[0] if len(tokens) % 2 else b""
-        self.hint_bytes += len(state.out) - state.stack_at - len(width) + end - at
+        self.hint_bytes += len(state.out) - state.stack_at - len(width) + end - offset
         if hints:
-            state.masks.append((len(state.out) + 1, len(state.out) + end - at))
-            state.out += data[at:end]
+            state.masks.append((len(state.out) + 1, len(state.out) + end - offset))
+            state.out += data[offset:end]
         else:
             del state.out[state.stack_at :]
             state.out += width
@@ -296,8 +296,8 @@ def draws(charstring: bytes) -> bool:
     """Whether it does anything but end, perhaps behind a width."""
     step = _STEP.match(charstring)
     assert step is not None
-    at = step.end()
-    return bool(step.group(1)) or (at < len(charstring) and charstring[at] not in (_ENDCHAR, RETURN))
+    offset = step.end()
+    return bool(step.group(1)) or (offset < len(charstring) and charstring[offset] not in (_ENDCHAR, RETURN))
 
 
 def bias(count: int) -> int:

@@ -59,14 +59,14 @@ def parse_program(charstring: bytes, region_counts: Sequence[int], variation_dat
     """
     program = Program(variation_data, [])
     stack: list[Operand] = []
-    at = stems = 0
-    while at < len(charstring):
-        first = charstring[at]
+    offset = stems = 0
+    while offset < len(charstring):
+        first = charstring[offset]
         if first >= 32 or first == _INT16:
-            number, at = _number(charstring, at)
+            number, offset = _number(charstring, offset)
             stack.append(Operand(number))
             continue
-        at += 1
+        offset += 1
         if first == BLEND:
             _blend(stack, region_counts, program.variation_data)
             continue
@@ -74,33 +74,35 @@ def parse_program(charstring: bytes, region_counts: Sequence[int], variation_dat
             program.variation_data, stack = round(stack[-1].value) if stack else 0, []
             continue
         operator, mask = first, b""
-        if first == _ESCAPE and at < len(charstring):
-            operator = first << 8 | charstring[at]
-            at += 1
+        if first == _ESCAPE and offset < len(charstring):
+            operator = first << 8 | charstring[offset]
+            offset += 1
         if operator in _STEMS or operator in _MASKS:
             stems += len(stack) // 2
         if operator in _MASKS:
-            mask = charstring[at : at + (stems + 7) // 8]
-            at += len(mask)
+            mask = charstring[offset : offset + (stems + 7) // 8]
+            offset += len(mask)
         program.commands.append(_plain(Command(operator, stack, mask)))
         stack = []
     return program
 
 
-def _number(data: bytes, at: int) -> tuple[float, int]:
+def _number(data: bytes, offset: int) -> tuple[float, int]:
     """The number there, and where it ends."""
-    first = data[at]
+    first = data[offset]
     size = 3 if first == _INT16 else 5 if first == _FIXED else 1 if first <= 246 else 2
-    token = data[at : at + size]
+    token = data[offset : offset + size]
     if len(token) < size:
         raise FontError("it ends within a number")
     if first == _INT16:
-        return int.from_bytes(token[1:], "big", signed=True), at + size
+        return int.from_bytes(token[1:], "big", signed=True), offset + size
     if first == _FIXED:
-        return int.from_bytes(token[1:], "big", signed=True) / _ONE, at + size
+        return int.from_bytes(token[1:], "big", signed=True) / _ONE, offset + size
     if first <= 246:
-        return first - 139, at + size
-    return ((first - 247) * 256 + token[1] + 108 if first <= 250 else -(first - 251) * 256 - token[1] - 108), at + size
+        return first - 139, offset + size
+    return (
+        (first - 247) * 256 + token[1] + 108 if first <= 250 else -(first - 251) * 256 - token[1] - 108
+    ), offset + size
 
 
 def _blend(stack: list[Operand], region_counts: Sequence[int], variation_data: int) -> None:
@@ -151,11 +153,11 @@ def axes_of(command: Command) -> Iterator[int]:
     if operator in (VSTEM, VSTEMHM) or operator in _MASKS:
         return iter([EDGES_X] * count)
     if operator in (RMOVE, RLINE, RCURVE, CURVE_LINE, LINE_CURVE):
-        return (number % 2 for number in range(count))
+        return (index % 2 for index in range(count))
     if operator in (HMOVE, HLINE):
-        return (number % 2 for number in range(count))
+        return (index % 2 for index in range(count))
     if operator in (VMOVE, VLINE):
-        return (1 - number % 2 for number in range(count))
+        return (1 - index % 2 for index in range(count))
     if operator in (HHCURVE, VVCURVE):
         along = X if operator == HHCURVE else Y
         lead = [1 - along] * (count % 4)

@@ -66,12 +66,12 @@ def read_select(reader: Reader, glyphs: int) -> list[int]:
     else:
         raise FontError(f"an FDSelect of format {select_format}; only 0, 3 and 4 exist", offset=start)
     select: list[int] = []
-    at = 0
-    for (first, number), end in zip(records, ends, strict=True):
-        if first != at or end < first:
+    position = 0
+    for (first, dict_index), end in zip(records, ends, strict=True):
+        if first != position or end < first:
             raise FontError("the ranges of FDSelect do not follow one another", offset=start)
-        at = end
-        select += [number] * (min(end, glyphs) - min(first, glyphs))
+        position = end
+        select += [dict_index] * (min(end, glyphs) - min(first, glyphs))
     if len(select) < glyphs:
         raise FontError(f"FDSelect covers {len(select)} glyphs, but there are {glyphs}", offset=start)
     return select[:glyphs]

@@ -55,12 +55,12 @@ def check_charstring(charstring: bytes, masks: Iterable[tuple[int, int]], stems:
     """
     if stems > MAX_STEMS:
         raise FontError(f"it has {stems} stems; {MAX_STEMS} are allowed")
-    parts, at = [], 0
+    parts, offset = [], 0
     for start, end in masks:
-        parts.append(charstring[at:start])
-        at = end
+        parts.append(charstring[offset:start])
+        offset = end
     # A number never stands across a mask, so the parts can be put together before they are read.
-    joined = b"".join((*parts, charstring[at:]))
+    joined = b"".join((*parts, charstring[offset:]))
     plain = _NUMBER.sub(b"n", joined) if _DOUBTFUL.search(joined) is None else _TOKEN.sub(_plain, joined)
     if parts and not stems:
         raise FontError("it has a hint mask, but no stems")
@@ -73,10 +73,10 @@ def check_charstring(charstring: bytes, masks: Iterable[tuple[int, int]], stems:
 def _reckoned(plain: bytes) -> bytes:
     """The charstring with the numbers that its arithmetic operators leave in place of those that they take."""
     out = bytearray()
-    at = 0
+    offset = 0
     for match in _RECKONING.finditer(plain):
-        out += plain[at : match.start()]
-        at = match.end()
+        out += plain[offset : match.start()]
+        offset = match.end()
         takes, leaves = _ARITHMETIC.get(match[1][0], (-1, 0))
         if takes < 0:
             raise FontError(f"it has the operator 12 {match[1][0]}, which browsers do not support")
@@ -84,7 +84,7 @@ def _reckoned(plain: bytes) -> bytes:
             raise FontError("an operator of its outline does not have the numbers that it takes")
         del out[len(out) - takes :]
         out += b"n" * leaves
-    return bytes(out) + plain[at:]
+    return bytes(out) + plain[offset:]
 
 
 def _plain(token: re.Match[bytes]) -> bytes:

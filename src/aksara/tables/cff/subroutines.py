@@ -42,8 +42,8 @@ def choose_subroutines(runner: Runner, glyphs: Iterable[int]) -> ChosenSubroutin
     for body in sorted(kept, key=lambda body: (body.owner, body.font_dict, -uses[body], body.number)):
         groups[body.owner, body.font_dict].append(body)
     for group in groups.values():
-        for number, body in enumerate(_near_first(group)):
-            numbers[body] = number - bias(len(group))
+        for dict_index, body in enumerate(_near_first(group)):
+            numbers[body] = dict_index - bias(len(group))
     writer = _Writer(runner, numbers)
     ordered = {key: sorted(group, key=numbers.__getitem__) for key, group in groups.items()}
     return ChosenSubroutines(
@@ -66,7 +66,7 @@ def with_subroutines(
         return None
     charstrings = iter(chosen.charstrings)
     written = [runner.EMPTY_GLYPH if old is None else next(charstrings) for old in order]
-    dicts = [replace(font_dict, subroutines=chosen.local[number]) for number, font_dict in font_dicts.items()]
+    dicts = [replace(font_dict, subroutines=chosen.local[dict_index]) for dict_index, font_dict in font_dicts.items()]
     return written, dicts, chosen.shared
 
 
@@ -106,10 +106,10 @@ def _count_uses(runner: Runner, bodies: Sequence[Body]) -> Counter[Body]:
 def _near_first(group: Sequence[Body]) -> list[Body]:
     """The most used where their numbers take one byte in a call: around the bias."""
     middle = bias(len(group))
-    order = sorted(range(len(group)), key=lambda number: abs(number - middle))
+    order = sorted(range(len(group)), key=lambda index: abs(index - middle))
     numbered: list[Body | None] = [None] * len(group)
-    for number, body in zip(order, group, strict=True):
-        numbered[number] = body
+    for index, body in zip(order, group, strict=True):
+        numbered[index] = body
     return [body for body in numbered if body is not None]
 
 
@@ -141,16 +141,16 @@ class _Writer:
             return self.runner.data(body)
         if body not in self._texts:
             data = self.runner.data(body)
-            out, at = bytearray(), 0
+            out, offset = bytearray(), 0
             for call in self.runner.calls[body]:
-                out += data[at : call.start]
+                out += data[offset : call.start]
                 if call.target in self.numbers:
                     operator = CALL_GLOBAL if call.target.owner == "global" else CALL_LOCAL
                     out += write_integer(self.numbers[call.target]) + bytes((operator,))
                 else:
                     out += self.text(call.target)
-                at = call.end
-            self._texts[body] = bytes(out + data[at : self.runner.ends[body]])
+                offset = call.end
+            self._texts[body] = bytes(out + data[offset : self.runner.ends[body]])
         return self._texts[body]
 
     def subroutine(self, body: Body) -> bytes:

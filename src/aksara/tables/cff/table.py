@@ -116,19 +116,19 @@ class Cff(ComparedByField, Table, frozen=True):
         charstrings = write_index(self.charstrings)
         select = write_select(self.font_dict_of) if self.is_cid_keyed else b""
         bodies = [private_body(font_dict) for font_dict in self.font_dicts]
-        top, at = self.top, 0
+        top, offset = self.top, 0
         # Offsets take one to five bytes, and so move what they point at: until they stand still.
         while True:
             index = write_index([write_dict(top)])
             start = len(head) + len(index) + len(middle)
-            at = start + len(charset or b"")
-            select_at = at
-            charstrings_at = at + len(select)
-            at = charstrings_at + len(charstrings)
+            offset = start + len(charset or b"")
+            select_at = offset
+            charstrings_at = offset + len(select)
+            offset = charstrings_at + len(charstrings)
             private_ranges = []
             for private, body in bodies:
-                private_ranges.append((private, at))
-                at += len(body)
+                private_ranges.append((private, offset))
+                offset += len(body)
             new: Dict = dict(self.top)
             if charset:
                 new[CHARSET] = (start,)
@@ -140,7 +140,7 @@ class Cff(ComparedByField, Table, frozen=True):
                     for font_dict, where in zip(self.font_dicts, private_ranges, strict=True)
                 ]
                 array = write_index([write_dict(font_dict) for font_dict in dicts])
-                new |= {FD_ARRAY: (at,), FD_SELECT: (select_at,)}
+                new |= {FD_ARRAY: (offset,), FD_SELECT: (select_at,)}
             else:
                 new[PRIVATE] = private_ranges[0]
             if new == top:
@@ -171,7 +171,7 @@ class Cff(ComparedByField, Table, frozen=True):
         new_dict = {old: new for new, old in enumerate(used)}
         dicts = [
             replace(font_dict, values=only(font_dict.values, KEPT), private=only(font_dict.private, PRIVATE_OPERATORS))
-            for font_dict in (self.font_dicts[number] for number in used)
+            for font_dict in (self.font_dicts[dict_index] for dict_index in used)
         ]
         if not hints:
             dicts = [replace(font_dict, private=without(font_dict.private, HINTS)) for font_dict in dicts]

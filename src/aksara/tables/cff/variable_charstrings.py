@@ -51,10 +51,10 @@ class VariableRunner(Runner):
     def start(self, font_dict: int) -> State:
         return _VariableState(font_dict, width_seen=True, variation_data=self._defaults[font_dict])
 
-    def operate(self, operator: int, data: bytes, at: int, numbers: bytes, state: State, hints: bool) -> int:
+    def operate(self, operator: int, data: bytes, offset: int, numbers: bytes, state: State, hints: bool) -> int:
         assert isinstance(state, _VariableState)
         if operator not in (VARIATION_DATA, BLEND):
-            return super().operate(operator, data, at, numbers, state, hints)
+            return super().operate(operator, data, offset, numbers, state, hints)
         self.work.spend_bulk(len(state.out) - state.stack_at)
         pushed = NUMBERS.findall(numbers or bytes(state.out[state.stack_at :]))
         if not pushed:
@@ -65,11 +65,11 @@ class VariableRunner(Runner):
         if operator == VARIATION_DATA:
             state.variation_data, state.depth = last, 0
             state.stack_at = len(state.out)
-            return at + 1
+            return offset + 1
         state.depth = depth - 1 - last * self._regions(state.variation_data)
         if last < 0 or state.depth < last:
             raise FontError("it has too few numbers to blend")
-        return at + 1
+        return offset + 1
 
     def _regions(self, variation_data: int) -> int:
         if not 0 <= variation_data < len(self._region_counts):

@@ -67,12 +67,12 @@ class Cmap(Table, frozen=True):
         subtables: list[CmapSubtable] = []
         sequences = None
         for platform, encoding, offset in records:
-            number = reader.at(offset).u16()
-            if number == _FORMAT_14:
+            subtable_format = reader.at(offset).u16()
+            if subtable_format == _FORMAT_14:
                 sequences = sequences or variation_sequences.parse(reader.at(offset))
-            elif number in READERS:
+            elif subtable_format in READERS:
                 if offset not in read:
-                    read[offset] = StoredMapping(number, reader.at(offset))
+                    read[offset] = StoredMapping(subtable_format, reader.at(offset))
                 subtables.append(CmapSubtable(platform, encoding, read[offset], read[offset].language))
         # The order that the specification asks for, and not all fonts have.
         subtables.sort(key=lambda sub: (sub.platform, sub.encoding))

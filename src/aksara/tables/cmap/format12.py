@@ -16,12 +16,12 @@ def compile(mapping: Mapping[int, int], language: int = 0) -> bytes:
     codes = np.array(sorted(mapping), np.int64)
     glyphs = np.array([mapping[code] for code in codes.tolist()], np.int64)
     starts = [_group_starts(codes, glyphs, step) for step in (1, 0)]
-    number = 13 if len(starts[1]) * 4 < len(starts[0]) else 12
-    first = starts[number - 12]
+    subtable_format = 13 if len(starts[1]) * 4 < len(starts[0]) else 12
+    first = starts[subtable_format - 12]
     last = np.append(first[1:], len(codes)) - 1 if len(first) else first
     groups = np.column_stack((codes[first], codes[last], glyphs[first])).astype(">u4").tobytes()
     numbers = np.array((_HEADER + len(groups), language, len(first)), ">u4").tobytes()
-    return bytes((0, number, 0, 0)) + numbers + groups
+    return bytes((0, subtable_format, 0, 0)) + numbers + groups
 
 
 def _group_starts(codes: NDArray[np.int64], glyphs: NDArray[np.int64], step: int) -> NDArray[np.intp]:

@@ -37,14 +37,14 @@ def compile(mapping: Mapping[int, int], language: int = 0) -> bytes | None:
     deltas: list[int] = []
     ranges: list[int] = []
     listed: list[int] = []
-    for number, runs in enumerate(segments):
+    for index, runs in enumerate(segments):
         if len(runs) == 1:
             deltas.append(runs[0].delta & 0xFFFF)
             ranges.append(0)
             continue
         deltas.append(0)
         # Counted in bytes from where this range offset stands to the first glyph listed.
-        ranges.append(2 * (count - number + len(listed)))
+        ranges.append(2 * (count - index + len(listed)))
         listed += [code + run.delta for run in runs for code in range(run.first, run.last + 1)]
     power = count.bit_length() - 1
     search = 2 << power
@@ -85,16 +85,16 @@ def _cheapest(chain: list[_Run]) -> list[list[_Run]]:
     # `open_` with a listed segment that may go on. `cut_*` tell where the last segment starts.
     closed, cuts = [0], [0]
     open_cost, open_start = float("inf"), 0
-    for number, run in enumerate(chain):
+    for index, run in enumerate(chain):
         listed = _LISTED * (run.last - run.first + 1)
-        begin = closed[number] + _SEGMENT
+        begin = closed[index] + _SEGMENT
         if begin < open_cost:
-            open_cost, open_start = begin, number
+            open_cost, open_start = begin, index
         open_cost += listed
-        alone = closed[number] + _SEGMENT
+        alone = closed[index] + _SEGMENT
         if alone <= open_cost:
             closed.append(alone)
-            cuts.append(number)
+            cuts.append(index)
         else:
             closed.append(int(open_cost))
             cuts.append(open_start)

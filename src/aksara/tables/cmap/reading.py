@@ -33,8 +33,8 @@ def read_2(reader: Reader) -> Mapped:
     keys = reader.array(np.uint16, 256, "subheader keys").astype(np.int64) // 8
     start, found = reader.position, {}
     for high in range(256):
-        at = reader.at(start + 8 * int(keys[high]))
-        first, count, delta, range_offset, offset = at.u16(), at.u16(), at.i16(), at.position, at.u16()
+        part = reader.at(start + 8 * int(keys[high]))
+        first, count, delta, range_offset, offset = part.u16(), part.u16(), part.i16(), part.position, part.u16()
         if not keys[high]:
             # Of the first subheader, whose codes have one byte, each stands for itself.
             codes = range(high, high + 1) if first <= high < first + count else range(0)
@@ -42,7 +42,7 @@ def read_2(reader: Reader) -> Mapped:
         else:
             codes, base = range(first, first + count), high << 8
         for low in codes:
-            glyph = at.at(range_offset + offset + 2 * (low - first)).u16()
+            glyph = part.at(range_offset + offset + 2 * (low - first)).u16()
             if glyph:
                 found[base | low] = glyph + delta & 0xFFFF
     return {code: glyph for code, glyph in found.items() if glyph}
@@ -138,9 +138,9 @@ def _mapping(codes: Ints, glyphs: Glyphs) -> dict[int, int]:
 class StoredMapping(Mapping[int, int]):
     """A subtable's mapping, which is read when it is first looked into: of many subtables only one is used."""
 
-    def __init__(self, number: int, reader: Reader) -> None:
-        """`number` is the format; `reader` stands at the subtable's start."""
-        self._number = number
+    def __init__(self, subtable_format: int, reader: Reader) -> None:
+        """`subtable_format` is the format; `reader` stands at the subtable's start."""
+        self._number = subtable_format
         self._start = reader
 
     @cached_property

@@ -61,15 +61,15 @@ def parse(reader: Reader) -> VariationSequences:
         selector, default_offset, other_offset = reader.u24(), reader.u32(), reader.u32()
         bases = sequences.setdefault(selector, {})
         if default_offset:
-            at = reader.at(start + default_offset)
-            for _ in range(at.u32()):
-                first, more = at.u24(), at.u8()
+            part = reader.at(start + default_offset)
+            for _ in range(part.u32()):
+                first, more = part.u24(), part.u8()
                 reader.work.spend_numbers(more)
                 bases.update(dict.fromkeys(range(first, first + more + 1)))
         if other_offset:
-            at = reader.at(start + other_offset)
-            for _ in range(at.u32()):
-                base, glyph = at.u24(), at.u16()
+            part = reader.at(start + other_offset)
+            for _ in range(part.u32()):
+                base, glyph = part.u24(), part.u16()
                 bases[base] = glyph
     return VariationSequences(sequences)
 

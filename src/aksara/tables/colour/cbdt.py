@@ -79,7 +79,7 @@ class Cbdt(Table, frozen=True):
         places: dict[bytes, int] = {}
         for number, strike in enumerate(self.strikes):
             runs = list(_runs(strike, out, places))
-            at = len(index)
+            position = len(index)
             entries, heads = bytearray(), bytearray()
             for first, last, kind, offsets in runs:
                 entries += first.to_bytes(2, "big") + last.to_bytes(2, "big")
@@ -90,7 +90,7 @@ class Cbdt(Table, frozen=True):
                 heads += bytes(-len(heads) % 4)
             index += entries + heads
             glyphs = sorted(strike.pictures)
-            record = at.to_bytes(4, "big") + (len(entries) + len(heads)).to_bytes(4, "big")
+            record = position.to_bytes(4, "big") + (len(entries) + len(heads)).to_bytes(4, "big")
             record += len(runs).to_bytes(4, "big") + bytes(4) + strike.lines
             record += glyphs[0].to_bytes(2, "big") + glyphs[-1].to_bytes(2, "big") + strike.sizes
             index[8 + _STRIKE * number : 8 + _STRIKE * (number + 1)] = record
@@ -158,11 +158,11 @@ class _Images:
 
 
 def _parse_strike(reader: OffsetReader, images: _Images) -> Strike:
-    place, _, runs, _ = (reader.u32() for _ in range(4))
+    offset, _, runs, _ = (reader.u32() for _ in range(4))
     lines = reader.take(_LINES, "line metrics")
     reader.u32()  # the first and the last glyph, which the runs say as well
     sizes = reader.take(4, "sizes")
-    listed = reader.at_offset(place)
+    listed = reader.at_offset(offset)
     reader.work.spend_numbers(runs)
     pictures: dict[int, Picture] = {}
     for _ in range(runs):
@@ -186,7 +186,7 @@ def _parse_run(reader: OffsetReader, first: int, last: int, images: _Images) -> 
         size, metrics = reader.u32(), reader.take(_BIG, "metrics")
         glyphs = list(range(first, last + 1)) if kind == 2 else list(reader.u16s(reader.u32()))
         reader.work.spend_numbers(len(glyphs))
-        offsets = [size * number for number in range(len(glyphs) + 1)]
+        offsets = [size * position for position in range(len(glyphs) + 1)]
     elif kind == 4:
         numbers = reader.u16s(2 * (reader.u32() + 1))
         glyphs, offsets = list(numbers[:-2:2]), list(numbers[1::2])
@@ -198,38 +198,38 @@ def _parse_run(reader: OffsetReader, first: int, last: int, images: _Images) -> 
 
 
 def _picture(
-    images: _Images, place: tuple[int, int], image_format: int, metrics: bytes, reader: OffsetReader
+    images: _Images, span: tuple[int, int], image_format: int, metrics: bytes, reader: OffsetReader
 ) -> Picture:
-    stored = images.at(*place)
+    stored = images.at(*span)
     own = {_WITH_SMALL: _SMALL, _WITH_BIG: _BIG, _PLAIN: 0}.get(image_format)
     if own is None:
         raise FontError(f"a picture of format {image_format}; browsers know 17 to 19", offset=reader.origin)
     if not own and not metrics:
         raise FontError("a picture without metrics", offset=reader.origin)
     size = int.from_bytes(stored[own : own + 4], "big")
-    png = images.at(place[0] + own + 4, min(size, max(len(stored) - own - 4, 0)))
+    png = images.at(span[0] + own + 4, min(size, max(len(stored) - own - 4, 0)))
     if len(png) < size or not png.startswith(_PNG):
         raise FontError("a picture that is cut short, or is not a PNG", offset=reader.origin)
     return Picture(stored[:own] or metrics, png)
 
 
-def _runs(strike: Strike, out: bytearray, places: dict[bytes, int]) -> Iterator[tuple[int, int, int, list[int]]]:
+def _runs(strike: Strike, out: bytearray, offsets: dict[bytes, int]) -> Iterator[tuple[int, int, int, list[int]]]:
     """Runs of glyphs that follow one another, whose pictures do, too: first, last, image format, and where each picture
     begins, and the last ends. Pictures are appended to `out`."""
     run: tuple[int, int, int, list[int]] | None = None
     for glyph, picture in sorted(strike.pictures.items()):
         kind = _WITH_SMALL if len(picture.metrics) == _SMALL else _WITH_BIG
         stored = picture.stored
-        known = places.get(stored)
-        place = known if known is not None else len(out)
+        known = offsets.get(stored)
+        offset = known if known is not None else len(out)
         if known is None:
-            places[stored] = place
+            offsets[stored] = offset
             out += stored
-        if run is not None and (glyph, kind, place) == (run[1] + 1, run[2], run[3][-1]):
-            run = (run[0], glyph, kind, [*run[3], place + len(stored)])
+        if run is not None and (glyph, kind, offset) == (run[1] + 1, run[2], run[3][-1]):
+            run = (run[0], glyph, kind, [*run[3], offset + len(stored)])
             continue
         if run is not None:
             yield run
-        run = (glyph, glyph, kind, [place, place + len(stored)])
+        run = (glyph, glyph, kind, [offset, offset + len(stored)])
     if run is not None:
         yield run

@@ -202,8 +202,8 @@ class Colr(Painted, frozen=True):
             return replace(self, store=None)
         # A row of its own for what does not vary, which stands between others that do.
         values = np.concatenate((self.store.rows(rows), np.zeros((1, len(self.store.regions)), np.int64)))
-        store, places = pack_store(self.store.axis_count, self.store.regions, values, keep_zeros=True)
-        where = dict(zip(rows, places, strict=False))
+        store, indices = pack_store(self.store.axis_count, self.store.regions, values, keep_zeros=True)
+        where = dict(zip(rows, indices, strict=False))
         moved = self.changed(lambda value, row: (value, where[row] if isinstance(row, VariationIndex) else None))
         return replace(moved, store=store)
 
@@ -241,8 +241,8 @@ class PaintsOnDemand(Mapping[int, Paint]):
     Asking raises `FontError` where a paint is damaged.
     """
 
-    def __init__(self, places: Mapping[int, OffsetReader], paints: PaintReader) -> None:
-        self._places = places
+    def __init__(self, readers: Mapping[int, OffsetReader], paints: PaintReader) -> None:
+        self._places = readers
         self._paints = paints
 
     def __getitem__(self, glyph: int) -> Paint:
@@ -263,10 +263,10 @@ def _parse_paints(reader: OffsetReader, paints: PaintReader) -> PaintsOnDemand:
     reader.work.spend_numbers(count)
     found: dict[int, OffsetReader] = {}
     for _ in range(count):
-        glyph, at = reader.u16(), reader.offset32()
-        if at is None:
+        glyph, position = reader.u16(), reader.offset32()
+        if position is None:
             raise FontError(f"glyph {glyph} has no paint", offset=reader.position)
-        found.setdefault(glyph, at)
+        found.setdefault(glyph, position)
     return PaintsOnDemand(found, paints)
 
 
@@ -277,12 +277,12 @@ def _parse_clips(reader: OffsetReader, paints: PaintReader) -> Iterable[Clips]:
     reader.work.spend_numbers(count)
     boxes: dict[int, ClipBox] = {}
     for _ in range(count):
-        first, last, at = reader.u16(), reader.u16(), reader.offset24()
-        if at is None:
+        first, last, position = reader.u16(), reader.u16(), reader.offset24()
+        if position is None:
             continue
-        if at.origin not in boxes:
-            boxes[at.origin] = _parse_box(at, paints)
-        yield Clips(first, last, boxes[at.origin])
+        if position.origin not in boxes:
+            boxes[position.origin] = _parse_box(position, paints)
+        yield Clips(first, last, boxes[position.origin])
 
 
 def _parse_box(reader: OffsetReader, paints: PaintReader) -> ClipBox:

@@ -148,9 +148,9 @@ class Painted(Table, frozen=True):
 def _place(stored: list[Colour], colours: tuple[Colour, ...]) -> int:
     """Where these colours stand one behind the other; they are added where they do not."""
     size = len(colours)
-    for at in range(len(stored) - size + 1):
-        if tuple(stored[at : at + size]) == colours:
-            return at
+    for start in range(len(stored) - size + 1):
+        if tuple(stored[start : start + size]) == colours:
+            return start
     stored += colours
     return len(stored) - size
 

@@ -89,8 +89,8 @@ class Paint(Struct, frozen=True):
         if line is not None:
             stops = []
             for stop in line.stops:
-                values, places = changed_values((stop.place, stop.alpha), stop.rows, change)
-                stops.append(replace(stop, place=values[0], alpha=values[1], rows=places))
+                values, offsets = changed_values((stop.place, stop.alpha), stop.rows, change)
+                stops.append(replace(stop, place=values[0], alpha=values[1], rows=offsets))
             line = replace(line, stops=tuple(stops))
         return replace(self, numbers=numbers, rows=rows, line=line)
 
@@ -155,7 +155,7 @@ class LayerPlaces(Struct, frozen=True):
 
     def of(self, first: int, count: int) -> list[OffsetReader]:
         """The layers from that number on."""
-        return [self.list_start.at_offset(at) for at in self.offsets[first : first + count].tolist() if at]
+        return [self.list_start.at_offset(offset) for offset in self.offsets[first : first + count].tolist() if offset]
 
 
 class PaintReader:
@@ -172,22 +172,22 @@ class PaintReader:
 
     def read(self, reader: OffsetReader) -> Paint:
         """The paint at a place. Raises `FontError` for what is none, and where paints go in a circle."""
-        place = reader.origin
-        if place in self._known:
-            return self._known[place]
-        if place in self._open:
-            raise FontError("its paints go in a circle", offset=place)
+        position = reader.origin
+        if position in self._known:
+            return self._known[position]
+        if position in self._open:
+            raise FontError("its paints go in a circle", offset=position)
         if len(self._open) >= MAX_PAINT_DEPTH:
-            raise FontError(_TOO_DEEP, offset=place)
-        self._open.add(place)
+            raise FontError(_TOO_DEEP, offset=position)
+        self._open.add(position)
         try:
             # From its start, though an earlier look at it may have ended midway.
-            paint = self._known[place] = self._read(reader.at_offset(0))
+            paint = self._known[position] = self._read(reader.at_offset(0))
         finally:
-            self._open.discard(place)
+            self._open.discard(position)
         depth = self._depths[id(paint)] = 1 + max((self._depths[id(inner)] for inner in paint.inner), default=0)
         if depth > MAX_PAINT_DEPTH:
-            raise FontError(_TOO_DEEP, offset=place)
+            raise FontError(_TOO_DEEP, offset=position)
         return paint
 
     def _read(self, reader: OffsetReader) -> Paint:
@@ -226,16 +226,16 @@ class PaintReader:
         if self._layers is None or first + count > len(self._layers.offsets):
             raise FontError("a paint names layers that do not exist", offset=reader.origin)
         reader.work.spend(count)
-        inner = tuple(self.read(place) for place in self._layers.of(first, count))
+        inner = tuple(self.read(target) for target in self._layers.of(first, count))
         return Paint(LAYERS, inner=inner)
 
     def _line(self, reader: OffsetReader, *, varies: bool) -> ColourLine:
         extend, count = reader.u8(), reader.u16()
         stops = []
         for _ in range(count):
-            place, colour, alpha = reader.i16(), reader.u16(), reader.i16()
+            stop_offset, colour, alpha = reader.i16(), reader.u16(), reader.i16()
             rows = self._rows(reader, 2, varies=varies)
-            stops.append(Stop(place, colour, alpha, rows or (None, None)))
+            stops.append(Stop(stop_offset, colour, alpha, rows or (None, None)))
         return ColourLine(extend, tuple(stops))
 
     def _transform(self, reader: OffsetReader, *, varies: bool) -> tuple[list[int], tuple[VariationIndex | None, ...]]:
@@ -252,13 +252,15 @@ class PaintReader:
         first = reader.u32()
         if first == _NO_ROWS:
             return (None,) * count
-        return tuple(self._row(first + number) for number in range(count))
+        return tuple(self._row(first + index) for index in range(count))
 
-    def _row(self, number: int) -> VariationIndex:
+    def _row(self, offset_in_data: int) -> VariationIndex:
         if self._index_map is None:
-            return VariationIndex(number >> 16, number & 0xFFFF)
+            return VariationIndex(offset_in_data >> 16, offset_in_data & 0xFFFF)
         # What lies beyond the last entry is the same as it.
-        return self._index_map[min(number, len(self._index_map) - 1)] if self._index_map else VariationIndex(0, 0)
+        return (
+            self._index_map[min(offset_in_data, len(self._index_map) - 1)] if self._index_map else VariationIndex(0, 0)
+        )
 
 
 def _varies(kind: int) -> bool:
@@ -298,14 +300,14 @@ class PaintWriter:
         """The layers that all paints share, once every paint is in the making: runs that lie within others are not
         written again."""
         layers: list[Block] = []
-        places: dict[int, list[int]] = {}
+        positions: dict[int, list[int]] = {}
         for block, run in sorted(self._runs, key=lambda item: -len(item[1])):
             size = len(run)
-            candidates = places.get(id(run[0]), ()) if run else (0,)
-            first = next((at for at in candidates if layers[at : at + size] == run), len(layers))
+            candidates = positions.get(id(run[0]), ()) if run else (0,)
+            first = next((index for index in candidates if layers[index : index + size] == run), len(layers))
             if first == len(layers):
-                for at, layer in enumerate(run, first):
-                    places.setdefault(id(layer), []).append(at)
+                for index, layer in enumerate(run, first):
+                    positions.setdefault(id(layer), []).append(index)
                 layers += run
             block.patch(_FIRST_LAYER, 4, first)
         return layers

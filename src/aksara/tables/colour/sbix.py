@@ -66,16 +66,16 @@ class Sbix(Table, frozen=True):
         flags, count = reader.u16(), reader.u32()
         reader.work.spend_numbers(count)
         glyphs = font.table(Maxp).num_glyphs
-        places = [reader.u32() for _ in range(count)]
-        return cls(flags, tuple(_parse_strike(reader.at_offset(place), glyphs) for place in places), glyphs)
+        offsets = [reader.u32() for _ in range(count)]
+        return cls(flags, tuple(_parse_strike(reader.at_offset(offset), glyphs) for offset in offsets), glyphs)
 
     def compile(self) -> bytes:
         strikes = [_compile_strike(strike, self.count) for strike in self.strikes]
-        at = 8 + 4 * len(strikes)
+        offset = 8 + 4 * len(strikes)
         head = (1).to_bytes(2, "big") + self.flags.to_bytes(2, "big") + len(strikes).to_bytes(4, "big")
         for strike in strikes:
-            head += at.to_bytes(4, "big")
-            at += len(strike)
+            head += offset.to_bytes(4, "big")
+            offset += len(strike)
         return head + b"".join(strikes)
 
     def draws(self, glyph: int) -> bool:
@@ -95,10 +95,10 @@ def _parse_strike(reader: OffsetReader, count: int) -> SizedGraphics:
     stored: dict[int, Graphic] = {}
     for glyph, (low, high) in enumerate(pairwise(offsets)):
         if high > low:
-            at = reader.at(reader.origin + low)
-            left, bottom = at.i16(), at.i16()
-            kind = at.take(4, "the kind of a picture")
-            stored[glyph] = Graphic(left, bottom, kind, at.take(high - low - 8, "a picture"))
+            part = reader.at(reader.origin + low)
+            left, bottom = part.i16(), part.i16()
+            kind = part.take(4, "the kind of a picture")
+            stored[glyph] = Graphic(left, bottom, kind, part.take(high - low - 8, "a picture"))
     return SizedGraphics(pixels, density, {glyph: _followed(glyph, stored, reader) for glyph in stored})
 
 

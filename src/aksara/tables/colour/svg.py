@@ -61,17 +61,17 @@ class Svg(Table, frozen=True):
         total = 0
         for _ in range(listed.u16()):
             first, last = listed.u16(), listed.u16()
-            place = listed.u32(), listed.u32()
+            extent = listed.u32(), listed.u32()
             label = f"glyph {first}" if first == last else f"glyphs {first} to {last}"
             if last < first:
                 damaged[label] = FontError("they end before they start", offset=listed.position)
                 continue
-            if place not in read:
-                read[place], size = _readable(listed, *place)
+            if extent not in read:
+                read[extent], size = _readable(listed, *extent)
                 total += size
                 if total > MAX_SVG_DOCUMENTS:
                     raise FontError("its documents are larger than any real font's", offset=listed.position)
-            document = read[place]
+            document = read[extent]
             if isinstance(document, FontError):
                 damaged[label] = document
                 continue
@@ -92,17 +92,17 @@ class Svg(Table, frozen=True):
                 runs[-1] = (runs[-1][0], glyph, document)
             else:
                 runs.append((glyph, glyph, document))
-        places: dict[bytes, int] = {}
-        at = 2 + 12 * len(runs)
+        offsets: dict[bytes, int] = {}
+        offset = 2 + 12 * len(runs)
         for _, _, document in runs:
-            if document not in places:
-                places[document] = at
-                at += len(document)
+            if document not in offsets:
+                offsets[document] = offset
+                offset += len(document)
         out = bytearray((0).to_bytes(2, "big") + (10).to_bytes(4, "big") + bytes(4) + len(runs).to_bytes(2, "big"))
         for first, last, document in runs:
             out += first.to_bytes(2, "big") + last.to_bytes(2, "big")
-            out += places[document].to_bytes(4, "big") + len(document).to_bytes(4, "big")
-        return bytes(out) + b"".join(places)
+            out += offsets[document].to_bytes(4, "big") + len(document).to_bytes(4, "big")
+        return bytes(out) + b"".join(offsets)
 
     def draws(self, glyph: int) -> bool:
         """Whether it has a document for the glyph."""
@@ -138,7 +138,7 @@ def _readable(listed: OffsetReader, offset: int, length: int) -> tuple[bytes | F
     return document, size
 
 
-def _unpacked(data: bytes, place: int) -> bytes:
+def _unpacked(data: bytes, position: int) -> bytes:
     """A document, unpacked; bounded, whatever it claims."""
     if data[:2] != _GZIP:
         return data
@@ -146,9 +146,9 @@ def _unpacked(data: bytes, place: int) -> bytes:
     try:
         out = stream.decompress(data, MAX_SVG_DOCUMENT)
     except zlib.error as error:
-        raise FontError(f"a document cannot be unpacked ({error})", offset=place) from error
+        raise FontError(f"a document cannot be unpacked ({error})", offset=position) from error
     if stream.unconsumed_tail or not stream.eof:
-        raise FontError("a document is too large, or cut short", offset=place)
+        raise FontError("a document is too large, or cut short", offset=position)
     return out
 
 

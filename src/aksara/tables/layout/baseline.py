@@ -134,18 +134,18 @@ def _parse_axis(reader: OffsetReader) -> BaselineAxis:
     tags, scripts = reader.offset16(), reader.offset16()
     found = tuple(tags.tag() for _ in range(tags.u16())) if tags else ()
     records = [(scripts.tag(), scripts.offset16()) for _ in range(scripts.u16())] if scripts else []
-    return BaselineAxis(found, {tag: at.once(_parse_script) for tag, at in records if at is not None})
+    return BaselineAxis(found, {tag: target.once(_parse_script) for tag, target in records if target is not None})
 
 
 def _parse_script(reader: OffsetReader) -> BaseScript:
     values, extents = reader.offsets16(2)
     records = [(reader.tag(), reader.offset16()) for _ in range(reader.u16())]
-    languages = {tag: at.once(_parse_extents) for tag, at in records if at is not None}
+    languages = {tag: target.once(_parse_extents) for tag, target in records if target is not None}
     default: int | None = None
     coordinates: tuple[Coordinate | None, ...] = ()
     if values is not None:
         default = values.u16()
-        coordinates = tuple(_coordinate(at) for at in values.offsets16(values.u16()))
+        coordinates = tuple(_coordinate(target) for target in values.offsets16(values.u16()))
     return BaseScript(default, coordinates, extents.once(_parse_extents) if extents else None, languages)
 
 

@@ -68,7 +68,7 @@ def parse_rows(
     been damaged, as in a real font, they lead to anything, and renderers never look there.
     """
     found = rows_by_glyph(covered, reader.offsets16(reader.u16()))
-    return {glyph: at.once(parse) if at is not None else missing for glyph, at in found.items()}
+    return {glyph: target.once(parse) if target is not None else missing for glyph, target in found.items()}
 
 
 def parse_glyphs(reader: OffsetReader) -> tuple[int, ...]:
@@ -104,9 +104,11 @@ def _of_ranges(reader: OffsetReader, count: int, *, counting: bool) -> dict[int,
         reader.work.spend(1 + len(wanted) // 16)
         return _searched(wanted, *spans, counting=counting)
     found: dict[int, int] = {}
-    for start, end, number in zip(first, last, value, strict=True):
+    for start, end, first_value in zip(first, last, value, strict=True):
         glyphs = range(start, end + 1)
-        found.update(zip(glyphs, count_from(number), strict=False) if counting else dict.fromkeys(glyphs, number))
+        found.update(
+            zip(glyphs, count_from(first_value), strict=False) if counting else dict.fromkeys(glyphs, first_value)
+        )
     return found
 
 
@@ -115,11 +117,11 @@ def _searched(wanted: Ints, first: Ints, last: Ints, value: Ints, *, counting: b
     low, high, found = np.zeros_like(wanted), np.full_like(wanted, len(first) - 1), np.full_like(wanted, -1)
     while (searching := (low <= high) & (found < 0)).any():
         middle = (low + high) // 2
-        at = np.clip(middle, 0, len(first) - 1)
-        below, above = searching & (wanted < first[at]), searching & (wanted > last[at])
+        indices = np.clip(middle, 0, len(first) - 1)
+        below, above = searching & (wanted < first[indices]), searching & (wanted > last[indices])
         high = np.where(below, middle - 1, high)
         low = np.where(above, middle + 1, low)
-        found = np.where(searching & ~below & ~above, at, found)
+        found = np.where(searching & ~below & ~above, indices, found)
     glyphs, hit = wanted[found >= 0], found[found >= 0]
     values = value[hit] + (glyphs - first[hit] if counting else 0)
     return dict(zip(glyphs.tolist(), values.tolist(), strict=True))

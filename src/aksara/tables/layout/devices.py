@@ -101,5 +101,5 @@ class UsedVariations:
     def packed(self, store: ItemVariationStore) -> PackedVariations:
         """What is used of the store."""
         indices = self.indices
-        packed, places = pack_store(store.axis_count, store.regions, store.rows(indices))
-        return PackedVariations(packed, dict(zip(indices, places, strict=True)))
+        packed, new_indices = pack_store(store.axis_count, store.regions, store.rows(indices))
+        return PackedVariations(packed, dict(zip(indices, new_indices, strict=True)))

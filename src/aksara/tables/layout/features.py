@@ -48,7 +48,7 @@ class FeatureVariation(Struct, frozen=True):
 def parse_features(reader: OffsetReader) -> list[FeatureRecord]:
     """All features in their order."""
     records = [(reader.tag(), reader.offset16()) for _ in range(reader.u16())]
-    return [_parse_feature(tag, at) if at is not None else FeatureRecord(tag, ()) for tag, at in records]
+    return [_parse_feature(tag, target) if target is not None else FeatureRecord(tag, ()) for tag, target in records]
 
 
 def _parse_feature(tag: str, reader: OffsetReader) -> FeatureRecord:
@@ -120,7 +120,7 @@ def parse_feature_variations(reader: OffsetReader, listed: Sequence[FeatureRecor
 
 def _parse_conditions(reader: OffsetReader) -> tuple[Condition, ...]:
     found = (reader.offset32() for _ in range(reader.u16()))
-    return tuple(_parse_condition(at) for at in found if at is not None)
+    return tuple(_parse_condition(target) for target in found if target is not None)
 
 
 def _parse_condition(reader: OffsetReader) -> Condition:
@@ -140,7 +140,7 @@ def _condition_block(condition: Condition) -> Block:
 def _parse_substitution(reader: OffsetReader) -> dict[int, FeatureRecord]:
     reader.u32()
     records = [(reader.u16(), reader.offset32()) for _ in range(reader.u16())]
-    return {number: _parse_feature("", at) for number, at in records if at is not None}
+    return {feature_index: _parse_feature("", target) for feature_index, target in records if target is not None}
 
 
 def feature_variations_block(variations: Sequence[FeatureVariation]) -> Block:
@@ -151,7 +151,7 @@ def feature_variations_block(variations: Sequence[FeatureVariation]) -> Block:
         for condition in variation.conditions:
             conditions.offset32(_condition_block(condition))
         features = Block().u32(_VERSION_1_0).u16(len(variation.features))
-        for number in sorted(variation.features):
-            features.u16(number).offset32(_feature_block(variation.features[number]))
+        for feature_index in sorted(variation.features):
+            features.u16(feature_index).offset32(_feature_block(variation.features[feature_index]))
         block.offset32(conditions if variation.conditions else None).offset32(features)
     return block

@@ -114,9 +114,9 @@ class Gdef(ComparedByField, ShapingTable, frozen=True):
         store = reader.offset32() if version >= _VERSION_1_3 else None
         defects: list[str] = []
 
-        def part(at: OffsetReader | None, parse: Callable[[OffsetReader], V]) -> V | None:
+        def part(target: OffsetReader | None, parse: Callable[[OffsetReader], V]) -> V | None:
             try:
-                return parse(at) if at is not None else None
+                return parse(target) if target is not None else None
             except FontError as error:
                 defects.append(f"GDEF: a part is damaged ({error.problem}) and left out")
                 return None
@@ -155,9 +155,9 @@ class Gdef(ComparedByField, ShapingTable, frozen=True):
 
     def new_mark_sets(self, context: SubsetContext) -> Mapping[int, int]:
         """Old index → new, of the mark glyph sets that kept lookups filter by."""
-        used = sorted({number for table in _filtering(context) for number in table.mark_sets()})
+        used = sorted({mark_set for table in _filtering(context) for mark_set in table.mark_sets()})
         there = len(self.mark_sets or ())
-        kept = {old: new for new, old in enumerate(number for number in used if number < there)}
+        kept = {old: new for new, old in enumerate(mark_set for mark_set in used if mark_set < there)}
         # A filter by a set that does not exist stays one.
         return kept | {old: len(kept) for old in used if old >= there}
 

@@ -74,9 +74,9 @@ class GlyphSets:
         """The glyphs of a class; those of class 0 are all that the class table does not mention."""
         if id(classes) not in self._classes:
             members: dict[int, list[int]] = {}
-            for glyph, number in classes.items():
-                members.setdefault(number, []).append(glyph)
-            found = {number: self.of(frozenset(glyphs)) for number, glyphs in members.items()}
+            for glyph, glyph_class in classes.items():
+                members.setdefault(glyph_class, []).append(glyph)
+            found = {glyph_class: self.of(frozenset(glyphs)) for glyph_class, glyphs in members.items()}
             found[0] = self.of(frozenset(classes), others=True)
             self._classes[id(classes)] = classes, found
         return self._classes[id(classes)][1].get(value) or self.of(frozenset())

@@ -124,7 +124,9 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
 
     def lookups_applied(self, tags: Collection[str] | None) -> set[int]:
         """Those and the ones of required features, which apply without being asked for."""
-        required = (self.features[number] for number in self._required() if number < len(self.features))
+        required = (
+            self.features[feature_index] for feature_index in self._required() if feature_index < len(self.features)
+        )
         return self.lookups_of(tags) | {lookup for feature in required for lookup in feature.lookups}
 
     def lookups_reached(self, tags: Collection[str] | None) -> set[int]:
@@ -137,10 +139,10 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
         pending = list(lookups)
         calls = self._calls
         while pending:
-            number = pending.pop()
-            if number < len(calls) and number not in found:
-                found.add(number)
-                pending += calls[number]
+            lookup_index = pending.pop()
+            if lookup_index < len(calls) and lookup_index not in found:
+                found.add(lookup_index)
+                pending += calls[lookup_index]
         return found
 
     @cached_property
@@ -168,8 +170,8 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
 
     def joins(self, features: Collection[str], *, kerning: bool) -> Iterator[Join]:
         sets = GlyphSets()
-        for number in sorted(self.lookups_reached(features)):
-            lookup = self.lookups[number]
+        for lookup_index in sorted(self.lookups_reached(features)):
+            lookup = self.lookups[lookup_index]
             if self.only_moves(lookup) == kerning:
                 for subtable in lookup.subtables:
                     yield from subtable.joins(sets)
@@ -181,8 +183,8 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
     # ---- subsetting
 
     def divisions(self, features: Collection[str]) -> Iterable[Division]:
-        for number in sorted(self.lookups_reached(features)):
-            for subtable in self.lookups[number].subtables:
+        for lookup_index in sorted(self.lookups_reached(features)):
+            for subtable in self.lookups[lookup_index].subtables:
                 yield from subtable.divisions()
 
     @abstractmethod
@@ -210,9 +212,11 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
         Scripts stay, since their names decide how text is shaped.
         """
         reached = self.lookups_reached(tags)
-        cut = {number: self.compacted(self.lookups[number].subset(glyphs)) for number in sorted(reached)}
-        new_indices = {number: new for new, number in enumerate(sorted(lookups_that_work(cut)))}
-        lookups = [cut[number].renumbered(new_indices) for number in new_indices]
+        cut = {
+            lookup_index: self.compacted(self.lookups[lookup_index].subset(glyphs)) for lookup_index in sorted(reached)
+        }
+        new_indices = {lookup_index: new for new, lookup_index in enumerate(sorted(lookups_that_work(cut)))}
+        lookups = [cut[lookup_index].renumbered(new_indices) for lookup_index in new_indices]
         return self._with_lookups(lookups, new_indices, tags, always)
 
     def compacted(self, lookup: Lookup) -> Lookup:
@@ -222,8 +226,8 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
     def size_of_features(self, glyphs: GlyphMap, tags: Collection[str], already: Set[int]) -> int:
         """About how many bytes the lookups of these features take for the kept glyphs, without those of `already`."""
         new = self.with_called(self.lookups_of(tags)) - already
-        cut = {number: self.compacted(self.lookups[number].subset(glyphs)) for number in sorted(new)}
-        subtables = (subtable for number in lookups_that_work(cut) for subtable in cut[number].subtables)
+        cut = {lookup_index: self.compacted(self.lookups[lookup_index].subset(glyphs)) for lookup_index in sorted(new)}
+        subtables = (subtable for lookup_index in lookups_that_work(cut) for subtable in cut[lookup_index].subtables)
         return sum(total_size(subtable.block()) for subtable in subtables)
 
     def _with_lookups(
@@ -231,21 +235,23 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
     ) -> Self:
         """The table with these lookups, and what is left of features, variations and scripts."""
         required = self._required()
-        varied = {number for variation in self.variations for number in variation.features}
+        varied = {lookup_index for variation in self.variations for lookup_index in variation.features}
 
         def renumbered(feature: FeatureRecord) -> FeatureRecord:
-            kept = sorted({new_indices[number] for number in feature.lookups if number in new_indices})
+            kept = sorted(
+                {new_indices[lookup_index] for lookup_index in feature.lookups if lookup_index in new_indices}
+            )
             return FeatureRecord(feature.tag, tuple(kept))
 
         kept: dict[int, int] = {}
         features: list[FeatureRecord] = []
-        for number, feature in enumerate(self.features):
+        for lookup_index, feature in enumerate(self.features):
             new = renumbered(feature)
-            wanted = feature.tag in tags or number in required
-            if wanted and (new.lookups or feature.tag in always or number in varied):
+            wanted = feature.tag in tags or lookup_index in required
+            if wanted and (new.lookups or feature.tag in always or lookup_index in varied):
                 # Features that many scripts repeat are one, unless each may be replaced by itself.
-                kept[number] = len(features) if varied or new not in features else features.index(new)
-                features += [new] * (kept[number] == len(features))
+                kept[lookup_index] = len(features) if varied or new not in features else features.index(new)
+                features += [new] * (kept[lookup_index] == len(features))
         variations = [
             FeatureVariation(
                 variation.conditions, {kept[n]: renumbered(f) for n, f in variation.features.items() if n in kept}

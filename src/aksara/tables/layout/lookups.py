@@ -34,7 +34,7 @@ class Lookup(Struct, frozen=True):
 
     def called(self) -> set[int]:
         """The lookups that its rules call."""
-        return {number for context in self.contexts for number in context.lookups()}
+        return {lookup_index for context in self.contexts for lookup_index in context.lookups()}
 
     def subset(self, glyphs: GlyphMap) -> Lookup:
         """With what is left of its subtables for the kept glyphs."""
@@ -64,10 +64,13 @@ class LookupFormat(Struct, frozen=True):
 
 def parse_lookups(reader: OffsetReader, layout: LookupFormat, defects: list[str]) -> list[Lookup]:
     """All lookups; subtables that are damaged are left out, as renderers do, and listed in `defects`."""
-    return [_parse_lookup(at, layout, defects, number) for number, at in enumerate(reader.offsets16(reader.u16()))]
+    return [
+        _parse_lookup(target, layout, defects, lookup_index)
+        for lookup_index, target in enumerate(reader.offsets16(reader.u16()))
+    ]
 
 
-def _parse_lookup(reader: OffsetReader | None, layout: LookupFormat, defects: list[str], number: int) -> Lookup:
+def _parse_lookup(reader: OffsetReader | None, layout: LookupFormat, defects: list[str], lookup_index: int) -> Lookup:
     if reader is None:
         return Lookup(0, 0, ())
     lookup_type, flags, count = reader.u16s(3)
@@ -75,19 +78,19 @@ def _parse_lookup(reader: OffsetReader | None, layout: LookupFormat, defects: li
     mark_set = reader.u16() if flags & USE_MARK_FILTERING_SET else None
     extended = lookup_type == layout.extension
     subtables = []
-    for index, at in enumerate(starts):
+    for index, target in enumerate(starts):
         try:
-            if at is None:
+            if target is None:
                 continue
             subtable_type = lookup_type
             if extended:
-                _, subtable_type = at.u16s(2)
+                _, subtable_type = target.u16s(2)
                 lookup_type = subtable_type if lookup_type == layout.extension else lookup_type
-                at = at.offset32() or at  # noqa: PLW2901
+                target = target.offset32() or target  # noqa: PLW2901
             if subtable_type == lookup_type and subtable_type in layout.parsers:
-                subtables.append(at.once(layout.parsers[subtable_type]))
+                subtables.append(target.once(layout.parsers[subtable_type]))
         except FontError as error:
-            error.lookup, error.subtable, error.table = number, index, layout.tag
+            error.lookup, error.subtable, error.table = lookup_index, index, layout.tag
             if isinstance(error, TableUnread):
                 raise
             defects.append(f"{error.where} is damaged ({error.problem}) and left out")
@@ -97,13 +100,13 @@ def _parse_lookup(reader: OffsetReader | None, layout: LookupFormat, defects: li
 def lookups_that_work(lookups: Mapping[int, Lookup]) -> set[int]:
     """The lookups (by index) that can do something: themselves, or by a rule that calls one that can."""
     callers: dict[int, list[int]] = {}
-    for number, lookup in lookups.items():
+    for lookup_index, lookup in lookups.items():
         for called in lookup.called():
-            callers.setdefault(called, []).append(number)
-    pending = [number for number, lookup in lookups.items() if lookup.subtables and not lookup.contexts]
+            callers.setdefault(called, []).append(lookup_index)
+    pending = [lookup_index for lookup_index, lookup in lookups.items() if lookup.subtables and not lookup.contexts]
     working = set(pending)
     while pending:
-        new = [number for number in callers.get(pending.pop(), ()) if number not in working]
+        new = [lookup_index for lookup_index in callers.get(pending.pop(), ()) if lookup_index not in working]
         working.update(new)
         pending += new
     return working
@@ -120,19 +123,19 @@ class LookupListWriter:
     def block(self, extended: Set[int] = frozenset()) -> Block:
         """The lookup list; the lookups of these indices are written as extension lookups."""
         return Block().offsets16(
-            self._lookup(lookup, blocks, extended=number in extended)
-            for number, (lookup, blocks) in enumerate(zip(self._lookups, self._subtables, strict=True))
+            self._lookup(lookup, blocks, extended=lookup_index in extended)
+            for lookup_index, (lookup, blocks) in enumerate(zip(self._lookups, self._subtables, strict=True))
         )
 
     def too_far(self) -> set[int]:
         """The fewest lookups without which the others, and headers for these, stay in reach of one another."""
         sizes = [sum(map(total_size, blocks)) for blocks in self._subtables]
         left, chosen = sum(sizes), set()
-        for number in sorted(range(len(sizes)), key=lambda number: -sizes[number]):
+        for lookup_index in sorted(range(len(sizes)), key=lambda lookup_index: -sizes[lookup_index]):
             if left + _EXTENSION_HEADER * len(sizes) <= REACH // 2:
                 break
-            chosen.add(number)
-            left -= sizes[number]
+            chosen.add(lookup_index)
+            left -= sizes[lookup_index]
         return chosen
 
     def _lookup(self, lookup: Lookup, blocks: Sequence[Block], *, extended: bool) -> Block:

@@ -33,13 +33,13 @@ class Script(Struct, frozen=True):
 def parse_scripts(reader: OffsetReader) -> dict[str, Script]:
     """The scripts by tag; of two with one tag the first counts."""
     records = [(reader.tag(), reader.offset16()) for _ in range(reader.u16())]
-    return {tag: at.once(_parse_script) for tag, at in reversed(records) if at is not None}
+    return {tag: target.once(_parse_script) for tag, target in reversed(records) if target is not None}
 
 
 def _parse_script(reader: OffsetReader) -> Script:
     default = reader.offset16()
     records = [(reader.tag(), reader.offset16()) for _ in range(reader.u16())]
-    languages = {tag: at.once(_parse_system) for tag, at in records if at is not None}
+    languages = {tag: target.once(_parse_system) for tag, target in records if target is not None}
     return Script(default.once(_parse_system) if default else None, languages)
 
 
@@ -57,7 +57,7 @@ def subset_script(script: Script, kept: Mapping[int, int]) -> Script:
 
 def _system_subset(system: LanguageSystem, kept: Mapping[int, int]) -> LanguageSystem:
     required = kept.get(system.required) if system.required is not None else None
-    features = dict.fromkeys(kept[number] for number in system.features if number in kept)
+    features = dict.fromkeys(kept[feature_index] for feature_index in system.features if feature_index in kept)
     return LanguageSystem(required, tuple(features))
 
 

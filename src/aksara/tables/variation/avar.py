@@ -73,11 +73,11 @@ def mapped(segments: Segments, coordinate: float) -> float:
 
 
 def _parse_segments(reader: Reader) -> Segments:
-    at = reader.position
+    position = reader.position
     count = reader.u16()
     if 4 * count > reader.remaining:
-        raise FontError("its maps run past its end", offset=at)
+        raise FontError("its maps run past its end", offset=position)
     segments = tuple((reader.i16(), reader.i16()) for _ in range(count))
     if any(b[0] < a[0] or b[1] < a[1] for a, b in pairwise(segments)):
-        raise FontError("one of its maps runs backwards", offset=at)
+        raise FontError("one of its maps runs backwards", offset=position)
     return segments

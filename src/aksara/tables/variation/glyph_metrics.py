@@ -43,7 +43,7 @@ class MetricsVariations(Table, frozen=True):
         maps = [reader.offset32() for _ in range(cls.MAPS)]
         return cls(
             store.once(ItemVariationStore.parse),
-            tuple((at.once(parse_index_map) or None) if at else None for at in maps),
+            tuple((target.once(parse_index_map) or None) if target else None for target in maps),
         )
 
     def compile(self) -> bytes:
@@ -52,11 +52,11 @@ class MetricsVariations(Table, frozen=True):
             root.offset32(index_map_block(entries) if entries else None)
         return serialize(root)
 
-    def rows(self, number: int, glyphs: Sequence[int]) -> Rows | None:
+    def rows(self, map_index: int, glyphs: Sequence[int]) -> Rows | None:
         """How that metric of each glyph changes in each region (glyphs by regions); None if it does not vary."""
-        entries = self.maps[number]
+        entries = self.maps[map_index]
         if entries is None:
-            return self.store.rows([VariationIndex(0, glyph) for glyph in glyphs]) if number == 0 else None
+            return self.store.rows([VariationIndex(0, glyph) for glyph in glyphs]) if map_index == 0 else None
         return self.store.rows([entries[min(glyph, len(entries) - 1)] for glyph in glyphs])
 
     def subset(self, context: SubsetContext) -> Self | None:
@@ -65,7 +65,7 @@ class MetricsVariations(Table, frozen=True):
     def of_glyphs(self, glyphs: GlyphMap) -> Self:
         """The metrics of the kept glyphs; those of glyphs that are there only for their ID do not vary."""
         old, kept = glyphs.old_ids().tolist(), glyphs.is_kept()
-        found = [self.rows(number, old) for number in range(self.MAPS)]
+        found = [self.rows(index, old) for index in range(self.MAPS)]
         rows = [deltas * kept[:, None] if deltas is not None else None for deltas in found]
         return self.of_rows(self.store, rows)
 
@@ -73,10 +73,10 @@ class MetricsVariations(Table, frozen=True):
     def of_rows(cls, store: ItemVariationStore, rows: Sequence[Rows | None]) -> Self:
         """The table for these rows of each metric, in the regions of the store; with index maps or without."""
         there = [row for row in rows if row is not None]
-        packed, places = pack_store(store.axis_count, store.regions, np.concatenate(there), keep_zeros=True)
+        packed, indices = pack_store(store.axis_count, store.regions, np.concatenate(there), keep_zeros=True)
         if packed is None:  # no glyphs, no rows
             return cls(ItemVariationStore(store.axis_count, (), ()), (None,) * len(rows))
-        listed = iter([place or VariationIndex(0, 0) for place in places])
+        listed = iter([place or VariationIndex(0, 0) for place in indices])
         maps = tuple(tuple(next(listed) for _ in row) if row is not None else None for row in rows)
         mapped = cls(packed, maps)
         if len(there) > 1 or rows[0] is None:
@@ -90,7 +90,7 @@ def _one_row_a_glyph(store: ItemVariationStore, rows: Rows) -> ItemVariationStor
     used = np.flatnonzero(rows.any(axis=0))
     widest = np.argsort(-np.abs(rows[:, used]).max(axis=0, initial=0), kind="stable")
     data = ItemVariationData(tuple(widest.tolist()), rows[:, used[widest]].astype(np.int32))
-    return ItemVariationStore(store.axis_count, tuple(store.regions[number] for number in used), (data,))
+    return ItemVariationStore(store.axis_count, tuple(store.regions[region] for region in used), (data,))
 
 
 class Hvar(MetricsVariations, frozen=True):

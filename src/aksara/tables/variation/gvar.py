@@ -66,8 +66,8 @@ class Gvar(Table, frozen=True):
         long = bool(header.flags & _LONG_OFFSETS)
         dtype = np.dtype(np.uint32) if long else np.dtype(np.uint16)
         offsets = reader.array(dtype, header.glyph_count + 1, "glyph offsets").astype(np.int64) * (1 if long else 2)
-        at = reader.at(header.shared_offset)
-        flat = at.array(np.int16, header.axis_count * header.shared_count, "shared tuples").tolist()
+        part = reader.at(header.shared_offset)
+        flat = part.array(np.int16, header.axis_count * header.shared_count, "shared tuples").tolist()
         axes = header.axis_count
         peaks = tuple(tuple(flat[n * axes : (n + 1) * axes]) for n in range(header.shared_count))
         return cls(axes, peaks, _split(data, offsets + header.data_offset))
@@ -121,10 +121,10 @@ class Gvar(Table, frozen=True):
         uses = Counter(variation.peak for variations in glyphs for variation in variations)
         ranked = sorted(uses, key=lambda peak: (-uses[peak], peak))
         peaks = [peak for peak in ranked if uses[peak] > 1][:MAX_SHARED_PEAKS]
-        numbers = {peak: number for number, peak in enumerate(peaks)}
+        numbers = {peak: index for index, peak in enumerate(peaks)}
         compiled: list[bytes] = []
-        for at in range(0, len(glyphs), _AT_ONCE):
-            some = glyphs[at : at + _AT_ONCE]
+        for start in range(0, len(glyphs), _AT_ONCE):
+            some = glyphs[start : start + _AT_ONCE]
             packed = iter(_packed([variation for variations in some for variation in variations]))
             compiled += [
                 compile_tuples(variations, numbers, [next(packed) for _ in variations]) if variations else b""
@@ -142,8 +142,8 @@ class Gvar(Table, frozen=True):
         work = Work(sum(map(len, self.glyphs)))
         found: dict[int, tuple[TupleVariation, ...]] = {}
         # Some at a time: the deltas of all would take a hundred times their bytes.
-        for at in range(0, len(kept), _AT_ONCE):
-            some = kept[at : at + _AT_ONCE]
+        for start in range(0, len(kept), _AT_ONCE):
+            some = kept[start : start + _AT_ONCE]
             found.update(zip(some, sparse_variations(self.of_glyphs(glyf, some, work)), strict=True))
         return self.of(self.axis_count, [found[old] if old is not None else () for old in order])
 

@@ -86,7 +86,9 @@ class ItemVariationStore(Struct, frozen=True):
         axis_count, regions = _parse_regions(region_list) if region_list is not None else (0, ())
         reader.work.spend_numbers(count)
         parts = [reader.offset32() for _ in range(count)]
-        return cls(axis_count, regions, tuple(at.once(ItemVariationData.parse) if at else None for at in parts))
+        return cls(
+            axis_count, regions, tuple(target.once(ItemVariationData.parse) if target else None for target in parts)
+        )
 
     def rows(self, indices: Sequence[VariationIndex]) -> NDArray[np.int64]:
         """How each of these values changes in each region of the store (values by regions).
@@ -95,15 +97,15 @@ class ItemVariationStore(Struct, frozen=True):
         """
         found = np.zeros((len(indices), len(self.regions)), np.int64)
         by_data: dict[int, list[int]] = {}
-        for number, index in enumerate(indices):
-            by_data.setdefault(index.outer, []).append(number)
+        for position, index in enumerate(indices):
+            by_data.setdefault(index.outer, []).append(position)
         for outer, numbers in by_data.items():
             part = self.data[outer] if outer < len(self.data) else None
             if part is None:
                 continue
-            there = [number for number in numbers if indices[number].inner < len(part.deltas)]
+            there = [position for position in numbers if indices[position].inner < len(part.deltas)]
             columns = [n for n, region in enumerate(part.regions) if region < len(self.regions)]
-            rows = part.deltas[[indices[number].inner for number in there]][:, columns]
+            rows = part.deltas[[indices[position].inner for position in there]][:, columns]
             for column, old in enumerate(columns):
                 found[there, part.regions[old]] += rows[:, column]
         return found
@@ -123,5 +125,5 @@ class ItemVariationStore(Struct, frozen=True):
 def _parse_regions(reader: OffsetReader) -> tuple[int, tuple[Region, ...]]:
     axis_count, count = reader.u16s(2)
     numbers = reader.i16s(3 * axis_count * count)
-    axes = [AxisRegion(*numbers[at : at + 3]) for at in range(0, len(numbers), 3)]
+    axes = [AxisRegion(*numbers[start : start + 3]) for start in range(0, len(numbers), 3)]
     return axis_count, tuple(tuple(axes[n * axis_count : (n + 1) * axis_count]) for n in range(count))

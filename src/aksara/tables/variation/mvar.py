@@ -39,10 +39,10 @@ class Mvar(Table, frozen=True):
             raise FontError(f"its records have {size} bytes; they need {_RECORD.size}", offset=6)
         start = reader.position
         values = {}
-        for number in range(count):
-            at = reader.at(start + number * size)
-            tag = at.tag()
-            values[tag] = VariationIndex(at.u16(), at.u16())
+        for index in range(count):
+            part = reader.at(start + index * size)
+            tag = part.tag()
+            values[tag] = VariationIndex(part.u16(), part.u16())
         return cls(store.once(ItemVariationStore.parse) if store else None, values)
 
     def compile(self) -> bytes:
@@ -65,7 +65,7 @@ class Mvar(Table, frozen=True):
     def of_rows(cls, axis_count: int, regions: tuple[Region, ...], rows: Mapping[str, list[int]]) -> Self | None:
         """The table for these rows in these regions; None if nothing changes."""
         table = np.array(list(rows.values()), np.int64).reshape(len(rows), len(regions))
-        store, places = pack_store(axis_count, regions, table)
+        store, indices = pack_store(axis_count, regions, table)
         if store is None:
             return None
-        return cls(store, {tag: place for tag, place in zip(rows, places, strict=True) if place is not None})
+        return cls(store, {tag: index for tag, index in zip(rows, indices, strict=True) if index is not None})

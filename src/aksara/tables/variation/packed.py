@@ -16,62 +16,62 @@ _DELTAS_ARE_ZERO, _DELTAS_ARE_WORDS = 0x80, 0x40
 _POINT_RUN, _DELTA_RUN = 128, 64
 
 
-def read_points(data: bytes | memoryview, at: int) -> tuple[list[int] | None, int]:
+def read_points(data: bytes | memoryview, position: int) -> tuple[list[int] | None, int]:
     """The point numbers at that offset (None: all points), and where they end."""
     try:
-        count = data[at]
-        at += 1
+        count = data[position]
+        position += 1
         if count & 0x80:
-            count, at = (count & 0x7F) << 8 | data[at], at + 1
+            count, position = (count & 0x7F) << 8 | data[position], position + 1
         if not count:
-            return None, at
+            return None, position
         points: list[int] = []
         number = 0
         while len(points) < count:
-            control = data[at]
+            control = data[position]
             run = (control & 0x7F) + 1
             if control & _POINTS_ARE_WORDS:
-                steps = struct.unpack_from(f">{run}H", data, at + 1)
-                at += 1 + 2 * run
+                steps = struct.unpack_from(f">{run}H", data, position + 1)
+                position += 1 + 2 * run
             else:
-                steps = tuple(data[at + 1 : at + 1 + run])
-                at += 1 + run
-            if at > len(data):
+                steps = tuple(data[position + 1 : position + 1 + run])
+                position += 1 + run
+            if position > len(data):
                 raise IndexError
             for step in steps:
                 number += step
                 points.append(number)
     except (IndexError, struct.error):
-        raise FontError("its point numbers run past its end", offset=at) from None
+        raise FontError("its point numbers run past its end", offset=position) from None
     if len(points) > count:
-        raise FontError("its point numbers are more than it says", offset=at)
-    return points, at
+        raise FontError("its point numbers are more than it says", offset=position)
+    return points, position
 
 
-def read_deltas(data: bytes | memoryview, at: int, count: int, deltas: list[int]) -> int:
+def read_deltas(data: bytes | memoryview, position: int, count: int, deltas: list[int]) -> int:
     """Append as many deltas as stand at that offset; where they end."""
     end = len(deltas) + count
     try:
         while len(deltas) < end:
-            control = data[at]
+            control = data[position]
             run = (control & 0x3F) + 1
-            at += 1
+            position += 1
             kind = control & (_DELTAS_ARE_ZERO | _DELTAS_ARE_WORDS)
             if kind == _DELTAS_ARE_ZERO:
                 deltas += [0] * run
             elif kind == _DELTAS_ARE_WORDS:
-                deltas += struct.unpack_from(f">{run}h", data, at)
-                at += 2 * run
+                deltas += struct.unpack_from(f">{run}h", data, position)
+                position += 2 * run
             elif not kind:
-                deltas += struct.unpack_from(f">{run}b", data, at)
-                at += run
+                deltas += struct.unpack_from(f">{run}b", data, position)
+                position += run
             else:
-                raise FontError("its deltas have 32 bits, which glyphs and control values cannot", offset=at - 1)
+                raise FontError("its deltas have 32 bits, which glyphs and control values cannot", offset=position - 1)
     except (IndexError, struct.error):
-        raise FontError("its deltas run past its end", offset=at) from None
+        raise FontError("its deltas run past its end", offset=position) from None
     if len(deltas) > end:
-        raise FontError("its deltas are more than its points", offset=at)
-    return at
+        raise FontError("its deltas are more than its points", offset=position)
+    return position
 
 
 def write_points(points: Ints) -> bytes:
@@ -82,16 +82,16 @@ def write_points(points: Ints) -> bytes:
     if 0 < count <= _POINT_RUN and steps.max() <= 0xFF:
         return head + bytes((count - 1, *steps.tolist()))
     out = bytearray(head)
-    at = 0
+    offset = 0
     wide = (steps > 0xFF).tolist()
-    while at < count:
-        end = at + 1
-        while end < count and end - at < _POINT_RUN and wide[end] == wide[at]:
+    while offset < count:
+        end = offset + 1
+        while end < count and end - offset < _POINT_RUN and wide[end] == wide[offset]:
             end += 1
-        run = steps[at:end]
-        out.append((_POINTS_ARE_WORDS if wide[at] else 0) | (end - at - 1))
-        out += run.astype(">u2" if wide[at] else np.uint8).tobytes()
-        at = end
+        run = steps[offset:end]
+        out.append((_POINTS_ARE_WORDS if wide[offset] else 0) | (end - offset - 1))
+        out += run.astype(">u2" if wide[offset] else np.uint8).tobytes()
+        offset = end
     return bytes(out)
 
 
@@ -102,17 +102,17 @@ def write_deltas(values: Ints, sizes: Ints) -> tuple[bytes, Ints]:
     """
     if not len(values):
         return b"", np.zeros(len(sizes), np.int64)
-    at, runs, width, segment = _runs(values, sizes)
+    firsts, runs, width, segment = _runs(values, sizes)
     coded = 1 + width * runs
     out = np.zeros(int(coded.sum()), np.uint8)
     starts = starts_of(coded)
     out[starts] = np.array((_DELTAS_ARE_ZERO, 0, _DELTAS_ARE_WORDS))[width] | (runs - 1)
     value_width = np.repeat(width, runs)
-    place = np.repeat(starts + 1, runs) + value_width * (np.arange(len(values)) - np.repeat(at, runs))
+    targets = np.repeat(starts + 1, runs) + value_width * (np.arange(len(values)) - np.repeat(firsts, runs))
     narrow, wide = value_width == 1, value_width == 2
-    out[place[narrow]] = values[narrow] & 0xFF
-    out[place[wide]] = values[wide] >> 8 & 0xFF
-    out[place[wide] + 1] = values[wide] & 0xFF
+    out[targets[narrow]] = values[narrow] & 0xFF
+    out[targets[wide]] = values[wide] >> 8 & 0xFF
+    out[targets[wide] + 1] = values[wide] & 0xFF
     return out.tobytes(), np.bincount(segment, coded, len(sizes)).astype(np.int64)
 
 
@@ -130,12 +130,12 @@ def _runs(values: Ints, sizes: Ints) -> tuple[Ints, Ints, Ints, Ints]:
     kind = _kinds(values, segment)
     new = np.ones(len(values), bool)
     new[1:] = (kind[1:] != kind[:-1]) | (segment[1:] != segment[:-1])
-    at = np.flatnonzero(new)
-    runs = np.diff(at, append=len(values))
+    indices = np.flatnonzero(new)
+    runs = np.diff(indices, append=len(values))
     # A run is at most 64 long: longer ones are cut.
     parts = -(-runs // _DELTA_RUN)
-    at = ramp(np.zeros(len(at), np.int64), parts) * _DELTA_RUN + np.repeat(at, parts)
-    return at, np.diff(at, append=len(values)), kind[at].astype(np.int64), segment[at]
+    indices = ramp(np.zeros(len(indices), np.int64), parts) * _DELTA_RUN + np.repeat(indices, parts)
+    return indices, np.diff(indices, append=len(values)), kind[indices].astype(np.int64), segment[indices]
 
 
 def _kinds(values: Ints, segment: Ints) -> NDArray[np.int8]:

@@ -24,12 +24,12 @@ class GlyphVariations(Struct, frozen=True):
         """The deltas of all points in each variation (variations by points by 2), those that follow inferred."""
         count = self.outline.point_count
         dense = np.array([variation.over(count) for variation in self.variations], np.float64).reshape(-1, count, 2)
-        some = [number for number, variation in enumerate(self.variations) if variation.points is not None]
+        some = [index for index, variation in enumerate(self.variations) if variation.points is not None]
         if some and len(self.outline.contours):
             flat = dense[some].reshape(-1, 2)
             named = np.zeros((len(some), count), bool)
-            for row, number in enumerate(some):
-                named[row, self.variations[number].points] = True
+            for row, index in enumerate(some):
+                named[row, self.variations[index].points] = True
             coordinates, contours = repeated(self.outline, len(some))
             dense[some] = inferred(coordinates, flat, named.reshape(-1), contours).reshape(-1, count, 2)
         return dense
@@ -86,10 +86,10 @@ def with_fewest_points(
     some = segment_sums(named.astype(np.int64), counts)
     cheaper = 2 + some + _packed_sizes(deltas[named], some) < 1 + _packed_sizes(deltas, counts)
     result: list[tuple[Ints | None, Ints]] = []
-    at = 0
+    indices = 0
     for count, is_cheaper in zip(counts.tolist(), cheaper.tolist(), strict=True):
-        own, marked = deltas[at : at + count], named[at : at + count]
-        at += count
+        own, marked = deltas[indices : indices + count], named[indices : indices + count]
+        indices += count
         result.append((np.flatnonzero(marked), own[marked]) if is_cheaper else (None, own))
     return result
 

@@ -38,19 +38,19 @@ def pack_store(
 
     A row of zeros needs no place and gets none, unless they are kept. There is no store if no row has a place.
     """
-    places: list[VariationIndex | None] = [None] * len(rows)
+    indices: list[VariationIndex | None] = [None] * len(rows)
     distinct, inverse = np.unique(rows, axis=0, return_inverse=True) if len(rows) else (rows, np.zeros(0, np.int64))
     wanted = np.flatnonzero(distinct.any(axis=1) | keep_zeros)
     if not len(wanted):
-        return None, places
+        return None, indices
     used = np.flatnonzero(distinct.any(axis=0))
     order, data = _data(distinct[wanted][:, used])
     by_row: dict[int, VariationIndex] = {}
     for outer, numbers in enumerate(order):
-        by_row |= {int(wanted[number]): VariationIndex(outer, inner) for inner, number in enumerate(numbers)}
-    places = [by_row.get(int(row)) for row in inverse.reshape(-1)]
-    kept = tuple(regions[number] for number in used.tolist())
-    return ItemVariationStore(axis_count, kept, tuple(data)), places
+        by_row |= {int(wanted[row_index]): VariationIndex(outer, inner) for inner, row_index in enumerate(numbers)}
+    indices = [by_row.get(int(row)) for row in inverse.reshape(-1)]
+    kept = tuple(regions[row_index] for row_index in used.tolist())
+    return ItemVariationStore(axis_count, kept, tuple(data)), indices
 
 
 def _data(rows: Rows) -> tuple[list[list[int]], list[ItemVariationData]]:
@@ -71,7 +71,7 @@ def _grouped(rows: Rows) -> list[_Group]:
     widths = _widths(rows)
     kinds, inverse = np.unique(widths, axis=0, return_inverse=True)
     inverse = inverse.reshape(-1)
-    groups = [_Group(np.flatnonzero(inverse == number).tolist(), kinds[number]) for number in range(len(kinds))]
+    groups = [_Group(np.flatnonzero(inverse == index).tolist(), kinds[index]) for index in range(len(kinds))]
     groups.sort(key=lambda group: (-group.size, group.rows))
     groups, rest = groups[:_MOST_GROUPS], groups[_MOST_GROUPS:]
     for group in rest:
@@ -83,7 +83,7 @@ def _grouped(rows: Rows) -> list[_Group]:
 def _put_together(groups: list[_Group]) -> None:
     """Join whatever two groups save most by it, until none save anything."""
     widths, counts = np.array([group.widths for group in groups]), np.array([len(group.rows) for group in groups])
-    saved = np.array([_savings(number, widths, counts) for number in range(len(groups))])
+    saved = np.array([_savings(index, widths, counts) for index in range(len(groups))])
     alive = np.ones(len(groups), bool)
     while len(groups) and saved.max() > 0:
         one, other = sorted(divmod(int(saved.argmax()), len(groups)))

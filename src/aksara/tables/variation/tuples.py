@@ -63,10 +63,10 @@ def parse_tuples(
     `count` is how many points there are. Raises `FontError` for data that break the format.
     """
     header, data_offset = reader.u16(), reader.u16()
-    data, at = reader.data, start + data_offset
+    data, position = reader.data, start + data_offset
     shared: list[int] | None = None
     if header & _SHARED_POINTS:
-        shared, at = read_points(data, at)
+        shared, position = read_points(data, position)
     found: list[tuple[Region, list[int] | None, Ints | None, int]] = []
     # The deltas of all tuples, one behind the other: an array for each would take longer than all else.
     deltas: list[int] = []
@@ -74,27 +74,27 @@ def parse_tuples(
     for _ in range(header & _COUNT):
         size, index = reader.u16(), reader.u16()
         region = _region(reader, axes, index, shared_peaks)
-        end = at + size
+        end = position + size
         if end > len(data):
-            raise FontError("the data of its variations run past its end", offset=at)
+            raise FontError("the data of its variations run past its end", offset=position)
         part = whole[:end]
-        points, at = read_points(part, at) if index & _PRIVATE_POINTS else (shared, at)
+        points, position = read_points(part, position) if index & _PRIVATE_POINTS else (shared, position)
         numbers = _distinct(points, count)
         size = count if points is None else len(points)
         # Runs of zeros take a byte for many of them.
         reader.work.spend_bulk(_DELTA * dimensions * size)
         for _ in range(dimensions):
-            at = read_deltas(part, at, size, deltas)
+            position = read_deltas(part, position, size, deltas)
         found.append((region, points, numbers, size))
-        at = end
+        position = end
     flat = np.array(deltas, np.int64)
     variations = []
-    at = 0
+    position = 0
     for region, points, numbers, size in found:
-        start, at = at, at + dimensions * size
-        if not any(deltas[start:at]):
+        start, position = position, position + dimensions * size
+        if not any(deltas[start:position]):
             continue
-        table = flat[start:at].reshape(dimensions, -1).T
+        table = flat[start:position].reshape(dimensions, -1).T
         if points is not None and numbers is not None and len(numbers) < len(points):
             table = _summed(points, numbers, table)
         variations.append(TupleVariation(region, numbers, table))
@@ -104,10 +104,12 @@ def parse_tuples(
 def _region(reader: Reader, axes: int, index: int, shared_peaks: Sequence[Peak]) -> Region:
     if index & _EMBEDDED_PEAK:
         peak = tuple(reader.i16() for _ in range(axes))
-    elif (number := index & _INDEX) < len(shared_peaks):
-        peak = shared_peaks[number]
+    elif (peak_index := index & _INDEX) < len(shared_peaks):
+        peak = shared_peaks[peak_index]
     else:
-        raise FontError(f"it names shared tuple {number}, but there are {len(shared_peaks)}", offset=reader.position)
+        raise FontError(
+            f"it names shared tuple {peak_index}, but there are {len(shared_peaks)}", offset=reader.position
+        )
     if not index & _INTERMEDIATE:
         return around(peak)
     starts = [reader.i16() for _ in range(axes)]
@@ -166,7 +168,7 @@ def compile_tuples(
 def _worth_sharing(numbers: Sequence[bytes]) -> bytes | None:
     """The point numbers that take the most bytes if each tuple that has them repeats them; None if none repeats."""
     uses: dict[bytes, int] = {}
-    for number in numbers:
-        uses[number] = uses.get(number, 0) + 1
+    for packed in numbers:
+        uses[packed] = uses.get(packed, 0) + 1
     best = max(uses, key=lambda points: (uses[points] - 1) * len(points), default=None)
     return best if best is not None and uses[best] > 1 else None

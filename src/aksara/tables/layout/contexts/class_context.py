@@ -32,13 +32,15 @@ class ClassContext(RuleContext, frozen=True):
         tables = [parse_classes(reader.offset16()) for _ in range(3 if chained else 1)]
         backtrack, inputs, lookahead = tables if chained else ({}, tables[0], {})
         first_classes = sorted({inputs.get(glyph, 0) for glyph in covered})
-        sets = parse_rows(reader, {number: number for number in first_classes}, rules_parser(chained=chained), ())
-        rules = {number: rules for number, rules in sets.items() if rules}
+        sets = parse_rows(
+            reader, {glyph_class: glyph_class for glyph_class in first_classes}, rules_parser(chained=chained), ()
+        )
+        rules = {glyph_class: rules for glyph_class, rules in sets.items() if rules}
         return cls(chained, rules, covered, backtrack, inputs, lookahead)
 
     def patterns(self, sets: GlyphSets) -> Iterator[Pattern]:
-        for number, rules in self.rules.items():
-            first = sets.of(frozenset(sets.of_class(self.input, number).among(self.covered)))
+        for glyph_class, rules in self.rules.items():
+            first = sets.of(frozenset(sets.of_class(self.input, glyph_class).among(self.covered)))
             for rule in rules:
                 rest = tuple(sets.of_class(self.input, value) for value in rule.rest)
                 before = tuple(sets.of_class(self.backtrack, value) for value in rule.backtrack)
@@ -64,9 +66,9 @@ class ClassContext(RuleContext, frozen=True):
             for table, change in zip((self.backtrack, self.input, self.lookahead), changes, strict=True)
         )
         renumbered = {}
-        for number, own in rules.items():
+        for glyph_class, own in rules.items():
             kept = (rule_in(rule, *changes) for rule in own)
-            renumbered[changes[1][number]] = tuple(rule for rule in kept if rule is not None)
+            renumbered[changes[1][glyph_class]] = tuple(rule for rule in kept if rule is not None)
         covered = glyphs.set_of(glyph for glyph in self.covered if self.input.get(glyph, 0) in rules)
         return replace(self, covered=covered, backtrack=backtrack, input=inputs, lookahead=lookahead, rules=renumbered)
 
@@ -76,11 +78,11 @@ class ClassContext(RuleContext, frozen=True):
         present = [_present(table, glyphs) for table in (self.backtrack, self.input, self.lookahead)]
         identity = [{value: value for value in values} for values in present]
         rules = {
-            number: tuple(rule for rule in listed if rule_in(rule, *identity) is not None)
-            for number, listed in self.rules.items()
-            if number in starts
+            glyph_class: tuple(rule for rule in listed if rule_in(rule, *identity) is not None)
+            for glyph_class, listed in self.rules.items()
+            if glyph_class in starts
         }
-        return {number: listed for number, listed in rules.items() if listed}
+        return {glyph_class: listed for glyph_class, listed in rules.items() if listed}
 
     def block(self) -> Block:
         block = Block().u16(2).offset16(coverage_block(self.covered))
@@ -91,7 +93,9 @@ class ClassContext(RuleContext, frozen=True):
         else:
             block.offset16(class_block(self.input))
         sets = range(max(self.rules, default=-1) + 1)
-        return block.offsets16(rules_block(self.rules.get(number, ()), chained=self.chained) for number in sets)
+        return block.offsets16(
+            rules_block(self.rules.get(glyph_class, ()), chained=self.chained) for glyph_class in sets
+        )
 
 
 def _present(classes: Mapping[int, int], glyphs: Collection[int]) -> set[int]:
@@ -101,7 +105,9 @@ def _present(classes: Mapping[int, int], glyphs: Collection[int]) -> set[int]:
 
 def _compacted(used: Set[int]) -> dict[int, int]:
     """Used class → new number, without gaps. 0, "all others", stays what it is."""
-    return {value: number for number, value in enumerate(sorted(used - {0}), 1)} | ({0: 0} if 0 in used else {})
+    return {value: glyph_class for glyph_class, value in enumerate(sorted(used - {0}), 1)} | (
+        {0: 0} if 0 in used else {}
+    )
 
 
 def _reclassed(classes: Mapping[int, int], glyphs: GlyphMap, change: Mapping[int, int]) -> dict[int, int]:

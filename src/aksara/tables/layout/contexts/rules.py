@@ -31,25 +31,25 @@ def rules_parser(*, chained: bool) -> Callable[[OffsetReader], tuple[ContextRule
 
 def _plain_rules(reader: OffsetReader) -> tuple[ContextRule, ...]:
     rules = []
-    for at in reader.offsets16(reader.u16()):
-        if at is None:
+    for target in reader.offsets16(reader.u16()):
+        if target is None:
             continue
-        count, actions = at.u16(), at.u16()
+        count, actions = target.u16(), target.u16()
         # A rule for no glyph at all never matches.
         if count:
-            rules.append(ContextRule((), at.u16s(count - 1), (), parse_actions(at, actions)))
+            rules.append(ContextRule((), target.u16s(count - 1), (), parse_actions(target, actions)))
     return tuple(rules)
 
 
 def _chained_rules(reader: OffsetReader) -> tuple[ContextRule, ...]:
     rules = []
-    for at in reader.offsets16(reader.u16()):
-        if at is None:
+    for target in reader.offsets16(reader.u16()):
+        if target is None:
             continue
-        backtrack, count = at.u16s(at.u16()), at.u16()
+        backtrack, count = target.u16s(target.u16()), target.u16()
         if count:
-            rest, lookahead = at.u16s(count - 1), at.u16s(at.u16())
-            rules.append(ContextRule(backtrack, rest, lookahead, parse_actions(at, at.u16())))
+            rest, lookahead = target.u16s(count - 1), target.u16s(target.u16())
+            rules.append(ContextRule(backtrack, rest, lookahead, parse_actions(target, target.u16())))
     return tuple(rules)
 
 
@@ -80,9 +80,9 @@ def rule_in(
     """The rule in new glyph IDs or classes (old → new); None if one of them is gone, so that it cannot match."""
     try:
         return ContextRule(
-            tuple(backtrack[number] for number in rule.backtrack),
-            tuple(rest[number] for number in rule.rest),
-            tuple(lookahead[number] for number in rule.lookahead),
+            tuple(backtrack[glyph_class] for glyph_class in rule.backtrack),
+            tuple(rest[glyph_class] for glyph_class in rule.rest),
+            tuple(lookahead[glyph_class] for glyph_class in rule.lookahead),
             rule.actions,
         )
     except KeyError:
@@ -96,8 +96,8 @@ class RuleContext(Context, frozen=True):
 
     def renumbered(self, new_indices: Mapping[int, int]) -> Self:
         rules = {
-            number: tuple(replace(rule, actions=renumbered_actions(rule.actions, new_indices)) for rule in listed)
-            for number, listed in self.rules.items()
+            key: tuple(replace(rule, actions=renumbered_actions(rule.actions, new_indices)) for rule in listed)
+            for key, listed in self.rules.items()
         }
         return replace(self, rules=rules)
 

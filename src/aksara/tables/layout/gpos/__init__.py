@@ -81,8 +81,7 @@ class Gpos(LayoutTable, frozen=True):
         return replace(
             self,
             lookups=[
-                _flattened(lookup, listed) if number in reached else lookup
-                for number, lookup in enumerate(self.lookups)
+                _flattened(lookup, listed) if index in reached else lookup for index, lookup in enumerate(self.lookups)
             ],
         )
 

@@ -109,7 +109,7 @@ class LigatureAttachment(Subtable, frozen=True):
     def parse(cls, reader: OffsetReader) -> Self:
         marks, ligatures, classes, mark_array, array = _parse_header(reader)
         starts = array.offsets16(array.u16()) if array else []
-        rows = [tuple(_parse_rows(at, classes)) if at is not None else () for at in starts]
+        rows = [tuple(_parse_rows(target, classes)) if target is not None else () for target in starts]
         return cls(classes, _parse_marks(mark_array, marks, classes), rows_by_glyph(ligatures, rows))
 
     def joins(self, sets: GlyphSets) -> Iterator[Join]:
@@ -150,7 +150,7 @@ def _changed_joint(joint: Joint, change: DeviceChange) -> Joint:
 
 
 def _changed_marks(marks: Marks, change: DeviceChange) -> dict[int, tuple[int, Anchor]]:
-    return {glyph: (number, anchor.changed(change)) for glyph, (number, anchor) in marks.items()}
+    return {glyph: (mark_class, anchor.changed(change)) for glyph, (mark_class, anchor) in marks.items()}
 
 
 def _parse_header(
@@ -169,8 +169,8 @@ def _parse_marks(
         return {}
     found: list[tuple[int, Anchor | None]] = []
     for _ in range(reader.u16()):
-        number = reader.u16()
-        found.append((number, parse_anchor(reader.offset16())))
+        mark_class = reader.u16()
+        found.append((mark_class, parse_anchor(reader.offset16())))
     # A mark of a class that nothing has anchors for joins nothing; one without an anchor joins by its origin.
     return {
         glyph: (found[index][0], found[index][1] or Anchor(0, 0))
@@ -181,24 +181,24 @@ def _parse_marks(
 
 def _parse_rows(reader: OffsetReader, classes: int) -> list[Anchors]:
     count = reader.u16()
-    anchors = [parse_anchor(at) for at in reader.offsets16(count * classes)]
+    anchors = [parse_anchor(target) for target in reader.offsets16(count * classes)]
     return [tuple(anchors[n * classes : (n + 1) * classes]) for n in range(count)]
 
 
 def _kept_marks(marks: Marks, glyphs: GlyphMap) -> tuple[dict[int, tuple[int, Anchor]], list[int]]:
     """The kept marks with new classes, and which of the old classes these are, in order."""
     kept = glyphs.keys_of(marks)
-    used = sorted({number for number, _ in kept.values()})
-    new = {old: number for number, old in enumerate(used)}
-    return {glyph: (new[number], anchor) for glyph, (number, anchor) in kept.items()}, used
+    used = sorted({mark_class for mark_class, _ in kept.values()})
+    new = {old: mark_class for mark_class, old in enumerate(used)}
+    return {glyph: (new[mark_class], anchor) for glyph, (mark_class, anchor) in kept.items()}, used
 
 
 def _header_block(marks: Marks, others: Iterable[int], classes: int, array: Block, block_of: AnchorBlocks) -> Block:
     block = Block().u16(1).offset16(coverage_block(marks)).offset16(coverage_block(others)).u16(classes)
     mark_array = Block().u16(len(marks))
     for glyph in sorted(marks):
-        number, anchor = marks[glyph]
-        mark_array.u16(number).offset16(block_of(anchor))
+        mark_class, anchor = marks[glyph]
+        mark_array.u16(mark_class).offset16(block_of(anchor))
     return block.offset16(mark_array).offset16(array)
 
 

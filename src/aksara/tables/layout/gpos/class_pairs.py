@@ -87,15 +87,15 @@ class ClassPairs(Subtable, frozen=True, eq=False):
         seconds: dict[bytes, list[int]] = {}
         for column in range(moved.shape[1]):
             seconds.setdefault(moved[:, column].tobytes(), []).append(column)
-        group_of = {column: number for number, columns in enumerate(seconds.values()) for column in columns}
+        group_of = {column: index for index, columns in enumerate(seconds.values()) for column in columns}
         members: dict[int, list[int]] = {}
         for glyph, column in self.classes2.items():
             members.setdefault(group_of.get(column, -1), []).append(glyph)
         parts = []
-        for number, columns in enumerate(seconds.values()):
+        for index, columns in enumerate(seconds.values()):
             # Class 0 is all others, so that its group is all but those of the other groups.
             all_others = 0 in columns
-            listed = (listed_glyphs for group, listed_glyphs in members.items() if (group != number) == all_others)
+            listed = (listed_glyphs for group, listed_glyphs in members.items() if (group != index) == all_others)
             parts.append((columns[0], sets.of(frozenset(itertools.chain(*listed)), others=all_others)))
         for row, glyphs in firsts.values():
             first = sets.of(frozenset(glyphs))
@@ -185,16 +185,16 @@ class ClassPairs(Subtable, frozen=True, eq=False):
         if not (one | two) & DEVICES:
             return self
         formats = with_numbers(one), with_numbers(two)
-        place_of = {name: number for number, name in enumerate(_field_names(formats))}
+        place_of = {name: index for index, name in enumerate(_field_names(formats))}
         names = _field_names(self.value_formats)
         values = np.zeros((*self.values.shape[:2], len(place_of)), np.int16)
         values[:, :, [place_of[name] for name in names]] = self.values
         devices: dict[tuple[int, int, int], Device] = {}
         for (row, column, field), device in self.devices.items():
             record, bit = names[field]
-            number = place_of[record, bit - 4]
-            value, new = change(int(values[row, column, number]), device)
-            values[row, column, number] = value
+            index = place_of[record, bit - 4]
+            value, new = change(int(values[row, column, index]), device)
+            values[row, column, index] = value
             if new is not None:
                 devices[row, column, place_of[record, bit]] = new
         return replace(self, value_formats=formats, values=values, devices=devices)
@@ -219,11 +219,11 @@ class ClassPairs(Subtable, frozen=True, eq=False):
             return self._halved(rows // 2)
         return self._halved(min(fitting, rows - 1))
 
-    def _halved(self, at: int) -> tuple[Self, Self]:
+    def _halved(self, row: int) -> tuple[Self, Self]:
         """The rows before this one, and the others."""
-        if not at:
+        if not row:
             raise OffsetOverflow
-        return self._of_rows(0, at), self._of_rows(at, self.values.shape[0])
+        return self._of_rows(0, row), self._of_rows(row, self.values.shape[0])
 
     def _of_rows(self, start: int, end: int) -> Self:
         rows = {glyph: self.classes1.get(glyph, 0) - start for glyph in self.covered}

@@ -51,14 +51,14 @@ def flattened(subtables: Sequence[GlyphPairs | ClassPairs], glyphs: Sequence[int
     # The class with most glyphs is 0, "all others".
     largest = int(np.argmax(np.bincount(column_of)))
     order = [largest, *(n for n in range(len(columns)) if n != largest)]
-    number = {old: new for new, old in enumerate(order)}
+    new_index_of = {old: new for new, old in enumerate(order)}
     matrix = cells[np.ix_(rows, [columns[n] for n in order])]
     if matrix.size * value_formats[0].bit_count() * 2 > _LARGEST:
         return None
     values, devices = palette.values(matrix)
     pairs = zip(row_of, firsts.values(), strict=True)
     classes1 = {glyph: row for row, group in pairs for glyph in group}
-    classes2 = {glyph: number[column] for glyph, column in zip(glyphs, column_of, strict=True)}
+    classes2 = {glyph: new_index_of[column] for glyph, column in zip(glyphs, column_of, strict=True)}
     return ClassPairs(value_formats, frozenset(classes1), _named(classes1), _named(classes2), values, devices)
 
 
@@ -123,13 +123,13 @@ def _cells(
 ) -> _Numbers:
     """For each kind of first glyph (its row in each subtable) and each second glyph the number of the value."""
     cells = np.zeros((len(kinds), len(glyphs)), np.int32)
-    place = {int(glyph): at for at, glyph in enumerate(glyphs)}
+    column_of = {int(glyph): indices for indices, glyph in enumerate(glyphs)}
     # From the last subtable to the first, whose values are those that count.
     for index, subtable in reversed(list(enumerate(subtables))):
         if isinstance(subtable, ClassPairs):
             numbers = _numbered(subtable, palette)
             rows = np.array([kind[index] for kind in kinds], np.int64)
-            columns = np.array([subtable.classes2.get(glyph, 0) for glyph in place], np.int64)
+            columns = np.array([subtable.classes2.get(glyph, 0) for glyph in column_of], np.int64)
             covered = np.flatnonzero(rows >= 0)
             # To glyphs of classes that the matrix does not have, the subtable does not apply.
             inside = np.flatnonzero(columns < numbers.shape[1])
@@ -139,12 +139,14 @@ def _cells(
                 cells[np.ix_(some, inside)] = numbers[np.ix_(rows[some], columns[inside])]
         else:
             number_of = _numbering(subtable, palette)
-            for number, kind in enumerate(kinds):
+            for position, kind in enumerate(kinds):
                 pairs = subtable.pairs.get(kind[index], {})
-                found = [(place[second], number_of(value)) for second, (value, _) in pairs.items() if second in place]
+                found = [
+                    (column_of[second], number_of(value)) for second, (value, _) in pairs.items() if second in column_of
+                ]
                 if found:
                     places, values = zip(*found, strict=True)
-                    cells[number, list(places)] = values
+                    cells[position, list(places)] = values
     return cells
 
 
@@ -165,9 +167,9 @@ def _numbered(subtable: ClassPairs, palette: _Palette) -> _Numbers:
     for (row, column, field), device in subtable.devices.items():
         keys[row, column, field] = palette.device_key(device)
     wide = palette.widened(keys, subtable.value_formats[0])
-    found, places = np.unique(wide.reshape(-1, wide.shape[-1]), axis=0, return_inverse=True)
+    found, inverse = np.unique(wide.reshape(-1, wide.shape[-1]), axis=0, return_inverse=True)
     numbers = np.array([palette.number(np.ascontiguousarray(row)) for row in found], np.int32)
-    shaped: _Numbers = numbers[places.reshape(wide.shape[:-1])]
+    shaped: _Numbers = numbers[inverse.reshape(wide.shape[:-1])]
     return shaped
 
 
@@ -176,6 +178,6 @@ def _merged(rows: _Numbers) -> tuple[list[int], list[int]]:
     numbers: dict[bytes, int] = {}
     of_each = [numbers.setdefault(row.tobytes(), len(numbers)) for row in np.ascontiguousarray(rows)]
     firsts: dict[int, int] = {}
-    for at, number in enumerate(of_each):
-        firsts.setdefault(number, at)
+    for index, number in enumerate(of_each):
+        firsts.setdefault(number, index)
     return of_each, list(firsts.values())

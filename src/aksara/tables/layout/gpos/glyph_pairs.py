@@ -45,7 +45,7 @@ class GlyphPairs(Subtable, frozen=True):
         first, second = reader.u16s(2)
         parse_set = _parse_plain_set if not (first | second) & DEVICES else _parse_device_set
         _require_engines_read_on(reader, 1 + field_count(first) + field_count(second))
-        pairs = parse_rows(reader, covered, lambda at: parse_set(at, first, second), _NO_PAIRS)
+        pairs = parse_rows(reader, covered, lambda target: parse_set(target, first, second), _NO_PAIRS)
         return cls((first & 0xFF, second & 0xFF), pairs)
 
     @property
@@ -119,9 +119,9 @@ class GlyphPairs(Subtable, frozen=True):
         if not (self.value_formats[0] | self.value_formats[1]) & DEVICES:
             return Block().u16(len(seconds), *[n & 0xFFFF for n in flat])  # type: ignore[operator]  # numbers alone
         block = Block().u16(len(seconds), *(n & 0xFFFF if isinstance(n, int) else 0 for n in flat))
-        for number, value in enumerate(flat, 1):
+        for index, value in enumerate(flat, 1):
             if value is not None and not isinstance(value, int):
-                block.link16(2 * number, block_of(value))
+                block.link16(2 * index, block_of(value))
         return block
 
     def halves(self) -> tuple[Self, Self]:
@@ -138,9 +138,9 @@ def _require_engines_read_on(reader: OffsetReader, step: int) -> None:
     """
     start = reader.position
     total = 0
-    for at in reader.offsets16(reader.u16()):
-        if at is not None and at.remaining >= 2:
-            total += 2 * step * at.u16()
+    for target in reader.offsets16(reader.u16()):
+        if target is not None and target.remaining >= 2:
+            total += 2 * step * target.u16()
     reader.position = start
     if total > _CHECKED * len(reader.data):
         raise TableUnread("its sets of pairs overlap so much that text engines do not use it", offset=start)
@@ -156,7 +156,10 @@ def _parse_plain_set(reader: OffsetReader, first: int, second: int) -> dict[int,
         values: list[tuple[Value, Value]] = [((value,), ()) for value in signed[1::2]]
     else:
         starts = range(1, len(numbers) + 1, step)
-        values = [(tuple(signed[at : at + one]), tuple(signed[at + one : at + one + two])) for at in starts]
+        values = [
+            (tuple(signed[offset : offset + one]), tuple(signed[offset + one : offset + one + two]))
+            for offset in starts
+        ]
     return bisected(numbers[::step], values)
 
 
@@ -168,9 +171,9 @@ def _parse_device_set(reader: OffsetReader, first: int, second: int) -> dict[int
     numbers = reader.u16s(reader.u16() * step)
     devices: dict[int, Device | None] = {0: None}
     values: list[tuple[Value, Value]] = []
-    for at in range(1, len(numbers) + 1, step):
+    for position in range(1, len(numbers) + 1, step):
         fields: list[int | Device | None] = []
-        for is_device, number in zip(are_devices, numbers[at : at + step - 1], strict=True):
+        for is_device, number in zip(are_devices, numbers[position : position + step - 1], strict=True):
             if not is_device:
                 fields.append(number - (number >> 15 << 16))
                 continue

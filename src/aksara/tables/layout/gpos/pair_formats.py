@@ -40,24 +40,23 @@ def as_classes(subtable: GlyphPairs) -> ClassPairs | None:
         return None
     width = sum(map(field_count, subtable.value_formats))
     seconds = sorted({second for row in subtable.pairs.values() for second in row})
-    column_of = {second: number for number, second in enumerate(seconds)}
+    column_of = {second: index for index, second in enumerate(seconds)}
     rows: dict[tuple[tuple[int, Value, Value], ...], int] = {}
     classes1 = {
         glyph: rows.setdefault(tuple((s, *row[s]) for s in sorted(row)), len(rows))
         for glyph, row in subtable.pairs.items()
     }
     matrix = np.zeros((len(rows), len(seconds), width), np.int16)
-    for number, row in enumerate(rows):
+    for index, row in enumerate(rows):
         for second, first_value, second_value in row:
-            matrix[number, column_of[second]] = np.array(first_value + second_value, np.int16)
+            matrix[index, column_of[second]] = np.array(first_value + second_value, np.int16)
     columns: dict[bytes, int] = {}
     classes2 = {
-        second: columns.setdefault(matrix[:, number].tobytes(), len(columns)) + 1
-        for second, number in column_of.items()
+        second: columns.setdefault(matrix[:, index].tobytes(), len(columns)) + 1 for second, index in column_of.items()
     }
     merged = np.zeros((len(rows), len(columns) + 1, width), np.int16)
-    for second, number in column_of.items():
-        merged[:, classes2[second]] = matrix[:, number]
+    for second, index in column_of.items():
+        merged[:, classes2[second]] = matrix[:, index]
     kept = {glyph: value for glyph, value in classes1.items() if value}
     return ClassPairs(subtable.value_formats, frozenset(classes1), kept, classes2, merged, {})
 

@@ -83,12 +83,14 @@ class Gsub(LayoutTable, frozen=True):
         yield from super().joins(features, kerning=kerning)
         # Shapers choose these forms by the letters around.
         for tag in () if kerning else sorted(_JOINING & set(features)):
-            letters = frozenset().union(*(self._graph.node(number).inputs for number in self.lookups_of({tag})))
+            letters = frozenset().union(
+                *(self._graph.node(lookup_index).inputs for lookup_index in self.lookups_of({tag}))
+            )
             yield GlyphSet(letters), GlyphSet(letters)
 
     def forms(self, features: Collection[str]) -> Iterator[Form]:
-        for number in sorted(self.lookups_reached(features)):
-            for subtable in self._graph.node(number).substitutions:
+        for lookup_index in sorted(self.lookups_reached(features)):
+            for subtable in self._graph.node(lookup_index).substitutions:
                 yield from subtable.forms()
 
     def cut(self, context: SubsetContext) -> Self | None:

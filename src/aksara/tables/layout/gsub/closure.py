@@ -49,12 +49,12 @@ class _Known(Struct, eq=False):
         return _Known(
             set(self.glyphs),
             dict(self.everywhere),
-            {number: set(glyphs) for number, glyphs in self.applied.items()},
-            {number: set(glyphs) for number, glyphs in self.made.items()},
+            {lookup_index: set(glyphs) for lookup_index, glyphs in self.applied.items()},
+            {lookup_index: set(glyphs) for lookup_index, glyphs in self.made.items()},
             set(self.seen),
             {awaited: list(uses) for awaited, uses in self.waiting.items()},
             set(self.working),
-            {number: list(callers) for number, callers in self.callers.items()},
+            {lookup_index: list(callers) for lookup_index, callers in self.callers.items()},
         )
 
 
@@ -90,8 +90,8 @@ class Closure:
 
     def _run(self, lookups: Iterable[int]) -> None:
         try:
-            for number in lookups:
-                self._apply_everywhere(number)
+            for lookup_index in lookups:
+                self._apply_everywhere(lookup_index)
             while self._tasks or self._new:
                 while self._tasks:
                     self._apply(*self._tasks.pop())
@@ -101,38 +101,38 @@ class Closure:
         except BeyondBounds:
             self._known.glyphs |= self._graph.everything_made()
 
-    def _apply_everywhere(self, number: int) -> None:
-        if number not in self._known.everywhere:
-            self._known.everywhere[number] = None
-            self._tasks.append((number, self._known.glyphs - self._known.applied.pop(number, set())))
+    def _apply_everywhere(self, lookup_index: int) -> None:
+        if lookup_index not in self._known.everywhere:
+            self._known.everywhere[lookup_index] = None
+            self._tasks.append((lookup_index, self._known.glyphs - self._known.applied.pop(lookup_index, set())))
 
-    def _apply_at(self, number: int, glyphs: Set[int]) -> None:
+    def _apply_at(self, lookup_index: int, glyphs: Set[int]) -> None:
         """Apply a lookup where these glyphs stand, as far as it was not."""
-        if number in self._known.everywhere:
+        if lookup_index in self._known.everywhere:
             return
-        applied = self._known.applied.setdefault(number, set())
+        applied = self._known.applied.setdefault(lookup_index, set())
         fresh = glyphs - applied
         if fresh:
             applied |= fresh
-            self._tasks.append((number, fresh))
+            self._tasks.append((lookup_index, fresh))
 
-    def _apply(self, number: int, fresh: Set[int]) -> None:
-        node = self._graph.node(number)
+    def _apply(self, lookup_index: int, fresh: Set[int]) -> None:
+        node = self._graph.node(lookup_index)
         self._work.spend(1 + len(fresh) // _SET)
         if node.inputs.isdisjoint(fresh):
             return
         self._work.spend(len(node.substitutions) + len(node.starts) // 4)
         for subtable in node.substitutions:
-            self._record(number, subtable.made(fresh, self._known.glyphs))
+            self._record(lookup_index, subtable.made(fresh, self._known.glyphs))
         for first, patterns in node.starts:
             if not first.isdisjoint(fresh):
                 self._work.spend(len(patterns))
-                self._start(number, patterns, first & fresh)
+                self._start(lookup_index, patterns, first & fresh)
 
-    def _start(self, number: int, patterns: Iterable[Pattern], starts: Set[int]) -> None:
+    def _start(self, lookup_index: int, patterns: Iterable[Pattern], starts: Set[int]) -> None:
         """Rules whose input can start with these glyphs, which it could not before."""
         for pattern in patterns:
-            use = number, pattern
+            use = lookup_index, pattern
             if use not in self._known.seen:
                 self._known.seen.add(use)
                 self._await(use)
@@ -142,7 +142,7 @@ class Closure:
 
     def _await(self, use: _Use) -> None:
         """Set a rule to work if it can match, or let it wait for the first glyphs that do not exist."""
-        number, pattern = use
+        lookup_index, pattern = use
         for awaited in (*pattern.rest, *pattern.before, *pattern.behind):
             self._work.spend(1)
             if awaited in self._known.waiting or not awaited.meets(self._known.glyphs):
@@ -150,32 +150,32 @@ class Closure:
                 return
         self._known.working.add(use)
         moved = False
-        for place, (position, called) in enumerate(pattern.actions):
+        for index, (position, called) in enumerate(pattern.actions):
             self._work.spend(1)
             if position > len(pattern.rest):
                 continue
-            self._known.callers.setdefault(called, []).append((number, pattern, place))
+            self._known.callers.setdefault(called, []).append((lookup_index, pattern, index))
             # Once a lookup has joined or split glyphs, any may stand at a position.
             if moved:
                 self._apply_everywhere(called)
             else:
                 self._apply_at(called, self._found_at(use, position))
             moved = moved or self._graph.node(called).changes_length
-            self._tell_caller(number, pattern, place, self._known.made.get(called, set()))
+            self._tell_caller(lookup_index, pattern, index, self._known.made.get(called, set()))
 
     def _found_at(self, use: _Use, position: int) -> Set[int]:
         """The glyphs that the rule can find at a position of its input."""
-        number, pattern = use
+        lookup_index, pattern = use
         self._work.spend(len(self._known.glyphs) // _SET)
         if position:
             return pattern.rest[position - 1].among(self._known.glyphs)
         return pattern.first.listed & (
-            self._known.glyphs if number in self._known.everywhere else self._known.applied[number]
+            self._known.glyphs if lookup_index in self._known.everywhere else self._known.applied[lookup_index]
         )
 
-    def _record(self, number: int, made: Set[int]) -> None:
+    def _record(self, lookup_index: int, made: Set[int]) -> None:
         """A lookup makes these glyphs; tell the rules that call it."""
-        known = self._known.made.setdefault(number, set())
+        known = self._known.made.setdefault(lookup_index, set())
         more = made - known
         self._work.spend(1 + len(made) // _SET)
         if not more:
@@ -184,16 +184,16 @@ class Closure:
         fresh = more - self._known.glyphs
         self._known.glyphs |= fresh
         self._new |= fresh
-        for caller, pattern, place in self._known.callers.get(number, ()):
+        for caller, pattern, index in self._known.callers.get(lookup_index, ()):
             self._work.spend(1)
-            self._tell_caller(caller, pattern, place, more)
+            self._tell_caller(caller, pattern, index, more)
 
-    def _tell_caller(self, caller: int, pattern: Pattern, place: int, made: Set[int]) -> None:
+    def _tell_caller(self, caller: int, pattern: Pattern, index: int, made: Set[int]) -> None:
         """What one of a rule's lookups makes, the rule makes, and those behind it at its position may find."""
         if not made:
             return
-        position = pattern.actions[place][0]
-        for behind, called in pattern.actions[place + 1 :]:
+        position = pattern.actions[index][0]
+        for behind, called in pattern.actions[index + 1 :]:
             if behind == position:
                 self._apply_at(called, made)
         self._record(caller, made)
@@ -201,9 +201,9 @@ class Closure:
     def _tell(self, new: set[int]) -> None:
         """Glyphs that were not there before."""
         self._work.spend(len(self._known.everywhere) + (len(self._known.working) + len(self._known.waiting)) // 2)
-        for number in self._known.everywhere:
-            if not self._graph.node(number).inputs.isdisjoint(new):
-                self._tasks.append((number, new))
+        for lookup_index in self._known.everywhere:
+            if not self._graph.node(lookup_index).inputs.isdisjoint(new):
+                self._tasks.append((lookup_index, new))
         for _, pattern in self._known.working:
             for position, called in pattern.actions:
                 if 0 < position <= len(pattern.rest) and called not in self._known.everywhere:
@@ -211,18 +211,20 @@ class Closure:
         for awaited in [awaited for awaited in self._known.waiting if awaited.meets(new)]:
             for use in self._known.waiting.pop(awaited):
                 self._await(use)
-        for number in (*self._known.everywhere, *self._known.applied):
-            for subtable, awaiting in self._graph.node(number).waiting:
+        for lookup_index in (*self._known.everywhere, *self._known.applied):
+            for subtable, awaiting in self._graph.node(lookup_index).waiting:
                 # Reverse substitutions have the same inputs for all glyphs around them.
                 sets = {
                     id(glyph_set): glyph_set for glyph_set in map(awaiting.__getitem__, common_glyphs(awaiting, new))
                 }
                 firsts = set().union(*sets.values())
                 self._work.spend(1 + len(firsts) // _SET)
-                at = self._known.glyphs if number in self._known.everywhere else self._known.applied[number]
-                self._record(number, subtable.made(firsts & at, self._known.glyphs))
+                glyphs_there = (
+                    self._known.glyphs if lookup_index in self._known.everywhere else self._known.applied[lookup_index]
+                )
+                self._record(lookup_index, subtable.made(firsts & glyphs_there, self._known.glyphs))
 
 
 def _called_at(pattern: Pattern, position: int) -> Iterable[int]:
     """The lookups that a rule applies at a position."""
-    return (called for at, called in pattern.actions if at == position)
+    return (called for index, called in pattern.actions if index == position)

@@ -39,11 +39,13 @@ class SubstitutionGraph:
         self._nodes: dict[int, Node] = {}
         self._sets = GlyphSets()
 
-    def node(self, number: int) -> Node:
+    def node(self, lookup_index: int) -> Node:
         """The lookup of that number; one that does nothing if there is none."""
-        if number not in self._nodes:
-            self._nodes[number] = self._made(self._lookups[number] if number < len(self._lookups) else Lookup(0, 0, ()))
-        return self._nodes[number]
+        if lookup_index not in self._nodes:
+            self._nodes[lookup_index] = self._made(
+                self._lookups[lookup_index] if lookup_index < len(self._lookups) else Lookup(0, 0, ())
+            )
+        return self._nodes[lookup_index]
 
     def _made(self, lookup: Lookup) -> Node:
         substitutions = tuple(subtable for subtable in lookup.subtables if isinstance(subtable, Substitution))

@@ -81,8 +81,8 @@ class LigatureSubstitution(Substitution, frozen=True):
         block = Block().u16(1).offset16(coverage_block(self.ligatures))
         sets = []
         for glyph in sorted(self.ligatures):
-            each = (Block().u16(made, len(rest) + 1, *rest) for rest, made in self.ligatures[glyph])
-            sets.append(Block().offsets16(each))
+            blocks = (Block().u16(made, len(rest) + 1, *rest) for rest, made in self.ligatures[glyph])
+            sets.append(Block().offsets16(blocks))
         return block.offsets16(sets)
 
     def halves(self) -> tuple[Self, Self]:
@@ -92,10 +92,10 @@ class LigatureSubstitution(Substitution, frozen=True):
 
 def _parse_ligatures(reader: OffsetReader) -> tuple[tuple[tuple[int, ...], int], ...]:
     found = []
-    for at in reader.offsets16(reader.u16()):
-        if at is not None:
-            made, count = at.u16s(2)
+    for target in reader.offsets16(reader.u16()):
+        if target is not None:
+            made, count = target.u16s(2)
             # One of no components at all never applies.
             if count:
-                found.append((at.u16s(count - 1), made))
+                found.append((target.u16s(count - 1), made))
     return tuple(found)

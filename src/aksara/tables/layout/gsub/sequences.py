@@ -52,8 +52,8 @@ class MultipleSubstitution(_Sequences, frozen=True):
     def forms(self) -> Iterable[Form]:
         # Marks at the end may be looked past, so each of the parts may be the last one.
         for glyph, sequence in self.sequences.items():
-            for place, part in enumerate(sequence):
-                yield Form(glyph, part, starts=place == 0)
+            for index, part in enumerate(sequence):
+                yield Form(glyph, part, starts=index == 0)
 
 
 class AlternateSubstitution(_Sequences, frozen=True):
