@@ -21,7 +21,7 @@ def installation_stamp() -> str:
     for folder, folders, names in os.walk(_HOME):
         folders[:] = [name for name in folders if name != "__pycache__"]
         for name in names:
-            found = os.stat(os.path.join(folder, name))  # noqa: PTH116, PTH118  # quick
-            marks.append((f"{folder}/{name}", found.st_mtime_ns ^ found.st_size))
+            status = os.stat(os.path.join(folder, name))  # noqa: PTH116, PTH118  # quick
+            marks.append((f"{folder}/{name}", status.st_mtime_ns ^ status.st_size))
     digest.update(repr(sorted(marks)).encode())
     return digest.hexdigest()

@@ -94,19 +94,19 @@ class Font:
         Raises as `read` does.
         """
         with located(file=path):
-            found = container.read(data)
+            container_fonts = container.read(data)
         shared = Shared()
         fonts = []
-        for index, member in enumerate(found, 1):
+        for index, member in enumerate(container_fonts, 1):
             # Of a collection's size, which its fonts share, each has its part.
             tables = sum(map(len, member.tables.values()))
             fonts.append(
                 cls(
                     _with_outlines(member.tables),
                     member.flavour,
-                    path=f"{path}#{index}" if len(found) > 1 else path,
+                    path=f"{path}#{index}" if len(container_fonts) > 1 else path,
                     container=member.container,
-                    size=len(data) if len(found) == 1 else min(tables, len(data)),
+                    size=len(data) if len(container_fonts) == 1 else min(tables, len(data)),
                     metadata=member.metadata,
                     shared=shared,
                     parsed=parsed,

@@ -62,11 +62,11 @@ def outline_steps(font: Font, glyphs: Sequence[int]) -> list[list[Step]]:
     damaged.
     """
     draw = _truetype(font) if Glyf.TAG in font else _postscript(font)
-    found = []
+    steps = []
     for glyph in glyphs:
         with located(glyph=glyph):
-            found.append(draw(glyph))
-    return found
+            steps.append(draw(glyph))
+    return steps
 
 
 def varying_steps(font: Font, glyphs: Sequence[int]) -> Iterator[tuple[int, list[VaryingStep]]]:
@@ -92,10 +92,10 @@ def varying_steps(font: Font, glyphs: Sequence[int]) -> Iterator[tuple[int, list
 
 
 def _varying(size: int, operand: Operand) -> Varying:
-    found = np.zeros(size)
-    found[0] = operand.value
-    found[1 : 1 + len(operand.deltas)] = operand.deltas
-    return found
+    values = np.zeros(size)
+    values[0] = operand.value
+    values[1 : 1 + len(operand.deltas)] = operand.deltas
+    return values
 
 
 # ---- TrueType
@@ -128,15 +128,15 @@ def _contours(glyphs: Sequence[bytes], glyph: int, depth: int, work: Work) -> li
     work.spend(1 + len(outline.coordinates))
     pairs = zip(outline.coordinates.tolist(), points.on_curve.tolist(), strict=True)
     listed = [(float(x), float(y), bool(on)) for (x, y), on in pairs]
-    found, start = [], 0
+    contours, start = [], 0
     for count in outline.contours.tolist():
-        found.append(listed[start : start + count])
+        contours.append(listed[start : start + count])
         start += count
-    return found
+    return contours
 
 
 def _composed(glyphs: Sequence[bytes], composite: Composite, depth: int, work: Work) -> list[_Contour]:
-    found: list[_Contour] = []
+    contours: list[_Contour] = []
     for component in composite.components:
         parts = _contours(glyphs, component.glyph, depth + 1, work)
         xx, yx, xy, yy = component.matrix
@@ -145,9 +145,9 @@ def _composed(glyphs: Sequence[bytes], composite: Composite, depth: int, work: W
         if component.flags & ARGS_ARE_XY:
             dx, dy = component.displacement
         else:
-            dx, dy = _between(found, turned, component.arguments)
-        found += [[(x + dx, y + dy, on) for x, y, on in part] for part in turned]
-    return found
+            dx, dy = _between(contours, turned, component.arguments)
+        contours += [[(x + dx, y + dy, on) for x, y, on in part] for part in turned]
+    return contours
 
 
 def _between(before: list[_Contour], part: list[_Contour], numbers: tuple[int, int]) -> tuple[float, float]:
@@ -209,9 +209,9 @@ def _accented(table: Cff, charstring: bytes, accent: tuple[int, int], draw: Call
     dx, dy = (number.value for number in numbers[-4:-2])
     named = {sid: glyph for glyph, sid in reversed(list(enumerate(table.charset)))}
     base, mark = (named.get(sid) for sid in standard_names(accent))
-    found = draw(base) if base is not None else []
+    contours = draw(base) if base is not None else []
     moved = draw(mark) if mark is not None else []
-    return found + [(letter, tuple((x + dx, y + dy) for x, y in points)) for letter, points in moved]
+    return contours + [(letter, tuple((x + dx, y + dy) for x, y in points)) for letter, points in moved]
 
 
 def _cubic(charstring: bytes, region_counts: Sequence[int], variation_data: int) -> list[Step]:
@@ -222,7 +222,7 @@ def _drawn(
     program: Program, number: Callable[[Operand], _Number], zero: _Number
 ) -> list[tuple[str, tuple[tuple[_Number, _Number], ...]]]:
     """What a charstring draws, its operands taken as `number` says."""
-    found: list[tuple[str, tuple[tuple[_Number, _Number], ...]]] = []
+    steps: list[tuple[str, tuple[tuple[_Number, _Number], ...]]] = []
     x = y = zero
     for command in program.commands:
         if command.operator not in (*_MOVES, *_LINES, *_CURVES, CURVE_LINE, LINE_CURVE):
@@ -236,18 +236,18 @@ def _drawn(
                 points.append((x, y))
             del values[:size], axes[:size]
             if command.operator in _MOVES:
-                if found and found[-1][0] == "M":
-                    found.pop()
-                elif found:
-                    found.append(("Z", ()))
-                found.append(("M", (points[-1],)))
+                if steps and steps[-1][0] == "M":
+                    steps.pop()
+                elif steps:
+                    steps.append(("Z", ()))
+                steps.append(("M", (points[-1],)))
             else:
-                found.append(("C" if curved else "L", tuple(points)))
-    if found and found[-1][0] == "M":
-        found.pop()
-    if found and found[-1][0] != "Z":
-        found.append(("Z", ()))
-    return found
+                steps.append(("C" if curved else "L", tuple(points)))
+    if steps and steps[-1][0] == "M":
+        steps.pop()
+    if steps and steps[-1][0] != "Z":
+        steps.append(("Z", ()))
+    return steps
 
 
 def _pieces(operator: int, count: int) -> Iterator[tuple[int, bool]]:

@@ -98,10 +98,10 @@ class FontReport(Struct, frozen=True, kw_only=True):
     @property
     def notices(self) -> list[Notice]:
         """Oddities of the face, why it cannot be used, and other fonts that claim to be the same face."""
-        found = [*self.face.findings]
-        found += [Notice(self.face.path, self.unsupported)] if self.unsupported else []
-        found += [Notice(self.face.path, self.conflict, "FamilyRequest.overrides")] if self.conflict else []
-        return found
+        notices = [*self.face.findings]
+        notices += [Notice(self.face.path, self.unsupported)] if self.unsupported else []
+        notices += [Notice(self.face.path, self.conflict, "FamilyRequest.overrides")] if self.conflict else []
+        return notices
 
     def languages(self) -> list[Coverage]:
         """How well each known language is covered."""

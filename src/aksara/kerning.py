@@ -19,20 +19,20 @@ KerningPairs = Mapping[int, Mapping[int, int]]
 
 def kerning_of(font: Font, glyphs: Set[int]) -> KerningPairs:
     """The kerning of these glyphs in horizontal text."""
-    found: dict[int, dict[int, int]] = {}
+    pairs_by_left: dict[int, dict[int, int]] = {}
     gpos = font.find(Gpos)
     lookups = sorted(gpos.lookups_of({_KERN})) if gpos is not None else []
     if gpos is not None and lookups:
         for lookup_index in lookups:
             if lookup_index < len(gpos.lookups):
-                _add_lookup(gpos.lookups[lookup_index], glyphs, found)
+                _add_lookup(gpos.lookups[lookup_index], glyphs, pairs_by_left)
     elif (kern := font.find(Kern)) is not None:
         for subtable in kern.subtables:
             for left, right, value in subtable.pairs.tolist():
                 if left in glyphs and right in glyphs:
-                    row = found.setdefault(left, {})
+                    row = pairs_by_left.setdefault(left, {})
                     row[right] = row.get(right, 0) + value
-    rows = {left: {right: value for right, value in row.items() if value} for left, row in found.items()}
+    rows = {left: {right: value for right, value in row.items() if value} for left, row in pairs_by_left.items()}
     return {left: row for left, row in rows.items() if row}
 
 
@@ -54,13 +54,13 @@ def kerning_in_text(font: Font, frequencies: Mapping[int, float]) -> dict[int, f
     except FontError:
         return {}
     total = sum(shares.values()) or 1.0
-    found = {
+    by_glyph = {
         left: sum(shares[right] * value for right, value in row.items()) / total / em for left, row in pairs.items()
     }
-    return {code: value for glyph, value in found.items() for code in codes[glyph]}
+    return {code: value for glyph, value in by_glyph.items() for code in codes[glyph]}
 
 
-def _add_lookup(lookup: Lookup, glyphs: Set[int], found: dict[int, dict[int, int]]) -> None:
+def _add_lookup(lookup: Lookup, glyphs: Set[int], pairs_by_left: dict[int, dict[int, int]]) -> None:
     """Add a lookup's values: those of the first subtable that has the pair."""
     for left in sorted(glyphs):
         own: dict[int, int] = {}
@@ -76,7 +76,7 @@ def _add_lookup(lookup: Lookup, glyphs: Set[int], found: dict[int, dict[int, int
                         own[right] = right_class
                 # It has all pairs that start with the glyph, those of no value too.
                 break
-        row = found.setdefault(left, {})
+        row = pairs_by_left.setdefault(left, {})
         for right, value in own.items():
             row[right] = row.get(right, 0) + value
 

@@ -64,10 +64,10 @@ def note_folder(path: Path) -> None:
 def mark_of(path: Path) -> FileMark:
     """The mark of what is at a path, links followed."""
     try:
-        found = path.stat()
+        status = path.stat()
     except (OSError, ValueError):
         return None
-    return found.st_mode, found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino
+    return status.st_mode, status.st_size, status.st_mtime_ns, status.st_ctime_ns, status.st_ino
 
 
 def names_in(path: Path) -> frozenset[str]:

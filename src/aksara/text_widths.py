@@ -36,16 +36,16 @@ def widths_in_text(font: Font, widths: Mapping[int, float]) -> dict[int, float]:
     letters where the font draws their forms in a way that is not known here. A mark is as wide as the letters before
     it grow by it, by the mean over the languages of its script: mostly not at all; what halves letters is negative.
     """
-    found = {code: 0.0 if unicodedata.category(chr(code)) == "Mn" else width for code, width in widths.items()}
+    in_text = {code: 0.0 if unicodedata.category(chr(code)) == "Mn" else width for code, width in widths.items()}
     try:
         gsub = font.find(Gsub)
-        found |= _marks(font, gsub, found) if gsub is not None else {}
+        in_text |= _marks(font, gsub, in_text) if gsub is not None else {}
         factors = _factors(font, gsub) if gsub is not None and _BEH in widths else {}
     except FontError:
         factors = {}
     if _BEH in widths and _BEH not in factors:
-        return {code: width for code, width in found.items() if not _is_arabic_letter(code)}
-    return {code: width * factors.get(code, 1.0) for code, width in found.items()}
+        return {code: width for code, width in in_text.items() if not _is_arabic_letter(code)}
+    return {code: width * factors.get(code, 1.0) for code, width in in_text.items()}
 
 
 def _marks(font: Font, gsub: Gsub, widths: Mapping[int, float]) -> dict[int, float]:
@@ -110,7 +110,7 @@ def _factors(font: Font, gsub: Gsub) -> dict[int, float]:
 
 def _forms(gsub: Gsub, tag: str) -> _Forms:
     """Glyph → the glyphs that the feature draws it with."""
-    found: dict[int, tuple[int, ...]] = {}
+    forms: dict[int, tuple[int, ...]] = {}
     made: dict[int, tuple[int, ...]]
     for lookup_index in sorted(gsub.lookups_of({tag})):
         for subtable in gsub.lookups[lookup_index].subtables if lookup_index < len(gsub.lookups) else ():
@@ -120,5 +120,5 @@ def _forms(gsub: Gsub, tag: str) -> _Forms:
                 made = dict(subtable.sequences)
             else:
                 continue
-            found = made | found
-    return found
+            forms = made | forms
+    return forms

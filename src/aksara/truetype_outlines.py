@@ -102,18 +102,18 @@ _Segment = tuple[Floats, list[Floats]]
 
 def _contours(steps: Iterable[VaryingStep]) -> list[list[_Segment]]:
     """The lines and curves of each contour, without those that lead nowhere."""
-    found: list[list[_Segment]] = []
+    contours: list[list[_Segment]] = []
     here = np.zeros((2, 1))
     for letter, points in steps:
         if letter == "Z":
             continue
         stacked = [np.stack(point) for point in points]
         if letter == "M":
-            found.append([])
+            contours.append([])
         elif any((point != here).any() for point in stacked):
-            found[-1].append((here, stacked))
+            contours[-1].append((here, stacked))
         here = stacked[-1]
-    return [contour for contour in found if contour]
+    return [contour for contour in contours if contour]
 
 
 def _masters(curves: Floats, regions: Sequence[Region]) -> Floats:
@@ -166,9 +166,9 @@ def _box(coordinates: Ints) -> tuple[int, int, int, int]:
 
 def _glyphs(drawings: Sequence[_Drawing], rounded: Sequence[Ints], boxes: Ints, *, overlap: bool) -> list[bytes]:
     simple = [glyph for glyph, drawing in enumerate(drawings) if drawing.contours]
-    found = [b""] * len(drawings)
+    glyph_data = [b""] * len(drawings)
     if not simple:
-        return found
+        return glyph_data
     shape = Points(
         np.array([len(drawings[glyph].contours) for glyph in simple], np.int64),
         np.array([count for glyph in simple for count in drawings[glyph].contours], np.int64),
@@ -181,8 +181,8 @@ def _glyphs(drawings: Sequence[_Drawing], rounded: Sequence[Ints], boxes: Ints, 
     )
     points = points_of(shape, np.concatenate([rounded[glyph] for glyph in simple]))
     for glyph, data in zip(simple, encode_simple(replace(points, overlap=shape.overlap), boxes[simple]), strict=True):
-        found[glyph] = data
-    return found
+        glyph_data[glyph] = data
+    return glyph_data
 
 
 # ---- metrics

@@ -50,10 +50,10 @@ def read_entries(path: Path, made_by: str, limit: int, kind: type[T]) -> dict[st
     if data is None:
         return {}
     try:
-        found = json.decode(data, type=_File[kind])  # type: ignore[valid-type]
+        stored = json.decode(data, type=_File[kind])  # type: ignore[valid-type]
     except (ValueError, RecursionError):  # other types than these, too
         return {}
-    return found.entries if found.made_by == made_by else {}
+    return stored.entries if stored.made_by == made_by else {}
 
 
 def write_entries(path: Path, made_by: str, entries: Mapping[str, object]) -> None:
@@ -66,16 +66,16 @@ def write_entries(path: Path, made_by: str, entries: Mapping[str, object]) -> No
 def thin_out(folder: Path, most_files: int, most_bytes: int | None = None) -> None:
     """Remove the files in a folder of the cache, and in its folders, that were used longest ago, until the rest is
     within the limits. What cannot be removed stays."""
-    found = []
+    entries = []
     for directory, _, names in os.walk(folder):
         for name in names:
             with suppress(OSError):
                 path = Path(directory) / name
                 status = path.stat()
-                found.append((status.st_mtime_ns, status.st_size, path))
-    found.sort(key=lambda entry: entry[0], reverse=True)
+                entries.append((status.st_mtime_ns, status.st_size, path))
+    entries.sort(key=lambda entry: entry[0], reverse=True)
     size = 0
-    for index, (_, bytes_of, path) in enumerate(found):
+    for index, (_, bytes_of, path) in enumerate(entries):
         size += bytes_of
         if index >= most_files or (most_bytes is not None and size > most_bytes):
             with suppress(OSError):

@@ -28,13 +28,16 @@ class Acceptance(Struct, frozen=True, kw_only=True):
     #: Where it is written.
     place: Place = Place("")
 
-    def fits(self, found: Finding) -> bool:
+    def fits(self, finding_there: Finding) -> bool:
         """Whether it is about a finding."""
         return (
-            found.kind == self.finding
-            and (not self.file or _fits_path(self.file, found.place.path))
-            and (not self.family or found.family.casefold() == self.family.casefold())
-            and (not self.characters or (bool(found.characters) and self.characters >= set(found.characters)))
+            finding_there.kind == self.finding
+            and (not self.file or _fits_path(self.file, finding_there.place.path))
+            and (not self.family or finding_there.family.casefold() == self.family.casefold())
+            and (
+                not self.characters
+                or (bool(finding_there.characters) and self.characters >= set(finding_there.characters))
+            )
         )
 
 
@@ -70,7 +73,7 @@ def accept(findings: Iterable[Finding], acceptances: Sequence[Acceptance], today
 
 def acceptances_of(findings: Iterable[Finding], reason: str) -> list[Acceptance]:
     """Acceptances of these findings, as narrow as they can be said, each once."""
-    found = (
+    acceptances = (
         Acceptance(
             finding=finding.kind,
             reason=reason,
@@ -80,7 +83,7 @@ def acceptances_of(findings: Iterable[Finding], reason: str) -> list[Acceptance]
         )
         for finding in findings
     )
-    return list(dict.fromkeys(found))
+    return list(dict.fromkeys(acceptances))
 
 
 def written_acceptance(acceptance: Acceptance) -> dict[str, Any]:

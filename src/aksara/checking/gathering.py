@@ -93,11 +93,11 @@ class CheckedSite(Struct, frozen=True, eq=False, dict=True):
         return self._families(loaded=False)
 
     def _families(self, *, loaded: bool) -> dict[str, list[CheckedRule]]:
-        found: dict[str, list[CheckedRule]] = {}
+        rules_by_family: dict[str, list[CheckedRule]] = {}
         for rule in self.rules:
             if rule.defined is not None and (rule.sheet.address in self._loaded) == loaded:
-                found.setdefault(rule.defined.family.casefold(), []).append(rule)
-        return found
+                rules_by_family.setdefault(rule.defined.family.casefold(), []).append(rule)
+        return rules_by_family
 
     @cached_property
     def _loaded(self) -> frozenset[str]:
@@ -142,7 +142,7 @@ class CheckedSite(Struct, frozen=True, eq=False, dict=True):
 
     def fetched_by(self, page: PageUse) -> dict[ReachedFile, int]:
         """The files that a first view of a page fetches, with how many of its characters each has."""
-        found: Counter[ReachedFile] = Counter()
+        counts: Counter[ReachedFile] = Counter()
         own = set(page.sheets)
         for use in page.faces:
             for rule in (self.rules_for(use) or ()) if not use.hidden else ():
@@ -150,8 +150,8 @@ class CheckedSite(Struct, frozen=True, eq=False, dict=True):
                 if rule.sheet.address in own and file is not None and face is not None:
                     count = sum(times for character, times in use.characters.items() if face.serves(ord(character)))
                     if count:
-                        found[file] += count
-        return dict(found)
+                        counts[file] += count
+        return dict(counts)
 
     def exchange_of(self, page: PageUse) -> Exchange | None:
         """What the page's server answered."""

@@ -230,7 +230,7 @@ class FolderReach:
 
     @cached_property
     def _names(self) -> Mapping[str, list[Path]]:
-        found: dict[str, list[Path]] = {}
+        paths: dict[str, list[Path]] = {}
         count = 0
         for folder, folders, files in os.walk(self.root):
             note_folder(Path(folder))
@@ -238,10 +238,10 @@ class FolderReach:
             for name in sorted(files):
                 count += 1
                 if name.lower().endswith(_FONT_SUFFIXES) and is_file(Path(folder) / name):
-                    found.setdefault(name.lower(), []).append(Path(folder) / name)
+                    paths.setdefault(name.lower(), []).append(Path(folder) / name)
             if count > MAX_KNOWN_NAMES:
                 break
-        return found
+        return paths
 
     def manifests(self, font: ReachedFile) -> Iterator[tuple[str, bytes]]:
         """See `Reach`."""

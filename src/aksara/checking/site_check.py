@@ -53,5 +53,5 @@ def check_site(
     """
     families = frozenset(family.casefold() for family in own_families)
     site = replace(gather(use, cache or FactsCache(None), exchanges), own_families=families, last_build=last_build)
-    found = most_harmful_first(finding for check in CHECKS for finding in check(site))
-    return Checked(tuple(found), tuple(weigh_first_views(site)))
+    findings = most_harmful_first(finding for check in CHECKS for finding in check(site))
+    return Checked(tuple(findings), tuple(weigh_first_views(site)))

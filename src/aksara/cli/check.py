@@ -92,10 +92,10 @@ def command(
         request, builds = site_request(paths, "check", jobs=jobs or os.cpu_count() or 1, exclude=exclude)
         exchanges = Exchanges()
         site = read_with_progress(request, screen, cached=not no_cache, exchanges=exchanges)
-        found, views = _findings_of(site, request, builds, exchanges, screen, built=built, cached=not no_cache)
+        findings, views = _findings_of(site, request, builds, exchanges, screen, built=built, cached=not no_cache)
         if reason is not None:
-            _accept_all(found, level, reason)
-        outcome = _outcome(found, views, site, level, screen, sarif=sarif, as_json=as_json)
+            _accept_all(findings, level, reason)
+        outcome = _outcome(findings, views, site, level, screen, sarif=sarif, as_json=as_json)
         if request.addresses:
             # What came from servers may be otherwise the next time.
             outcome = replace(outcome, day="")
@@ -128,10 +128,10 @@ def _findings_of(
     return found, checked.first_views
 
 
-def _accept_all(found: Sequence[Finding], level: Level, reason: str) -> None:
+def _accept_all(findings: Sequence[Finding], level: Level, reason: str) -> None:
     """Write acceptances of what is at least a warning, or as harmful as the level, and not accepted yet."""
     least = max(LEVELS.index(level), LEVELS.index("warning"))
-    left = _accepted(found).left
+    left = _accepted(findings).left
     harmful = [
         finding for finding in left if LEVELS.index(finding.level) <= least and finding.kind != "acceptance-unused"
     ]
@@ -213,10 +213,10 @@ def _compared(builds: Sequence[BuildRequest], screen: Screen, *, cached: bool) -
         yield from built_findings(folder, ((file.path, file.data) for file in build.files if file.kind != "zip"), also)
 
 
-def _findings(found: Sequence[Finding]) -> Iterator[Line]:
+def _findings(findings: Sequence[Finding]) -> Iterator[Line]:
     """Each finding in a few lines; those of which the same is said are one."""
     alike: dict[Finding, list[str]] = {}
-    for finding in found:
+    for finding in findings:
         alike.setdefault(replace(finding, place=Place("")), []).append(str(finding.place))
     for finding, places in alike.items():
         level = finding.level.capitalize()
@@ -244,8 +244,8 @@ def _views(views: Sequence[MeasuredView]) -> Iterator[Line]:
     yield Line((("", ""),))
 
 
-def _counts(found: Sequence[Finding], pages: Sequence[PageUse], accepted: int) -> Line:
-    counts = [(level, sum(finding.level == level for finding in found)) for level in LEVELS]
+def _counts(findings: Sequence[Finding], pages: Sequence[PageUse], accepted: int) -> Line:
+    counts = [(level, sum(finding.level == level for finding in findings)) for level in LEVELS]
     listed = ", ".join(count_of(count, level) for level, count in counts if count)
     left = f"; {accepted:,} accepted" if accepted else ""
     templates = sum(page.template for page in pages)

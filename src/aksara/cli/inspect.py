@@ -87,8 +87,8 @@ def command(ctx: click.Context, /, paths: tuple[Path, ...], as_json: bool, **sho
     screen.notify(sources.notices)
     screen.notify(notice for report in reports for notice in report.notices)
     said = [(report.face.family, field, words) for report in reports for field, words in report.restrictions]
-    found = restriction_notices(said, (*sources.licences, *sources.texts))
-    screen.notify(Notice(notice.where, notice.text) for notice in found)
+    restrictions = restriction_notices(said, (*sources.licences, *sources.texts))
+    screen.notify(Notice(notice.where, notice.text) for notice in restrictions)
     for problem in problems:
         screen.tell(Text.assemble(("Cannot use ", "bold red"), str(problem)))
     return InputError.exit_status if problems else 0

@@ -37,19 +37,19 @@ def command(ctx: click.Context, paths: tuple[Path, ...], show_all: bool, as_json
     fonts = [font for font in given if _sets_any(font)] or given
     # A text needs every face that it is set in: what one of them missing is missing.
     characters = frozenset.intersection(*(frozenset(font.characters) for font in fonts))
-    found = [coverage(language, characters) for language in all_languages()]
+    coverages = [coverage(language, characters) for language in all_languages()]
     if as_json:
-        screen.json({"fonts": [font.path for font in fonts], "languages": [coverage_json(item) for item in found]})
+        screen.json({"fonts": [font.path for font in fonts], "languages": [coverage_json(item) for item in coverages]})
         return
     names = sorted({identify(font).family for font in fonts})
-    counts = {verdict: sum(item.verdict == verdict for item in found) for verdict in VERDICTS}
+    counts = {verdict: sum(item.verdict == verdict for item in coverages) for verdict in VERDICTS}
     screen.print(
         Text.assemble(
             (", ".join(names), "bold cyan"),
-            f"  covers {counts['full']} of {len(found)} known languages in full, {counts['nearly']} nearly",
+            f"  covers {counts['full']} of {len(coverages)} known languages in full, {counts['nearly']} nearly",
         )
     )
-    print_coverage(screen, [item for item in found if show_all or item.verdict != "no"])
+    print_coverage(screen, [item for item in coverages if show_all or item.verdict != "no"])
 
 
 def _sets_any(font: Font) -> bool:
@@ -58,17 +58,17 @@ def _sets_any(font: Font) -> bool:
     return any(coverage(language, characters).verdict == "full" for language in all_languages())
 
 
-def print_coverage(screen: Screen, found: list[Coverage]) -> None:
+def print_coverage(screen: Screen, coverages: list[Coverage]) -> None:
     """The languages that are set in full, script by script; then one row for each other, with its missing letters."""
     by_script: dict[str, list[Coverage]] = {}
-    for item in found:
+    for item in coverages:
         if item.verdict == "full":
             by_script.setdefault(script_name(item.language.script), []).append(item)
     for script, items in sorted(by_script.items(), key=lambda entry: -len(entry[1])):
         ordered = sorted((item.language for item in items), key=lambda language: language.name.casefold())
         names = ", ".join(f"{language.name} ({language.tag})" for language in ordered)
         screen.print(Text.assemble((f"In full, {script}: ", "bold green"), names), "")
-    others = [item for item in found if item.verdict != "full"]
+    others = [item for item in coverages if item.verdict != "full"]
     others.sort(key=lambda item: (item.verdict == "no", item.language.name.casefold()))
     if not others:
         return

@@ -230,13 +230,17 @@ def _way_text(way: Way) -> str:
 
 def _report_urls(screen: Screen, request: BuildRequest, build: Build) -> None:
     """Whether the paths in the style sheet lead to the fonts; those that do not are warned of already."""
-    found = [target for target in build.targets if target.verdict == "found"]
+    right_targets = [target for target in build.targets if target.verdict == "found"]
     unknown = [target for target in build.targets if target.verdict == "unknown"]
     name = request.css_file.name
-    right = f"All {len(found)} font URLs in {name} are right" if len(found) > 1 else f"The font URL in {name} is right"
-    if found and found[0].url.startswith("/"):
-        screen.print(f"{right}, if the root of your site is {found[0].path}/")
-    elif found and screen.verbose:
+    right = (
+        f"All {len(right_targets)} font URLs in {name} are right"
+        if len(right_targets) > 1
+        else f"The font URL in {name} is right"
+    )
+    if right_targets and right_targets[0].url.startswith("/"):
+        screen.print(f"{right}, if the root of your site is {right_targets[0].path}/")
+    elif right_targets and screen.verbose:
         screen.print(right)
     elif unknown:
         screen.print(f"Not checked: where {unknown[0].url} leads depends on your server or templates")

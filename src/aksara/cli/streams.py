@@ -30,7 +30,7 @@ def escaped_json(text: str, encoding: str) -> str:
     """A JSON document in which every character is escaped that a stream of this encoding cannot show, or obeys."""
     can_all = encoding.lower().replace("-", "").startswith("utf")
     pattern = _UNSAFE if can_all else re.compile(rf"{_UNSAFE.pattern}|[^\x00-\x7f]")
-    return pattern.sub(lambda found: _json_escape(found[0]), text)
+    return pattern.sub(lambda match: _json_escape(match[0]), text)
 
 
 def _json_escape(character: str) -> str:

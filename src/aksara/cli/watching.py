@@ -97,13 +97,13 @@ def _moments(observed: Observed) -> Iterator[None]:
 
 def _marks(folders: Iterable[Path]) -> dict[Path, tuple[int, int]]:
     """Which folders there are, each known by its place on disk."""
-    found = {}
+    marks = {}
     for folder in folders:
         with suppress(OSError, ValueError):
             status = folder.stat()
             if stat.S_ISDIR(status.st_mode):
-                found[folder] = (status.st_dev, status.st_ino)
-    return found
+                marks[folder] = (status.st_dev, status.st_ino)
+    return marks
 
 
 def _changes(observed: Observed, own: Mapping[Path, FileMark]) -> list[str]:

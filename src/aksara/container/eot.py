@@ -62,10 +62,10 @@ def read(data: bytes) -> tuple[str, Tables]:
 
 def _names(table: bytes) -> list[bytes]:
     """The names as the header has them, in UTF-16 little-endian; empty where the font has none."""
-    found: dict[int, bytes] = {}
+    texts: dict[int, bytes] = {}
     count, start = (struct.unpack_from(">HH", table, 2)) if len(table) >= 6 else (0, 0)
     for index in range(count):
         platform, _, language, name_id, size, offset = struct.unpack_from(">6H", table, 6 + 12 * index)
-        if platform == _WINDOWS and (language == _ENGLISH or name_id not in found):
-            found[name_id] = table[start + offset : start + offset + size]
-    return [found.get(name_id, b"").decode("utf-16-be", "replace").encode("utf-16-le") for name_id in _NAMES]
+        if platform == _WINDOWS and (language == _ENGLISH or name_id not in texts):
+            texts[name_id] = table[start + offset : start + offset + size]
+    return [texts.get(name_id, b"").decode("utf-16-be", "replace").encode("utf-16-le") for name_id in _NAMES]

@@ -31,8 +31,8 @@ def names_for_local(faces: Sequence[tuple[Face, Font]]) -> list[tuple[str, ...]]
 
 def _names(font: Font) -> tuple[str, ...]:
     table = font.find(Name)
-    found = (table.get(FULL_NAME), table.get(POSTSCRIPT_NAME)) if table is not None else ()
-    return tuple(dict.fromkeys(name for name in found if name and any(c.isalnum() for c in name)))
+    names = (table.get(FULL_NAME), table.get(POSTSCRIPT_NAME)) if table is not None else ()
+    return tuple(dict.fromkeys(name for name in names if name and any(c.isalnum() for c in name)))
 
 
 def _says(name: str, face: Face) -> bool:

@@ -76,7 +76,7 @@ def feature_names() -> dict[str, str]:
 
 def font_features(font: Font) -> list[FontFeature]:
     """All features of the font, by tag. A damaged table counts as none."""
-    found: dict[str, set[str]] = {}
+    scripts_of: dict[str, set[str]] = {}
     for table in ("GSUB", "GPOS"):
         if table in font:
             try:
@@ -84,11 +84,12 @@ def font_features(font: Font) -> list[FontFeature]:
             except FontError:
                 continue
             for tag in tags:
-                found.setdefault(_printable(tag), set()).add(table)
+                scripts_of.setdefault(_printable(tag), set()).add(table)
     if "kern" in font:
-        found.setdefault("kern", set()).add("GPOS")
+        scripts_of.setdefault("kern", set()).add("GPOS")
     return [
-        FontFeature(tag, feature_name(tag), "GSUB" in where, "GPOS" in where) for tag, where in sorted(found.items())
+        FontFeature(tag, feature_name(tag), "GSUB" in where, "GPOS" in where)
+        for tag, where in sorted(scripts_of.items())
     ]
 
 

@@ -38,20 +38,20 @@ class ReservedName(Struct, frozen=True):
 
 def reserved_names(texts: Iterable[tuple[str, str]]) -> list[ReservedName]:
     """The names that texts reserve, each once; a text is given with what it is called."""
-    found: dict[str, ReservedName] = {}
+    by_name: dict[str, ReservedName] = {}
     for source, text in texts:
         for match in _CLAUSE.finditer(text):
             listed = match["names"]
             names = _QUOTED.findall(listed) or _UNQUOTED.split(_END.split(listed.strip(), maxsplit=1)[0])
             for name in (clean(name).strip(" .,") for name in names):
-                if 1 < len(name) <= 60 and len(found) < _MOST:
+                if 1 < len(name) <= 60 and len(by_name) < _MOST:
                     clause = clean(
                         match[0]
                         if _QUOTED.search(listed)
                         else f"{match[0][: match.start('names') - match.start()]}{name}"
                     )
-                    found.setdefault(name.casefold(), ReservedName(name, _shortened(clause), source))
-    return list(found.values())
+                    by_name.setdefault(name.casefold(), ReservedName(name, _shortened(clause), source))
+    return list(by_name.values())
 
 
 def _shortened(text: str) -> str:

@@ -41,7 +41,7 @@ def restricting_words(text: str) -> str:
 def restrictions_in(font: Font) -> tuple[tuple[str, str], ...]:
     """The fields of a font's names that restrict its use, each with its words."""
     names = font.find(Name)
-    found = (
+    restrictions = (
         ((field, restricting_words(names.get(name_id) or "")) for name_id, field in _FIELDS.items()) if names else ()
     )
-    return tuple((field, words) for field, words in found if words)
+    return tuple((field, words) for field, words in restrictions if words)

@@ -103,12 +103,12 @@ def font_variation(font: Font) -> FontVariation | None:
 
 def _varying(font: Font) -> list[str]:
     """What changes, as the font's tables say."""
-    found = [words for words, tags in _VARYING_TABLES.items() if any(tag in font for tag in tags)]
+    varying = [words for words, tags in _VARYING_TABLES.items() if any(tag in font for tag in tags)]
     try:
         gdef, gsub = font.find(Gdef), font.find(Gsub)
     except FontError:
-        return found  # browsers leave out damaged layout, and so does a build
+        return varying  # browsers leave out damaged layout, and so does a build
     # GPOS varies by the store in GDEF, and nothing but carets does so besides.
     if "GPOS" in font and gdef is not None and gdef.variations is not None:
-        found.append("kerning and mark positions")
-    return [*found, *(["substitutions"] if gsub is not None and gsub.variations else [])]
+        varying.append("kerning and mark positions")
+    return [*varying, *(["substitutions"] if gsub is not None and gsub.variations else [])]

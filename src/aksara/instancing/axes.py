@@ -60,8 +60,8 @@ def _new_segments(avar: Avar, axis_index: int, change: AxisChange) -> Segments:
         target = round(change.renormalised(avar.mapped(axis_index, normalised(change.before, value))))
         if before not in pairs:
             pairs[before] = target
-    found = tuple(sorted(pairs.items()))
-    return found if any(a != b for a, b in found) else STRAIGHT
+    segments = tuple(sorted(pairs.items()))
+    return segments if any(a != b for a, b in segments) else STRAIGHT
 
 
 def _new_stat(stat: Stat, changes: Sequence[AxisChange]) -> Stat:

@@ -74,7 +74,7 @@ def with_conditions(table: T, changes: Sequence[AxisChange]) -> T:
 def _conditions(variation: FeatureVariation, changes: Sequence[AxisChange]) -> tuple[AxisCondition, ...] | None:
     """What must still hold; None if it never does."""
     new_axes = [index for index, change in enumerate(changes) if not change.is_pinned]
-    found = []
+    conditions = []
     for condition in variation.conditions:
         # A condition of another format, or on an axis that does not exist, never holds for renderers.
         if not isinstance(condition, AxisCondition) or condition.axis >= len(changes):
@@ -85,5 +85,5 @@ def _conditions(variation: FeatureVariation, changes: Sequence[AxisChange]) -> t
             return None
         if (low, high) != (change.low, change.high):
             bounds = (round(change.renormalised(low)), round(change.renormalised(high)))
-            found.append(AxisCondition(new_axes.index(condition.axis), *bounds))
-    return tuple(found)
+            conditions.append(AxisCondition(new_axes.index(condition.axis), *bounds))
+    return tuple(conditions)

@@ -133,8 +133,8 @@ def _to_default(variations: MetricsVariations, map_index: int, count: int, rebas
 
 def _new_variations(variations: MetricsVariations, count: int, rebasing: Rebasing) -> MetricsVariations:
     old = [variations.rows(index, range(count)) for index in range(variations.MAPS)]
-    store, found = rebased_store(variations.store, [rows for rows in old if rows is not None], rebasing)
-    new = iter(found)
+    store, new_rows = rebased_store(variations.store, [rows for rows in old if rows is not None], rebasing)
+    new = iter(new_rows)
     return variations.of_rows(store, [next(new) if rows is not None else None for rows in old])
 
 
@@ -146,8 +146,8 @@ def new_font_metrics(font: Font, tables: Iterable[Table], rebasing: Rebasing) ->
     rows = mvar.store.rows(list(mvar.values.values()))
     moved = np.rint(rows @ rebasing.of(mvar.store.regions).to_default).astype(np.int64)
     steps = dict(zip(mvar.values, moved.tolist(), strict=True))
-    found = {table.TAG: table for table in tables}
-    changed = [table for table in _with_steps(font, found, steps) if table is not None]
+    by_tag = {table.TAG: table for table in tables}
+    changed = [table for table in _with_steps(font, by_tag, steps) if table is not None]
     if not rebasing.axis_count:
         return changed
     store, (new,) = rebased_store(mvar.store, [rows], rebasing)
@@ -155,9 +155,9 @@ def new_font_metrics(font: Font, tables: Iterable[Table], rebasing: Rebasing) ->
     return [*changed, *([left] if left is not None else [])]
 
 
-def _with_steps(font: Font, found: Mapping[str, Table], steps: Mapping[str, int]) -> Iterable[Table | None]:
-    os2, post = found.get(OS2.TAG) or font.find(OS2), found.get(Post.TAG) or font.find(Post)
-    hhea, vhea = found.get(Hhea.TAG) or font.table(Hhea), found.get(Vhea.TAG) or font.find(Vhea)
+def _with_steps(font: Font, by_tag: Mapping[str, Table], steps: Mapping[str, int]) -> Iterable[Table | None]:
+    os2, post = by_tag.get(OS2.TAG) or font.find(OS2), by_tag.get(Post.TAG) or font.find(Post)
+    hhea, vhea = by_tag.get(Hhea.TAG) or font.table(Hhea), by_tag.get(Vhea.TAG) or font.find(Vhea)
     assert isinstance(hhea, Hhea)
     if isinstance(os2, OS2):
         lines = {

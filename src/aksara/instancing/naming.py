@@ -35,8 +35,8 @@ def new_identity(font: Font, tables: Sequence[Table], changes: Sequence[AxisChan
     moved = {change.after.tag for change in changes if change.after.default != change.before.default}
     if not moved:
         return []
-    found = {table.TAG: table for table in tables}
-    head, os2, post = (found.get(table.TAG) or font.find(table) for table in (Head, OS2, Post))
+    by_tag = {table.TAG: table for table in tables}
+    head, os2, post = (by_tag.get(table.TAG) or font.find(table) for table in (Head, OS2, Post))
     assert isinstance(head, Head)
     leaning = _leaning(locations) if moved & {"slnt", "ital"} else None
     changed: list[Table] = []

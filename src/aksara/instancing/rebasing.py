@@ -46,19 +46,19 @@ class Rebasing:
 
     def of(self, regions: tuple[Region, ...]) -> Rebased:
         """What becomes of these regions, in an order in which wider ones come first."""
-        found = self._known.get(regions)
-        if found is None:
-            found = self._known[regions] = self._rebased(regions)
-        return found
+        known = self._known.get(regions)
+        if known is None:
+            known = self._known[regions] = self._rebased(regions)
+        return known
 
     def _rebased(self, regions: tuple[Region, ...]) -> Rebased:
         default = (EVERYWHERE,) * self.axis_count
         sums = [self._sum(region) for region in regions]
-        new = sorted({region for found in sums for region in found if region != default}, key=_breadth)
+        new = sorted({region for row_sums in sums for region in row_sums if region != default}, key=_breadth)
         index = {region: position for position, region in enumerate(new)}
         to_default, to_regions = np.zeros(len(regions)), np.zeros((len(regions), len(new)))
-        for row, found in enumerate(sums):
-            for region, share in found.items():
+        for row, row_sums in enumerate(sums):
+            for region, share in row_sums.items():
                 if region == default:
                     to_default[row] = share
                 else:

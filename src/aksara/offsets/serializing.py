@@ -32,24 +32,24 @@ class Sharing:
         if done is not None:
             return done[1]
         if block.links:
-            found = self._shared_with_targets(block)
+            known = self._shared_with_targets(block)
         else:  # as most
-            found = self._known.setdefault(bytes(block.data), block)
-        self._done[id(block)] = block, found
-        return found
+            known = self._known.setdefault(bytes(block.data), block)
+        self._done[id(block)] = block, known
+        return known
 
     def _shared_with_targets(self, block: Block) -> Block:
         links = [Link(position, size, self.shared(target)) for position, size, target in block.links]
         places = [part for position, size, target in links for part in (position, size, id(target))]
         key = (bytes(block.data), *places)
-        found = self._known.get(key)
-        if found is None:
-            found = block
+        known = self._known.get(key)
+        if known is None:
+            known = block
             if any(old is not new for (_, _, old), (_, _, new) in zip(block.links, links, strict=True)):
-                found = Block(block.data)
-                found.links = links
-            self._known[key] = found
-        return found
+                known = Block(block.data)
+                known.links = links
+            self._known[key] = known
+        return known
 
 
 def serialize(root: Block, sharing: Sharing | None = None) -> bytes:
@@ -79,15 +79,15 @@ def total_size(block: Block) -> int:
 
 def _reachable(roots: Sequence[Block], sizes: tuple[int, ...] = _ALL) -> list[Block]:
     """The blocks that offsets of these sizes lead to, the roots first, in order of discovery (breadth first)."""
-    found = {id(root): root for root in roots}
+    reachable = {id(root): root for root in roots}
     pending = list(roots)
     for block in pending:
         for _, size, target in block.links:
-            if id(target) not in found and size in sizes:
-                found[id(target)] = target
+            if id(target) not in reachable and size in sizes:
+                reachable[id(target)] = target
                 if target.links:
                     pending.append(target)
-    return list(found.values())
+    return list(reachable.values())
 
 
 def _grouped(roots: Sequence[Block]) -> list[list[Block]]:

@@ -163,8 +163,8 @@ def _old_names(plan: BuildPlan, files: Sequence[OutputFile]) -> tuple[OldName, .
     if not replaced | hosted:
         return ()
     changed = {resolved(file.path): file.data for file in files if file.kind == "kept"}
-    found = find_old_names(replaced | hosted, plan.site, plan.request.css_file, changed)
-    return tuple(line for line in found if line.kind == "link" or line.family in replaced)
+    lines = find_old_names(replaced | hosted, plan.site, plan.request.css_file, changed)
+    return tuple(line for line in lines if line.kind == "link" or line.family in replaced)
 
 
 def _most_written(plan: BuildPlan) -> Face | None:

@@ -47,9 +47,9 @@ def site_in(folders: Sequence[Path], pages: Sequence[Path]) -> DraftSite:
     from aksara.site.contents import contents_of  # reading pages takes its time to load
 
     contents = [contents_of(folder) for folder in folders]  # a build will report what cannot be read
-    found = (*pages, *(page for of_folder in contents for page in of_folder.pages))
-    if found:
-        return DraftSite(found)
+    all_pages = (*pages, *(page for of_folder in contents for page in of_folder.pages))
+    if all_pages:
+        return DraftSite(all_pages)
     of_templates = [of_folder for of_folder in contents if of_folder.templates]
     return DraftSite(
         folders=tuple(of_folder.root for of_folder in of_templates),
@@ -89,14 +89,14 @@ def with_replaced(families: Sequence[DraftFamily], site: DraftSite) -> Pairs:
     alone = len(known) == len(families) - 1
     guesses = {id(family): _for(family, free, alone=alone) for family in families if id(family) not in known}
     times = Counter(name for guess in guesses.values() for name in guess)
-    found = []
+    replaced_drafts = []
     for family in families:
         replaced = tuple(name for name in guesses.get(id(family), ()) if times[name] == 1)
         replaced += tuple(name for name, other in longer.items() if other is family)
         unasked = bool(known) and id(family) not in known and not replaced
-        found.append(replace(family, replaces=replaced, unasked=unasked))
-    taken = {name for family in found for name in family.replaces}
-    return Pairs(tuple(found), tuple(name for name in free if name not in taken))
+        replaced_drafts.append(replace(family, replaces=replaced, unasked=unasked))
+    taken = {name for family in replaced_drafts for name in family.replaces}
+    return Pairs(tuple(replaced_drafts), tuple(name for name in free if name not in taken))
 
 
 def _is_longer(name: str, families: Sequence[str]) -> bool:

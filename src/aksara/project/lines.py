@@ -60,7 +60,7 @@ def check_bounds(text: str) -> None:
 
 def _statements(text: str) -> list[tuple[int, str]]:
     """Headers and keys with their values, each with its line; comments and line ends within a value are gone."""
-    found: list[tuple[int, str]] = []
+    statements: list[tuple[int, str]] = []
     number, depth, start = 1, 0, 1
     parts: list[str] = []
     is_blank = True
@@ -68,7 +68,7 @@ def _statements(text: str) -> list[tuple[int, str]]:
         token = match[0]
         if token == "\n" and depth == 0:
             if statement := "".join(parts).strip():
-                found.append((start, statement))
+                statements.append((start, statement))
             parts, is_blank = [], True
         elif not token.startswith("#"):
             if is_blank:
@@ -77,7 +77,7 @@ def _statements(text: str) -> list[tuple[int, str]]:
             parts.append(token)
             depth += (token in "[{") - (token in "]}")
         number += token.count("\n")
-    return found
+    return statements
 
 
 def _dotted(text: str) -> KeyPath:

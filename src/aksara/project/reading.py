@@ -65,14 +65,14 @@ def names_fonts(path: Path) -> bool:
 class _Project(CheckedFile):
     def acceptances(self) -> list[Acceptance]:
         """The findings that are accepted."""
-        found = []
+        acceptances = []
         for index, table in enumerate(self.data.get("check", {}).get("accept", [])):
             path: KeyPath = ("check", "accept", index)
             with self.at(*path, "characters"):
                 characters = frozenset(parse_ranges(table["characters"])) if table.get("characters") else frozenset()
             if not table["reason"].strip():
                 raise self.problem((*path, "reason"), "the reason is empty; say why this is accepted")
-            found.append(
+            acceptances.append(
                 Acceptance(
                     finding=table["finding"],
                     reason=table["reason"],
@@ -83,7 +83,7 @@ class _Project(CheckedFile):
                     place=Place(self.name, line_of(self.lines, path), "[[check.accept]]"),
                 )
             )
-        return found
+        return acceptances
 
     @property
     def has_families(self) -> bool:
@@ -300,7 +300,7 @@ class _Project(CheckedFile):
 
     def _axes(self, path: KeyPath, table: dict[str, Any]) -> dict[str, AxisLimit]:
         """What remains of each axis: a number pins it, two limit it."""
-        found = {}
+        limits = {}
         for tag, value in table.get("axes", {}).items():
             numbers = value if isinstance(value, list) else [value, value]
             if len(numbers) != 2 or not all(isinstance(n, int | float) and not isinstance(n, bool) for n in numbers):
@@ -308,8 +308,8 @@ class _Project(CheckedFile):
                     (*path, "axes", tag), f"'{tag}' must be a value or a range, as 14 or [400, 700], not {value}"
                 )
             with self.at(*path, "axes"):
-                found[tag] = AxisLimit.parse(str(numbers[0]), str(numbers[1]))
-        return found
+                limits[tag] = AxisLimit.parse(str(numbers[0]), str(numbers[1]))
+        return limits
 
     def _stack(self, path: KeyPath, table: dict[str, Any]) -> tuple[str, ...] | None:
         if "stack" not in table:

@@ -100,7 +100,7 @@ def _fits(proof: FamilyProof, numbers: Callable[[int], int]) -> list[_Fit]:
     text_face = _face_for_text(family)
     bold = best_match([web.face for web in family.faces], DesiredFace(700))
     parts = [(next(web for web in family.faces if web.face is bold), _HEADING, True), (text_face, _PARAGRAPH, False)]
-    found: dict[str, list[_Line]] = {}
+    lines_by_family: dict[str, list[_Line]] = {}
     on: dict[str, str] = {}
     for web, measure, heading in parts:
         face_index = next(face_index for face_index, face in enumerate(family.faces) if face is web)
@@ -109,7 +109,7 @@ def _fits(proof: FamilyProof, numbers: Callable[[int], int]) -> list[_Fit]:
         text = texts_for(web, proof.texts.get(face_index, ()), proof.languages)[0][1]
         for fitting in fitted(web, proof.widths[face_index], text, family.fallbacks, measure, proof.measured):
             on[fitting.family] = fitting.on
-            found.setdefault(fitting.family, []).extend(
+            lines_by_family.setdefault(fitting.family, []).extend(
                 _line(line, web, numbers(id(web)), heading=heading) for line in fitting.lines[: 1 if heading else None]
             )
     return [
@@ -120,7 +120,7 @@ def _fits(proof: FamilyProof, numbers: Callable[[int], int]) -> list[_Fit]:
             weight=bold.weight,
             lines=tuple(lines),
         )
-        for name, lines in found.items()
+        for name, lines in lines_by_family.items()
     ]
 
 
@@ -179,12 +179,12 @@ def _characters_words(proof: FamilyProof) -> str:
 
 def _omitted(family: WebFamily) -> list[tuple[str, str, int, int]]:
     """Features that were left out: tag, name, glyphs and about how many bytes in all faces."""
-    found: dict[str, tuple[str, int, int]] = {}
+    omitted: dict[str, tuple[str, int, int]] = {}
     for web in family.faces:
         for cost in web.omitted:
-            name, glyphs, size = found.get(cost.tag, (cost.name, 0, 0))
-            found[cost.tag] = name, max(glyphs, cost.glyphs), size + cost.size
-    return [(tag, *rest) for tag, rest in sorted(found.items())]
+            name, glyphs, size = omitted.get(cost.tag, (cost.name, 0, 0))
+            omitted[cost.tag] = name, max(glyphs, cost.glyphs), size + cost.size
+    return [(tag, *rest) for tag, rest in sorted(omitted.items())]
 
 
 def _name_style(web: WebFace, face_index: int) -> str:

@@ -32,12 +32,12 @@ def faked_from(proof: FamilyProof, asked: AskedFace) -> WebFace | None:
 
 def faked_style(asked: AskedFace) -> str:
     """Declarations with which a browser fakes the face out of one that is declared upright and of weight 400."""
-    found = ["font-synthesis: weight style"]
+    declarations = ["font-synthesis: weight style"]
     if asked.desired.weight >= 600:
-        found.append("font-weight: 700")
+        declarations.append("font-weight: 700")
     if asked.desired.style != "normal":
-        found.append("font-style: italic")
-    return "; ".join(found)
+        declarations.append("font-style: italic")
+    return "; ".join(declarations)
 
 
 def real_style(proof: FamilyProof, asked: AskedFace) -> str:

@@ -45,7 +45,7 @@ def fitted(
     if not text or any(ord(character) not in widths for character in text):
         return []
     lines = _broken(text, widths, measure)
-    found = []
+    texts = []
     for rule in fallbacks:
         system = find_system_family(rule.on, measured)
         if system is None or rule.unicode_range or not rule.stands_in_for(web.face):
@@ -56,7 +56,7 @@ def fitted(
         own = [part for part in fallbacks if part.family == rule.family and part.stands_in_for(web.face)]
         theirs = scaled_widths(theirs, rule, [part for part in own if part.unicode_range])
         pairs = [(_width(line, widths), _width(line, theirs)) for line in lines]
-        found.append(
+        texts.append(
             FittedText(
                 family=rule.family,
                 on=rule.on,
@@ -67,7 +67,7 @@ def fitted(
                 difference=sum(other for _, other in pairs) / (sum(ours for ours, _ in pairs) or 1) - 1,
             )
         )
-    return found
+    return texts
 
 
 def _broken(text: str, widths: Mapping[int, float], measure: float) -> list[str]:

@@ -54,24 +54,24 @@ def can_set(face: WebFace, text: str) -> bool:
 def texts_for(face: WebFace, site: Iterable[tuple[str, str]], languages: Sequence[str]) -> list[tuple[str, str]]:
     """Texts that the face can set in full, each with the tag of its language: the site's own, else in the languages
     that were asked for, else in the first that it has a sentence for, else its letters."""
-    found = _joined((language, text) for language, text in site if can_set(face, text))
-    if not found:
+    texts = _joined((language, text) for language, text in site if can_set(face, text))
+    if not texts:
         wanted = [tag.partition("-")[0] for tag in languages]
         tags = [tag for tag in wanted if tag in _SENTENCES] or list(_SENTENCES)
-        found = [(tag, _SENTENCES[tag]) for tag in tags if can_set(face, _SENTENCES[tag])]
-        found = found[: max(len(wanted), 1)]
-    return found or [("", some_letters(face.characters))]
+        texts = [(tag, _SENTENCES[tag]) for tag in tags if can_set(face, _SENTENCES[tag])]
+        texts = texts[: max(len(wanted), 1)]
+    return texts or [("", some_letters(face.characters))]
 
 
 def _joined(texts: Iterable[tuple[str, str]]) -> list[tuple[str, str]]:
     """Short texts of one language as one line, since a single word shows little of a face; longer ones as they are."""
-    found: list[tuple[str, str]] = []
+    joined: list[tuple[str, str]] = []
     for language, text in texts:
-        if found and found[-1][0] == language and len(found[-1][1]) + len(text) < _LINE:
-            found[-1] = language, f"{found[-1][1]} {text}"
+        if joined and joined[-1][0] == language and len(joined[-1][1]) + len(text) < _LINE:
+            joined[-1] = language, f"{joined[-1][1]} {text}"
         else:
-            found.append((language, text))
-    return found
+            joined.append((language, text))
+    return joined
 
 
 def some_letters(characters: Iterable[int]) -> str:

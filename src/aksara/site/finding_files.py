@@ -73,17 +73,17 @@ def find_files(
     notices: list[Notice] = []
     by_chance: set[str] = set()
     for where in pages:
-        found = _at(where, tuple(exclude), sheets_alone=sheets_alone)
-        folders.append(found)
-        notices += found.notices
-        for task in _tasks(found, root if root is not None else site_root(where), TemplateSheets(found, written)):
+        contents = _at(where, tuple(exclude), sheets_alone=sheets_alone)
+        folders.append(contents)
+        notices += contents.notices
+        for task in _tasks(contents, root if root is not None else site_root(where), TemplateSheets(contents, written)):
             real = resolved(task.path)
             if real in linked:
                 task = replace(task, imported=task.imported + to_be)  # noqa: PLW2901
             tasks.setdefault(real, task)
-        for path in (*found.templates, *found.texts):
+        for path in (*contents.templates, *contents.texts):
             texts.setdefault(resolved(path), _name(path))
-            if found.templates:
+            if contents.templates:
                 by_chance.add(_name(path))
     for where in data:
         named = pages_at(where, TEXT_SUFFIXES)
@@ -96,18 +96,18 @@ def find_files(
     return FoundFiles(tuple(tasks.values()), tuple(texts.items()), tuple(folders), frozenset(by_chance), tuple(notices))
 
 
-def _tasks(found: SiteContents, root: Path, sheets: TemplateSheets) -> Iterator[PageTask]:
+def _tasks(contents: SiteContents, root: Path, sheets: TemplateSheets) -> Iterator[PageTask]:
     """The pages and templates of a folder."""
-    for path in found.pages:
+    for path in contents.pages:
         yield PageTask(path, _name(path), root, imported=find_imported_sheets(path, root))
-    for path in found.templates:
+    for path in contents.templates:
         yield PageTask(path, _name(path), root, template=True, sheets=sheets.of(path))
 
 
 def files_of_pages(pages: Iterable[Path | PathPattern], exclude: Iterable[str]) -> list[Path]:
     """The files of the pages asked for, each once. Raises `RequestError` where there are none at a path."""
-    found = (_at(where, tuple(exclude), sheets_alone=False) for where in pages)
-    return list(dict.fromkeys(path for files in found for path in (*files.pages, *files.templates, *files.texts)))
+    contents = (_at(where, tuple(exclude), sheets_alone=False) for where in pages)
+    return list(dict.fromkeys(path for files in contents for path in (*files.pages, *files.templates, *files.texts)))
 
 
 def _at(where: Path | PathPattern, exclude: tuple[str, ...], *, sheets_alone: bool) -> SiteContents:
@@ -152,28 +152,28 @@ def _named_role(path: Path, root: Path, *, is_itself: bool) -> str:
 
 
 def _in_folder(folder: Path, exclude: tuple[str, ...], *, sheets_alone: bool) -> SiteContents:
-    found = contents_of(folder, exclude)
-    if found.templates and not found.pages:
-        return found
-    if found.pages:
+    contents = contents_of(folder, exclude)
+    if contents.templates and not contents.pages:
+        return contents
+    if contents.pages:
         # Where there are pages, only they are text.
         return SiteContents(
-            root=found.root, pages=found.pages, templates=found.templates, sheets=found.sheets, scripts=found.scripts,
-            skipped=found.skipped, languages=found.languages, notices=found.notices,
+            root=contents.root, pages=contents.pages, templates=contents.templates, sheets=contents.sheets,
+            scripts=contents.scripts, skipped=contents.skipped, languages=contents.languages, notices=contents.notices,
         )  # fmt: skip
     texts = Noted[list[Path]]([]) if sheets_alone else find_pages(folder, _PLAIN_TEXT)
-    if not texts.value and not (sheets_alone and found.sheets):
+    if not texts.value and not (sheets_alone and contents.sheets):
         raise RequestError(
-            f"{printable(str(folder))}: no pages or templates here ({found.summary}); give the folder that your HTML "
-            "is in"
+            f"{printable(str(folder))}: no pages or templates here ({contents.summary}); give the folder "
+            "that your HTML is in"
         )
     return SiteContents(
-        root=found.root,
+        root=contents.root,
         texts=tuple(texts.value),
-        sheets=found.sheets,
-        scripts=found.scripts,
-        skipped=found.skipped,
-        notices=tuple(dict.fromkeys((*found.notices, *texts.notices))),
+        sheets=contents.sheets,
+        scripts=contents.scripts,
+        skipped=contents.skipped,
+        notices=tuple(dict.fromkeys((*contents.notices, *texts.notices))),
     )
 
 

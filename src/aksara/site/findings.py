@@ -70,7 +70,7 @@ def desired_face(face: FaceKey) -> DesiredFace:
 def desired_faces(use: FaceUse) -> list[DesiredFace]:
     """What a text asks of its family, by properties and by `font-variation-settings`, which override these."""
     desired = desired_face(use.face)
-    found = [desired]
+    faces = [desired]
     for settings in map(dict, use.variations):
         style = desired.style
         if settings.get("slnt", 0) < 0:
@@ -78,8 +78,8 @@ def desired_faces(use: FaceUse) -> list[DesiredFace]:
         elif settings.get("ital", 0) > 0:
             style = "italic"
         weight = min(max(round(settings.get("wght", desired.weight)), 1), 1000)
-        found.append(DesiredFace(weight, style, settings.get("wdth", desired.width)))
-    return list(dict.fromkeys(found))
+        faces.append(DesiredFace(weight, style, settings.get("wdth", desired.width)))
+    return list(dict.fromkeys(faces))
 
 
 def leading_family(face: FaceKey, defined: Container[str]) -> str:
@@ -104,28 +104,28 @@ def by_family(defined: Iterable[DefinedFace]) -> dict[str, list[DefinedFace]]:
 def replaced_faces(site: SiteUse) -> list[ReplacedFace]:
     """What browsers will have to fake or replace in the first family that is defined, most used first."""
     families = by_family(site.defined)
-    found = []
+    replaced = []
     for use in site.faces:
         name = leading_family(use.face, families)
         if name and not use.hidden:
             missing = missing_faces(families[name.casefold()], [desired_face(use.face)])
-            found += [ReplacedFace(name, desired, nearest, use) for desired, nearest in missing]
-    return found
+            replaced += [ReplacedFace(name, desired, nearest, use) for desired, nearest in missing]
+    return replaced
 
 
 def undefined_families(site: SiteUse) -> list[UndefinedFamily]:
     """Families that come before any that is defined or that computers have, most used first."""
     families = by_family(site.defined)
     names = {face.family.casefold(): face.family for face in site.defined}
-    found: dict[str, UndefinedFamily] = {}
+    undefined: dict[str, UndefinedFamily] = {}
     for use in site.faces:
         for name in use.face.families:
             key = name.casefold()
             if key in families or is_common(name) or use.hidden:
                 break
             near = get_close_matches(key, families, 1, 0.75)
-            found.setdefault(key, UndefinedFamily(name, names[near[0]] if near else "", use))
-    return list(found.values())
+            undefined.setdefault(key, UndefinedFamily(name, names[near[0]] if near else "", use))
+    return list(undefined.values())
 
 
 def unused_faces(site: SiteUse) -> list[DefinedFace]:

@@ -70,7 +70,7 @@ def _file(reference: str, base: Path, root: Path) -> Path | None:
         return None
     start = root if path.startswith("/") else base.parent
     for suffix in _SUFFIXES:
-        found = resolved(start / f"{path.lstrip('/')}{suffix}")
-        if found.is_relative_to(root) and is_file(found):
-            return found
+        candidate = resolved(start / f"{path.lstrip('/')}{suffix}")
+        if candidate.is_relative_to(root) and is_file(candidate):
+            return candidate
     return None

@@ -97,7 +97,7 @@ def read_site(
     `on_page` is told how many pages are done, of how many; `exchanges` hears what servers answer. Pages that cannot be
     read are in the result, with a word.
     """
-    found = find_files(
+    files = find_files(
         request.pages,
         request.data,
         request.exclude,
@@ -106,23 +106,23 @@ def read_site(
         written=tuple(request.sheets),
         linking=request.linking,
     )
-    templates = [task for task in found.tasks if task.template]
+    templates = [task for task in files.tasks if task.template]
     if request.browser:
         # A browser would show a template's source.
-        read = [*_in_browser(found, request, on_page), *_from_files(templates, request, cache, on_page)]
+        read = [*_in_browser(files, request, on_page), *_from_files(templates, request, cache, on_page)]
     else:
-        read = _from_files(found.tasks, request, cache, on_page)
+        read = _from_files(files.tasks, request, cache, on_page)
         for address in request.addresses:
             for page in _read_address(address, request, exchanges):
                 read.append(page)
-                on_page(len(read), max(len(read), len(found.tasks)))
+                on_page(len(read), max(len(read), len(files.tasks)))
     site = replace(
         site_use(read),
-        texts=_read_texts(found),
-        contents=tuple(content.summary for content in found.contents),
-        languages=tuple(dict.fromkeys(tag for content in found.contents for tag in content.languages)),
+        texts=_read_texts(files),
+        contents=tuple(content.summary for content in files.contents),
+        languages=tuple(dict.fromkeys(tag for content in files.contents for tag in content.languages)),
     )
-    return _whole(site, found) if request.whole else site
+    return _whole(site, files) if request.whole else site
 
 
 def _from_files(
@@ -155,14 +155,14 @@ def _from_files(
     return [_quotable(pages[task.name], task.path, request) for task in tasks]
 
 
-def _whole(site: SiteUse, found: FoundFiles) -> SiteUse:
+def _whole(site: SiteUse, files: FoundFiles) -> SiteUse:
     """The site with what no page loads."""
     loaded = {address for page in site.pages for address in page.sheets}
     loose = {
-        resolved(path).as_uri(): resolved(folder.root).as_uri() for folder in found.contents for path in folder.sheets
+        resolved(path).as_uri(): resolved(folder.root).as_uri() for folder in files.contents for path in folder.sheets
     }  # fmt: skip
     fonts = [font for page in site.pages for font in page.script_fonts]
-    for path in dict.fromkeys(path for content in found.contents for path in content.scripts):
+    for path in dict.fromkeys(path for content in files.contents for path in content.scripts):
         try:
             fonts += fonts_in_script(decode_page(read_file(path, limit=MAX_PAGE_SIZE)), printable(path.as_posix()))
         except InputError:
@@ -315,15 +315,17 @@ def _page_use(name: str, reading: PageReading, shown: Callable[[str], str]) -> P
 
 
 def _face_uses(name: str, reading: PageReading, shown: Callable[[str], str]) -> Iterator[FaceUse]:
-    for found, (line, selector, sheet, sheet_line) in zip(reading.faces, reading.origins, strict=True):
-        characters = found.characters()
+    for face_reading, (line, selector, sheet, sheet_line) in zip(reading.faces, reading.origins, strict=True):
+        characters = face_reading.characters()
         if characters:
             origin = Origin(name, line, selector, shown(sheet) if sheet else "", sheet_line)
-            features = tuple(sorted(found.features))
-            use = FaceUse(found.face, found.hidden, characters, found.languages(), features, origin)
-            use = replace(use, variations=tuple(sorted(found.variations)), in_headings=found.in_headings)
-            use = replace(use, neighbours=found.neighbours(), sequences=found.sequences())
-            yield replace(use, samples=found.samples())
+            features = tuple(sorted(face_reading.features))
+            use = FaceUse(
+                face_reading.face, face_reading.hidden, characters, face_reading.languages(), features, origin
+            )
+            use = replace(use, variations=tuple(sorted(face_reading.variations)), in_headings=face_reading.in_headings)
+            use = replace(use, neighbours=face_reading.neighbours(), sequences=face_reading.sequences())
+            yield replace(use, samples=face_reading.samples())
 
 
 def _reason(error: InputError, name: str) -> str:

@@ -40,11 +40,11 @@ def _openers(signs: tuple[str, ...]) -> re.Pattern[str]:
     return re.compile("|".join(map(re.escape, sorted(signs, key=lambda sign: -len(sign)))))
 
 
-def without(source: str, found: Iterator[tuple[int, int]]) -> str:
+def without(source: str, spans: Iterator[tuple[int, int]]) -> str:
     """The text with as many empty lines in place of each stretch."""
     pieces: list[str] = []
     end = 0
-    for start, stop in found:
+    for start, stop in spans:
         pieces += (source[end:start], "\n" * source.count("\n", start, stop) or " ")
         end = stop
     return "".join((*pieces, source[end:]))

@@ -123,7 +123,7 @@ def _csv(source: str) -> str:
 
 def _catalogue(source: str) -> str:
     """The translations of a PO file; untranslated entries count by their source text."""
-    found: list[str] = []
+    texts: list[str] = []
     entry: dict[str, str] = {}
     keyword = ""
     for line in [*source.splitlines(), ""]:
@@ -131,11 +131,11 @@ def _catalogue(source: str) -> str:
         if match:
             keyword = match[1] or keyword
             if match[1] == "msgid":
-                found.append(entry.get("msgstr") or entry.get("msgid", ""))
+                texts.append(entry.get("msgstr") or entry.get("msgid", ""))
                 entry = {}
             entry[keyword] = entry.get(keyword, "") + _unescaped(match[2])
-    found.append(entry.get("msgstr") or entry.get("msgid", ""))
-    return " ".join(found[2:] if len(found) > 1 and "Content-Type" in found[1] else found)
+    texts.append(entry.get("msgstr") or entry.get("msgid", ""))
+    return " ".join(texts[2:] if len(texts) > 1 and "Content-Type" in texts[1] else texts)
 
 
 def _css(source: str) -> str:

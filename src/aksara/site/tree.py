@@ -326,8 +326,8 @@ def _bounded(source: str) -> str:
 def languages_of(source: str) -> Counter[str]:
     """The languages that a page's elements say they are in, as written, each with the number of elements."""
     document = parse_html(source)
-    found: Counter[str] = Counter()
+    counts: Counter[str] = Counter()
     for element in [document.root, *document.root.descendants()]:
         if tag := element.attributes.get("lang", "").strip():
-            found[tag] += 1
-    return found
+            counts[tag] += 1
+    return counts

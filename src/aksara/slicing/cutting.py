@@ -207,7 +207,7 @@ def with_additions(
     Slices that a group has characters of become one.
     """
     slice_of = {code: name for name, codes in before.items() for code in codes}
-    found: dict[str, set[int]] = {}
+    codes_by_name: dict[str, set[int]] = {}
     merged: dict[str, str] = {}
 
     def now(name: str) -> str:
@@ -222,26 +222,28 @@ def with_additions(
             new.append(group)
             continue
         chosen = max(names, key=lambda name: (len(before[name]), name))
-        codes = found.setdefault(chosen, set())
+        codes = codes_by_name.setdefault(chosen, set())
         codes |= group
         for name in names:
             if name != chosen:
-                codes |= found.pop(name, set())
+                codes |= codes_by_name.pop(name, set())
                 merged[name] = chosen
     if new:
-        _place(new, found, _thinned(views, len(new)), size_of)
-    return {name: frozenset(codes) for name, codes in found.items()}
+        _place(new, codes_by_name, _thinned(views, len(new)), size_of)
+    return {name: frozenset(codes) for name, codes in codes_by_name.items()}
 
 
-def _place(new: Sequence[frozenset[int]], found: dict[str, set[int]], views: Sequence[View], size_of: Sizes) -> None:
+def _place(
+    new: Sequence[frozenset[int]], codes_by_name: dict[str, set[int]], views: Sequence[View], size_of: Sizes
+) -> None:
     """Add each of the new groups to the slice with which it costs least."""
-    names = list(found)
-    part_of = {code: index for index, name in enumerate(names) for code in found[name]}
+    names = list(codes_by_name)
+    part_of = {code: index for index, name in enumerate(names) for code in codes_by_name[name]}
     own = {code: index for index, codes in enumerate(new) for code in codes}
     weights, cost_of_file = np.array([view.weight for view in views]), REQUEST_BYTES + size_of.of_file
     slices = chance_logarithms(views, part_of, len(names)) if views else np.zeros((0, len(names)))
     groups = chance_logarithms(views, own, len(new)) if views else np.zeros((0, len(new)))
-    sizes = np.array([size_of.of(found[name]) for name in names])
+    sizes = np.array([size_of.of(codes_by_name[name]) for name in names])
     for index, codes in enumerate(new):
         size = size_of.of(codes)
         both = -np.expm1(slices + groups[:, [index]])
@@ -249,6 +251,6 @@ def _place(new: Sequence[frozenset[int]], found: dict[str, set[int]], views: Seq
         more = (cost_of_file + sizes + size) * (weights @ both)
         more -= (cost_of_file + sizes) * (weights @ -np.expm1(slices))
         chosen = int(np.round(more, 3).argmin())
-        found[names[chosen]] |= codes
+        codes_by_name[names[chosen]] |= codes
         slices[:, chosen] += groups[:, index]
         sizes[chosen] += size

@@ -104,14 +104,14 @@ class Interactions(Struct, frozen=True):
 
 def _implied_groups(kept: KeptTables) -> list[frozenset[int]]:
     has_gsub = Gsub.TAG in kept.font
-    found = []
+    groups = []
     for code in kept.characters.keys() - kept.implied if kept.implied else ():
         implied = implied_characters(
             {code}, kept.implied | {code}, has_gsub=has_gsub, has_vertical_forms="vert" in kept.features
         ) - {DOTTED_CIRCLE}
         if implied:
-            found.append(frozenset((code, *implied)))
-    return found
+            groups.append(frozenset((code, *implied)))
+    return groups
 
 
 class _Masks(Struct, frozen=True):
@@ -166,14 +166,14 @@ def _joined(several: Sequence[_Masks | None]) -> _Masks | None:
 
 
 def _of_characters(masks: Mapping[int, int], reached: Mapping[int, frozenset[int]]) -> dict[int, int]:
-    found = {}
+    by_character = {}
     for code, glyphs in reached.items():
         mask = 0
         for glyph in glyphs:
             mask |= masks.get(glyph, 0)
         if mask:
-            found[code] = mask
-    return found
+            by_character[code] = mask
+    return by_character
 
 
 def _reached(
@@ -184,13 +184,13 @@ def _reached(
     for glyph in characters.values():
         if glyph in known:
             continue
-        found, pending = {glyph}, [glyph]
+        reached, pending = {glyph}, [glyph]
         while pending:
-            new = set(forms.get(pending.pop(), ())) - found
+            new = set(forms.get(pending.pop(), ())) - reached
             work.spend(len(new))
-            found |= new
+            reached |= new
             pending += new
-        known[glyph] = frozenset(found)
+        known[glyph] = frozenset(reached)
     return {code: known[glyph] for code, glyph in characters.items()}
 
 

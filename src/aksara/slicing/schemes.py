@@ -51,9 +51,9 @@ def by_language(
 
 def _by_key(groups: Iterable[frozenset[int]], key: Callable[[int], str]) -> dict[str, frozenset[int]]:
     """The groups under the key that most of their characters have, those of running text before all others."""
-    found: dict[str, set[int]] = {}
+    codes_by_key: dict[str, set[int]] = {}
     for group in groups:
         counts = Counter(map(key, sorted(group)))
         chosen = CORE if CORE in counts else max(sorted(counts), key=lambda name: counts[name])
-        found.setdefault(chosen, set()).update(group)
-    return {name: frozenset(codes) for name, codes in sorted(found.items())}
+        codes_by_key.setdefault(chosen, set()).update(group)
+    return {name: frozenset(codes) for name, codes in sorted(codes_by_key.items())}

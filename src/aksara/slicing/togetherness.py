@@ -34,11 +34,11 @@ def language_pairs(tags: Iterable[str], characters: Set[int]) -> frozenset[str]:
 
 def interacting(pairs: Iterable[str], fonts: Interactions, characters: Set[int]) -> dict[str, Interaction]:
     """Of these pairs those of kept characters that interact, in order, with the strongest way."""
-    found: dict[str, Interaction] = {}
+    interactions: dict[str, Interaction] = {}
     for pair in sorted(pairs):
         if ord(pair[0]) in characters and ord(pair[1]) in characters and (way := fonts.between(pair)) != "none":
-            found[pair] = way
-    return found
+            interactions[pair] = way
+    return interactions
 
 
 class Components:

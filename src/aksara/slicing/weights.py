@@ -83,12 +83,12 @@ def _without_program(glyph: bytes) -> bytes:
 def _forms(font: Font, characters: Collection[int], features: FeatureChoice) -> dict[int, list[int]]:
     """Glyph → what it can become, or become a part of; not what these become in turn."""
     kept = find_kept_tables(font, set(characters), SubsetOptions(features=features))
-    found: dict[int, list[int]] = {}
+    forms: dict[int, list[int]] = {}
     for table in (table for table in kept.tables if isinstance(table, ShapingTable)):
         for form in table.forms(kept.features):
-            if len(listed := found.setdefault(form.glyph, [])) < _MOST_FORMS:
+            if len(listed := forms.setdefault(form.glyph, [])) < _MOST_FORMS:
                 listed.append(form.form)
-    return found
+    return forms
 
 
 def _drawn_with(font: Font, glyphs: set[int]) -> frozenset[int]:
@@ -103,11 +103,11 @@ def _drawn_with(font: Font, glyphs: set[int]) -> frozenset[int]:
     return frozenset(found)
 
 
-def _parts(glyf: Glyf, glyph: int, found: set[int]) -> set[int]:
+def _parts(glyf: Glyf, glyph: int, parts_so_far: set[int]) -> set[int]:
     for component in glyf.composite(glyph).components:
         part = component.glyph
-        if part not in found and part < len(glyf.glyphs):
-            found.add(part)
+        if part not in parts_so_far and part < len(glyf.glyphs):
+            parts_so_far.add(part)
             if glyf.is_composite(part):
-                _parts(glyf, part, found)
-    return found
+                _parts(glyf, part, parts_so_far)
+    return parts_so_far

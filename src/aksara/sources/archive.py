@@ -45,8 +45,8 @@ def members(path: Path, is_wanted: Callable[[str], bool]) -> Iterator[SourceFile
         raise InputError(f"{name}: this ZIP cannot be opened ({error}); download it again") from error
     if len(listed) > MAX_ZIP_MEMBERS:
         raise InputError(f"{name}: this ZIP holds more than {MAX_ZIP_MEMBERS:,} files; unzip what you need of it")
-    found = [info for info in listed if info.filename and not info.is_dir() and is_wanted(info.filename)]
-    if sum(info.file_size for info in found) > max_unpacked(path.stat().st_size):
+    infos = [info for info in listed if info.filename and not info.is_dir() and is_wanted(info.filename)]
+    if sum(info.file_size for info in infos) > max_unpacked(path.stat().st_size):
         raise InputError(f"{name}: this ZIP claims more than any package of fonts holds; unzip what you need of it")
-    for info in sorted(found, key=lambda info: info.filename):
+    for info in sorted(infos, key=lambda info: info.filename):
         yield SourceFile(path, f"{name}/{printable(info.filename)}", info.filename)

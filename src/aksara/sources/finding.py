@@ -58,7 +58,7 @@ def find_sources(paths: Iterable[Path], *, ignore: Iterable[Path] = ()) -> Sourc
     of a collection. The folders of `ignore` are skipped, as are folders that Aksara has written. Raises `RequestError`
     for a path that does not exist, `InputError` for one that cannot be read, or if there are no fonts.
     """
-    found: dict[FoundKind, dict[tuple[Path, str | None, int | None], SourceFile]] = {
+    files_by_kind: dict[FoundKind, dict[tuple[Path, str | None, int | None], SourceFile]] = {
         "font": {},
         "licence": {},
         "sheet": {},
@@ -73,7 +73,7 @@ def find_sources(paths: Iterable[Path], *, ignore: Iterable[Path] = ()) -> Sourc
                 notices.append(item)
                 continue
             file, kind = item
-            kept = found[kind]
+            kept = files_by_kind[kind]
             if len(kept) >= {"sheet": MAX_SHEETS_BESIDE, "text": MAX_TEXTS_BESIDE}.get(kind, len(kept) + 1):
                 continue
             kept.setdefault((resolved(file.path), file.member, file.number), file)
@@ -81,13 +81,13 @@ def find_sources(paths: Iterable[Path], *, ignore: Iterable[Path] = ()) -> Sourc
                 raise RequestError(
                     f"{printable(str(path))}: more than {MAX_FONT_FILES} font files; give a smaller folder"
                 )
-    if not found["font"]:
+    if not files_by_kind["font"]:
         named = ", ".join(printable(str(path)) for path in given)
         passed = "".join(f" ({notice.where}: {notice.text})" for notice in notices[:1])
         raise InputError(
             f"{named}: no fonts here{passed}; give a folder or ZIP with TTF, OTF, WOFF or WOFF2 files, or a font"
         )
-    fonts, licences, sheets, texts = (tuple(by_path.values()) for by_path in found.values())
+    fonts, licences, sheets, texts = (tuple(by_path.values()) for by_path in files_by_kind.values())
     return Sources(fonts, licences, tuple(notices), sheets, texts)
 
 

@@ -29,12 +29,12 @@ class PathPattern(Struct, frozen=True):
 
     def paths(self) -> list[Path]:
         """The matching files and folders, in order. Raises `RequestError` if there are none."""
-        found = expand(self.pattern, self.base)
-        if not found and collection_member(self.base / self.pattern)[1] is not None:
+        paths = expand(self.pattern, self.base)
+        if not paths and collection_member(self.base / self.pattern)[1] is not None:
             return [self.base / self.pattern]
-        if not found:
+        if not paths:
             raise RequestError(f"nothing matches '{self}' (counted from {_shown_base(self.base)}); correct the path")
-        return found
+        return paths
 
 
 #: Characters of a pattern that a message shows.
@@ -62,10 +62,10 @@ def pages_at(where: Path | PathPattern, suffixes: Collection[str]) -> Noted[list
         # Of many pages one may be unreadable, and is told with the others; one that is named must not be.
         open_file(path).close()
         return Noted([path])
-    found = expand(where.pattern, where.base, pages=True)
-    if not found:
+    paths = expand(where.pattern, where.base, pages=True)
+    if not paths:
         raise RequestError(f"no page matches '{where}' (counted from {_shown_base(where.base)}); correct the path")
-    return Noted(found)
+    return Noted(paths)
 
 
 def _kind_of_pattern(path: Path) -> str:
@@ -108,13 +108,13 @@ def expand(pattern: str, base: Path, *, pages: bool = False) -> list[Path]:
         if (base / pattern).exists():
             return [base / pattern] if not (pages and (base / pattern).is_dir()) else []
         passed_over = FOREIGN if pages else ()
-        found = sorted(itertools.islice(matching_paths(pattern, base, passed_over), MAX_PAGES + 1))
+        paths = sorted(itertools.islice(matching_paths(pattern, base, passed_over), MAX_PAGES + 1))
     except (OSError, ValueError) as error:
         reason = error.strerror if isinstance(error, OSError) else "no file can have such a name"
         raise RequestError(f"'{_shown(pattern)}' cannot be looked for ({reason}); write a plain path") from error
-    if len(found) > MAX_PAGES:
+    if len(paths) > MAX_PAGES:
         raise RequestError(f"'{printable(pattern)}' matches more than {MAX_PAGES:,} files; name a smaller folder")
-    return [path for path in found if is_file(path) and not _is_foreign(path, base)] if pages else found
+    return [path for path in paths if is_file(path) and not _is_foreign(path, base)] if pages else paths
 
 
 def _shown(pattern: str) -> str:

@@ -164,11 +164,11 @@ def _walk(
 
 def _with_skipped(indices: frozenset[int], parts: list[_Part]) -> frozenset[int]:
     """The places, and those behind a `**`, which may stand for no folder at all."""
-    found = set(indices)
+    reached = set(indices)
     for index in range(len(parts)):
-        if index in found and parts[index].text == _ANY_FOLDERS:
-            found.add(index + 1)
-    return frozenset(found)
+        if index in reached and parts[index].text == _ANY_FOLDERS:
+            reached.add(index + 1)
+    return frozenset(reached)
 
 
 def _needs_names(part: _Part) -> bool:
@@ -177,8 +177,8 @@ def _needs_names(part: _Part) -> bool:
 
 def _entries(folder: Path, looked_at: LookedAt) -> Iterator[os.DirEntry[str]]:
     try:
-        with os.scandir(folder) as found:
-            for entry in found:
+        with os.scandir(folder) as entries:
+            for entry in entries:
                 looked_at.count(1)
                 yield entry
     except OSError:  # a folder that may not be read holds nothing for us

@@ -43,17 +43,17 @@ class TextClosure:
         self._count = font.num_glyphs
         self._gsub = next((table for table in tables if isinstance(table, Gsub)), None)
         self._substitutions = self._gsub.closure(glyphs, features) if self._gsub is not None else None
-        found = self._substitutions.glyphs if self._substitutions is not None else set(glyphs)
+        drawn_glyphs = self._substitutions.glyphs if self._substitutions is not None else set(glyphs)
         others = [table for table in tables if table is not self._gsub]
         size = -1
-        while size != len(found):
-            size = len(found)
+        while size != len(drawn_glyphs):
+            size = len(drawn_glyphs)
             for table in others:
-                found = table.substitution_closure(found, features)
+                drawn_glyphs = table.substitution_closure(drawn_glyphs, features)
             if self._substitutions is not None:
-                self._substitutions.add(found)
-                found = self._substitutions.glyphs
-        self.glyphs = self._existing(found)
+                self._substitutions.add(drawn_glyphs)
+                drawn_glyphs = self._substitutions.glyphs
+        self.glyphs = self._existing(drawn_glyphs)
 
     def with_feature(self, tag: str) -> set[int]:
         """The glyphs that text shows if it has this feature, too."""

@@ -34,7 +34,7 @@ def omitted_features(
 
     `tables` are those of the font that are kept, `glyphs` all kept glyphs, those that others are drawn with included.
     """
-    found = []
+    omitted = []
     layout = [table for table in tables if isinstance(table, LayoutTable)]
     already = [table.lookups_reached(features) for table in layout]
     for tag in sorted(feature_tags(tables) - features - _NEVER_ASKED_FOR):
@@ -47,8 +47,8 @@ def omitted_features(
         sizes = (table.size_of_features(kept, {tag}, known) for table, known in zip(layout, already, strict=True))
         size = sum(sizes)
         if size:
-            found.append(OmittedFeature(tag, len(new), size + _outline_size(font, new)))
-    return tuple(found)
+            omitted.append(OmittedFeature(tag, len(new), size + _outline_size(font, new)))
+    return tuple(omitted)
 
 
 def feature_tags(tables: Sequence[Table]) -> set[str]:

@@ -17,11 +17,11 @@ _MOST = 400
 def letters_of_features(font: Font, tags: Iterable[str], characters: Set[int]) -> dict[str, list[str]]:
     """For each feature texts of these characters that it may change, each of a letter or of several that it joins; []
     for one that only moves glyphs."""
-    found: dict[str, list[str]] = {}
+    texts_by_tag: dict[str, list[str]] = {}
     try:
         gsub, gpos = font.find(Gsub), font.find(Gpos)
     except FontError:
-        return found
+        return texts_by_tag
     letters: dict[int, str] = {}
     for code, glyph in sorted(font.characters.items()):
         if code in characters and chr(code).isprintable() and not chr(code).isspace():
@@ -30,22 +30,22 @@ def letters_of_features(font: Font, tags: Iterable[str], characters: Set[int]) -
         texts = _texts(gsub, tag, letters) if gsub is not None else []
         moves = tag == "kern" or (gpos is not None and bool(gpos.lookups_of({tag})))
         if texts or moves:
-            found[tag] = texts
-    return found
+            texts_by_tag[tag] = texts
+    return texts_by_tag
 
 
 def _texts(gsub: Gsub, tag: str, letters: dict[int, str]) -> list[str]:
-    found: dict[str, None] = {}
+    texts: dict[str, None] = {}
     for lookup_index in sorted(gsub.lookups_reached({tag}) if gsub.lookups_of({tag}) else ()):
         for subtable in gsub.lookups[lookup_index].subtables:
             if isinstance(subtable, LigatureSubstitution):
                 joined = (_spelled((first, *rest), letters) for first, rest, _ in subtable.all())
-                found.update(dict.fromkeys(text for text in joined if text))
+                texts.update(dict.fromkeys(text for text in joined if text))
             elif isinstance(subtable, Substitution):
-                found.update(dict.fromkeys(letters[glyph] for glyph in sorted(subtable.inputs) if glyph in letters))
-        if len(found) >= _MOST:
+                texts.update(dict.fromkeys(letters[glyph] for glyph in sorted(subtable.inputs) if glyph in letters))
+        if len(texts) >= _MOST:
             break
-    return list(found)[:_MOST]
+    return list(texts)[:_MOST]
 
 
 def _spelled(glyphs: Collection[int], letters: dict[int, str]) -> str:

@@ -139,11 +139,11 @@ def _grouped(glyphs: _Numbers, parts: _Values, codes: _Numbers) -> _Numbers | No
 def _distances(kinds: NDArray[np.unsignedinteger]) -> NDArray[np.uint32]:
     """In how many parts (columns) each two groups (rows) differ."""
     count, parts = kinds.shape
-    found = np.zeros((count, count), np.uint32)
+    distances = np.zeros((count, count), np.uint32)
     for start in range(0, parts, 0xFF):
         # Counted in bytes, which is several times as fast.
         some = np.zeros((count, count), np.uint8)
         for part in np.ascontiguousarray(kinds[:, start : start + 0xFF].T):
             some += (part[:, None] != part).view(np.uint8)
-        found += some
-    return found
+        distances += some
+    return distances

@@ -85,15 +85,15 @@ def drawn_as_one(font: Font, sequences: Iterable[str]) -> dict[str, bool]:
     texts = {
         sequence: _placed(font, sequence) for sequence in sorted(sequences) if is_of_emoji(without_selectors(sequence))
     }
-    found = {sequence: False for sequence, text in texts.items() if text is not None}
-    if not found or Gsub.TAG not in font:
-        return found
+    is_one = {sequence: False for sequence, text in texts.items() if text is not None}
+    if not is_one or Gsub.TAG not in font:
+        return is_one
     with suppress(FontError):
         gsub = font.table(Gsub)
         substitution = TextSubstitution(gsub, gsub.lookups_applied(None))
         work = Work(_LARGE)
-        return {sequence: _is_one(substitution, texts[sequence] or (), work) for sequence in found}
-    return found
+        return {sequence: _is_one(substitution, texts[sequence] or (), work) for sequence in is_one}
+    return is_one
 
 
 def _is_one(substitution: TextSubstitution, text: Sequence[Placed], work: Work) -> bool:
@@ -107,7 +107,7 @@ def _is_one(substitution: TextSubstitution, text: Sequence[Placed], work: Work) 
 def _placed(font: Font, text: str) -> list[Placed] | None:
     """The glyphs of a text before any substitution; None where the font lacks one that more than joins others."""
     characters, variations = font.characters, font.table(Cmap).variations
-    found: list[Placed] = []
+    placed: list[Placed] = []
     for index, character in enumerate(text):
         code = ord(character)
         ignorable = character == ZWJ or character in PRESENTATION_SELECTORS
@@ -115,10 +115,10 @@ def _placed(font: Font, text: str) -> list[Placed] | None:
             return None
         bases = variations.sequences.get(code, {}) if variations is not None else {}
         if index and (base := ord(text[index - 1])) in bases:
-            found[-1] = Placed(bases[base] or found[-1].glyph)
+            placed[-1] = Placed(bases[base] or placed[-1].glyph)
             continue
-        found.append(Placed(characters.get(code, 0), ignorable))
-    return found
+        placed.append(Placed(characters.get(code, 0), ignorable))
+    return placed
 
 
 def _wanted(font: Font, gsub: Gsub, sequences: Sequences, features: FeatureChoice) -> set[Ligature]:

@@ -238,8 +238,8 @@ def draws_any(font: Font, characters: Set[int] | None) -> bool:
 
 def has_visible(font: Font, characters: Set[int] | None) -> bool:
     """Whether it has at least one of these characters (None: any at all) that is no white space, drawn or not."""
-    found = font.characters.keys() if characters is None else font.characters.keys() & characters
-    return any(not chr(code).isspace() for code in found)
+    codes = font.characters.keys() if characters is None else font.characters.keys() & characters
+    return any(not chr(code).isspace() for code in codes)
 
 
 def _kept_characters(font: Font, characters: Set[int] | None) -> tuple[frozenset[int], dict[int, int]]:

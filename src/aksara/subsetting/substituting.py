@@ -182,13 +182,11 @@ def ligatures_made(gsub: Gsub, lookups: Iterable[int], texts: Iterable[Sequence[
             substitution.apply(text, work)
         except (NotFollowed, BeyondBounds):
             unclear.append(text)
-    found = substitution.used
+    made = substitution.used
     for text in unclear:
         glyphs = gsub.closure({placed.glyph for placed in text}).glyphs
-        found |= {
-            ligature for ligature, _ in all_ligatures(gsub) if glyphs.issuperset((ligature.first, *ligature.rest))
-        }
-    return found
+        made |= {ligature for ligature, _ in all_ligatures(gsub) if glyphs.issuperset((ligature.first, *ligature.rest))}
+    return made
 
 
 def all_ligatures(gsub: Gsub) -> Iterable[tuple[Ligature, int]]:

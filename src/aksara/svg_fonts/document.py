@@ -112,15 +112,15 @@ def _ligatures(font: Font) -> dict[str, int]:
     text_of: dict[int, str] = {}
     for code, glyph in sorted(font.characters.items()):
         text_of.setdefault(glyph, chr(code))
-    found: dict[str, int] = {}
+    glyphs_by_text: dict[str, int] = {}
     for lookup_index in sorted(gsub.lookups_of(_LIGATURES)):
         for subtable in gsub.lookups[lookup_index].subtables if lookup_index < len(gsub.lookups) else ():
             if isinstance(subtable, LigatureSubstitution):
                 for first, rest, made in subtable.all():
                     texts = [text_of.get(glyph) for glyph in (first, *rest)]
                     if rest and all(texts):
-                        found.setdefault("".join(filter(None, texts)), made)
-    return {text: glyph for text, glyph in found.items() if glyph < font.num_glyphs}
+                        glyphs_by_text.setdefault("".join(filter(None, texts)), made)
+    return {text: glyph for text, glyph in glyphs_by_text.items() if glyph < font.num_glyphs}
 
 
 def _element(glyph: SvgGlyph) -> str:

@@ -126,8 +126,8 @@ class Fvar(Table, frozen=True):
 
     def name_ids(self) -> set[int]:
         """The names that it refers to."""
-        found = {axis.name_id for axis in self.axes} | {instance.name_id for instance in self.instances}
-        return found | {
+        name_ids = {axis.name_id for axis in self.axes} | {instance.name_id for instance in self.instances}
+        return name_ids | {
             instance.postscript_name_id for instance in self.instances if instance.postscript_name_id is not None
         }
 

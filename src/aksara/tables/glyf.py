@@ -126,8 +126,8 @@ class Glyf(Table, frozen=True):
         """The outlines of these glyphs, as variations see them."""
         wanted = list(glyphs)
         simple = [glyph for glyph in dict.fromkeys(wanted) if self.contours(glyph) > 0]
-        found = dict(zip(simple, outlines_of(self.simple(simple)), strict=True))
-        return [found[glyph] if glyph in found else self._other_outline(glyph) for glyph in wanted]
+        by_glyph = dict(zip(simple, outlines_of(self.simple(simple)), strict=True))
+        return [by_glyph[glyph] if glyph in by_glyph else self._other_outline(glyph) for glyph in wanted]
 
     def _other_outline(self, glyph: int) -> Outline:
         if not self.glyphs[glyph] or not self.is_composite(glyph):

@@ -27,10 +27,10 @@ class GlyphMap(Mapping[int, int]):
     @classmethod
     def identity(cls, glyphs: Iterable[int]) -> Self:
         """The map that keeps these glyphs, each under the ID that it has."""
-        found = cls(())
+        identity_map = cls(())
         listed = tuple(glyphs)
-        found._new_ids = dict(zip(listed, listed, strict=True))
-        return found
+        identity_map._new_ids = dict(zip(listed, listed, strict=True))
+        return identity_map
 
     def __getitem__(self, glyph: int) -> int:
         return self._new_ids[glyph]

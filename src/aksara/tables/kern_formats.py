@@ -25,8 +25,8 @@ def read_pairs(reader: Reader, subtable_format: int, start: int) -> Pairs | None
     if subtable_format == 0:
         count = reader.u16()
         reader.take(6, "search parameters")
-        found = np.frombuffer(reader.take(count * _PAIR.itemsize, "kerning pairs"), _PAIR)
-        return np.column_stack([found[name].astype(np.int64) for name in ("left", "right", "value")])
+        records = np.frombuffer(reader.take(count * _PAIR.itemsize, "kerning pairs"), _PAIR)
+        return np.column_stack([records[name].astype(np.int64) for name in ("left", "right", "value")])
     if subtable_format == 2:
         return _class_pairs(reader, start)
     if subtable_format == 3:

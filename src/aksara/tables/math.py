@@ -149,9 +149,9 @@ class Variants(Struct, frozen=True):
         counts = reader.u16s(2)
         groups = []
         for glyphs, count in zip(covered, counts, strict=True):
-            found = rows_by_glyph(glyphs, reader.offsets16(count))
+            targets = rows_by_glyph(glyphs, reader.offsets16(count))
             groups.append(
-                {glyph: target.once(Construction.parse) for glyph, target in found.items() if target is not None}
+                {glyph: target.once(Construction.parse) for glyph, target in targets.items() if target is not None}
             )
         return cls(overlap, *groups)
 
@@ -236,15 +236,15 @@ class Math(Table, frozen=True):
 
     def substitution_closure(self, glyphs: set[int], features: Collection[str]) -> set[int]:
         """These glyphs and the larger forms of them, and theirs."""
-        found, pending = set(glyphs), list(glyphs)
+        reached, pending = set(glyphs), list(glyphs)
         groups = (self.variants.vertical, self.variants.horizontal) if self.variants else ()
         while pending:
             glyph = pending.pop()
             for group in groups:
-                new = group[glyph].glyphs - found if glyph in group else set()
-                found |= new
+                new = group[glyph].glyphs - reached if glyph in group else set()
+                reached |= new
                 pending += new
-        return found
+        return reached
 
     def subset(self, context: SubsetContext) -> Self:
         cut, gdef = self.cut(context.glyphs), context.original(Gdef)

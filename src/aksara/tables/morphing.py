@@ -39,20 +39,20 @@ class Morphing(Struct):
         """Read one. Raises `FontError` where that cannot be done, `UnknownMorphing` for a kind that is not followed."""
         reader = Reader(data)
         reader.take(4, "the version")
-        found: list[Callable[[Set[int], Work], Set[int]]] = []
+        subtables: list[Callable[[Set[int], Work], Set[int]]] = []
         for _ in range(reader.u32()):
-            found += _chain(reader, num_glyphs, extended=tag == EXTENDED)
-        return cls(tuple(found))
+            subtables += _chain(reader, num_glyphs, extended=tag == EXTENDED)
+        return cls(tuple(subtables))
 
     def substitution_closure(self, glyphs: set[int], features: Collection[str] | None = None) -> set[int]:
         """These glyphs and all that text of them can turn into, whatever features are on."""
         work = Work(_LARGE)
-        found, size = set(glyphs), -1
-        while size != len(found):
-            size = len(found)
+        reached, size = set(glyphs), -1
+        while size != len(reached):
+            size = len(reached)
             for subtable in self.subtables:
-                found |= subtable(found, work) - {_NONE}
-        return found
+                reached |= subtable(reached, work) - {_NONE}
+        return reached
 
 
 class UnknownMorphing(FontError):
@@ -136,12 +136,14 @@ class _StateTable(Struct):
 
     def present(self, glyphs: Set[int]) -> dict[int, set[int]]:
         """The classes that these glyphs have, with them; and those that need no glyph."""
-        found: dict[int, set[int]] = {glyph_class: set() for glyph_class in range(min(_OWN_CLASSES, self.class_count))}
+        by_class: dict[int, set[int]] = {
+            glyph_class: set() for glyph_class in range(min(_OWN_CLASSES, self.class_count))
+        }
         for glyph in glyphs:
             glyph_class = self.classes.get(glyph, _OTHER)
             if glyph_class < self.class_count:
-                found.setdefault(glyph_class, set()).add(glyph)
-        return found
+                by_class.setdefault(glyph_class, set()).add(glyph)
+        return by_class
 
     def reached(self, classes: Collection[int], work: Work) -> Iterator[tuple[int, int, int, Sequence[int]]]:
         """All entries that text of these classes can come to: class, next state, flags, words."""
@@ -167,7 +169,7 @@ class _Contextual(Struct):
 
     def made(self, glyphs: Set[int], work: Work) -> Set[int]:
         present = self.machine.present(glyphs)
-        found: set[int] = set()
+        made_glyphs: set[int] = set()
         known: dict[int, Mapping[int, int]] = {}
         seen: set[tuple[int, int]] = set()
         for glyph_class, _, _, words in self.machine.reached(present, work):
@@ -181,8 +183,8 @@ class _Contextual(Struct):
                     address = self.tables + self.reader.at(self.tables + 4 * index).u32()
                     known[index] = _lookup(self.reader.at(address), self.num_glyphs)
                 work.spend(1 + len(inputs))
-                found.update(known[index][glyph] for glyph in inputs if glyph in known[index])
-        return found
+                made_glyphs.update(known[index][glyph] for glyph in inputs if glyph in known[index])
+        return made_glyphs
 
 
 class _Insertion(Struct):
@@ -193,13 +195,13 @@ class _Insertion(Struct):
     lists: int
 
     def made(self, glyphs: Set[int], work: Work) -> Set[int]:
-        found: set[int] = set()
+        made_glyphs: set[int] = set()
         for _, _, flags, (current, marked) in self.machine.reached(self.machine.present(glyphs), work):
             for index, count in ((current, flags >> 5 & 0x1F), (marked, flags & 0x1F)):
                 if index != _NONE and count:
                     part = self.reader.at(self.lists + 2 * index)
-                    found.update(part.u16() for _ in range(count))
-        return found
+                    made_glyphs.update(part.u16() for _ in range(count))
+        return made_glyphs
 
 
 class _Ligatures(Struct):
@@ -214,7 +216,7 @@ class _Ligatures(Struct):
 
     def made(self, glyphs: Set[int], work: Work) -> Set[int]:
         present = self.machine.present(glyphs)
-        found: set[int] = set()
+        made_glyphs: set[int] = set()
         # The state, and the glyphs that wait to become one, each as those that may stand there.
         sets = {glyph_class: frozenset(glyphs) for glyph_class, glyphs in present.items()}
         pending: list[tuple[int, tuple[frozenset[int], ...]]] = [(state, ()) for state in _STARTS]
@@ -229,20 +231,20 @@ class _Ligatures(Struct):
                     left = (*stack, own)[-_DEEPEST:]
                 if flags & _PERFORM:
                     made, left = self._perform(left, action, glyphs, work)
-                    found |= made
+                    made_glyphs |= made
                 # What waits when a text starts again no rule that makes sense takes up again.
                 step = after, () if after in _STARTS else left
                 if step not in seen:
                     seen.add(step)
                     pending.append(step)
-        return found
+        return made_glyphs
 
     def _perform(
         self, stack: tuple[frozenset[int], ...], action: int, everything: Set[int], work: Work
     ) -> tuple[set[int], tuple[frozenset[int], ...]]:
         """The ligatures that the waiting glyphs may become, and what waits then."""
         part = self.reader.at(self.actions + 4 * action)
-        found: set[int] = set()
+        made_glyphs: set[int] = set()
         sums: set[int] = {0}
         below = stack
         for _ in range(_DEEPEST):
@@ -256,12 +258,12 @@ class _Ligatures(Struct):
             sums = {one + other for one in sums for other in values}
             if todo & (_STORE | _LAST):
                 made = {glyph for index in sums for glyph in self._word(self.ligatures, index)}
-                found |= made
+                made_glyphs |= made
                 # It stands where the last of its components stood, and what came behind that is gone.
                 stack = (*below, frozenset(made))
             if todo & _LAST:
-                return found, stack
-        return found, ()
+                return made_glyphs, stack
+        return made_glyphs, ()
 
     def _word(self, start: int, index: int) -> Iterator[int]:
         """The number at a place of a list; nothing where it has no such place."""

@@ -167,21 +167,21 @@ class Name(Table, frozen=True):
                 groups[record.name_id].append(record)
         kept: set[NameRecord] = set()
         for group in groups.values():
-            found = [record for record in group if record.platform != MACINTOSH] or group
-            kept.update([record for record in found if record.is_english] or found)
+            records = [record for record in group if record.platform != MACINTOSH] or group
+            kept.update([record for record in records if record.is_english] or records)
         return type(self)(_within_reach(record for record in self._first_of_each() if record in kept))
 
     def _first_of_each(self) -> list[NameRecord]:
         """The records without those that only repeat platform, encoding, language and ID of another."""
-        found: dict[tuple[int, int, int, int], NameRecord] = {}
+        firsts: dict[tuple[int, int, int, int], NameRecord] = {}
         for record in self.records:
-            found.setdefault((record.platform, record.encoding, record.language, record.name_id), record)
-        return list(found.values())
+            firsts.setdefault((record.platform, record.encoding, record.language, record.name_id), record)
+        return list(firsts.values())
 
     def get(self, name_id: int) -> str | None:
         """The name in English, else in whatever language there is; Windows before Mac. None if absent or blank."""
-        found = [record for record in self.records if record.name_id == name_id]
-        for record in sorted(found, key=_preference):
+        records = [record for record in self.records if record.name_id == name_id]
+        for record in sorted(records, key=_preference):
             if text := clean(record.decode()):
                 return text
         return None

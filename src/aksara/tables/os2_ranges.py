@@ -60,12 +60,12 @@ def _has_any(codes: Sequence[int], first: int, last: int) -> bool:
 
 @cache
 def _ranges() -> dict[int, list[tuple[int, int]]]:
-    found = {}
+    ranges = {}
     for entry in _RANGES.split():
         bit, blocks = entry.split(":")
         bounds = (block.split("-") for block in blocks.split(","))
-        found[int(bit)] = [(int(first, 16), int(last, 16)) for first, last in bounds]
-    return found
+        ranges[int(bit)] = [(int(first, 16), int(last, 16)) for first, last in bounds]
+    return ranges
 
 
 def true_code_pages(claimed: int, before: Collection[int], kept: Set[int]) -> int:

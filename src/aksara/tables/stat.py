@@ -101,8 +101,10 @@ class Stat(Table, frozen=True):
         for index in range(axis_count if axes_at else 0):
             assert axes_at is not None
             axes.append(DesignAxis.read(axes_at.at(axes_at.origin + index * axis_size), "an axis"))
-        found = values_at.offsets16(value_count) if values_at else []
-        return cls(tuple(axes), tuple(target.once(AxisValue.parse) for target in found if target is not None), fallback)
+        targets = values_at.offsets16(value_count) if values_at else []
+        return cls(
+            tuple(axes), tuple(target.once(AxisValue.parse) for target in targets if target is not None), fallback
+        )
 
     def compile(self) -> bytes:
         several = any(value.value_format == _SEVERAL_AXES for value in self.axis_values)
@@ -122,11 +124,11 @@ class Stat(Table, frozen=True):
     @property
     def values(self) -> Mapping[str, tuple[float, ...]]:
         """For each axis, by tag, the values that are named on it, in the axis's own units."""
-        found: dict[str, tuple[float, ...]] = {}
+        values_by_axis: dict[str, tuple[float, ...]] = {}
         for index, axis in enumerate(self.axes):
             named = (value.value_on(index) for value in self.axis_values if len(value.positions) == 1)
-            found[axis.tag] = tuple(value for value in named if value is not None)
-        return found
+            values_by_axis[axis.tag] = tuple(value for value in named if value is not None)
+        return values_by_axis
 
     def value(self, tag: str) -> float | None:
         """Where a static font stands on an axis: its one value there, or None if it names none or several."""
@@ -135,5 +137,5 @@ class Stat(Table, frozen=True):
 
     def name_ids(self) -> set[int]:
         """The names that it refers to."""
-        found = {axis.name_id for axis in self.axes} | {value.name_id for value in self.axis_values}
-        return found | ({self.fallback_name_id} if self.fallback_name_id is not None else set())
+        name_ids = {axis.name_id for axis in self.axes} | {value.name_id for value in self.axis_values}
+        return name_ids | ({self.fallback_name_id} if self.fallback_name_id is not None else set())

@@ -64,11 +64,11 @@ def scripts_of(character: int) -> frozenset[str]:
 @cache
 def _sharing() -> dict[int, frozenset[str]]:
     """The scripts that share a character, by its code point."""
-    found: dict[int, set[str]] = {}
+    scripts_by_code: dict[int, set[str]] = {}
     for script, text in SHARED.items():
         for code in _span(text):
-            found.setdefault(code, set()).add(script)
-    return {code: frozenset(scripts) for code, scripts in found.items()}
+            scripts_by_code.setdefault(code, set()).add(script)
+    return {code: frozenset(scripts) for code, scripts in scripts_by_code.items()}
 
 
 @cache

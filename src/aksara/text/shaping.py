@@ -36,19 +36,19 @@ def implied_characters(
     """
     if kept >= available:
         return set()
-    found = set(kept)
+    reached = set(kept)
     if any(unicodedata.bidirectional(chr(code)) in ("R", "AL") for code in kept):
-        found |= {_mirrored(code) for code in kept} & available
+        reached |= {_mirrored(code) for code in kept} & available
     if not has_gsub:
-        found |= _forms_without_substitutions(kept) & available
+        reached |= _forms_without_substitutions(kept) & available
     if not has_vertical_forms:
-        found |= {form for form, upright in _vertical_forms().items() if upright in kept} & available
-    found |= {part for code in kept for part in _SPLIT_VOWELS.get(code, ())} & available
+        reached |= {form for form, upright in _vertical_forms().items() if upright in kept} & available
+    reached |= {part for code in kept for part in _SPLIT_VOWELS.get(code, ())} & available
     # Marks of all kinds; vowel signs are marks that take up room, and have no combining class.
-    if any(unicodedata.category(chr(code))[0] == "M" for code in found):
-        found |= {DOTTED_CIRCLE} & available
-        found = _canonically_closed(found, available)
-    return found - kept
+    if any(unicodedata.category(chr(code))[0] == "M" for code in reached):
+        reached |= {DOTTED_CIRCLE} & available
+        reached = _canonically_closed(reached, available)
+    return reached - kept
 
 
 @cache
@@ -89,22 +89,22 @@ def _parts(parts: tuple[int, ...], available: Set[int]) -> set[int]:
 @cache
 def _decompositions() -> dict[int, tuple[int, ...]]:
     """All code points with a canonical decomposition, and what they decompose to in one step."""
-    found: dict[int, tuple[int, ...]] = {}
+    decompositions: dict[int, tuple[int, ...]] = {}
     for code in range(0xC0, 0x30000):
         mapping = unicodedata.decomposition(chr(code))
         if mapping and not mapping.startswith("<"):
-            found[code] = tuple(int(part, 16) for part in mapping.split())
-    return found
+            decompositions[code] = tuple(int(part, 16) for part in mapping.split())
+    return decompositions
 
 
 @cache
 def _compositions() -> dict[int, list[int]]:
     """Code point → those that decompose to it and others."""
-    found: dict[int, list[int]] = {}
+    compositions: dict[int, list[int]] = {}
     for code, parts in _decompositions().items():
         for part in parts:
-            found.setdefault(part, []).append(code)
-    return found
+            compositions.setdefault(part, []).append(code)
+    return compositions
 
 
 _MIRRORED_WORDS = (("LEFT", "RIGHT"), ("RIGHT", "LEFT"), ("LESS-THAN", "GREATER-THAN"), ("GREATER-THAN", "LESS-THAN"))

@@ -26,13 +26,13 @@ def inferred(coordinates: Ints, deltas: Floats, named: Mask, contours: Ints) -> 
     if not len(contours):
         return np.where(named[:, None], deltas, 0.0)
     before, after, any_named = _neighbours(named, contours)
-    found = np.empty_like(deltas)
+    moved = np.empty_like(deltas)
     for axis in range(2):
         coordinate, delta = coordinates[:, axis], deltas[:, axis]
-        found[:, axis] = _between(coordinate[before], coordinate[after], delta[before], delta[after], coordinate)
-    found[~any_named] = 0.0
-    found[named] = deltas[named]
-    return found
+        moved[:, axis] = _between(coordinate[before], coordinate[after], delta[before], delta[after], coordinate)
+    moved[~any_named] = 0.0
+    moved[named] = deltas[named]
+    return moved
 
 
 def _neighbours(named: Mask, contours: Ints) -> tuple[Ints, Ints, Mask]:
@@ -60,11 +60,11 @@ def _between(one: Ints, other: Ints, delta_one: Floats, delta_other: Floats, coo
     delta_low, delta_high = np.where(swap, delta_other, delta_one), np.where(swap, delta_one, delta_other)
     span = high - low
     share = np.minimum(np.maximum(coordinate - low, 0), span) / np.maximum(span, 1)
-    found: Floats = delta_low + (delta_high - delta_low) * share
+    moved: Floats = delta_low + (delta_high - delta_low) * share
     # Two points at one place that move apart say nothing of the others.
     apart = np.flatnonzero((span == 0) & (delta_one != delta_other))
-    found[apart] = 0.0
-    return found
+    moved[apart] = 0.0
+    return moved
 
 
 def needed_points(coordinates: Ints, deltas: Ints, wanted: Floats, contours: Ints, tolerance: float = EXACT) -> Mask:
@@ -153,8 +153,8 @@ def _all_inferred(coordinate: Ints, stored: Floats, goal: Floats, length: int, t
     for passed in range(1, length):
         for coordinates, moves, goals in axes:
             end, between = left + length, left + passed
-            found = _between(coordinates[left], coordinates[end], moves[left], moves[end], coordinates[between])
-            left = left[np.abs(found - goals[between]) <= tolerance]
+            moved = _between(coordinates[left], coordinates[end], moves[left], moves[end], coordinates[between])
+            left = left[np.abs(moved - goals[between]) <= tolerance]
     good = np.zeros(rows * width, bool)
     good[left] = True
     return good.reshape(rows, width)[:, :count]

@@ -46,7 +46,7 @@ def outlines_of(points: Points) -> list[Outline]:
     """The outline of each glyph, its points from the origin."""
     per_glyph = points.per_glyph
     coordinates = np.column_stack((running_sum(points.dx, per_glyph), running_sum(points.dy, per_glyph)))
-    found = []
+    outlines = []
     for start, count, first, contours in zip(
         starts_of(per_glyph).tolist(),
         per_glyph.tolist(),
@@ -54,5 +54,5 @@ def outlines_of(points: Points) -> list[Outline]:
         points.contours.tolist(),
         strict=True,
     ):
-        found.append(Outline(coordinates[start : start + count], points.counts[first : first + contours]))
-    return found
+        outlines.append(Outline(coordinates[start : start + count], points.counts[first : first + contours]))
+    return outlines

@@ -169,8 +169,11 @@ class ProgramUse:
         condition = state.pop()
         known = self._branches if code is self._font_program else {}
         if offset not in known:
-            found = _find(code, offset, (_ELSE, _EIF), end)
-            known[offset] = found, _find(code, found + 1, (_EIF,), end) if code[found] == _ELSE else found
+            branch_end = _find(code, offset, (_ELSE, _EIF), end)
+            known[offset] = (
+                branch_end,
+                _find(code, branch_end + 1, (_EIF,), end) if code[branch_end] == _ELSE else branch_end,
+            )
         middle, last = known[offset]
         states: list[_State] = []
         if condition is None or any(condition):

@@ -47,15 +47,15 @@ def quadratic_weights(masters: Floats, tolerance: Tolerance) -> list[Floats]:
     no point of a cubic is further from its spline, and no point of the spline further from the cubic, than `tolerance`
     says. The spline has the cubic's tangents at its ends.
     """
-    found: list[Floats] = []
+    weights_of_runs: list[Floats] = []
     for start in range(0, masters.shape[1], _AT_ONCE):
-        found += _weights_of_some(masters[:, start : start + _AT_ONCE], tolerance)
-    return found
+        weights_of_runs += _weights_of_some(masters[:, start : start + _AT_ONCE], tolerance)
+    return weights_of_runs
 
 
 def _weights_of_some(masters: Floats, tolerance: Tolerance) -> list[Floats]:
     count = masters.shape[1]
-    found: list[Floats] = [_even_weights(_EVEN[-1])] * count
+    weights_of_each: list[Floats] = [_even_weights(_EVEN[-1])] * count
     waiting = np.arange(count)
     for off_curve_count in (*_FITTED, *_EVEN):
         if not len(waiting):
@@ -72,9 +72,9 @@ def _weights_of_some(masters: Floats, tolerance: Tolerance) -> list[Floats]:
             fits &= distance_bounds(cubics, splines) <= tolerance.exact
             fits &= distance_bounds(cubics, np.rint(splines)) <= tolerance.rounded
         for index, weight in zip(waiting[fits], weights[fits], strict=True):
-            found[index] = weight
+            weights_of_each[index] = weight
         waiting = waiting[~fits]
-    return found
+    return weights_of_each
 
 
 def distance_bounds(cubics: Floats, splines: Floats) -> Floats:
@@ -193,11 +193,11 @@ def _fitted_weights(cubics: Floats, off_curve_count: int) -> Floats:
 
 def _tangents(cubics: Floats) -> Floats:
     """What leads from the start along the curve, as weights of its points (K × 4)."""
-    found = np.zeros((len(cubics), 4))
-    found[:, 0] = -1
+    tangents = np.zeros((len(cubics), 4))
+    tangents[:, 0] = -1
     lengths = np.abs(cubics[:, 1:] - cubics[:, :1]).sum(2) > _TINY
-    found[np.arange(len(cubics)), 1 + lengths.argmax(1)] = 1
-    return found
+    tangents[np.arange(len(cubics)), 1 + lengths.argmax(1)] = 1
+    return tangents
 
 
 def _crossing(cubics: Floats, begin: Floats, end: Floats) -> tuple[Floats, Floats]:
@@ -249,8 +249,8 @@ def _fit(cubics: Floats, begin: Floats, end: Floats, off_curve_count: int) -> tu
         matrix, aim = np.concatenate(rows, 1), np.concatenate(aims, 1)
         turned = matrix.transpose(0, 2, 1)
         square = turned @ matrix + stiffness
-        found = np.linalg.solve(square, turned @ aim[:, :, None] + stiffness @ rest[:, :, None])[:, :, 0]
-        reach, back, inner = found[:, 0], found[:, -1], found[:, 1:-1].reshape(count, off_curve_count - 2, 2)
+        solution = np.linalg.solve(square, turned @ aim[:, :, None] + stiffness @ rest[:, :, None])[:, :, 0]
+        reach, back, inner = solution[:, 0], solution[:, -1], solution[:, 1:-1].reshape(count, off_curve_count - 2, 2)
         splines[:, 1:-1][:, 1:-1] = inner
         splines[:, -2] = cubics[:, 3] + back[:, None] * end
         splines[:, 1] = cubics[:, 0] + reach[:, None] * begin
@@ -269,12 +269,12 @@ def _fit(cubics: Floats, begin: Floats, end: Floats, off_curve_count: int) -> tu
 def _stiffness(begin: Floats, end: Floats, size: int) -> Floats:
     """How much it counts that each number stays where it is (K × size × size); those along tangents are in parts of
     these."""
-    found = np.zeros((len(begin), size, size))
-    found[:, range(size), range(size)] = _STIFFNESS
-    found[:, 0, 0] *= (begin * begin).sum(1)
-    found[:, -1, -1] *= (end * end).sum(1)
-    found[:, range(size), range(size)] += _TINY
-    return found
+    stiffness = np.zeros((len(begin), size, size))
+    stiffness[:, range(size), range(size)] = _STIFFNESS
+    stiffness[:, 0, 0] *= (begin * begin).sum(1)
+    stiffness[:, -1, -1] *= (end * end).sum(1)
+    stiffness[:, range(size), range(size)] += _TINY
+    return stiffness
 
 
 def _as_weights(cubics: Floats, points: Floats, about: Floats) -> Floats:

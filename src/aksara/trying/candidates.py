@@ -87,8 +87,8 @@ def find_candidates(paths: Sequence[Path]) -> list[CandidateFonts]:
     sorted_faces = sort_into_families([face for face, _ in faces])
     for face, (_, path) in zip(sorted_faces, faces, strict=True):
         families.setdefault(face.family, {}).setdefault(path)
-    found = [CandidateFonts(name, tuple(own)) for name, own in families.items()]
-    return [*sorted(found, key=lambda fonts: (fonts.name.casefold(), fonts.name)), *damaged]
+    candidates = [CandidateFonts(name, tuple(own)) for name, own in families.items()]
+    return [*sorted(candidates, key=lambda fonts: (fonts.name.casefold(), fonts.name)), *damaged]
 
 
 def _path_of(file: SourceFile, member: int | None) -> Path:

@@ -101,8 +101,8 @@ class _Handler(LocalHandler):
             first = parse_qs(address.query).get("from", ["0"])[0]
             start = int(first) if first.isdecimal() and len(first) < 6 else 0
             state = self._trial.state(start, _PATIENCE)
-            found = [candidate_json(candidate, state) for candidate in state.candidates]
-            data = json.dumps({"candidates": found, "pending": state.pending}).encode(errors="replace")
+            listed = [candidate_json(candidate, state) for candidate in state.candidates]
+            data = json.dumps({"candidates": listed, "pending": state.pending}).encode(errors="replace")
             self.answer(data, "application/json")
         else:
             self.send_error(HTTPStatus.NOT_FOUND)

@@ -74,10 +74,10 @@ def _descriptors(faces: Sequence[Face], desired: DesiredFace) -> str:
     """Weight, style and width of the face that is asked for, as declarations."""
     face = best_match(faces, desired)
     low, high = face.width_range
-    found = [f"font-weight: {_within(face.weight_range, desired.weight):g};"]
-    found += [f"font-style: {face.style};"] if face.style != "normal" and desired.style != "normal" else []
-    found += [f"font-stretch: {min(max(desired.width, low), high):g}%;"] if (low, high) != (100, 100) else []
-    return " ".join(found)
+    descriptors = [f"font-weight: {_within(face.weight_range, desired.weight):g};"]
+    descriptors += [f"font-style: {face.style};"] if face.style != "normal" and desired.style != "normal" else []
+    descriptors += [f"font-stretch: {min(max(desired.width, low), high):g}%;"] if (low, high) != (100, 100) else []
+    return " ".join(descriptors)
 
 
 def _usual_rules(named: Sequence[tuple[WebFamily, str]]) -> list[str]:

@@ -95,9 +95,9 @@ def fallback_faces(
     for system in dict.fromkeys(filter(None, known)):
         of_faces = ((entry, _rules(family, entry, system, scripts)) for entry in faces)
         fits = [_Fit(made, entry.share, _size(entry, system)) for entry, made in of_faces if made]
-        found = [rule for fitted in _joined(fits, tolerance) for rule in fitted.rules]
+        of_system = [rule for fitted in _joined(fits, tolerance) for rule in fitted.rules]
         # What holds for some characters alone counts for them only behind the rule for all.
-        rules += sorted(found, key=lambda rule: bool(rule.unicode_range))
+        rules += sorted(of_system, key=lambda rule: bool(rule.unicode_range))
     return tuple(rules)
 
 
@@ -233,16 +233,16 @@ def _kinds(
         if ratio and abs(bounded / base - 1) * weight > _WORTH_A_RULE:
             ratios.append((bounded, share, kind))
     ratios.sort(key=lambda entry: entry[0])
-    found: list[tuple[float, float, _Kind]] = []
+    joined_kinds: list[tuple[float, float, _Kind]] = []
     for ratio, share, kind in ratios:
-        if found and ratio / found[-1][0] - 1 < _SAME_KIND:
-            before, weight, joined = found[-1]
+        if joined_kinds and ratio / joined_kinds[-1][0] - 1 < _SAME_KIND:
+            before, weight, joined = joined_kinds[-1]
             both = _Kind(tuple(sorted((*joined.spans, *kind.spans))), min(joined.apart, kind.apart))
             mean = (before * weight + ratio * share) / (weight + share)
-            found[-1] = (_bounded(mean, base, both), weight + share, both)
+            joined_kinds[-1] = (_bounded(mean, base, both), weight + share, both)
         else:
-            found.append((ratio, share, kind))
-    return [(kind, ratio) for ratio, _, kind in found]
+            joined_kinds.append((ratio, share, kind))
+    return [(kind, ratio) for ratio, _, kind in joined_kinds]
 
 
 def _bounded(ratio: float, base: float, kind: _Kind) -> float:

@@ -151,15 +151,15 @@ def named_face(families: Sequence[F], text: str) -> tuple[F, Face]:
 
 def missing_faces(faces: Sequence[R], desired: Iterable[DesiredFace]) -> list[tuple[DesiredFace, R]]:
     """What is asked for and not there, with the face that a browser takes instead."""
-    found = []
+    missing = []
     for wish in dict.fromkeys(desired):
         face = best_match(faces, wish)
         low, high = face.weight_range
         # One that can be slanted is slanted where italics are asked for.
         slanted = face.styles[0] == wish.style or (wish.style != "normal" and "oblique" in face.styles[1:])
         if not low <= wish.weight <= high or not slanted or nearest_width(face, wish.width) != wish.width:
-            found.append((wish, face))
-    return found
+            missing.append((wish, face))
+    return missing
 
 
 def nearest_of(face: HasRanges, desired: DesiredFace) -> DesiredFace:

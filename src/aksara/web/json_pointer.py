@@ -29,12 +29,12 @@ def with_value(text: str, pointer: str, value: str) -> str:
         json.loads(text[start:])
         position = _skip(text, start)
         for index, step in enumerate(steps):
-            found = _inside(text, position, step)
-            if found is None and index == len(steps) - 1 and text[position] == "{":
+            inner = _inside(text, position, step)
+            if inner is None and index == len(steps) - 1 and text[position] == "{":
                 return _with_member(text, position, step, value)
-            if found is None:
+            if inner is None:
                 raise RequestError(f"there is no '{step}' at /{'/'.join(steps[:index])}; correct the pointer")
-            position = found
+            position = inner
         _, end = _VALUE.raw_decode(text, position)
     except (ValueError, RecursionError) as error:
         raise RequestError("this is not valid JSON") from error

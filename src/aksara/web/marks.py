@@ -126,8 +126,8 @@ class MarkedFile(Struct, frozen=True):
     @property
     def comments(self) -> list[tuple[int, int]]:
         """Where its comments start and end."""
-        found = _TOKENS[self.syntax].finditer(self.text)
-        return [match.span() for match in found if match.lastgroup in ("comment", "other")]
+        matches = _TOKENS[self.syntax].finditer(self.text)
+        return [match.span() for match in matches if match.lastgroup in ("comment", "other")]
 
     @property
     def around(self) -> str:
@@ -142,8 +142,8 @@ class MarkedFile(Struct, frozen=True):
     @property
     def line_end(self) -> str:
         """What its lines end with."""
-        found = re.search(r"\r\n|\r|\n", self.text)
-        return found[0] if found else "\n"
+        match = re.search(r"\r\n|\r|\n", self.text)
+        return match[0] if match else "\n"
 
     def content(self) -> str:
         """What is between its marks, with "\\n" at line ends and without indents; "" without marks."""
@@ -227,15 +227,15 @@ class MarkedFile(Struct, frozen=True):
         span = self.marked
         position = self.place_for_rules if span is None else span[1]
         pattern = _SASS_FIRST if self.syntax == "scss" else _CSS_FIRST
-        if found := _outside(self, pattern, position):
+        if match := _outside(self, pattern, position):
             raise MarksError(
-                f"{found[0]} stands behind the marks, and must come before all rules; move the marks below it",
-                self.line_of(found.start()),
+                f"{match[0]} stands behind the marks, and must come before all rules; move the marks below it",
+                self.line_of(match.start()),
             )
-        if "@import" in content and (found := _outside(self, _RULE, self._start, span[0] if span else position)):
+        if "@import" in content and (match := _outside(self, _RULE, self._start, span[0] if span else position)):
             raise MarksError(
                 "the CSS that the licence demands is an import, and this rule stands before it; move the marks above",
-                self.line_of(found.start()),
+                self.line_of(match.start()),
             )
 
     @property

@@ -47,9 +47,9 @@ def close_stack(
         if (
             not family.scripts
             and family.generic == generic
-            and (found := distance(metrics, family, frequencies)) is not None
+            and (off := distance(metrics, family, frequencies)) is not None
         ):
-            distances[family] = found
+            distances[family] = off
     chosen: list[SystemFamily] = []
     for platform in PLATFORMS:
         there = [family for family in distances if platform in family.platforms]

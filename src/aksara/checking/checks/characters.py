@@ -54,8 +54,8 @@ def _characters(site: CheckedSite) -> Iterator[Finding]:
                 missing.setdefault((name, label, _case(site, rules, code)), []).append((code, use))
         if hidden:
             yield _hidden_by_range(site, rules, use, hidden)
-    for (name, label, case), found in missing.items():
-        yield _missing(site, name, label, case, found)
+    for (name, label, case), uses in missing.items():
+        yield _missing(site, name, label, case, uses)
 
 
 def _other_rules(site: CheckedSite, use: FaceUse, name: str) -> list[CheckedRule]:
@@ -107,9 +107,9 @@ def _characters_of(rule: CheckedRule) -> frozenset[int]:
     return facts.characters if facts is not None else frozenset()
 
 
-def _missing(site: CheckedSite, name: str, label: str, case: str, found: Sequence[tuple[int, FaceUse]]) -> Finding:
-    codes = list(dict.fromkeys(code for code, _ in found))
-    pages = {code: page_of(site, use, code) for code, use in reversed(found)}
+def _missing(site: CheckedSite, name: str, label: str, case: str, uses: Sequence[tuple[int, FaceUse]]) -> Finding:
+    codes = list(dict.fromkeys(code for code, _ in uses))
+    pages = {code: page_of(site, use, code) for code, use in reversed(uses)}
     having = sorted({
         rule.defined.label
         for rule in site.by_family[name.casefold()]

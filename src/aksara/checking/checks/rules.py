@@ -99,13 +99,13 @@ def _where_it_is(source: Source, rule: CheckedRule, site: CheckedSite) -> str:
     if sign and reach.named(source.url.rpartition("/")[2]):
         return f"the file's name contains {sign}: write {quote(sign)} for it, or rename the file"
     plain, name = without_query(source.url), file_name(source.url)
-    found = reach.named(name)
-    if not found:
+    addresses = reach.named(name)
+    if not addresses:
         return _other_suffix(name, rule, site) or "put the font there, or correct the path; no file here has that name"
-    url, known = way_between(rule.sheet.address, found[0]), file_name(found[0])
+    url, known = way_between(rule.sheet.address, addresses[0]), file_name(addresses[0])
     if name != known:
         return f'the file is called {known}, and capitals count: write url("{url}")'
-    folder = found[0].split("/")[-2]
+    folder = addresses[0].split("/")[-2]
     counted = "" if plain.startswith("/") else " (paths in a style sheet count from the style sheet, not from the page)"
     return f'a file of that name is in {folder}/: write url("{url}"){counted}'
 
@@ -114,8 +114,8 @@ def _other_suffix(name: str, rule: CheckedRule, site: CheckedSite) -> str:
     """The file that only the suffix of a name misses."""
     stem = name.rpartition(".")[0]
     for suffix in _SUFFIXES if stem else ():
-        if found := site.reaches[rule.sheet.address].named(f"{stem}.{suffix}"):
-            return f'there is a {file_name(found[0])}: write url("{way_between(rule.sheet.address, found[0])}")'
+        if others := site.reaches[rule.sheet.address].named(f"{stem}.{suffix}"):
+            return f'there is a {file_name(others[0])}: write url("{way_between(rule.sheet.address, others[0])}")'
     return ""
 
 

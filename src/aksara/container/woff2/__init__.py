@@ -113,13 +113,13 @@ def _read_members(reader: Reader, count: int) -> list[tuple[str, list[int]]]:
 
 
 def _by_tag(stored: Sequence[Stored], indices: Sequence[int]) -> dict[str, Stored]:
-    found: dict[str, Stored] = {}
+    by_tag: dict[str, Stored] = {}
     for index in indices:
         tag = stored[index][0].tag
-        if tag in found:
+        if tag in by_tag:
             raise FontError(f"its directory lists table '{tag}' twice")
-        found[tag] = stored[index]
-    return found
+        by_tag[tag] = stored[index]
+    return by_tag
 
 
 def _rebuild(stored: Mapping[str, Stored], rebuilt: dict[bytes, _Outlines]) -> Tables:

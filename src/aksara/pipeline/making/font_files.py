@@ -211,9 +211,9 @@ def technology_of(font: Font) -> str:
     """How a colour font draws, as `tech()` names it (CSS Fonts 4, section 11.1)."""
     if Colr.TAG in font:
         return "color-COLRv1" if font.table(Colr).needs_paints else "color-COLRv0"
-    found = [technology for tag, technology in _TECHNOLOGIES.items() if tag in font]
+    technologies = [technology for tag, technology in _TECHNOLOGIES.items() if tag in font]
     # Of several ways a browser takes the one that it knows.
-    return found[0] if len(found) == 1 else ""
+    return technologies[0] if len(technologies) == 1 else ""
 
 
 def _narrowed(font: Font, recipe: FontRecipe, options: SubsetOptions) -> Font:

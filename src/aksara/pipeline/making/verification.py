@@ -32,9 +32,9 @@ def verify_svg(data: bytes, font: Font) -> None:
 
     advances = font.table(Hmtx).advances
     try:
-        found = read_svg_font(data).glyphs
+        drawn = read_svg_font(data).glyphs
         held = {chr(code): glyph for code, glyph in font.characters.items() if can_stand_in_xml(chr(code))}
-        lost = [text for text, glyph in held.items() if found[text][0] != advances[glyph]]
+        lost = [text for text, glyph in held.items() if drawn[text][0] != advances[glyph]]
     except (FontError, KeyError, ValueError) as error:
         lost = [str(error)]
     if lost:

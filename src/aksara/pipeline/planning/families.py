@@ -129,11 +129,11 @@ def plan_faces(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wan
 
 def plan_unused(request: FamilyRequest, faces: Sequence[SettledFace], wanted: Wanted) -> list[FacePlan]:
     """The faces that are not wanted, as they would be made if they were."""
-    found = []
+    unused = []
     for settled, share in zip(faces, wanted.of_faces(faces), strict=True):
         if share is None and draws_any(settled.font, wanted.of_all):
-            found.append(_plan_face(settled, request, Share(wanted.of_all, wanted.sequences), ()))
-    return found
+            unused.append(_plan_face(settled, request, Share(wanted.of_all, wanted.sequences), ()))
+    return unused
 
 
 def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local: tuple[str, ...]) -> FacePlan:
@@ -239,10 +239,10 @@ def _other_way(members: Sequence[FacePlan], request: FamilyRequest, wanted: Want
     fonts = {id(member.source): member.source for member in of_variable}.values()
     faces_of_fonts = [(replace(identify(font), family=name), font) for font in fonts]
     faces_of_fonts += [(member.face, member.source) for member in members if not member.font.is_variable]
-    found = other_way(request, faces_of_fonts)
-    if found is None:
+    way = other_way(request, faces_of_fonts)
+    if way is None:
         return None
-    variable, uses, settled = found
+    variable, uses, settled = way
     faces = tuple(plan_faces(request, settled, wanted).value)
     if [(face.face, face.axes) for face in faces] == [(face.face, face.axes) for face in of_variable]:
         return None
@@ -261,12 +261,14 @@ def _limited(settled: SettledFace, request: FamilyRequest, share: Share) -> froz
 
 def _in_parts(plan: FacePlan) -> Iterator[Notice]:
     """Sequences of emoji that are asked for and that the font draws in parts."""
-    if found := [sequence for sequence, is_one in plan.emoji.items() if not is_one]:
-        one = len(found) == 1
-        what = "an emoji that it does not have whole" if one else f"{len(found):,} emoji that it does not have whole"
+    if sequences := [sequence for sequence, is_one in plan.emoji.items() if not is_one]:
+        one = len(sequences) == 1
+        what = (
+            "an emoji that it does not have whole" if one else f"{len(sequences):,} emoji that it does not have whole"
+        )
         yield Notice(
             plan.font.path,
-            f"{what}: {listed(found, _NAMED)}; readers see {'its' if one else 'their'} parts side by side",
+            f"{what}: {listed(sequences, _NAMED)}; readers see {'its' if one else 'their'} parts side by side",
         )
 
 
@@ -344,7 +346,7 @@ def _set_faces(members: Sequence[FacePlan], wanted: Wanted, of_family: Frequenci
     for need in wanted.needs.faces if wanted.needs is not None else ():
         counts[faces.index(best_match(faces, need.desired))].update(need.counts)
     total = sum(count.total() for count in counts.values())
-    found = []
+    set_faces = []
     for index, (member, face, metrics) in enumerate(samples):
         # Of a family whose text is not known, regular and bold are used most.
         share = counts[index].total() / total if total else float(face.style == "normal" and face.weight in (400, 700))
@@ -356,8 +358,8 @@ def _set_faces(members: Sequence[FacePlan], wanted: Wanted, of_family: Frequenci
             in_text = {}
         frequencies = {code: share for code, share in frequencies.items() if code not in unknown}
         widths = {code: width + kerning.get(code, 0.0) for code, width in in_text.items()}
-        found.append(SetFace(face, replace(metrics, widths=widths), frequencies, share))
-    return found
+        set_faces.append(SetFace(face, replace(metrics, widths=widths), frequencies, share))
+    return set_faces
 
 
 def _blended(counts: Counter[int], of_family: Frequencies) -> Frequencies:

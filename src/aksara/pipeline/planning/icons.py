@@ -77,12 +77,12 @@ def with_icons(request: CharacterRequest, faces: FacesOfFonts, named: Mapping[st
     fonts = [font_icons(font, named) for _, font in faces]
     texts = []
     for name in request.icons:
-        found = [icons[name] for icons in fonts if name in icons]
-        if not found:
+        same_icons = [icons[name] for icons in fonts if name in icons]
+        if not same_icons:
             raise _unknown(name, {icon for icons in fonts for icon in icons})
         # As a text of its own, a name is asked for as an icon.
-        texts += [name for icon in found if icon.is_spelled]
-        texts += [chr(icon.character) for icon in found if icon.character is not None]
+        texts += [name for icon in same_icons if icon.is_spelled]
+        texts += [chr(icon.character) for icon in same_icons if icon.character is not None]
     return replace(request, texts=(*request.texts, *dict.fromkeys(texts)))
 
 

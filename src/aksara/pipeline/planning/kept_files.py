@@ -120,14 +120,14 @@ def _expanded(path: Path | PathPattern) -> list[Path]:
     """The files that a pattern means; one without wildcards may not be there yet: a fragment to be made."""
     pattern, base = (path.pattern, path.base) if isinstance(path, PathPattern) else (str(path), Path())
     try:
-        found = [path for path in expand(pattern, base) if kind_of(path) == "file"]
+        paths = [path for path in expand(pattern, base) if kind_of(path) == "file"]
         if has_magic(pattern):
             # A proof is a page, too, and lies where pages are; but none of the user's.
-            found = [path for path in found if not is_own(path, "proof")]
+            paths = [path for path in paths if not is_own(path, "proof")]
     except InputError as error:
         raise RequestError(error.problem, parameter="BuildRequest.links") from error
-    if found:
-        return found
+    if paths:
+        return paths
     if has_magic(pattern):
         raise RequestError(f"'{printable(pattern)}' matches no file; check the pattern", parameter="BuildRequest.links")
     return [base / pattern]

@@ -30,7 +30,9 @@ class LicenceTexts(Struct, frozen=True):
         return self.for_all or not self.folders.isdisjoint(PurePosixPath(path).parents)
 
 
-def licence_texts(found: Iterable[SourceFile], given: Iterable[Path], within: Path | None = None) -> LicenceTexts:
+def licence_texts(
+    texts_beside: Iterable[SourceFile], given: Iterable[Path], within: Path | None = None
+) -> LicenceTexts:
     """The given texts and those found beside the fonts. Raises `InputError` for a given one that cannot be read.
 
     A text that is found counts only where it lies itself: a link that leads out of its folder, and out of `within`, may
@@ -48,7 +50,7 @@ def licence_texts(found: Iterable[SourceFile], given: Iterable[Path], within: Pa
     for path in given:
         add(printable(str(path)), path.name, read_file(path, limit=MAX_LICENCE_SIZE))
     for_all = bool(files)
-    for index, file in enumerate(found):
+    for index, file in enumerate(texts_beside):
         if index >= MAX_LICENCES:
             text = f"more than {MAX_LICENCES} licence texts; name the right ones"
             problems.append(Notice("", text, "BuildRequest.published_licences"))

@@ -27,11 +27,11 @@ def sampled_metrics(settled: SettledFace) -> tuple[FaceMetrics, tuple[tuple[Face
     parts = list(_parts(settled.face))
     pinned = {tag: limit for tag, limit in settled.axes.items() if limit.is_pin}
     locations = [pinned | _middle(settled.face)] + [pinned | _middle(part) for part in parts]
-    found = [
+    samples = [
         replace(metrics, widths=widths_of(settled.font, advances))
         for advances in advances_at_locations(settled.font, locations)
     ]
-    return found[0], tuple(zip(parts, found[1:], strict=True))
+    return samples[0], tuple(zip(parts, samples[1:], strict=True))
 
 
 def _middle(face: Face) -> dict[str, AxisLimit]:

@@ -22,11 +22,11 @@ def unused_members(faces: Sequence[Face], used: Collection[str]) -> dict[str, li
     for face in faces:
         collections[face.family].add(collection_of(face.path))
     of_used = {collection for name in used for collection in collections.get(name, ())} - {""}
-    found: dict[str, list[str]] = defaultdict(list)
+    unused: dict[str, list[str]] = defaultdict(list)
     for name, own in collections.items():
         if name not in used and own <= of_used:
-            found[min(own)].append(name)
-    return dict(found)
+            unused[min(own)].append(name)
+    return dict(unused)
 
 
 def left_out_notices(unused: Mapping[str, Sequence[str]]) -> list[Notice]:

@@ -73,18 +73,18 @@ def find_old_names(
     """All of them, in the order of the site. `own` is the style sheet that this build writes, `changed` has the user's
     files in which it keeps something, as they will be."""
     patterns = _patterns(families)
-    found: list[OldName] = []
+    old_names: list[OldName] = []
     addresses = dict.fromkeys(address for page in site.pages for address in (page.address, *page.sheets))
     for address in addresses:
         path = path_of(address) if address.startswith("file:") else None
-        if path is None or len(found) >= MAX_OLD_NAMES:
+        if path is None or len(old_names) >= MAX_OLD_NAMES:
             continue
         with suppress(InputError):
-            found += islice(_in_file(path, patterns, own, changed), MAX_OLD_NAMES)
+            old_names += islice(_in_file(path, patterns, own, changed), MAX_OLD_NAMES)
     for font in site.script_fonts:
         if family := next((pattern for pattern in patterns if pattern.casefold() == font.family.casefold()), ""):
-            found.append(OldName(font.path, font.line, family))
-    return tuple(dict.fromkeys(found[:MAX_OLD_NAMES]))
+            old_names.append(OldName(font.path, font.line, family))
+    return tuple(dict.fromkeys(old_names[:MAX_OLD_NAMES]))
 
 
 def _in_file(

@@ -334,7 +334,10 @@ def _wanted(
     unused = unused_members([face for group in groups for face, _ in group.faces], needs) if not all_faces else {}
     left_out = frozenset(name for names in unused.values() for name in names)
     unnamed = (name for name in known if name not in needs and name not in left_out)
-    wanted = {name: Wanted(selection.characters, sequences, found, besides, all_faces) for name, found in needs.items()}
+    wanted = {
+        name: Wanted(selection.characters, sequences, family_needs, besides, all_faces)
+        for name, family_needs in needs.items()
+    }
     return Noted(
         (wanted, left_out), (*left_out_notices(unused), *(unnamed_family(name, site, known) for name in unnamed))
     )

@@ -108,12 +108,12 @@ def check_overrides(request: BuildRequest, paths: Sequence[str]) -> None:
 def _unknown_features(request: FamilyRequest, fonts: Sequence[Font]) -> list[Notice]:
     """A notice for each feature that is asked for and that no font has."""
     present = {feature.tag for font in fonts for feature in font_features(font)}
-    found = []
+    notices = []
     for tag in sorted(request.features.more - present):
         near = get_close_matches(tag, present, 1)
         hint = f"; did you mean {near[0]}?" if near else ""
-        found.append(Notice(request.name or "", f"no font here has the feature {tag}{hint}"))
-    return found
+        notices.append(Notice(request.name or "", f"no font here has the feature {tag}{hint}"))
+    return notices
 
 
 def _one_font_per_face(faces: FacesOfFonts, own_families: Mapping[str, str]) -> Noted[FacesOfFonts]:

@@ -48,9 +48,9 @@ def slice_families(
     if site is not None and site.pages:
         from aksara.pipeline.planning.page_views import site_views
 
-        found = site_views(site, families)
-        views, neighbours = found.of_family, found.neighbours
-        languages = tuple(dict.fromkeys((*found.languages, *languages)))
+        site_pages = site_views(site, families)
+        views, neighbours = site_pages.of_family, site_pages.neighbours
+        languages = tuple(dict.fromkeys((*site_pages.languages, *languages)))
     before = _last_slices(request)
     made = []
     for family in families:
@@ -155,12 +155,12 @@ def _last_slices(request: BuildRequest) -> dict[str, dict[str, frozenset[int]]]:
 
 
 def _slices_in(family: BuiltFamily) -> dict[str, frozenset[int]]:
-    found: dict[str, frozenset[int]] = {}
+    slices: dict[str, frozenset[int]] = {}
     for part in (part for face in family.faces for part in face.slices):
-        if _NAME.fullmatch(part.name) and (part.name in found or len(found) < MOST_SLICES):
+        if _NAME.fullmatch(part.name) and (part.name in slices or len(slices) < MOST_SLICES):
             with suppress(RequestError):
-                found[part.name] = found.get(part.name, frozenset()) | parse_ranges(part.unicode_range)
+                slices[part.name] = slices.get(part.name, frozenset()) | parse_ranges(part.unicode_range)
     taken = frozenset[int]()
-    for name, codes in found.items():
-        found[name], taken = codes - taken, taken | codes
-    return found
+    for name, codes in slices.items():
+        slices[name], taken = codes - taken, taken | codes
+    return slices

@@ -111,7 +111,7 @@ def _file_of(rule: FaceRule, sheet: Path) -> tuple[Path | None, str]:
     urls = [source.url for source in rule.sources if source.url]
     if not urls:
         return None, "it names installed fonts only"
-    found: dict[str, Path] = {}
+    by_suffix: dict[str, Path] = {}
     for url in urls:
         if not is_path(url) or url.startswith("data:"):
             continue
@@ -119,10 +119,10 @@ def _file_of(rule: FaceRule, sheet: Path) -> tuple[Path | None, str]:
         bases = sheet.absolute().parents if path.startswith("/") else [sheet.parent]
         file = next((base / path.lstrip("/") for base in bases if is_file(base / path.lstrip("/"))), None)
         if file is not None:
-            found.setdefault(file.suffix.lower(), Path(os.path.relpath(file)) if path.startswith("/") else file)
+            by_suffix.setdefault(file.suffix.lower(), Path(os.path.relpath(file)) if path.startswith("/") else file)
     for suffix in _SUFFIXES:
-        if suffix in found:
-            return found[suffix], ""
+        if suffix in by_suffix:
+            return by_suffix[suffix], ""
     if not any(is_path(url) for url in urls):
         return None, f"its font is hosted elsewhere ({urls[0][:60]})"
     return None, f"its file {urls[0][:60]} is not here"
@@ -184,12 +184,12 @@ def _characters(ranges: Sequence[tuple[int, int]]) -> frozenset[int] | None:
     """The code points of some ranges, which may overlap; None for all, where there are no ranges."""
     if not ranges:
         return None
-    found: set[int] = set()
+    codes: set[int] = set()
     reached = -1
     for first, last in sorted(ranges):
-        found.update(range(max(first, reached + 1), min(last, _LAST_CODE) + 1))
+        codes.update(range(max(first, reached + 1), min(last, _LAST_CODE) + 1))
         reached = max(reached, min(last, _LAST_CODE))
-    return frozenset(found)
+    return frozenset(codes)
 
 
 def _behind_line_end(text: str, position: int) -> int:

@@ -124,14 +124,14 @@ def _without_covered(variable: Variable, faces: FacesOfFonts) -> Noted[FacesOfFo
 
 def _uses_by_face(faces: Sequence[Face], uses: Iterable[DesiredFace]) -> Mapping[str, list[DesiredFace]]:
     """What the site uses, by the path of the font that browsers would take for it in each family."""
-    found: dict[str, list[DesiredFace]] = defaultdict(list)
+    uses_by_path: dict[str, list[DesiredFace]] = defaultdict(list)
     families: dict[str, list[Face]] = defaultdict(list)
     for face in faces:
         families[face.family].append(face)
     for use in uses:
         for members in families.values():
-            found[best_match(members, use).path].append(use)
-    return found
+            uses_by_path[best_match(members, use).path].append(use)
+    return uses_by_path
 
 
 def _kept(face: Face, font: Font, axes: Limits, uses: Sequence[DesiredFace]) -> Noted[list[SettledFace]]:
@@ -157,22 +157,22 @@ def axes_depend_on_one_another(font: Font) -> bool:
 
 def _limits_by_use(face: Face, uses: Sequence[DesiredFace]) -> dict[str, AxisLimit]:
     """What remains of weight, width and slant for faces that are used; everything where nothing is."""
-    whole, found = dict(face.axes), dict[str, AxisLimit]()
+    whole, limits = dict(face.axes), dict[str, AxisLimit]()
     if not uses:
         return {}
     if _WEIGHT in whole:
         low, high = face.weight_range
         weights = [min(max(use.weight, low), high) for use in uses]
-        found[_WEIGHT] = AxisLimit(float(min(weights)), float(max(weights)))
+        limits[_WEIGHT] = AxisLimit(float(min(weights)), float(max(weights)))
     if _WIDTH in whole:
         widths = [nearest_width(face, use.width) for use in uses]
-        found[_WIDTH] = AxisLimit(min(widths), max(widths))
+        limits[_WIDTH] = AxisLimit(min(widths), max(widths))
     if _SLANT in whole:
         leaning = {use.style != "normal" for use in uses}
         if len(leaning) == 1:
             place = _slant(whole[_SLANT], leaning=leaning.pop())
-            found[_SLANT] = AxisLimit(place, place)
-    return found
+            limits[_SLANT] = AxisLimit(place, place)
+    return limits
 
 
 def _slant(axis: tuple[float, float], *, leaning: bool) -> float:
@@ -216,7 +216,7 @@ def _pinned(face: Face, font: Font, axes: Limits, uses: Sequence[DesiredFace] | 
         locations = [dict(instance.location) for instance in variation.instances] or [dict(defaults)]
     else:
         locations = [defaults | _place_of(face, use) for use in uses]
-    found: dict[tuple[object, ...], SettledFace] = {}
+    settled_faces: dict[tuple[object, ...], SettledFace] = {}
     for location in locations:
         limited = {tag: _within(axes.get(tag), value) for tag, value in location.items()}
         if uses is None and any(
@@ -224,8 +224,8 @@ def _pinned(face: Face, font: Font, axes: Limits, uses: Sequence[DesiredFace] | 
         ):
             continue  # an instance beyond the limits
         settled = _settled(face, font, {tag: AxisLimit(value, value) for tag, value in limited.items()})
-        found.setdefault((settled.face.weight, settled.face.width, settled.face.style), settled)
-    return list(found.values())
+        settled_faces.setdefault((settled.face.weight, settled.face.width, settled.face.style), settled)
+    return list(settled_faces.values())
 
 
 def _within(limit: AxisLimit | None, value: float) -> float:

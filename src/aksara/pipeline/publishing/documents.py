@@ -98,13 +98,13 @@ def make_documents(
 
 def _project(request: BuildRequest, here: Path) -> dict[str, object]:
     """What the manifest says of the project that asks for the build; `here` is its folder."""
-    found: dict[str, object] = {}
+    entries: dict[str, object] = {}
     # What options put elsewhere for once is no output of the project's.
     if request.project is not None and request.manifest_file in request.outputs:
-        found["project"] = path_from(here, request.project)
+        entries["project"] = path_from(here, request.project)
     if len(request.outputs) > 1:
-        found["outputs"] = [path_from(here, path) for path in request.outputs]
-    return found
+        entries["outputs"] = [path_from(here, path) for path in request.outputs]
+    return entries
 
 
 def _template_file(made: Rendered) -> OutputFile:

@@ -83,13 +83,17 @@ def _asked(family: FamilyPlan, web: WebFamily) -> tuple[AskedFace, ...]:
     desired = dict.fromkeys((*written, *family.request.uses))
     if not desired and len(faces) > 1:
         desired = {DesiredFace(face.weight, face.style, face.width): None for face in faces if not face.is_variable}
-    found = []
+    asked_faces = []
     for wish in desired:
         missing = missing_faces(faces, [wish])
         face = missing[0][1] if missing else best_match(faces, wish)
-        found.append(AskedFace(desired=wish, written=written.get(wish, 0), face=face, is_real=not missing))
+        asked_faces.append(AskedFace(desired=wish, written=written.get(wish, 0), face=face, is_real=not missing))
     # What is there as it is, upright and of regular weight, no browser would fake.
-    return tuple(asked for asked in found if not (asked.is_real and asked.desired == DesiredFace() and len(found) == 1))
+    return tuple(
+        asked
+        for asked in asked_faces
+        if not (asked.is_real and asked.desired == DesiredFace() and len(asked_faces) == 1)
+    )
 
 
 def _lacking(plan: BuildPlan, family: FamilyPlan, shown: PublishedPaths) -> tuple[LackingCharacter, ...]:
@@ -106,11 +110,11 @@ def _lacking(plan: BuildPlan, family: FamilyPlan, shown: PublishedPaths) -> tupl
         if character in pages:
             counts[character] += count
             pages[character][page] = None
-    found = [
+    lacking = [
         LackingCharacter(code, counts[code], tuple(shown.text(page) for page in list(pages[code])[:_MOST_PAGES]))
         for code in sorted(codes, key=lambda code: (-counts[code], code))
     ]
-    return tuple(found[:_MOST_LACKING])
+    return tuple(lacking[:_MOST_LACKING])
 
 
 def _written(site: SiteUse, families: set[str]) -> Iterable[tuple[str, int, int]]:
@@ -145,11 +149,11 @@ def _shown(letters: Sequence[str], texts: Sequence[str]) -> str:
         return "0123456789" if {*"0123456789"} <= {*letters} else " ".join(letters[:_LETTERS])
     joined = [letter for letter in letters if len(letter) > 1]
     words = dict.fromkeys(word for text in texts for word in text.split())
-    found: list[str] = []
+    shown_words: list[str] = []
     for word in words:
-        if any(letter in word for letter in joined or letters) and len(" ".join([*found, word])) <= _LONGEST:
-            found.append(word)
-    return " ".join(found[:_WORDS]) or " ".join((joined or list(letters))[:_LETTERS])
+        if any(letter in word for letter in joined or letters) and len(" ".join([*shown_words, word])) <= _LONGEST:
+            shown_words.append(word)
+    return " ".join(shown_words[:_WORDS]) or " ".join((joined or list(letters))[:_LETTERS])
 
 
 def _settable(text: str, characters: frozenset[int]) -> str:

@@ -126,13 +126,13 @@ def _first_views(pairs: _Pairs) -> tuple[PlannedView, ...]:
     if not pages:
         return tuple(PlannedView("language", tag, size) for tag, size in languages.items())
     ordered = sorted(pages, key=lambda page: (pages[page], page))
-    found = [PlannedView("largest", ordered[-1], pages[ordered[-1]])]
+    views = [PlannedView("largest", ordered[-1], pages[ordered[-1]])]
     typical = ordered[(len(ordered) - 1) // 2]
-    found.append(PlannedView("typical", typical, pages[typical]))
+    views.append(PlannedView("typical", typical, pages[typical]))
     for language, own in sorted(pages_in.items()):
         if language and len(pages_in) > 1:
-            found.append(PlannedView("language", language, max(pages[page] for page in own)))
-    return tuple(found)
+            views.append(PlannedView("language", language, max(pages[page] for page in own)))
+    return tuple(views)
 
 
 class _Used(Struct, frozen=True):
@@ -155,12 +155,12 @@ def _used(family: FamilyPlan, made: WebFamily, largest: PlannedView | None) -> l
     page fetches."""
     faces = [web.face for web in made.faces]
     used = [best_match(faces, desired) for desired in family.request.uses] or faces
-    found = []
+    used_faces = []
     for face_index, (plan, web) in enumerate(zip(family.faces, made.faces, strict=True)):
         parts = family.parts(face_index) if largest is None else fetched_parts(family, face_index, largest.of)
         if web.face in used and parts:
-            found.append(_Used(family, plan, web, parts))
-    return found
+            used_faces.append(_Used(family, plan, web, parts))
+    return used_faces
 
 
 class _Idea(Struct, frozen=True, kw_only=True):

@@ -94,7 +94,7 @@ class SliceFigures(Struct, frozen=True):
             [part.characters or frozenset[int]() for part in family.parts(face_index)] if family.is_cut else None
             for face_index in range(len(family.faces))
         ]
-        found = []
+        sizes_of_views = []
         for view in self.slices.pages:
             size = files = 0
             for face_index, codes in view.shown.items():
@@ -105,8 +105,8 @@ class SliceFigures(Struct, frozen=True):
                     if own is None or not own[index].isdisjoint(codes)
                 ]
                 size, files = size + sum(fetched), files + len(fetched)
-            found.append(ViewSize(size, files))
-        return found
+            sizes_of_views.append(ViewSize(size, files))
+        return sizes_of_views
 
     def likely_views(self, sizes: Sequence[Sequence[int]]) -> dict[str, ViewSize]:
         """What a page in each language is likely to fetch: each slice counts by the chance that it is needed."""
@@ -150,8 +150,8 @@ class SliceFigures(Struct, frozen=True):
 
         views = language_views(self.slices.languages) if self.slices.languages else []
         part_of = {code: index for index, codes in enumerate(parts) for code in codes}
-        found = -np.expm1(chance_logarithms(views, part_of, len(parts)))
-        return {view.name: row for view, row in zip(views, found.tolist(), strict=True)}
+        rows = -np.expm1(chance_logarithms(views, part_of, len(parts)))
+        return {view.name: row for view, row in zip(views, rows.tolist(), strict=True)}
 
 
 def figures_of(family: FamilyPlan) -> SliceFigures | None:
@@ -189,19 +189,19 @@ class UncutSizes(Struct, frozen=True):
 def cut_family(figures: SliceFigures, web: WebFamily, whole: UncutSizes | None) -> CutFamily:
     """What came of the slices; `whole` is what is known of the family uncut."""
     slices = figures.slices
-    found = CutFamily(asked=str(figures.family.request.slices), reason=slices.cut.reason)
+    cut = CutFamily(asked=str(figures.family.request.slices), reason=slices.cut.reason)
     if not figures.is_cut:
-        return found
+        return cut
     of_parts = sizes_of_parts(web)
     one = whole.sizes if whole else [figures.about(face_index, sum(sizes)) for face_index, sizes in enumerate(of_parts)]
     sizes, uncut = figures.all_views(of_parts), figures.uncut_views(one)
-    found = replace(
-        found, names=tuple(slices.cut.slices), exact=whole is not None and whole.exact, parted=slices.cut.parted
+    cut = replace(
+        cut, names=tuple(slices.cut.slices), exact=whole is not None and whole.exact, parted=slices.cut.parted
     )
     if not sizes:
-        return found
+        return cut
     return replace(
-        found,
+        cut,
         one_file=_typical(uncut),
         typical=_typical(sizes),
         most=max(sizes, key=lambda view: (view.size, view.files)),

@@ -47,18 +47,22 @@ def find_left_behind(
     if built is None and (within is None or project is None or not outputs):
         return LeftBehind((), ())
     if built is not None:
-        found = [_of_output(built, places, places.manifest, wanted, within)]
+        left_files = [_of_output(built, places, places.manifest, wanted, within)]
         former = [places.manifest.parent / output for output in built.outputs if outputs and within is not None]
     else:
-        found, former = [], list(_manifests_of(project, within)) if project is not None and within is not None else []
+        left_files, former = (
+            [],
+            list(_manifests_of(project, within)) if project is not None and within is not None else [],
+        )
     for path in former:
         real = resolved(path.parent) / path.name
         gone = built_in(path) if real not in kept and _is_manifest(path) else None
         if gone is not None and within is not None and real.is_relative_to(resolved(within)):
-            found.append(_of_output(gone, places, path, wanted, within))
-            found.append(LeftBehind((path,), ()))
+            left_files.append(_of_output(gone, places, path, wanted, within))
+            left_files.append(LeftBehind((path,), ()))
     return LeftBehind(
-        tuple(path for left in found for path in left.unchanged), tuple(path for left in found for path in left.changed)
+        tuple(path for left in left_files for path in left.unchanged),
+        tuple(path for left in left_files for path in left.changed),
     )
 
 

@@ -216,11 +216,11 @@ def built_in(manifest: Path) -> BuiltManifest | None:
 def digests_by_name(files: Iterable[tuple[str, str]]) -> dict[str, set[str]]:
     """Names and hashes, by name. They come from a file that anyone may have changed: what is no plain name is left
     out."""
-    found: dict[str, set[str]] = {}
+    digests: dict[str, set[str]] = {}
     for name, digest in files:
         if _PLAIN_NAME.fullmatch(name) and digest:
-            found.setdefault(name, set()).add(digest)
-    return found
+            digests.setdefault(name, set()).add(digest)
+    return digests
 
 
 def stale_files(places: OutputPlaces, listed: Listed, kept: Set[Path]) -> list[Path]:

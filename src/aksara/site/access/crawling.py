@@ -88,11 +88,11 @@ def crawl(address: str, fetcher: Fetcher, limits: CrawlLimits) -> Iterator[Crawl
         contents.add(digest)
         source = decode_page(answer.data, answer.charset)
         yield CrawledPage(answer.address, source, answer.language)
-        found = list(_links(parse_html(source), answer.address)) if depth < limits.depth else []
+        links = list(_links(parse_html(source), answer.address)) if depth < limits.depth else []
         if not asked_sitemap:
             asked_sitemap = True
-            found += _sitemap(web_address("/sitemap.xml", start), fetcher, origin)
-        for link in found:
+            links += _sitemap(web_address("/sitemap.xml", start), fetcher, origin)
+        for link in links:
             if link not in known and len(known) < MAX_SITE_LINKS and _is_page(link, origin):
                 known.add(link)
                 waiting.append((link, depth + 1))
@@ -139,12 +139,12 @@ def _sitemap(address: str, fetcher: Fetcher, origin: str) -> list[str]:
 
 def _entries(answer: Answer) -> tuple[str, list[str]]:
     """The kind of a sitemap and the addresses in it; as far as it can be read, and no further than its bounds."""
-    found = _SitemapReader()
-    parser = DefusedXMLParser(target=found)
+    reader = _SitemapReader()
+    parser = DefusedXMLParser(target=reader)
     # LookupError: an encoding that does not exist.
     with suppress(ParseError, DefusedXmlException, ValueError, LookupError):
         parser.feed(answer.data)
-    return found.kind, found.addresses
+    return reader.kind, reader.addresses
 
 
 class _SitemapReader:

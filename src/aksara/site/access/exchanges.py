@@ -63,8 +63,8 @@ class Exchanges:
 
     def of(self, address: str) -> Exchange | None:
         """The exchange that asked for an address, or ended there."""
-        found = self._known.get(address)
-        return found or next((exchange for exchange in self._known.values() if exchange.final == address), None)
+        known = self._known.get(address)
+        return known or next((exchange for exchange in self._known.values() if exchange.final == address), None)
 
     def body(self, address: str) -> bytes | None:
         """The bytes that came from an address, if they speak of fonts."""

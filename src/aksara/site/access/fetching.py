@@ -230,10 +230,10 @@ class FetchedSheets:
             raise SheetMissingError(str(error)) from error
         if address not in self._read:
             self._read[address] = self._fetch(address)
-        found = self._read[address]
-        if isinstance(found, str):
-            raise SheetMissingError(found)
-        return found
+        known = self._read[address]
+        if isinstance(known, str):
+            raise SheetMissingError(known)
+        return known
 
     def _fetch(self, address: str) -> StyleSheet | str:
         if len(self._read) >= MAX_SITE_SHEETS:

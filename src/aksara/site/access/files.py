@@ -83,14 +83,14 @@ class SheetFiles:
         inside = [real for real in reals if real.is_relative_to(self.root)]
         if not inside:
             raise SheetOutsideError(reals[0])
-        found = next((candidate for candidate in inside if is_file(candidate)), None)
-        if found is None and reference.startswith("/") and not self._root_is_set:
-            found = self._below_prefix(reference, candidates)
-            if found is None and not self._has_top(reference, candidates):
+        path_there = next((candidate for candidate in inside if is_file(candidate)), None)
+        if path_there is None and reference.startswith("/") and not self._root_is_set:
+            path_there = self._below_prefix(reference, candidates)
+            if path_there is None and not self._has_top(reference, candidates):
                 raise RootUnknownError
-        if found is None:
+        if path_there is None:
             raise SheetMissingError("is missing")
-        return found
+        return path_there
 
     def _has_top(self, reference: str, candidates: Sequence[Path]) -> bool:
         """Whether the first folder of an address is in one of the folders from which it may count."""

@@ -52,10 +52,10 @@ class Cascade:
 
     def held(self, states: States) -> Held:
         """Those states, with the page's work."""
-        found = self._helds.get(states)
-        if found is None:
-            found = self._helds[states] = Held(states, self._work)
-        return found
+        known = self._helds.get(states)
+        if known is None:
+            known = self._helds[states] = Held(states, self._work)
+        return known
 
     def variants(
         self,
@@ -116,14 +116,14 @@ class Cascade:
     def _state_sets(self, element: Element, parents: Sequence[Variant], stateful: Sequence[Match]) -> Iterable[States]:
         """The sets of states in which the element may look different: those of its parents, and of rules that match in
         them only."""
-        found = {NO_STATES: None} | dict.fromkeys(parent.states for parent in parents)
+        state_sets = {NO_STATES: None} | dict.fromkeys(parent.states for parent in parents)
         plain = self.held(NO_STATES)
         for match in stateful:
             in_states = match.selector.matches(element, self.held(match.states))
             without = not match.rule.states and match.selector.matches(element, plain)
-            if in_states != without and len(found) < MAX_STATE_SETS:
-                found[match.states] = None
-        return found
+            if in_states != without and len(state_sets) < MAX_STATE_SETS:
+                state_sets[match.states] = None
+        return state_sets
 
     def _style(self, parent: Variant, blocks: Sequence[DeclarationBlock], key: tuple[object, ...]) -> Style:
         return self.style_set.styles.compute(parent.style, blocks, key)

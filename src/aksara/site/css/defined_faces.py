@@ -93,19 +93,19 @@ def _style(text: str) -> tuple[Style, bool]:
 def _numbers(name: str, text: str) -> tuple[float, float]:
     """One value or two, as a range."""
     initial = 400.0 if name == "font-weight" else 100.0
-    found = []
+    numbers = []
     for token in meaningful(tokens_of(text))[:2]:
         value = LONGHANDS[name].parse([token])
         number = quantity(token)
-        found.append(value if isinstance(value, float) else number[0] if number else initial)
-    return (min(found), max(found)) if found else (initial, initial)
+        numbers.append(value if isinstance(value, float) else number[0] if number else initial)
+    return (min(numbers), max(numbers)) if numbers else (initial, initial)
 
 
 def _ranges(text: str) -> tuple[tuple[int, int], ...]:
-    found = []
+    ranges = []
     for match in _RANGE.finditer(text):
         first, last = match[1].replace("?", "0"), match[2] or match[1].replace("?", "F")
         if "?" in match[1] and match[2]:
             continue
-        found.append((int(first, 16), int(last, 16)))
-    return tuple(found)
+        ranges.append((int(first, 16), int(last, 16)))
+    return tuple(ranges)

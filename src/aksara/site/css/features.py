@@ -68,12 +68,12 @@ def _alternates(kind: str, names: tuple[str, ...], style: Style, values: Feature
         return set(_ALSO.get(_PLAIN[kind], (_PLAIN[kind],)))
     if kind not in _NUMBERED:
         return set()
-    found: set[str] = set()
+    tags: set[str] = set()
     for family in style["font-family"]:
         known = values.get(family.lower(), {}).get(kind, {})
         for name in names:
             numbers = known.get(name, ())
             # The second number of a character variant is which of its forms is wanted.
             numbers = numbers[:1] if kind == "character-variant" else numbers
-            found |= {_NUMBERED[kind].format(number) for number in numbers if 0 < number < 100}
-    return found
+            tags |= {_NUMBERED[kind].format(number) for number in numbers if 0 < number < 100}
+    return tags

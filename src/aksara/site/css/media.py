@@ -179,12 +179,12 @@ def _query(tokens: Sequence[Token]) -> Condition:
     if _word(rest[:1]) and rest[0].type == "ident" and _word(rest[:1]) != "not":
         medium = Medium(_word(rest[:1]))
         if len(rest) == 1:
-            found: Condition = medium
+            condition: Condition = medium
         elif _word(rest[1:2]) == "and" and len(rest) > 2:
-            found = Combined("and", (medium, parse_condition(rest[2:])))
+            condition = Combined("and", (medium, parse_condition(rest[2:])))
         else:
             return Unknown()
-        return Combined("not", (found,)) if negated else found
+        return Combined("not", (condition,)) if negated else condition
     return parse_condition(rest)
 
 
@@ -315,9 +315,9 @@ def environments_for(conditions: Iterable[Condition], *, printed: bool = False) 
     for name, values in sorted(words.items()):
         usual = MediaEnvironment().value(name)
         others += [{name: value} for value in sorted(values) if value != usual and usual is not None]
-    found = [MediaEnvironment("screen", width | other) for other in others for width in widths]
+    environments = [MediaEnvironment("screen", width | other) for other in others for width in widths]
     paper = [MediaEnvironment("print", {"width": width}) for width in (600.0, 720.0, 1040.0)] if printed else []
-    return [*found[: MAX_ENVIRONMENTS - len(paper)], *paper]
+    return [*environments[: MAX_ENVIRONMENTS - len(paper)], *paper]
 
 
 def _samples(limits: set[float], low: float, high: float) -> list[float]:

@@ -142,7 +142,7 @@ def _settings(tokens: Sequence[Token]) -> Value | None:
     """Tags with their values."""
     if keyword_of(tokens) == "normal":
         return ()
-    found: dict[str, float] = {}
+    settings: dict[str, float] = {}
     for part in split_at_commas(tokens):
         if not part or part[0].type != "string" or len(part[0].value) != 4 or len(part) > 2:
             return None
@@ -155,24 +155,24 @@ def _settings(tokens: Sequence[Token]) -> Value | None:
                 value = number[0]
             else:
                 return None
-        found[part[0].value] = value
-    return tuple(sorted(found.items()))
+        settings[part[0].value] = value
+    return tuple(sorted(settings.items()))
 
 
 def _alternates(tokens: Sequence[Token]) -> Value | None:
     """Names with their arguments: `(("styleset", ("round",)), ("historical-forms", ()))`."""
     if keyword_of(tokens) == "normal":
         return ()
-    found: list[tuple[str, tuple[str, ...]]] = []
+    alternates: list[tuple[str, tuple[str, ...]]] = []
     for token in tokens:
         if token.type == "ident" and token.lower_value == "historical-forms":
-            found.append(("historical-forms", ()))
+            alternates.append(("historical-forms", ()))
         elif token.type == "function":
             names = tuple(argument.value for argument in token.arguments if argument.type == "ident")
-            found.append((token.lower_name, names))
+            alternates.append((token.lower_name, names))
         else:
             return None
-    return tuple(found)
+    return tuple(alternates)
 
 
 def _quotes(tokens: Sequence[Token]) -> Value | None:
@@ -191,10 +191,10 @@ def _white_space(tokens: Sequence[Token]) -> Value | None:
              "pre-line": "preserve-breaks", "break-spaces": "preserve", "collapse": "collapse", "preserve": "preserve",
              "preserve-breaks": "preserve-breaks", "wrap": "collapse", "-moz-pre-wrap": None}  # fmt: skip
     words = [token.lower_value if token.type == "ident" else "" for token in tokens]
-    found = [modes.get(word) for word in words]
-    if not words or None in found:
+    of_words = [modes.get(word) for word in words]
+    if not words or None in of_words:
         return None
-    return next((mode for mode in found if mode != "collapse"), "collapse")
+    return next((mode for mode in of_words if mode != "collapse"), "collapse")
 
 
 def parse_list_style_type(tokens: Sequence[Token]) -> Value | None:
@@ -215,17 +215,17 @@ def _counters(initial: int) -> Callable[[Sequence[Token]], Value | None]:
     def parse(tokens: Sequence[Token]) -> Value | None:
         if keyword_of(tokens) == "none":
             return ()
-        found: list[tuple[str, int]] = []
+        counters: list[tuple[str, int]] = []
         for token in tokens:
             if token.type == "ident":
-                found.append((token.value, initial))
+                counters.append((token.value, initial))
             elif token.type == "function" and token.lower_name == "reversed":
-                found += [(argument.value, initial) for argument in token.arguments if argument.type == "ident"]
-            elif found and (number := quantity(token)) is not None and not number[1]:
-                found[-1] = (found[-1][0], whole(number[0]))
+                counters += [(argument.value, initial) for argument in token.arguments if argument.type == "ident"]
+            elif counters and (number := quantity(token)) is not None and not number[1]:
+                counters[-1] = (counters[-1][0], whole(number[0]))
             else:
                 return None
-        return tuple(found)
+        return tuple(counters)
 
     return parse
 

@@ -191,8 +191,8 @@ def _compound(simples: Sequence[object], states: set[str]) -> Compound:
 
 def _alternatives(inner: Sequence[Selector]) -> tuple[str, ...]:
     """Keys of which whatever `:is()` matches has one; () where some of it has none."""
-    found = tuple(dict.fromkeys(key for alternative in inner for key in alternative.keys))
-    return () if "" in found else found
+    keys = tuple(dict.fromkeys(key for alternative in inner for key in alternative.keys))
+    return () if "" in keys else keys
 
 
 def _is_element(element: Element, held: Held) -> bool:

@@ -260,15 +260,15 @@ def _shifted(priority: Priority, steps: int) -> Priority:
 def _blocks(
     normal: Declared, important: Declared, rank: int, selector: Selector, order: int, *, is_browser: bool
 ) -> tuple[DeclarationBlock, ...]:
-    found = []
+    blocks = []
     if normal:
         origin = BROWSER if is_browser else AUTHOR
-        found.append(DeclarationBlock((origin, 0, rank, selector.specificity, order), normal))
+        blocks.append(DeclarationBlock((origin, 0, rank, selector.specificity, order), normal))
     if important:
         origin = BROWSER_IMPORTANT if is_browser else AUTHOR_IMPORTANT
         # Among important declarations the earlier layer wins (CSS Cascade 5, section 6.4.4).
-        found.append(DeclarationBlock((origin, 0, -rank, selector.specificity, order), important))
-    return tuple(found)
+        blocks.append(DeclarationBlock((origin, 0, -rank, selector.specificity, order), important))
+    return tuple(blocks)
 
 
 def _needed_variables(sheets: Iterable[StyleSheet], used: Iterable[str]) -> set[str]:

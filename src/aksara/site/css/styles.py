@@ -144,10 +144,10 @@ class Styles:
     def compute(self, parent: Style, blocks: Sequence[DeclarationBlock], key: tuple[object, ...]) -> Style:
         """The style that the blocks make, in any order; `key` stands for them, and must differ where they do."""
         whole = (id(parent), key)
-        found = self._computed.get(whole)
-        if found is None:
-            found = self._computed[whole] = self._compute(parent, sorted(blocks, key=lambda block: block.priority))
-        return found
+        known = self._computed.get(whole)
+        if known is None:
+            known = self._computed[whole] = self._compute(parent, sorted(blocks, key=lambda block: block.priority))
+        return known
 
     def _compute(self, parent: Style, blocks: Sequence[DeclarationBlock]) -> Style:
         declared: Declared = {}
@@ -174,10 +174,10 @@ class Styles:
         listed = tuple(sorted(custom.items()))
         custom = self._custom.setdefault(listed, custom)
         key = (values, id(custom), hidden)
-        found = self._known.get(key)
-        if found is None:
-            found = self._known[key] = Style(values, custom, hidden)
-        return found
+        known = self._known.get(key)
+        if known is None:
+            known = self._known[key] = Style(values, custom, hidden)
+        return known
 
 
 def _specified(name: str, value: Value, custom: Mapping[str, str], inherited: Value) -> Value:

@@ -61,8 +61,8 @@ def tokens_of(text: str) -> tuple[Token, ...]:
 def block_items(block: str | Sequence[Token] | None) -> list[BlockItem]:
     """The declarations and rules of a block (None for a rule without one); numbers beyond Python's are cut."""
     source = readable(block) if isinstance(block, str) else block or ()
-    found = tinycss2.parse_blocks_contents(source, skip_comments=True, skip_whitespace=True)
-    return [item for item in found if not isinstance(item, Comment | WhitespaceToken)]
+    items = tinycss2.parse_blocks_contents(source, skip_comments=True, skip_whitespace=True)
+    return [item for item in items if not isinstance(item, Comment | WhitespaceToken)]
 
 
 def meaningful(tokens: Sequence[Token]) -> list[Token]:
@@ -91,17 +91,17 @@ def split_at_commas(tokens: Sequence[Token]) -> list[list[Token]]:
 
 def variable_names(tokens: Sequence[Token], depth: int = 0) -> set[str]:
     """The custom properties that the tokens refer to."""
-    found: set[str] = set()
+    names: set[str] = set()
     if depth > MAX_VALUE_DEPTH:
-        return found
+        return names
     for token in tokens:
         if token.type == "function":
             if token.lower_name == "var":
-                found |= {argument.value for argument in meaningful(token.arguments)[:1] if argument.type == "ident"}
-            found |= variable_names(token.arguments, depth + 1)
+                names |= {argument.value for argument in meaningful(token.arguments)[:1] if argument.type == "ident"}
+            names |= variable_names(token.arguments, depth + 1)
         elif isinstance(token, ParenthesesBlock | SquareBracketsBlock | CurlyBracketsBlock):
-            found |= variable_names(token.content, depth + 1)
-    return found
+            names |= variable_names(token.content, depth + 1)
+    return names
 
 
 def substitute(text: str, custom: Mapping[str, str], depth: int = 0) -> str | None:

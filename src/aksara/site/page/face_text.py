@@ -49,8 +49,8 @@ class FaceText(Struct):
         """A text in each of the languages that most is in: its tag as written, and the text."""
         count = self.languages()
         languages = sorted(self.texts, key=lambda language: -count[language])[:_SAMPLED_LANGUAGES]
-        found = ((language, best_sample(self.texts[language])) for language in languages)
-        return tuple((language, text) for language, text in found if text)
+        texts = ((language, best_sample(self.texts[language])) for language in languages)
+        return tuple((language, text) for language, text in texts if text)
 
     def characters(self) -> Counter[str]:
         """How often each character is written; those that only may appear count once."""

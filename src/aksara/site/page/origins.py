@@ -21,11 +21,11 @@ def deciding_rule(element: Element, style_set: StyleSet) -> tuple[str, str, int]
     """
     work = MatchingWork()
     for ancestor in [element, *element.ancestors()]:
-        found = max(_deciding(ancestor, style_set, work), key=lambda entry: entry[0], default=None)
+        deciding = max(_deciding(ancestor, style_set, work), key=lambda entry: entry[0], default=None)
         if "font" in ancestor.attributes.get("style", ""):
             return f"{ancestor.tag}, by its style attribute", "", 0
-        if found is not None:
-            match = found[1]
+        if deciding is not None:
+            match = deciding[1]
             if not match.sheet.url:
                 return ancestor.tag, "", 0
             return match.selector.text, match.sheet.url, match.rule.line

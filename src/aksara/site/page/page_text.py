@@ -227,44 +227,44 @@ class PageReader:
 
         `again`: it is counted already, and only what else the style asks for is new.
         """
-        found = self._face_text(style, element)
+        face_text = self._face_text(style, element)
         if self._headings and not again:
-            found.in_headings += len(text)
+            face_text.in_headings += len(text)
         if style.transforms:
             text = transform_text(text, style.transforms, self._language, self._before)
         if style["-webkit-text-security"] != "none":
             text = _BULLETS[style["-webkit-text-security"]] * len(text)
         if not again:
-            found.texts.setdefault(self._language, []).append(text)
+            face_text.texts.setdefault(self._language, []).append(text)
         if before and text:
-            found.joints.update(pairs_in(before + text[0]))
+            face_text.joints.update(pairs_in(before + text[0]))
         if style.is_plain and "\u00ad" not in text:
             return text[-1:]
         if style["font-variant-caps"] not in ("normal", "titling-caps"):
-            found.possible.update(small_capitals(text))
+            face_text.possible.update(small_capitals(text))
         if style["hyphens"] != "none" and ("\u00ad" in text or style["hyphens"] == "auto"):
-            found.possible.update("-\u2010")
+            face_text.possible.update("-\u2010")
         return text[-1:]
 
     def _face_text(self, style: Style, element: Element) -> FaceText:
         key = (style.face, style.hidden)
-        found = self.found.get(key)
-        if found is None:
-            found = self.found[key] = FaceText(style.face, style.hidden, element)
+        known = self.found.get(key)
+        if known is None:
+            known = self.found[key] = FaceText(style.face, style.hidden, element)
         if id(style) not in self._seen_styles:
             # Styles live as long as their set, so a number stands for one only.
             self._seen_styles.add(id(style))
-            found.features |= requested_features(style, self._feature_values)
+            known.features |= requested_features(style, self._feature_values)
             if settings := style["font-variation-settings"]:
-                found.variations.add(settings)
-        return found
+                known.variations.add(settings)
+        return known
 
     def _overflow(self, variants: Sequence[Variant]) -> None:
         """The ellipsis that a box writes where its text is cut."""
         for style in {id(variant.style): variant.style for variant in variants}.values():
             mark = style["text-overflow"] or ("…" if style["-webkit-line-clamp"] else "")
-            if mark and not style.is_inline and (found := self.found.get((style.face, style.hidden))):
-                found.possible.update(mark)
+            if mark and not style.is_inline and (face_text := self.found.get((style.face, style.hidden))):
+                face_text.possible.update(mark)
 
     # --- generated content
 

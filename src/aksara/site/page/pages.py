@@ -177,15 +177,15 @@ class SiteReader:
             tuple((applied_sheet.sheet, applied_sheet.media, applied_sheet.layer) for applied_sheet in applied),
             tuple((linked.sheet, linked.media) for linked in everything),
         )
-        found = self._sets.get(key)
-        if found is not None:
-            found.styles.trim()
+        known = self._sets.get(key)
+        if known is not None:
+            known.styles.trim()
         else:
             if len(self._sets) >= _CACHED_SETS:
                 self._sets.clear()
             environments = MediaEnvironments(everything, printed=self._printed)
-            found = self._sets[key] = StyleSet(applied, environments, quirks=quirks, used=used)
-        return found
+            known = self._sets[key] = StyleSet(applied, environments, quirks=quirks, used=used)
+        return known
 
     def _applied(self, reading: PageReading, top: Element, base: str, address: str) -> list[AppliedSheet]:
         """The sheets of a tree, in order, with what they import in front of each."""
@@ -217,12 +217,12 @@ class SiteReader:
         has the address of the first of them."""
         line = max(document.line_of(element), 1)
         key = element.text, line, address.rpartition("/")[0]
-        found = self._own_sheets.get(key)
-        if found is None:
+        known = self._own_sheets.get(key)
+        if known is None:
             if len(self._own_sheets) >= _CACHED_SHEETS:
                 self._own_sheets.clear()
-            found = self._own_sheets[key] = parse_style_sheet(element.text, address, first_line=line)
-        return found
+            known = self._own_sheets[key] = parse_style_sheet(element.text, address, first_line=line)
+        return known
 
     def _sheet(self, reading: PageReading, reference: str, base: str) -> StyleSheet | None:
         try:

@@ -120,8 +120,8 @@ def _words_in(expression: str) -> str:
     """The words that an expression writes, as far as it quotes them."""
     if expression.startswith(("{#", "{{!", "<#")):
         return ""
-    found = _SHOWN if expression.startswith(("<", "@")) else _TRANSLATED
-    words = (match[1] or match[2] or "" for match in found.finditer(expression))
+    pattern = _SHOWN if expression.startswith(("<", "@")) else _TRANSLATED
+    words = (match[1] or match[2] or "" for match in pattern.finditer(expression))
     return " ".join(word for word in words if not _KEY.fullmatch(word) and "<" not in word)
 
 

@@ -214,10 +214,10 @@ class Runner:
         if not 0 <= index < len(available):
             raise FontError(f"it calls subroutine {index}, but there are {len(available)}")
         target = Body("local", font_dict, index) if is_local else Body("global", 0, index)
-        found = len(pushed) - 1, len(pushed[-1]), target
+        target_span = len(pushed) - 1, len(pushed[-1]), target
         if len(self._targets) < MAX_KNOWN_CALLS:
-            self._targets[font_dict, operator, numbers] = found
-        return found
+            self._targets[font_dict, operator, numbers] = target_span
+        return target_span
 
     def operate(self, operator: int, data: bytes, offset: int, numbers: bytes, state: State, hints: bool) -> int:
         """An operator that is neither drawn nor a call; where the next step starts."""
@@ -276,10 +276,10 @@ def whole_value(token: bytes) -> int:
 
 def without_width(charstring: bytes) -> bytes:
     """A charstring without calls, without the glyph's width before the numbers of its first operator (section 3.1)."""
-    found = _BEFORE_OPERATOR.match(charstring)
-    assert found is not None  # the pattern matches nothing, too
-    numbers = NUMBERS.findall(found[0])
-    first = charstring[found.end()] if found.end() < len(charstring) else None
+    match = _BEFORE_OPERATOR.match(charstring)
+    assert match is not None  # the pattern matches nothing, too
+    numbers = NUMBERS.findall(match[0])
+    first = charstring[match.end()] if match.end() < len(charstring) else None
     count = len(numbers)
     has_width = (
         count == _COUNTS_WITH_WIDTH[first] if first in _COUNTS_WITH_WIDTH else (first in _PAIRED and count % 2 == 1)

@@ -169,11 +169,11 @@ def axes_of(command: Command) -> Iterator[int]:
 
 def _alternating(count: int, along: int) -> list[int]:
     """Curves that start along one axis and end along the other, in turn; the last may have a number more."""
-    found: list[int] = []
-    while len(found) + 4 <= count:
-        found += [along, X, Y, 1 - along]
+    values: list[int] = []
+    while len(values) + 4 <= count:
+        values += [along, X, Y, 1 - along]
         along = 1 - along
-    return found + ([1 - along] if count % 4 else [])
+    return values + ([1 - along] if count % 4 else [])
 
 
 # ---- writing

@@ -37,7 +37,7 @@ def read_dict(data: bytes, region_counts: Sequence[int] = ()) -> Dict:
 
     `region_counts` is, for each item variation data of a CFF2 font, in how many regions numbers vary.
     """
-    reader, found, operands = Reader(data), Dict(), list[Number]()
+    reader, entries, operands = Reader(data), Dict(), list[Number]()
     variation_data = 0
     while reader.remaining:
         first = reader.u8()
@@ -48,13 +48,13 @@ def read_dict(data: bytes, region_counts: Sequence[int] = ()) -> Dict:
                 continue
             if operator == VARIATION_DATA and operands and isinstance(operands[-1], int):
                 variation_data = operands[-1]
-            found[operator] = tuple(operands)
+            entries[operator] = tuple(operands)
             operands = []
         else:
             operands.append(_read_number(reader, first))
             if len(operands) > _MAX_OPERANDS:
                 raise FontError("a DICT has more operands than any operator takes")
-    return found
+    return entries
 
 
 def _blended(operands: list[Number], region_counts: Sequence[int], variation_data: int) -> list[Number]:

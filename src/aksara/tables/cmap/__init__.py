@@ -101,8 +101,8 @@ class Cmap(Table, frozen=True):
     @property
     def best(self) -> CmapSubtable | None:
         """The subtable that browsers use, or None where there is none they can."""
-        found = {(sub.platform, sub.encoding): sub for sub in reversed(self.subtables)}
-        return next((found[key] for key in _PREFERENCE if key in found), None)
+        by_encoding = {(sub.platform, sub.encoding): sub for sub in reversed(self.subtables)}
+        return next((by_encoding[key] for key in _PREFERENCE if key in by_encoding), None)
 
     @property
     def is_symbol(self) -> bool:

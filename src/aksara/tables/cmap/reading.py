@@ -126,8 +126,8 @@ def _group_list(reader: Reader, *, consecutive: bool) -> Mapped:
     if sizes.sum() > MAX_CHARACTERS:
         raise BeyondBounds("it claims glyphs for more characters than there are", offset=start)
     step = np.arange(int(sizes.sum())) - np.repeat(np.cumsum(sizes) - sizes, sizes)
-    found = np.repeat(glyphs, sizes) + (step if consecutive else 0)
-    return _mapping(np.repeat(firsts, sizes) + step, found)
+    glyph_ids = np.repeat(glyphs, sizes) + (step if consecutive else 0)
+    return _mapping(np.repeat(firsts, sizes) + step, glyph_ids)
 
 
 def _mapping(codes: Ints, glyphs: Glyphs) -> dict[int, int]:

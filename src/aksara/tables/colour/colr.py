@@ -131,24 +131,24 @@ class Colr(Painted, frozen=True):
 
     def component_closure(self, glyphs: set[int]) -> set[int]:
         """With the glyphs that layers and paints of these show, and those of the ones that paints refer to."""
-        found, waiting = set(glyphs), list(glyphs)
+        reached, waiting = set(glyphs), list(glyphs)
         while waiting:
             glyph = waiting.pop()
             shown = {layer for layer, _ in self.layers.get(glyph, ())}
             if glyph in self.paints:
                 shown |= {paint.glyph for paint in walk([self.paints[glyph]]) if paint.glyph is not None}
-            new = shown - found
-            found |= new
+            new = shown - reached
+            reached |= new
             waiting += new
-        return found
+        return reached
 
     def colours_of(self, glyphs: Iterable[int]) -> set[int]:
         """See `Painted`."""
         kept = list(glyphs)
-        found = {colour for glyph in kept for _, colour in self.layers.get(glyph, ())}
+        colours = {colour for glyph in kept for _, colour in self.layers.get(glyph, ())}
         for paint in walk([self.paints[glyph] for glyph in kept if glyph in self.paints]):
-            found |= paint.own_colours()
-        return found - {FOREGROUND}
+            colours |= paint.own_colours()
+        return colours - {FOREGROUND}
 
     def subset(self, context: SubsetContext) -> Self | None:
         if context.original(Cpal) is None and self.colours_of(context.glyphs):
@@ -261,13 +261,13 @@ class PaintsOnDemand(Mapping[int, Paint]):
 def _parse_paints(reader: OffsetReader, paints: PaintReader) -> PaintsOnDemand:
     count = reader.u32()
     reader.work.spend_numbers(count)
-    found: dict[int, OffsetReader] = {}
+    readers: dict[int, OffsetReader] = {}
     for _ in range(count):
         glyph, position = reader.u16(), reader.offset32()
         if position is None:
             raise FontError(f"glyph {glyph} has no paint", offset=reader.position)
-        found.setdefault(glyph, position)
-    return PaintsOnDemand(found, paints)
+        readers.setdefault(glyph, position)
+    return PaintsOnDemand(readers, paints)
 
 
 def _parse_clips(reader: OffsetReader, paints: PaintReader) -> Iterable[Clips]:

@@ -91,8 +91,8 @@ class Cpal(Table, frozen=True):
     @property
     def name_ids(self) -> set[int]:
         """The IDs of the names of palettes and entries."""
-        found = (*(palette.name_id for palette in self.palettes), *self.entry_names)
-        return {name for name in found if name is not None}
+        name_ids = (*(palette.name_id for palette in self.palettes), *self.entry_names)
+        return {name for name in name_ids if name is not None}
 
     def compile(self) -> bytes:
         stored: list[Colour] = []

@@ -96,8 +96,8 @@ class Paint(Struct, frozen=True):
 
     def own_colours(self) -> set[int]:
         """The palette entries that it names itself."""
-        found = {stop.colour for stop in self.line.stops} if self.line is not None else set()
-        return found | ({self.colour} if self.colour is not None else set())
+        colours = {stop.colour for stop in self.line.stops} if self.line is not None else set()
+        return colours | ({self.colour} if self.colour is not None else set())
 
     def own_rows(self) -> Iterator[VariationIndex]:
         """The rows that its own values vary by."""

@@ -250,7 +250,7 @@ def _needed(root: Element, glyphs: Mapping[str, str]) -> set[str]:
             # What stands around it gives it its colours and clips.
             above = parents[above]
             inside.append(above)
-        waiting += [found for element in inside for found in _references(element) if found in by_id]
+        waiting += [reference for element in inside for reference in _references(element) if reference in by_id]
     return needed
 
 
@@ -276,10 +276,10 @@ def _rename(element: Element, names: Mapping[str, str]) -> None:
         elif _local(name) == "href":
             element.set(name, f"#{_renamed(value.strip().removeprefix('#'), names)}")
         elif "url(" in value:
-            element.set(name, _URL.sub(lambda found: f"url(#{_renamed(found[1], names)})", value))
+            element.set(name, _URL.sub(lambda match: f"url(#{_renamed(match[1], names)})", value))
     if element.tag == f"{{{_SVG}}}style" and element.text:
-        text = _URL.sub(lambda found: f"url(#{_renamed(found[1], names)})", element.text)
-        element.text = re.sub(r"#(glyph[0-9]{1,5})\b", lambda found: f"#{_renamed(found[1], names)}", text)
+        text = _URL.sub(lambda match: f"url(#{_renamed(match[1], names)})", element.text)
+        element.text = re.sub(r"#(glyph[0-9]{1,5})\b", lambda match: f"#{_renamed(match[1], names)}", text)
 
 
 def _renamed(name: str, names: Mapping[str, str]) -> str:

@@ -132,9 +132,11 @@ class Base(Table, frozen=True):
 
 def _parse_axis(reader: OffsetReader) -> BaselineAxis:
     tags, scripts = reader.offset16(), reader.offset16()
-    found = tuple(tags.tag() for _ in range(tags.u16())) if tags else ()
+    baseline_tags = tuple(tags.tag() for _ in range(tags.u16())) if tags else ()
     records = [(scripts.tag(), scripts.offset16()) for _ in range(scripts.u16())] if scripts else []
-    return BaselineAxis(found, {tag: target.once(_parse_script) for tag, target in records if target is not None})
+    return BaselineAxis(
+        baseline_tags, {tag: target.once(_parse_script) for tag, target in records if target is not None}
+    )
 
 
 def _parse_script(reader: OffsetReader) -> BaseScript:

@@ -67,8 +67,8 @@ def parse_rows(
     The cursor stands before the count of the offsets. Those that no glyph leads to are not read: where a coverage has
     been damaged, as in a real font, they lead to anything, and renderers never look there.
     """
-    found = rows_by_glyph(covered, reader.offsets16(reader.u16()))
-    return {glyph: target.once(parse) if target is not None else missing for glyph, target in found.items()}
+    targets = rows_by_glyph(covered, reader.offsets16(reader.u16()))
+    return {glyph: target.once(parse) if target is not None else missing for glyph, target in targets.items()}
 
 
 def parse_glyphs(reader: OffsetReader) -> tuple[int, ...]:
@@ -114,15 +114,15 @@ def _of_ranges(reader: OffsetReader, count: int, *, counting: bool) -> dict[int,
 
 def _searched(wanted: Ints, first: Ints, last: Ints, value: Ints, *, counting: bool) -> dict[int, int]:
     """Those of the glyphs that bisection finds in these ranges, and their values."""
-    low, high, found = np.zeros_like(wanted), np.full_like(wanted, len(first) - 1), np.full_like(wanted, -1)
-    while (searching := (low <= high) & (found < 0)).any():
+    low, high, best = np.zeros_like(wanted), np.full_like(wanted, len(first) - 1), np.full_like(wanted, -1)
+    while (searching := (low <= high) & (best < 0)).any():
         middle = (low + high) // 2
         indices = np.clip(middle, 0, len(first) - 1)
         below, above = searching & (wanted < first[indices]), searching & (wanted > last[indices])
         high = np.where(below, middle - 1, high)
         low = np.where(above, middle + 1, low)
-        found = np.where(searching & ~below & ~above, indices, found)
-    glyphs, hit = wanted[found >= 0], found[found >= 0]
+        best = np.where(searching & ~below & ~above, indices, best)
+    glyphs, hit = wanted[best >= 0], best[best >= 0]
     values = value[hit] + (glyphs - first[hit] if counting else 0)
     return dict(zip(glyphs.tolist(), values.tolist(), strict=True))
 
@@ -132,8 +132,8 @@ def bisected(keys: Sequence[int], values: Sequence[V]) -> dict[int, V]:
     if all(map(lt, keys, keys[1:])):
         return dict(zip(keys, values, strict=True))
     array = np.array(keys, np.int64)
-    found = _searched(np.unique(array), array, array, np.arange(len(array)), counting=True)
-    return {glyph: values[index] for glyph, index in found.items()}
+    positions = _searched(np.unique(array), array, array, np.arange(len(array)), counting=True)
+    return {glyph: values[index] for glyph, index in positions.items()}
 
 
 def coverage_block(glyphs: Iterable[int]) -> Block:

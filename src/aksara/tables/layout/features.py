@@ -119,8 +119,8 @@ def parse_feature_variations(reader: OffsetReader, listed: Sequence[FeatureRecor
 
 
 def _parse_conditions(reader: OffsetReader) -> tuple[Condition, ...]:
-    found = (reader.offset32() for _ in range(reader.u16()))
-    return tuple(_parse_condition(target) for target in found if target is not None)
+    targets = (reader.offset32() for _ in range(reader.u16()))
+    return tuple(_parse_condition(target) for target in targets if target is not None)
 
 
 def _parse_condition(reader: OffsetReader) -> Condition:

@@ -253,8 +253,8 @@ def _carets_block(carets: Mapping[int, tuple[Caret, ...]]) -> Block:
 
 def _parse_sets(reader: OffsetReader) -> tuple[frozenset[int], ...]:
     reader.u16()
-    found = [reader.offset32() for _ in range(reader.u16())]
-    return tuple(map(parse_covered, found))
+    targets = [reader.offset32() for _ in range(reader.u16())]
+    return tuple(map(parse_covered, targets))
 
 
 def _sets_block(sets: tuple[frozenset[int], ...]) -> Block:

@@ -76,7 +76,7 @@ class GlyphSets:
             members: dict[int, list[int]] = {}
             for glyph, glyph_class in classes.items():
                 members.setdefault(glyph_class, []).append(glyph)
-            found = {glyph_class: self.of(frozenset(glyphs)) for glyph_class, glyphs in members.items()}
-            found[0] = self.of(frozenset(classes), others=True)
-            self._classes[id(classes)] = classes, found
+            sets = {glyph_class: self.of(frozenset(glyphs)) for glyph_class, glyphs in members.items()}
+            sets[0] = self.of(frozenset(classes), others=True)
+            self._classes[id(classes)] = classes, sets
         return self._classes[id(classes)][1].get(value) or self.of(frozenset())

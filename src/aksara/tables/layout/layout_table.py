@@ -135,15 +135,15 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
 
     def with_called(self, lookups: Iterable[int]) -> set[int]:
         """These lookups, and those that their rules call."""
-        found: set[int] = set()
+        reached: set[int] = set()
         pending = list(lookups)
         calls = self._calls
         while pending:
             lookup_index = pending.pop()
-            if lookup_index < len(calls) and lookup_index not in found:
-                found.add(lookup_index)
+            if lookup_index < len(calls) and lookup_index not in reached:
+                reached.add(lookup_index)
                 pending += calls[lookup_index]
-        return found
+        return reached
 
     @cached_property
     def _calls(self) -> list[set[int]]:
@@ -159,12 +159,12 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
         scripts = self.scripts.values()
         if not self.scripts.keys() & _DEFAULT_SCRIPTS or any(script.default is None for script in scripts):
             return set()
-        found = [
+        tags = [
             {self.features[n].tag for n in (*s.features, s.required) if n is not None and n < len(self.features)}
             for script in scripts
             for s in script.systems
         ]
-        return set.intersection(*found)
+        return set.intersection(*tags)
 
     # ---- which glyphs belong together
 

@@ -65,8 +65,8 @@ class MetricsVariations(Table, frozen=True):
     def of_glyphs(self, glyphs: GlyphMap) -> Self:
         """The metrics of the kept glyphs; those of glyphs that are there only for their ID do not vary."""
         old, kept = glyphs.old_ids().tolist(), glyphs.is_kept()
-        found = [self.rows(index, old) for index in range(self.MAPS)]
-        rows = [deltas * kept[:, None] if deltas is not None else None for deltas in found]
+        rows_of_maps = [self.rows(index, old) for index in range(self.MAPS)]
+        rows = [deltas * kept[:, None] if deltas is not None else None for deltas in rows_of_maps]
         return self.of_rows(self.store, rows)
 
     @classmethod

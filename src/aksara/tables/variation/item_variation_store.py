@@ -95,7 +95,7 @@ class ItemVariationStore(Struct, frozen=True):
 
         An index that leads nowhere means no change, as for renderers.
         """
-        found = np.zeros((len(indices), len(self.regions)), np.int64)
+        deltas = np.zeros((len(indices), len(self.regions)), np.int64)
         by_data: dict[int, list[int]] = {}
         for position, index in enumerate(indices):
             by_data.setdefault(index.outer, []).append(position)
@@ -107,8 +107,8 @@ class ItemVariationStore(Struct, frozen=True):
             columns = [n for n, region in enumerate(part.regions) if region < len(self.regions)]
             rows = part.deltas[[indices[position].inner for position in there]][:, columns]
             for column, old in enumerate(columns):
-                found[there, part.regions[old]] += rows[:, column]
-        return found
+                deltas[there, part.regions[old]] += rows[:, column]
+        return deltas
 
     def block(self) -> Block:
         """The store, as `parse` reads it."""

@@ -40,8 +40,8 @@ class GlyphContext(RuleContext, frozen=True):
     def subset(self, glyphs: GlyphMap) -> Self | None:
         kept = {}
         for glyph, rules in glyphs.keys_of(self.rules).items():
-            found = (rule_in(rule, glyphs, glyphs, glyphs) for rule in rules)
-            kept[glyph] = tuple(rule for rule in found if rule is not None)
+            kept_rules = (rule_in(rule, glyphs, glyphs, glyphs) for rule in rules)
+            kept[glyph] = tuple(rule for rule in kept_rules if rule is not None)
         kept = {glyph: rules for glyph, rules in kept.items() if rules}
         return replace(self, rules=kept) if kept else None
 

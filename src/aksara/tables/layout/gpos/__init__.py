@@ -109,8 +109,8 @@ class Gpos(LayoutTable, frozen=True):
 
 def _pairs(lookup: Lookup) -> list[GlyphPairs | ClassPairs]:
     """The subtables of a lookup that adjusts pairs; none for any other."""
-    found = [subtable for subtable in lookup.subtables if isinstance(subtable, GlyphPairs | ClassPairs)]
-    return found if len(found) == len(lookup.subtables) else []
+    pair_subtables = [subtable for subtable in lookup.subtables if isinstance(subtable, GlyphPairs | ClassPairs)]
+    return pair_subtables if len(pair_subtables) == len(lookup.subtables) else []
 
 
 def _flattened(lookup: Lookup, glyphs: Sequence[int]) -> Lookup:

@@ -167,15 +167,15 @@ def _parse_marks(
 ) -> dict[int, tuple[int, Anchor]]:
     if reader is None:
         return {}
-    found: list[tuple[int, Anchor | None]] = []
+    marks: list[tuple[int, Anchor | None]] = []
     for _ in range(reader.u16()):
         mark_class = reader.u16()
-        found.append((mark_class, parse_anchor(reader.offset16())))
+        marks.append((mark_class, parse_anchor(reader.offset16())))
     # A mark of a class that nothing has anchors for joins nothing; one without an anchor joins by its origin.
     return {
-        glyph: (found[index][0], found[index][1] or Anchor(0, 0))
+        glyph: (marks[index][0], marks[index][1] or Anchor(0, 0))
         for glyph, index in covered.items()
-        if index < len(found) and found[index][0] < classes
+        if index < len(marks) and marks[index][0] < classes
     }
 
 

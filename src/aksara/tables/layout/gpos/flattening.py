@@ -167,8 +167,8 @@ def _numbered(subtable: ClassPairs, palette: _Palette) -> _Numbers:
     for (row, column, field), device in subtable.devices.items():
         keys[row, column, field] = palette.device_key(device)
     wide = palette.widened(keys, subtable.value_formats[0])
-    found, inverse = np.unique(wide.reshape(-1, wide.shape[-1]), axis=0, return_inverse=True)
-    numbers = np.array([palette.number(np.ascontiguousarray(row)) for row in found], np.int32)
+    distinct, inverse = np.unique(wide.reshape(-1, wide.shape[-1]), axis=0, return_inverse=True)
+    numbers = np.array([palette.number(np.ascontiguousarray(row)) for row in distinct], np.int32)
     shaped: _Numbers = numbers[inverse.reshape(wide.shape[:-1])]
     return shaped
 

@@ -40,12 +40,12 @@ class LigatureSubstitution(Substitution, frozen=True):
         }
 
     def awaited(self) -> Mapping[int, Set[int]]:
-        found: dict[int, set[int]] = {}
+        awaited_by: dict[int, set[int]] = {}
         for first, ligatures in self.ligatures.items():
             for rest, _ in ligatures:
                 for glyph in rest:
-                    found.setdefault(glyph, set()).add(first)
-        return found
+                    awaited_by.setdefault(glyph, set()).add(first)
+        return awaited_by
 
     def forms(self) -> Iterable[Form]:
         for first, ligatures in self.ligatures.items():
@@ -91,11 +91,11 @@ class LigatureSubstitution(Substitution, frozen=True):
 
 
 def _parse_ligatures(reader: OffsetReader) -> tuple[tuple[tuple[int, ...], int], ...]:
-    found = []
+    ligatures = []
     for target in reader.offsets16(reader.u16()):
         if target is not None:
             made, count = target.u16s(2)
             # One of no components at all never applies.
             if count:
-                found.append((target.u16s(count - 1), made))
-    return tuple(found)
+                ligatures.append((target.u16s(count - 1), made))
+    return tuple(ligatures)
