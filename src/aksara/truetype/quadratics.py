@@ -57,14 +57,14 @@ def _weights_of_some(masters: Floats, tolerance: Tolerance) -> list[Floats]:
     count = masters.shape[1]
     weights_of_each: list[Floats] = [_even_weights(_EVEN[-1])] * count
     waiting = np.arange(count)
-    for off_curve_count in (*_FITTED, *_EVEN):
+    for off_curves in (*_FITTED, *_EVEN):
         if not len(waiting):
             break
         here = masters[:, waiting]
-        if off_curve_count in _FITTED:
-            weights = _fitted_weights(here[0], off_curve_count)
+        if off_curves in _FITTED:
+            weights = _fitted_weights(here[0], off_curves)
         else:
-            weights = np.broadcast_to(_even_weights(off_curve_count), (len(waiting), off_curve_count, 4))
+            weights = np.broadcast_to(_even_weights(off_curves), (len(waiting), off_curves, 4))
         fits = np.asarray(np.isfinite(weights).all((1, 2)))
         weights = np.where(fits[:, None, None], weights, 0.0)
         for cubics in here:
@@ -84,12 +84,12 @@ def distance_bounds(cubics: Floats, splines: Floats) -> Floats:
     to 1, is a cubic polynomial, which nowhere is larger than the largest of its coefficients in Bernstein's form.
     Whichever parts are compared, the bound holds; it is close where they are beside each other.
     """
-    off_curve_count = splines.shape[1] - 2
-    steps = np.arange(off_curve_count * _PARTS + 1) / _PARTS
-    basis, slope = _spline_basis(np.broadcast_to(steps, (len(cubics), len(steps))), off_curve_count)
+    off_curves = splines.shape[1] - 2
+    steps = np.arange(off_curves * _PARTS + 1) / _PARTS
+    basis, slope = _spline_basis(np.broadcast_to(steps, (len(cubics), len(steps))), off_curves)
     points, slopes = basis @ splines, slope @ splines
     # Where on the cubic each place of the spline is nearest, about.
-    even = steps / off_curve_count
+    even = steps / off_curves
     nearest = np.broadcast_to(even, (len(cubics), len(steps)))
     for _ in range(4):
         point, along = _cubic_at(cubics, nearest)
@@ -97,8 +97,8 @@ def distance_bounds(cubics: Floats, splines: Floats) -> Floats:
         # Where a curve comes back to itself, what is nearest may be another part of it.
         nearest = np.clip(
             nearest + moved,
-            np.maximum(even - 0.5 / off_curve_count, 0.0),
-            np.minimum(even + 0.5 / off_curve_count, 1.0),
+            np.maximum(even - 0.5 / off_curves, 0.0),
+            np.minimum(even + 0.5 / off_curves, 1.0),
         )
     nearest = np.maximum.accumulate(nearest, 1)
     nearest[:, 0], nearest[:, -1] = 0.0, 1.0
@@ -123,18 +123,18 @@ def _cubic_at(cubics: Floats, t: Floats) -> tuple[Floats, Floats]:
     return weights @ cubics, slopes @ cubics
 
 
-def _spline_basis(parameters: Floats, off_curve_count: int) -> tuple[Floats, Floats]:
+def _spline_basis(parameters: Floats, off_curves: int) -> tuple[Floats, Floats]:
     """The weights (K × J × n + 2) of ends and off-curve points in the points and slopes of splines at J places, which
     count from 0 to n."""
-    piece = np.clip(np.floor(parameters), 0, off_curve_count - 1).astype(np.int64)
+    piece = np.clip(np.floor(parameters), 0, off_curves - 1).astype(np.int64)
     t = parameters - piece
     s = 1 - t
-    shape = (*parameters.shape, off_curve_count + 2)
+    shape = (*parameters.shape, off_curves + 2)
     weights, slopes = np.zeros(shape), np.zeros(shape)
-    rows = np.arange(off_curve_count + 2)
+    rows = np.arange(off_curves + 2)
     # An on-curve point is the middle of its neighbours, but for those at the ends.
     for offset, weight, slope in ((0, s * s, -2 * s), (2, t * t, 2 * t)):
-        end = piece + offset == (0 if offset == 0 else off_curve_count + 1)
+        end = piece + offset == (0 if offset == 0 else off_curves + 1)
         for shift, share in ((0, np.where(end, 1.0 if offset == 0 else 0.0, 0.5)),
                              (1, np.where(end, 0.0 if offset == 0 else 1.0, 0.5))):  # fmt: skip
             index = piece + shift + (0 if offset == 0 else 1)
@@ -147,16 +147,16 @@ def _spline_basis(parameters: Floats, off_curve_count: int) -> tuple[Floats, Flo
     return weights, slopes
 
 
-def _even_weights(off_curve_count: int) -> Floats:
+def _even_weights(off_curves: int) -> Floats:
     """The weights of n off-curve points that divide a cubic evenly.
 
     A spline through points of the cubic at even steps h has its off-curve points at C + hC'/2 - h³C'''/24, from the
     start of each step; half-way between them it goes through the cubic itself. The first and the last are put on the
     tangents.
     """
-    step = 1 / off_curve_count
-    weights = np.empty((off_curve_count, 4))
-    for index in range(off_curve_count):
+    step = 1 / off_curves
+    weights = np.empty((off_curves, 4))
+    for index in range(off_curves):
         t = index * step
         s = 1 - t
         basis = np.array([s**3, 3 * s * s * t, 3 * s * t * t, t**3])
@@ -170,24 +170,24 @@ def _even_weights(off_curve_count: int) -> Floats:
 # ---- fitting
 
 
-def _fitted_weights(cubics: Floats, off_curve_count: int) -> Floats:
-    """The weights of the splines of `off_curve_count` off-curve points that fit best; infinite where no spline fits.
+def _fitted_weights(cubics: Floats, off_curves: int) -> Floats:
+    """The weights of the splines of that many off-curve points that fit best; infinite where no spline fits.
 
     The first off-curve point stays on the tangent at the start, the last on the one at the end.
     """
     first, last = _tangents(cubics), _tangents(cubics[:, ::-1])[:, ::-1]
     begin, end = (first[:, None] @ cubics)[:, 0], (last[:, None] @ cubics)[:, 0]
-    if off_curve_count == 1:
+    if off_curves == 1:
         reach, back = _crossing(cubics, begin, end)
         inner = np.empty((len(cubics), 0, 2))
     else:
-        reach, back, inner = _fit(cubics, begin, end, off_curve_count)
+        reach, back, inner = _fit(cubics, begin, end, off_curves)
     good = (reach > 0) & (back > 0)
-    weights = np.empty((len(cubics), off_curve_count, 4))
+    weights = np.empty((len(cubics), off_curves, 4))
     weights[:, -1] = (0, 0, 0, 1) + back[:, None] * last
     weights[:, 0] = (1, 0, 0, 0) + reach[:, None] * first
-    if off_curve_count > 2:
-        weights[:, 1:-1] = _as_weights(cubics, inner, _even_weights(off_curve_count)[1:-1])
+    if off_curves > 2:
+        weights[:, 1:-1] = _as_weights(cubics, inner, _even_weights(off_curves)[1:-1])
     return np.where(good[:, None, None], weights, np.inf)
 
 
@@ -212,7 +212,7 @@ def _cross(one: Floats, other: Floats) -> Floats:
     return np.asarray(one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0])
 
 
-def _fit(cubics: Floats, begin: Floats, end: Floats, off_curve_count: int) -> tuple[Floats, Floats, Floats]:
+def _fit(cubics: Floats, begin: Floats, end: Floats, off_curves: int) -> tuple[Floats, Floats, Floats]:
     """How far the first and the last off-curve point are along the tangents (K), and the others (K × n - 2 × 2).
 
     Least squares of the distances across the curve, in rounds: where the spline is nearest is looked for again, and
@@ -221,17 +221,17 @@ def _fit(cubics: Floats, begin: Floats, end: Floats, off_curve_count: int) -> tu
     count = len(cubics)
     t = np.broadcast_to((np.arange(_PLACES) + 0.5) / _PLACES, (count, _PLACES))
     targets, _ = _cubic_at(cubics, t)
-    even = _even_weights(off_curve_count)
+    even = _even_weights(off_curves)
     splines = np.concatenate([cubics[:, :1], even @ cubics, cubics[:, 3:]], 1)
-    parameters = t * off_curve_count
+    parameters = t * off_curves
     importance = np.ones((count, _PLACES))
-    size = 2 * off_curve_count - 2
+    size = 2 * off_curves - 2
     # Points that could slide along the curve as well stay about where an even division has them.
     rest = np.concatenate([np.full((count, 1), even[0, 1]), splines[:, 2:-2].reshape(count, -1),
                            np.full((count, 1), even[-1, 2])], 1)  # fmt: skip
     stiffness = _stiffness(begin, end, size)
     for round_number in range(_ROUNDS):
-        basis, slope = _spline_basis(parameters, off_curve_count)
+        basis, slope = _spline_basis(parameters, off_curves)
         along = slope @ splines
         along /= np.maximum(np.sqrt((along * along).sum(2, keepdims=True)), _TINY)
         across = np.stack([-along[:, :, 1], along[:, :, 0]], 2)
@@ -250,17 +250,16 @@ def _fit(cubics: Floats, begin: Floats, end: Floats, off_curve_count: int) -> tu
         turned = matrix.transpose(0, 2, 1)
         square = turned @ matrix + stiffness
         solution = np.linalg.solve(square, turned @ aim[:, :, None] + stiffness @ rest[:, :, None])[:, :, 0]
-        reach, back, inner = solution[:, 0], solution[:, -1], solution[:, 1:-1].reshape(count, off_curve_count - 2, 2)
+        reach, back, inner = solution[:, 0], solution[:, -1], solution[:, 1:-1].reshape(count, off_curves - 2, 2)
         splines[:, 1:-1][:, 1:-1] = inner
         splines[:, -2] = cubics[:, 3] + back[:, None] * end
         splines[:, 1] = cubics[:, 0] + reach[:, None] * begin
-        basis, slope = _spline_basis(parameters, off_curve_count)
+        basis, slope = _spline_basis(parameters, off_curves)
         apart, along = targets - basis @ splines, slope @ splines
-        parameters = np.clip(
-            parameters + (apart * along).sum(2) / np.maximum((along * along).sum(2), _TINY), 0, off_curve_count
-        )
+        moved = (apart * along).sum(2) / np.maximum((along * along).sum(2), _TINY)
+        parameters = np.clip(parameters + moved, 0, off_curves)
         if round_number:
-            apart = targets - _spline_basis(parameters, off_curve_count)[0] @ splines
+            apart = targets - _spline_basis(parameters, off_curves)[0] @ splines
             distances = np.sqrt((apart * apart).sum(2))
             importance *= np.sqrt(distances / np.maximum(distances.mean(1, keepdims=True), _TINY) + 0.05)
     return reach, back, inner
