@@ -221,11 +221,10 @@ def _fit(cubics: Floats, begin: Floats, end: Floats, off_curves: int) -> tuple[F
     count = len(cubics)
     t = np.broadcast_to((np.arange(_PLACES) + 0.5) / _PLACES, (count, _PLACES))
     targets, _ = _cubic_at(cubics, t)
-    even = _even_weights(off_curves)
+    even, size = _even_weights(off_curves), 2 * off_curves - 2
     splines = np.concatenate([cubics[:, :1], even @ cubics, cubics[:, 3:]], 1)
     parameters = t * off_curves
     importance = np.ones((count, _PLACES))
-    size = 2 * off_curves - 2
     # Points that could slide along the curve as well stay about where an even division has them.
     rest = np.concatenate([np.full((count, 1), even[0, 1]), splines[:, 2:-2].reshape(count, -1),
                            np.full((count, 1), even[-1, 2])], 1)  # fmt: skip
