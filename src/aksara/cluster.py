@@ -18,7 +18,7 @@ _PATIENCE = 5
 
 
 def _place(address: str) -> tuple[str, int]:
-    """The host and port of a scheduler. Raises `RequestError` for what is no such address."""
+    """The host and port of a scheduler. Raises `RequestError` for anything else."""
     with suppress(ValueError):
         parts = urlsplit(address)
         if parts.scheme in ("tcp", "tls", "ws", "wss") and parts.hostname and parts.port:

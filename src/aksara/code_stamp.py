@@ -13,7 +13,7 @@ _HOME = Path(__file__).parent
 
 @cache
 def installation_stamp() -> str:
-    """What tells, without reading it, whether Python, Aksara and the libraries beside it are as they were."""
+    """A stamp of the installed Python, Aksara and libraries, made without reading them."""
     digest = sha256(sys.version.encode())
     # A folder of libraries changes when one is put into it or taken out.
     libraries = [root for root in sys.path if root.endswith("-packages") and os.path.isdir(root)]  # noqa: PTH112  # quick

@@ -50,7 +50,7 @@ class Location(NamedTuple):
 
 
 class RequestError(AksaraError):
-    """The caller asked for something that cannot be: a wrong value, a folder that is a file.
+    """The caller asked for something impossible: a wrong value, a folder that is a file.
 
     `parameter` is the class and field that hold the value (`"BuildRequest.folder"`), or ''; `family` the index in
     `BuildRequest.families` where it is one of a family; `location` where the value is written, if it is in a file.
@@ -78,7 +78,7 @@ class RequestError(AksaraError):
 
 
 class InputError(AksaraError):
-    """What was given could not be read, or was refused. `location` is where a file asks for it, if one does."""
+    """An input could not be read, or was refused. `location` is where a project file names it, if one does."""
 
     def __init__(self, problem: str, *, remedy: str = "", location: Location | None = None) -> None:
         super().__init__(problem, remedy=remedy)
@@ -101,7 +101,7 @@ class InputErrors(InputError):
 
 
 class NothingDrawn(InputError):
-    """A font has outlines for none of the characters that are asked for."""
+    """The font has no outlines for any of the characters asked for."""
 
 
 class OutputError(AksaraError):
@@ -214,7 +214,7 @@ def located(
     lookup: int | None = None,
     subtable: int | None = None,
 ) -> Iterator[None]:
-    """Add the place to font errors raised inside, as far as an inner reader has not named it already."""
+    """Add the location to font errors raised in the block, unless an inner reader has already done so."""
     try:
         yield
     except FontDataError as error:

@@ -125,7 +125,7 @@ class Font:
         return self._data[tag]
 
     def compressed_size(self, tag: str) -> int:
-        """About how many bytes a table takes in a WOFF2; KeyError if there is none."""
+        """The approximate size of a table in WOFF2; KeyError if there is none."""
         if tag not in self._compressed_sizes:
             self._compressed_sizes[tag] = compressed_size(self._data[tag])
         return self._compressed_sizes[tag]
@@ -149,7 +149,7 @@ class Font:
         return self.table(table_class) if table_class.TAG in self else None
 
     def once(self, make: Callable[[Font], V]) -> V:
-        """What `make` makes of the font, kept as long as its parsed tables are."""
+        """The result of `make` for the font, kept as long as its parsed tables."""
         made = self._kept.get(make)
         if made is None:
             made = make(self)
@@ -228,7 +228,7 @@ class Font:
 
     @property
     def num_glyphs(self) -> int:
-        """Glyphs that there are: renderers count the outlines of CFF themselves."""
+        """The number of glyphs; for CFF, renderers count the outlines themselves."""
         count = self.table(Maxp).num_glyphs
         return min(count, len(self.table(postscript_outlines(self)).charstrings)) if _is_postscript(self) else count
 

@@ -56,7 +56,7 @@ _CURVES = (RCURVE, HHCURVE, VVCURVE, HVCURVE, VHCURVE)
 
 
 def outline_steps(font: Font, glyphs: Sequence[int]) -> list[list[Step]]:
-    """What is drawn for each glyph ([] for one that draws nothing); of a variable font its default.
+    """The drawing of each glyph ([] if empty), at the default of a variable font.
 
     A step is a letter of SVG's path data (M, L, Q, C, Z) with its points. Raises `FontError` where an outline is
     damaged.
@@ -151,7 +151,7 @@ def _composed(glyphs: Sequence[bytes], composite: Composite, depth: int, work: W
 
 
 def _between(before: list[_Contour], part: list[_Contour], numbers: tuple[int, int]) -> tuple[float, float]:
-    """How far a part is moved so that one of its points meets one of what stands before it."""
+    """The offset that moves a point of a component onto a point drawn before it."""
     points, own = ([point for contour in contours for point in contour] for contours in (before, part))
     if numbers[0] >= len(points) or numbers[1] >= len(own):
         raise FontError("a component is placed by a point that does not exist")
@@ -221,7 +221,7 @@ def _cubic(charstring: bytes, region_counts: Sequence[int], variation_data: int)
 def _drawn(
     program: Program, number: Callable[[Operand], _Number], zero: _Number
 ) -> list[tuple[str, tuple[tuple[_Number, _Number], ...]]]:
-    """What a charstring draws, its operands taken as `number` says."""
+    """The drawing of a charstring, with its operands converted by `number`."""
     steps: list[tuple[str, tuple[tuple[_Number, _Number], ...]]] = []
     x = y = zero
     for command in program.commands:
@@ -277,7 +277,7 @@ def _pieces(operator: int, count: int) -> Iterator[tuple[int, bool]]:
 def _steps(
     operator: int, values: Sequence[_Number], axes: Sequence[int], zero: _Number, *, curved: bool
 ) -> list[tuple[_Number, _Number]]:
-    """How far the pen goes from point to point."""
+    """The steps of the pen from point to point."""
     if not curved:
         dx = sum((value for value, axis in zip(values, axes, strict=True) if axis == X), zero)
         return [(dx, sum(values, zero) - dx)]

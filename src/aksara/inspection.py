@@ -1,4 +1,4 @@
-"""What a font is, as data: for `aksara inspect` and for programs."""
+"""A font's properties as data, for `aksara inspect` and for programs."""
 
 from __future__ import annotations
 
@@ -263,7 +263,7 @@ def _shortened(text: str) -> str:
 
 
 def licence_beginning(file: SourceFile) -> str:
-    """The beginning of a licence text, safe to show; for what is no plain text, what it is instead."""
+    """The beginning of a licence text, safe to print; for other files, a description of their kind."""
     try:
         data = file.read(_READ_LICENCE)
     except InputError as error:

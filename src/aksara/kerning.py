@@ -37,7 +37,7 @@ def kerning_of(font: Font, glyphs: Set[int]) -> KerningPairs:
 
 
 def kerning_in_text(font: Font, frequencies: Mapping[int, float]) -> dict[int, float]:
-    """By how much each of these characters is wider, in ems, for what stands behind it in running text.
+    """By how much each character is wider in running text, in ems, through kerning with the next one.
 
     Letters are taken to follow one another as often as chance has it, which for real texts comes out right to a tenth
     of a percent of the width. A variable font's kerning is that of its default. {} where the font cannot be read.

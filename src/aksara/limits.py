@@ -1,4 +1,4 @@
-"""What no input may exceed: the sizes and counts of what is read, and the work that reading may take.
+"""Limits on inputs: sizes and counts of what is read, and the work that reading may take.
 
 Fonts, ZIPs, pages and project files come from anywhere. A size that one of them claims is checked before anything is
 allocated for it. How much work a table makes is no matter of its size alone, since offsets may lead to one place many
@@ -248,13 +248,13 @@ class Work:
         self.left = min(_WORK_BASE + _WORK_PER_BYTE * size, _MAX_WORK)
 
     def spend(self, units: int) -> None:
-        """Count work before it is done. Raises `BeyondBounds` where no more may be."""
+        """Count work before it is done. Raises `BeyondBounds` if that exceeds the limit."""
         self.left -= units
         if self.left < 0:
             raise BeyondBounds
 
     def spend_numbers(self, count: int) -> None:
-        """Count numbers that are read or made at once."""
+        """Count numbers that are read or made in one step."""
         self.spend(1 + count // NUMBERS)
 
     def spend_bulk(self, size: int) -> None:

@@ -1,4 +1,4 @@
-"""A folder that one process at a time works in, on every system that knows locks.
+"""Locking a folder, so that one process at a time works in it, on every system that has file locks.
 
 Where folders themselves can be locked, they are. Windows locks files only: there a file in the folder for temporary
 files stands for the folder, by a hash of its path. Locks go with the process that holds them.
@@ -33,7 +33,7 @@ class StillLockedError(Exception):
 
 @contextmanager
 def locked(folder: Path, patience: float) -> Iterator[None]:
-    """Nobody else who asks is inside for this folder, which exists, meanwhile.
+    """Hold the lock of this folder, which must exist, until the block ends.
 
     Raises `StillLockedError` if that takes longer than `patience` seconds, `OSError` where the folder cannot be
     opened. File systems that know no locks let everybody in.

@@ -32,7 +32,7 @@ _BOLD = 600
 
 
 class _Candidate(Struct, frozen=True):
-    """A font, static or at one weight, that may stand for a style; `off` is how far it is from what pages ask for."""
+    """A font, static or at one weight, that could serve a style; `off` is its distance from what pages ask for."""
 
     style: SystemStyle
     off: float

@@ -47,7 +47,7 @@ def grouped_notices(notices: Iterable[Notice]) -> list[Notice]:
 
 
 class Noted(NamedTuple, Generic[Value]):
-    """A result, and what the user should know about how it came about."""
+    """A result with notices about how it was reached."""
 
     value: Value
     notices: tuple[Notice, ...] = ()

@@ -1,4 +1,4 @@
-"""What is looked at on disk while something is done: files that are read or asked for, folders whose names are listed.
+"""Recording what a task reads on disk: files read or looked for, and folders listed.
 
 So it can be told later whether the same work would still see the same (`receipts`), and what to watch meanwhile. All
 reading of what users give goes through `sources`, which tells of it here.
@@ -31,7 +31,7 @@ _observers: ContextVar[tuple[Observed, ...]] = ContextVar("observers", default=(
 
 @contextmanager
 def observe() -> Iterator[Observed]:
-    """What is looked at inside, also by `in_threads`; other processes do not count."""
+    """Record what is read inside the block, also by `in_threads`, but not by other processes."""
     observed = Observed()
     token = _observers.set((*_observers.get(), observed))
     try:
@@ -41,7 +41,7 @@ def observe() -> Iterator[Observed]:
 
 
 def is_observed() -> bool:
-    """Whether anyone wants to know."""
+    """Whether anything is being recorded."""
     return bool(_observers.get())
 
 
@@ -62,7 +62,7 @@ def note_folder(path: Path) -> None:
 
 
 def mark_of(path: Path) -> FileMark:
-    """The mark of what is at a path, links followed."""
+    """The mark of the file or folder at a path, links followed."""
     try:
         status = path.stat()
     except (OSError, ValueError):

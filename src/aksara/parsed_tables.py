@@ -13,7 +13,7 @@ _PLAIN_GROWTH = 3
 
 
 class ParsedTables:
-    """What is parsed of several fonts. Once it is too much, that of the fonts whose turn is longest ago goes first.
+    """The parsed tables of several fonts. Beyond the limit, those of the font used longest ago go first.
 
     Each font keeps what is parsed of it in a dictionary, which is emptied here; the font parses again what it is
     asked for then. `limit` is in bytes of memory, by estimate; None for no limit.
@@ -43,7 +43,7 @@ class ParsedTables:
             self._expected[id(kept)] = times
 
     def trim(self, kept: dict[object, object]) -> None:
-        """Work on a font is done: what is beyond the limit goes, that of this font too if no more work is expected."""
+        """Work on a font is done: drop what exceeds the limit, this font's tables too if no more work is expected."""
         with self._lock:
             left = self._expected.pop(id(kept), 0) - 1
             if left > 0:

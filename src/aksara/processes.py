@@ -1,4 +1,4 @@
-"""Python processes that a run starts: none of them imports a module from the folder in which the program runs."""
+"""Starting Python processes, none of which imports modules from the current folder."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Receipts: what a run looked at, wrote and said, so that the next knows at once if it would do the same.
+"""Receipts: what a run read, wrote and printed, so that the next one can tell whether anything changed.
 
 Nothing here imports what that needs: a build that has nothing to do takes no longer than looking at its files.
 """
@@ -27,7 +27,7 @@ _GRAIN = 2_000_000_000
 
 
 class Line(Struct, frozen=True):
-    """A line that is said: texts with their styles ("bold red"). `always`: it is what was asked for."""
+    """A printed line: texts with their styles ("bold red"). `always`: printed even with `--quiet`."""
 
     segments: tuple[tuple[str, str], ...]
     always: bool = False

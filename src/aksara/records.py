@@ -1,4 +1,4 @@
-"""Records: structs that know how they are read, written or compared."""
+"""Records: base classes for structs that are read, written or compared."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from aksara.binary import Reader
 
 
 class _AbstractStructMeta(StructMeta, ABCMeta):
-    """What makes structs of which some methods are abstract."""
+    """The metaclass of structs with abstract methods."""
 
 
 class AbstractStruct(Struct, metaclass=_AbstractStructMeta, frozen=True):

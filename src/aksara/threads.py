@@ -17,7 +17,7 @@ Result = TypeVar("Result")
 
 
 class Room:
-    """Bounds how much is worked on at a time. What is larger than the whole room has it for itself."""
+    """Limits the amount of work in progress. An item larger than the limit is worked on alone."""
 
     def __init__(self, size: int) -> None:
         self._size, self._taken = size, 0
@@ -54,7 +54,7 @@ _abandoned: list[Future[Any]] = []
 
 
 def in_threads(jobs: int, work: Callable[[Item], Result], items: Collection[Item]) -> list[Result]:
-    """What the work makes of each item, in their order, `jobs` at a time; the first error ends it.
+    """The result of the work for each item, in order, `jobs` at a time; the first error ends it.
 
     The work makes something of every item, never None. An interrupt is raised at once, though what has begun goes on
     (see `is_abandoned_work_left`): the longest search of a compressor takes half a minute, and cannot be stopped.
@@ -88,7 +88,7 @@ def in_threads(jobs: int, work: Callable[[Item], Result], items: Collection[Item
 
 
 def as_done(jobs: int, work: Callable[[Item], Result], items: Collection[Item]) -> Iterator[Result]:
-    """What the work makes of each item, as soon as it is made, `jobs` at a time.
+    """The result of the work for each item, as soon as it is ready, `jobs` at a time.
 
     If the program is stopped meanwhile, nobody waits for the rest (see `is_abandoned_work_left`).
     """

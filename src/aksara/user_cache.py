@@ -23,7 +23,7 @@ def cache_folder() -> Path:
 
 
 class _File(Struct, Generic[T]):
-    """What a file of entries holds; `made_by` is the state of the code."""
+    """The content of a cache file; `made_by` is the stamp of the code."""
 
     made_by: str
     entries: dict[str, T]

@@ -14,7 +14,7 @@ from aksara.text import format_ranges
 
 
 class Acceptance(Struct, frozen=True, kw_only=True):
-    """A table `[[check.accept]]`. What is left out fits anything."""
+    """A table `[[check.accept]]`. A missing key matches anything."""
 
     #: The kind of finding.
     finding: str
@@ -42,7 +42,7 @@ class Acceptance(Struct, frozen=True, kw_only=True):
 
 
 class Accepted(Struct, frozen=True):
-    """What is left of findings, and what was accepted of them."""
+    """The remaining findings, and the accepted ones."""
 
     left: tuple[Finding, ...]
     accepted: tuple[tuple[Finding, Acceptance], ...]

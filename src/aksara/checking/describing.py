@@ -1,4 +1,4 @@
-"""The tables of findings in docs/checking.md, made of the table of kinds."""
+"""The tables of findings in docs/checking.md, generated from the table of kinds."""
 
 from __future__ import annotations
 

@@ -26,7 +26,7 @@ class _KeptFacts(Struct, frozen=True):
 
 
 class FactsCache:
-    """What is known of font files; without a path nothing is kept."""
+    """Cached facts about font files; without a path nothing is stored."""
 
     def __init__(self, path: Path | None) -> None:
         self._path = path
@@ -51,7 +51,7 @@ class FactsCache:
         return facts
 
     def save(self) -> None:
-        """Write what is known; the oldest go where it is too much."""
+        """Write the cache; the oldest entries are dropped when it is full."""
         if self._path is None or not self._changed:
             return
         write_entries(self._path, installation_stamp(), dict(list(self._known.items())[-MAX_FACTS:]))

@@ -30,7 +30,7 @@ class Place(Struct, frozen=True):
 
 
 def place_of(origin: Origin) -> Place:
-    """Where text asks for its face."""
+    """The place where text asks for its face."""
     if origin.sheet:
         return Place(origin.sheet, origin.sheet_line, origin.selector)
     return Place(origin.page, origin.line, origin.selector)

@@ -1,4 +1,4 @@
-"""What a first view of a page on a server takes: requests, bytes and time until its text is in its fonts."""
+"""The cost of a first view of a page on a server: requests, bytes, and time until text is in its fonts."""
 
 from __future__ import annotations
 

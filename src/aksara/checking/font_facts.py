@@ -1,4 +1,4 @@
-"""What a served font file is, as far as findings need it: read once, and kept by the hash of its bytes."""
+"""Facts about a served font file that findings need: read once, and cached by the hash of its bytes."""
 
 from __future__ import annotations
 
@@ -97,7 +97,7 @@ def _sequences(font: Font) -> frozenset[str]:
 
 
 def _damage(font: Font) -> str:
-    """What a browser would not take of the font: a table that lacks or breaks its format, or an outline."""
+    """What browsers would reject in the font: a missing or malformed table, or a broken outline."""
     if lacking := [tag for tag in _REQUIRED if tag not in font]:
         return f"it has no table '{lacking[0]}'"
     if empty := [tag for tag in font if not font.raw(tag)]:

@@ -61,7 +61,7 @@ class CheckedRule(Struct, frozen=True, eq=False):
 
     @property
     def served(self) -> ReachedFile | None:
-        """The file that a current browser takes: the first that it knows, that is there and whole."""
+        """The file that a current browser uses: the first one that exists, is whole, and has a known format."""
         for source, file in self.sources:
             if (not source.format or source.format.lower() in FORMATS) and file.works:
                 return file
@@ -154,7 +154,7 @@ class CheckedSite(Struct, frozen=True, eq=False, dict=True):
         return dict(counts)
 
     def exchange_of(self, page: PageUse) -> Exchange | None:
-        """What the page's server answered."""
+        """The response of the page's server."""
         return self.exchanges.of(page.address) if page.address else None
 
 
@@ -163,7 +163,7 @@ def _face(face: DefinedFace) -> tuple[object, ...]:
 
 
 def gather(use: SiteUse, cache: FactsCache, exchanges: Exchanges | None = None) -> CheckedSite:
-    """What the findings look at. Of pages from a server, `exchanges` are those of reading them; fonts are fetched."""
+    """The input of all checks. For pages on a server, `exchanges` are the responses so far; fonts are fetched."""
     exchanges = exchanges or Exchanges()
     roots: dict[str, Reach] = {}
     reaches: dict[str, Reach] = {}
@@ -204,7 +204,7 @@ def gather(use: SiteUse, cache: FactsCache, exchanges: Exchanges | None = None) 
 
 
 def _file(source: Source, sheet: CheckedSheet, reach: Reach, cache: FactsCache) -> ReachedFile | None:
-    """What a source leads to; None for an installed font."""
+    """The file a source leads to; None for an installed font."""
     if source.local:
         return None
     if source.url.lower().startswith("data:"):
@@ -229,7 +229,7 @@ def _manifests(rules: list[CheckedRule], reaches: Mapping[str, Reach]) -> Iterat
 
 
 def kind_of(container: str) -> str:
-    """What a file is, in words."""
+    """A description of a file, for messages."""
     return {"sfnt": "a TTF or OTF", "woff": "a WOFF", "woff2": "a WOFF2", "collection": "a collection"}.get(
         container, "no font"
     )

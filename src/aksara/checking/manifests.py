@@ -38,7 +38,7 @@ class Manifest(Struct, frozen=True, kw_only=True):
 
 
 def read_manifest(data: bytes, address: str) -> Manifest | None:
-    """The manifest in these bytes; None for what is none, or was changed beyond recognition."""
+    """The manifest in these bytes; None if they are not one."""
     if not data.startswith(MANIFEST_MARK):
         return None
     built = read_built_manifest(data)

@@ -57,7 +57,7 @@ class ReachedFile(Struct, frozen=True, eq=False):
 
     @property
     def works(self) -> bool:
-        """Whether a browser could take it, as far as is known."""
+        """Whether a browser could use it, as far as is known."""
         return self.unknown or (self.facts is not None and not self.facts.problem)
 
 
@@ -115,19 +115,19 @@ class Reach(Protocol):
         """A style sheet of a page; a page's own sheets are one."""
 
     def font(self, url: str, sheet: CheckedSheet) -> ReachedFile:
-        """What a URL in a style sheet leads to."""
+        """The file a URL in a style sheet leads to."""
 
     def linked(self, href: str, address: str, page: PageUse) -> str | None:
         """The address of a link in a page, which by itself comes to `address`; None where its root is not known."""
 
     def is_there(self, address: str) -> bool:
-        """Whether something is at the address of a link; what is not known counts."""
+        """Whether the address of a link exists; true if that is unknown."""
 
     def named(self, name: str) -> list[str]:
-        """The addresses of fonts in the site that have this name, whatever its capitals."""
+        """The addresses of the site's fonts with this name, ignoring case."""
 
     def manifests(self, font: ReachedFile) -> Iterator[tuple[str, bytes]]:
-        """What stands where manifests would, in the folder that a font is in and in the one above; with addresses."""
+        """The contents of possible manifests in a font's folder and its parent, with their addresses."""
 
     def texts_in(self, folder: str) -> Iterator[tuple[str, str]]:
         """The texts in the folder of a font, as far as folders can be listed: what they are called, and themselves."""

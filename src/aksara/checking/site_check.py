@@ -46,7 +46,7 @@ def check_site(
     own_families: Iterable[str] = (),
     last_build: Manifest | None = None,
 ) -> Checked:
-    """What is wrong with the fonts of a site. Of a running one `exchanges` are those of reading it; fonts are fetched.
+    """Check the fonts of a site. For a running one, `exchanges` are the responses so far; fonts are fetched.
 
     Of `own_families`, those that the user makes, nothing may be faked; `last_build` is the manifest of what was made
     last, which servers should have.

@@ -16,7 +16,7 @@ def shown_address(address: str) -> str:
 
 
 def shown_origin(origin: str) -> str:
-    """An origin as browsers send it: without the port that goes without saying."""
+    """An origin as browsers send it: without the scheme's default port."""
     return origin.removesuffix(":443" if origin.startswith("https:") else ":80")
 
 
@@ -26,7 +26,7 @@ def file_name(url: str) -> str:
 
 
 def without_query(url: str) -> str:
-    """A URL without what a server would not see of it, or what only makes it another one."""
+    """A URL without its query and fragment."""
     return url.partition("#")[0].partition("?")[0]
 
 

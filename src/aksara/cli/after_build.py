@@ -1,4 +1,4 @@
-"""What was written where, what of it goes to the server, and what is left to do by hand."""
+"""The end of a build's report: what was written, what to publish, and what is left to do by hand."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ def counts_text(written: Sequence[Written]) -> str:
 
 
 def report_written(screen: Screen, done: Done, written: Written) -> None:
-    """Which files were written, which of them to publish, and which earlier ones the user has to look after."""
+    """Report which files were written, which to publish, and which earlier ones the user has to handle."""
     request, build = done.plan.request, done.build
     screen.print(Text.assemble("Written to ", (f"{request.folder}/", "bold"), f" ({counts_text([written])})"))
     if kept := [file.path for file in build.files if file.kind == "kept" and file.data != file.before]:
@@ -59,7 +59,7 @@ def report_written(screen: Screen, done: Done, written: Written) -> None:
 
 
 def report_differences(screen: Screen, build: Build) -> None:
-    """What a build that writes nothing would change in files of the user's."""
+    """Report what a dry run would change in the user's own files."""
     for file in build.files:
         if file.kind != "kept" or file.before == file.data:
             continue
@@ -91,7 +91,7 @@ def _what_to_publish(done: Done) -> Text:
 
 
 def report_next_steps(screen: Screen, done: Done) -> None:
-    """What is left to do, in its order."""
+    """The remaining steps, in order."""
     screen.print(Text("Next", style="bold"))
     for step, (first, *more) in enumerate(_steps(done, all_of_them=screen.verbose), 1):
         screen.print(f"  {step}. {first}", *(Text(f"       {line}", style="cyan") for line in more))

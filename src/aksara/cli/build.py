@@ -116,7 +116,7 @@ def _command(
 
 
 def _report(screen: Screen, results: Sequence[Done], *, as_json: bool) -> str:
-    """Tell of all; the JSON document that was printed, if one was."""
+    """Report all builds; returns the JSON document that was printed, if any."""
     document = ""
     if as_json:
         documents = [done.build.manifest for done in results]
@@ -133,7 +133,7 @@ def _report(screen: Screen, results: Sequence[Done], *, as_json: bool) -> str:
 
 
 def _outcome(results: Sequence[Done], document: str) -> Outcome:
-    """What the next build with the same arguments is to say if it has nothing to do."""
+    """Store what the next build with the same arguments prints if nothing has changed."""
     notices = [*(notice for done in results for notice in done.build.notices), *_licence_ends(results)]
     until = any(done.plan.request.licence.until for done in results)
     return Outcome(
@@ -154,7 +154,7 @@ def _check_watched(paths: Sequence[Path], options: Mapping[str, Any], *, dry_run
 
 
 def _watch(build: Callable[[], list[Done]], screen: Screen) -> None:
-    """Build whenever something changes; the whole report comes once, and later what is new."""
+    """Build on every change; the full report is printed once, and later only what is new."""
     told: set[Notice] = set()
 
     def build_and_tell() -> list[Written]:
@@ -174,7 +174,7 @@ def _watch(build: Callable[[], list[Done]], screen: Screen) -> None:
 
 
 def _requests(paths: Sequence[Path], project: Path | None, *, takes_rules: bool) -> list[BuildRequest]:
-    """What the paths or the project file ask for."""
+    """The requests that the paths or the project file make."""
     if paths and project is not None:
         raise RequestError("both fonts and --project are given; the project names its own fonts: give only one of them")
     if len(paths) == 1 and paths[0].suffix == ".toml":

@@ -109,7 +109,7 @@ _SEVERAL: dict[str, Any] = {"multiple": True}
 
 
 def _by_axis(given: Sequence[tuple[str, AxisLimit]]) -> dict[str, AxisLimit]:
-    """The limit of each axis. Raises `RequestError` for an axis that has two: only one would count."""
+    """The limit of each axis. Raises `RequestError` for an axis that is given twice."""
     limits = dict(given)
     if len(limits) < len(given):
         tag = next(tag for index, (tag, _) in enumerate(given) if tag in dict(given[:index]))
@@ -119,7 +119,7 @@ def _by_axis(given: Sequence[tuple[str, AxisLimit]]) -> dict[str, AxisLimit]:
 
 
 def _parts(given: Sequence[str]) -> tuple[str, ...]:
-    """The values in each of which commas may stand."""
+    """The values, each split at commas."""
     return tuple(part.strip() for value in given for part in value.split(",") if part.strip())
 
 

@@ -40,7 +40,7 @@ def build_catalogue(
     as_json: bool,
     executor: Executor | None,
 ) -> int:
-    """Build the projects and tell of each; the exit status, the worst of all."""
+    """Build the projects and report each; returns the worst exit status."""
     fonts = [path for path in projects if path.suffix != ".toml"]
     if fonts:
         raise RequestError(

@@ -129,7 +129,7 @@ def _findings_of(
 
 
 def _accept_all(findings: Sequence[Finding], level: Level, reason: str) -> None:
-    """Write acceptances of what is at least a warning, or as harmful as the level, and not accepted yet."""
+    """Accept the remaining findings that are warnings or worse, or at least as severe as `level`."""
     least = max(LEVELS.index(level), LEVELS.index("warning"))
     left = _accepted(findings).left
     harmful = [
@@ -189,7 +189,7 @@ def _families_of(builds: Sequence[BuildRequest]) -> Iterator[str]:
 
 
 def _last_build() -> Manifest | None:
-    """What the project in this folder, if there is one with one output, made last."""
+    """The last build of the project in this folder, if it has one output."""
     if not is_file(Path(PROJECT_NAME)) or not names_fonts(Path(PROJECT_NAME)):
         return None
     builds = read_project(Path(PROJECT_NAME))
@@ -205,7 +205,7 @@ def _manifest_of(build: BuildRequest) -> Manifest | None:
 
 
 def _compared(builds: Sequence[BuildRequest], screen: Screen, *, cached: bool) -> Iterator[Finding]:
-    """What the project would make, in memory, beside what is there."""
+    """Build the project in memory and compare that with the files that exist."""
     for plan, build in build_all([replace(build, cache=cached) for build in builds], screen):
         folder = plan.request.folder
         also = [path for path in (plan.request.manifest_file, plan.request.proof_file) if path is not None]
@@ -214,7 +214,7 @@ def _compared(builds: Sequence[BuildRequest], screen: Screen, *, cached: bool) -
 
 
 def _findings(findings: Sequence[Finding]) -> Iterator[Line]:
-    """Each finding in a few lines; those of which the same is said are one."""
+    """Each finding in a few lines; findings with the same text are merged."""
     alike: dict[Finding, list[str]] = {}
     for finding in findings:
         alike.setdefault(replace(finding, place=Place("")), []).append(str(finding.place))

@@ -50,7 +50,7 @@ def system_families(_ctx: click.Context, _param: click.Parameter, typed: str) ->
 
 
 def site_families(ctx: click.Context, _param: click.Parameter, typed: str) -> list[CompletionItem]:
-    """The families that the pages of --for-site, or of the project, ask for."""
+    """The families that pages use: those of --for-site or of the project."""
     from pathlib import Path
 
     from aksara.cli.sites import site_request

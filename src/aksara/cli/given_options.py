@@ -1,4 +1,4 @@
-"""What the options of `aksara build` change of a request."""
+"""Applying the options of `aksara build` to requests."""
 
 from __future__ import annotations
 
@@ -45,7 +45,7 @@ _WAYS_OF_READING = frozenset(("exact", "exclude", "browser"))
 
 
 def _characters(request: BuildRequest, asked: dict[str, Any], sites: Sequence[str]) -> dict[str, Any]:
-    """The characters that options ask for take the place of the project's; how pages are read is added to them."""
+    """Characters asked for by options replace the project's; settings for reading pages are kept."""
     if asked.keys() <= _WAYS_OF_READING:
         return {"characters": replace(request.characters, **asked)}
     if sites:

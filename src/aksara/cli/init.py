@@ -1,4 +1,4 @@
-"""`aksara init`: write `aksara.toml` from what is here."""
+"""`aksara init`: write `aksara.toml` for the fonts and pages in a folder."""
 
 from __future__ import annotations
 

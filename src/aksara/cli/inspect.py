@@ -221,7 +221,7 @@ def _variation(variation: FontVariation) -> dict[str, str]:
 
 
 def _hints(report: FontReport) -> str:
-    """What the font's hints cost: bytes before compression, and their share of all tables."""
+    """The size of the font's hints: bytes before compression, and their share of all tables."""
     if not report.hint_size:
         return "none"
     share = 100 * report.hint_size / (sum(report.tables.values()) or 1)
@@ -236,7 +236,7 @@ def _print_facts(screen: Screen, facts: dict[str, str]) -> None:
 
 
 def _sections(screen: Screen, report: FontReport, details: _Details) -> None:
-    """What was asked for with options."""
+    """The parts of the report asked for with options."""
     if details.languages:
         print_coverage(screen, [item for item in report.languages() if item.verdict != "no"])
     if details.characters:
@@ -258,14 +258,14 @@ def _sections(screen: Screen, report: FontReport, details: _Details) -> None:
 
 
 def _licence_facts(report: FontReport) -> dict[str, str]:
-    """What the font says of its licence."""
+    """The font's own licence information."""
     said = {label: text for label, text in report.names.items() if label in _OF_THE_LAW}
     said |= {f"{label} (WOFF)": text for label, text in report.metadata.items()}
     return {"Embedding": report.embedding.words, **said}
 
 
 def _licences(screen: Screen, reports: Sequence[FontReport]) -> None:
-    """What the fonts say of their licences; what several say alike is told once."""
+    """The fonts' licence information; what several share is printed once."""
     groups: dict[tuple[tuple[str, str], ...], list[FontReport]] = {}
     for report in reports:
         groups.setdefault(tuple(_licence_facts(report).items()), []).append(report)

@@ -18,7 +18,7 @@ _MMAP_THRESHOLD, _ARENA_MAX = -3, -8
 
 
 def frugal() -> None:
-    """Search less for garbage, and give large blocks back at once, where the C library can be told so.
+    """Collect garbage less often, and return large blocks to the system at once where the C library allows.
 
     Products of matrices are too small here to be worth threads, which take as long to start as all of NumPy.
     """

@@ -1,4 +1,4 @@
-"""What a build says at its end: a row a face, and what to do next."""
+"""The report of a build: a table of its faces, and what to do next."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ def report_build(screen: Screen, done: Done) -> None:
 
 
 def report_result(screen: Screen, request: BuildRequest, build: Build) -> None:
-    """What was made, what it takes, and what was left out."""
+    """Report what was made, its size, and what was left out."""
     report_table(screen, build)
     lines = [
         *_used_lines(build), *_slice_lines(build, verbose=screen.verbose),
@@ -79,7 +79,7 @@ def report_result(screen: Screen, request: BuildRequest, build: Build) -> None:
 
 
 def unchanged_lines(done: Done) -> list[str]:
-    """What the next build prints if nothing has changed: the budgets, and what the output contains."""
+    """The lines that the next build prints if nothing has changed: budgets and output."""
     request, build = done.plan.request, done.build
     faces = [web for family in build.families for web in family.faces]
     lines = [line.plain for budget in build.budgets for line in budget_lines(request, budget)]
@@ -111,7 +111,7 @@ def _prominence(code: int) -> tuple[int, int]:
 
 
 def _used_lines(build: Build) -> Iterator[Text]:
-    """What it saves that the site says which faces it shows, and what in each."""
+    """The bytes saved by building only the faces and characters that the site uses."""
     used = [(family, family.used) for family in build.families if family.used is not None]
     letters = sum(figures.letters for _, figures in used)
     if letters > 0:
@@ -208,7 +208,7 @@ def _slice_table(screen: Screen, family: WebFamily) -> Table:
 
 
 def _way_lines(request: BuildRequest, build: Build, *, verbose: bool) -> Iterator[Text]:
-    """What became of variable fonts, and what the other way would take where that makes a difference."""
+    """How variable fonts were built, and the size of the alternative where it differs."""
     is_variable = any(web.face.is_variable for family in build.families for web in family.faces)
     if verbose and request.formats is None and is_variable:
         option = option_text(Change("BuildRequest.formats", ("woff",)))
@@ -265,7 +265,7 @@ def budget_lines(request: BuildRequest, budget: Budget) -> Iterator[Text]:
 
 
 def report_table(screen: Screen, build: Build) -> None:
-    """A row a face, or of many faces one a family: sizes before and after, what is saved."""
+    """The table of sizes before and after: a row per face, or per family if there are many faces."""
     faces = [web for family in build.families for web in family.faces]
     formats = list(dict.fromkeys(file.format for web in faces for file in web.files))
     labels = [f">{_label(build, font_format)}" for font_format in formats]
@@ -300,13 +300,13 @@ def report_table(screen: Screen, build: Build) -> None:
 
 
 def _label(build: Build, font_format: WebFormat) -> str:
-    """What the files of a format are: some of plain fonts may be TTFs, and others OTFs."""
+    """The name of a format for these files: plain fonts may be TTF, OTF or both."""
     files = [file for family in build.families for web in family.faces for file in web.files]
     return "/".join(sorted({file.label for file in files if file.format == font_format}, reverse=True))
 
 
 def _feature_lines(build: Build, *, verbose: bool) -> Iterator[Text]:
-    """Which OpenType features were kept, and what the others would cost in all faces together."""
+    """The OpenType features that were kept, and what the others would cost in all faces together."""
     faces = [web for family in build.families for web in family.faces]
     kept = sorted({tag for web in faces for tag in web.features})
     if kept and verbose:
@@ -332,7 +332,7 @@ def _feature_lines(build: Build, *, verbose: bool) -> Iterator[Text]:
 
 
 def _hint_lines(build: Build) -> Iterator[Text]:
-    """What the hints take, where it is much."""
+    """The size of the hints, where it is large."""
     faces = [web for family in build.families for web in family.faces if web.hint_size]
     size, whole = sum(web.hint_size for web in faces), sum(web.best_size for web in faces)
     if not faces or size < _WORTH_TELLING * whole:

@@ -217,7 +217,7 @@ def _note(text: str) -> Text:
 
 
 def _report_faces(screen: Screen, uses: Sequence[FaceUse], local: Collection[str]) -> None:
-    """A row a face, below the list of families that it is asked of; `local` ones, which only stand in, are left out."""
+    """A row per face, below its list of families; fallback faces on `local()` fonts are left out."""
     if not uses:
         screen.print("No text is shown.", "")
         return
@@ -263,7 +263,7 @@ def _characters(use: FaceUse) -> str:
 
 
 def _report_hidden(screen: Screen, uses: Sequence[FaceUse]) -> None:
-    """Characters in parts that no reader sees as the page stands."""
+    """Characters in parts of pages that are hidden."""
     shown = sorted({character for use in uses for character in use.characters if character.isprintable()} - {" "})
     text = " ".join(map(on_circle, shown[:_SHOWN_CHARACTERS])) + (" …" if len(shown) > _SHOWN_CHARACTERS else "")
     screen.print(

@@ -44,7 +44,7 @@ class Screen:
 
     @property
     def is_narrow(self) -> bool:
-        """Whether results go to a terminal on which long names have to be cut."""
+        """Whether results go to a terminal, where long names have to be shortened."""
         return self.out.width < _NARROW
 
     def print(self, *lines: str | Text | Table) -> None:

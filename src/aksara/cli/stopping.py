@@ -62,7 +62,7 @@ def written_so_far() -> str:
 
 
 def answered() -> None:
-    """A signal has ended what it was meant to end, and the program ends in peace."""
+    """A signal was handled; the program may end normally."""
     _stops.unanswered = None
 
 
@@ -93,7 +93,7 @@ def stoppable() -> Iterator[None]:
 
 @contextmanager
 def undisturbed() -> Iterator[None]:
-    """Signals wait until the end of what is done inside, which takes a moment and must be whole.
+    """Delay signals until the block ends: it is short and must not be interrupted.
 
     Raises `Stopped` at once where one came before.
     """

@@ -1,4 +1,4 @@
-"""`aksara try`: a page of the user's in each of several families, with what each costs, lacks and allows."""
+"""`aksara try`: show a page in several families, with the size, missing characters and licence of each."""
 
 from __future__ import annotations
 

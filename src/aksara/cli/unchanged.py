@@ -1,4 +1,4 @@
-"""A command that would do and say what it did last: said without doing it, nor importing what that needs."""
+"""Repeating the last report of a command whose inputs have not changed, without importing the pipeline."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ _GENERAL = frozenset(("-q", "--quiet", "-v", "--verbose", "--colour", "--color")
 
 
 def unchanged_command(ctx: click.Context, arguments: Sequence[str]) -> click.Command | None:
-    """A command that tells again what these arguments gave last, if nothing has changed since; else None."""
+    """A command that prints the last result for these arguments again; None if something has changed."""
     ctx.meta[_ARGUMENTS] = tuple(arguments)
     # Whoever wants details wants to see them; the options of the program behind the command are read by the command.
     if ctx.params.get("verbose") or arguments[0] not in _KEPT or not _GENERAL.isdisjoint(arguments):
@@ -35,7 +35,7 @@ def unchanged_command(ctx: click.Context, arguments: Sequence[str]) -> click.Com
 
 
 def keep_outcome(ctx: click.Context, observed: Observed, written: Sequence[Path], outcome: Outcome) -> None:
-    """Store what the running command read and printed, for the next run with the same arguments."""
+    """Store what this command read and printed, for the next run with the same arguments."""
     Receipts(ctx.meta[_ARGUMENTS]).keep(observed, written, outcome)
 
 

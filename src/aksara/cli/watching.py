@@ -26,7 +26,7 @@ _NAMED = 3
 
 
 def watch(build: Callable[[], Sequence[Written]], screen: Screen) -> None:
-    """Build, and again after each change; `build` tells what became of each output folder. Ends by Ctrl-C only.
+    """Build, and again after each change, until Ctrl-C; `build` returns the result of each output folder.
 
     An error is told, and the next change waited for.
     """
@@ -70,7 +70,7 @@ def _next_changes(observed: Observed, own: Mapping[Path, FileMark]) -> list[str]
 
 
 def _moments(observed: Observed) -> Iterator[None]:
-    """A moment for each change nearby, and now and then one without: not every file system tells of changes."""
+    """Yield at each change nearby, and now and then without one: not every file system reports changes."""
     from watchfiles import watch as watch_folders  # only needed here
 
     yield
@@ -107,7 +107,7 @@ def _marks(folders: Iterable[Path]) -> dict[Path, tuple[int, int]]:
 
 
 def _changes(observed: Observed, own: Mapping[Path, FileMark]) -> list[str]:
-    """What is not as it was when it was looked at; what the build wrote itself, as it was then."""
+    """The paths that have changed since they were read; the build's own output, since it was written."""
     ways = {parent for path in own for parent in path.parents}
     changed = {path for path, mark in observed.files.items() if mark_of(path) != own.get(path, mark)}
     changed -= {path for path in changed if path in ways}

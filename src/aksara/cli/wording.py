@@ -1,4 +1,4 @@
-"""The command line's own words: options for the parameters that the core speaks of."""
+"""The command line's wording: option names for the core's parameters."""
 
 from __future__ import annotations
 

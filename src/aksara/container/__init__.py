@@ -71,7 +71,7 @@ def add_metadata(data: bytes, metadata: bytes) -> bytes:
 
 
 def sniff(data: bytes) -> Literal["sfnt", "woff", "woff2", "collection", "eot"] | None:
-    """What a file is by its first four bytes, or of an EOT by its header; None for no font."""
+    """The kind of a font file by its first four bytes, for EOT by its header; None if it is not a font."""
     signature = data[:4]
     if signature in sfnt.FLAVOURS:
         return "sfnt"
@@ -85,7 +85,7 @@ def sniff(data: bytes) -> Literal["sfnt", "woff", "woff2", "collection", "eot"] 
 
 
 def read(data: bytes) -> list[FontContents]:
-    """What the file holds: one font, or each of a collection (TTC, OTC, or such as WOFF2).
+    """The fonts in the file: one, or each member of a collection (TTC, OTC, or WOFF2).
 
     Raises `FontError` for damaged data, `UnsupportedFont` for what is no
     font or not one that can be read.

@@ -1,4 +1,4 @@
-"""What the compressed containers share: decompression that is bounded by what it should give, and metadata."""
+"""Shared code of the compressed containers: bounded decompression, and metadata."""
 
 from __future__ import annotations
 

@@ -29,7 +29,7 @@ def is_eot(data: bytes) -> bool:
 
 
 def write(tables: Mapping[str, bytes], flavour: str) -> bytes:
-    """The file. What its header says is what the font says itself."""
+    """Write the file. Its header repeats what the font's tables say."""
     font = sfnt.write(tables, flavour)
     os2, names = tables["OS/2"], _names(tables.get("name", b""))
     weight, permission = struct.unpack_from(">H", os2, 4)[0], struct.unpack_from(">H", os2, 8)[0]

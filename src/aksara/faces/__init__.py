@@ -1,4 +1,4 @@
-"""Faces: which face of which family a font is, whether it may be used, and what its class is."""
+"""Faces: identifying a font's family and style, its permissions, and its generic family."""
 
 from aksara.faces.colour import FontPalette, colour_words, font_palettes
 from aksara.faces.face import Evidence, Face

@@ -1,4 +1,4 @@
-"""What a font says of itself, piece by piece: the grounds on which a face is identified."""
+"""The information in a font by which its face is identified, piece by piece."""
 
 from __future__ import annotations
 
@@ -64,7 +64,7 @@ _NAMES = (
 
 
 def facts_of(font: Font) -> FaceFacts:
-    """Read what the font says. Tables that are missing say nothing."""
+    """Read the font's own information. Missing tables are skipped."""
     name, os2, post, fvar = font.find(Name), font.find(OS2), font.find(Post), font.find(Fvar)
     found = {name_id: name.get(name_id) for name_id in _NAMES} if name is not None else {}
     stat = _stat(font) if fvar is None else None
@@ -106,7 +106,7 @@ def _optical_size(os2: OS2 | None) -> tuple[float, float] | None:
 
 
 class NameReading(Struct, frozen=True):
-    """What the names add up to: the family, the style they say, and `said`, the text that tells the weight.
+    """The result of the names: the family, the style, and `said`, the text that names the weight.
 
     `variant` is what the style name says besides weight, width and slant: an optical size, "Outline".
     """

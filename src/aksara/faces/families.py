@@ -14,7 +14,7 @@ Descriptors = tuple[str, int, str, float]
 
 
 def descriptors_of(face: Face) -> Descriptors:
-    """What CSS knows the face by; two faces of a family must not share it."""
+    """The descriptors that identify the face in CSS; two faces of a family must not share them."""
     return face.family, face.weight, face.style, face.width
 
 
@@ -49,7 +49,7 @@ def _folded(name: str) -> str:
 
 
 def conflicting_faces(faces: Sequence[Face]) -> list[list[Face]]:
-    """Groups of faces with the same descriptors, which the user has to settle.
+    """Groups of faces with the same descriptors, between which the user has to choose.
 
     A variable font and a static one of the same face do not conflict: the one covers the other.
     """

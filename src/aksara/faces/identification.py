@@ -1,4 +1,4 @@
-"""Which face of which family a font is: its evidence weighed, and what is odd about it."""
+"""Identifying a font's face: its evidence weighed, with findings about contradictions."""
 
 from __future__ import annotations
 

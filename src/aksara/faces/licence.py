@@ -1,4 +1,4 @@
-"""What the fonts' licence is, as far as fonts and the user say it, and whether web fonts may be made."""
+"""The licence of the fonts as fonts and the user state it, and whether web fonts may be made."""
 
 from __future__ import annotations
 

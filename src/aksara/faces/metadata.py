@@ -32,7 +32,7 @@ _MAX_SHOWN = 2_000
 
 
 def web_metadata(font: Font, licence: WebLicence) -> bytes:
-    """The XML document from what the font's names say and the user has stated; b"" if that is nothing."""
+    """The XML document made from the font's names and the user's statements; b"" if there are none."""
     table = font.find(Name)
     names = {name_id: table.get(name_id) or "" for name_id in _USED} if table is not None else {}
     root = ElementTree.Element("metadata", version="1.0")
@@ -75,7 +75,7 @@ _LABELS = {
 
 
 def read_metadata(xml: bytes) -> dict[str, str]:
-    """What the metadata of a WOFF file says, ready to show: label → text. Empty for no or unreadable metadata.
+    """The metadata of a WOFF file, ready to show: label → text. Empty if missing or unreadable.
 
     Entities and document types, by which a small document can grow or reach out, are refused.
     """

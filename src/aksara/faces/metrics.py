@@ -17,7 +17,7 @@ from aksara.tables.os2 import USE_TYPO_METRICS
 
 
 class LineMetrics(Struct, frozen=True):
-    """What a line of `line-height: normal` is made of: above the baseline, below it, and between lines."""
+    """The parts of a line with `line-height: normal`: above the baseline, below it, and between lines."""
 
     ascent: float
     descent: float

@@ -17,7 +17,7 @@ Permission = Literal["installable", "editable", "preview and print", "restricted
 
 
 class Embedding(Struct, frozen=True):
-    """What the font says of being embedded, in all its bits."""
+    """The font's embedding permissions, bit by bit."""
 
     permission: Permission
     no_subsetting: bool = False
@@ -27,7 +27,7 @@ class Embedding(Struct, frozen=True):
 
     @property
     def forbids_web_fonts(self) -> bool:
-        """Whether the font itself speaks against being subsetted and embedded."""
+        """Whether the font's own flags forbid subsetting or embedding."""
         return self.permission == "restricted" or self.no_subsetting or self.bitmaps_only
 
     @property
@@ -38,7 +38,7 @@ class Embedding(Struct, frozen=True):
 
     @property
     def words(self) -> str:
-        """For a person; what the font says, which is not legal advice."""
+        """A sentence for people; it repeats the font's flags and is not legal advice."""
         text = _WORDS[self.permission]
         if self.no_subsetting:
             text += "; must not be subsetted"
@@ -67,7 +67,7 @@ _WORDS: dict[Permission, str] = {
 
 
 def embedding(font: Font) -> Embedding:
-    """What fsType says. If several of the exclusive bits are set, the least restrictive counts (OS/2 0 to 2)."""
+    """The meaning of fsType. If several exclusive bits are set, the least restrictive counts (OS/2 0 to 2)."""
     os2 = font.find(OS2)
     if os2 is None:
         return Embedding("unknown")

@@ -37,7 +37,7 @@ class ReservedName(Struct, frozen=True):
 
 
 def reserved_names(texts: Iterable[tuple[str, str]]) -> list[ReservedName]:
-    """The names that texts reserve, each once; a text is given with what it is called."""
+    """The names reserved by these texts, each once; each text comes with its name."""
     by_name: dict[str, ReservedName] = {}
     for source, text in texts:
         for match in _CLAUSE.finditer(text):

@@ -1,4 +1,4 @@
-"""Weight, style and width in the terms of CSS, and what they are called."""
+"""Weight, style and width in CSS terms, and their names."""
 
 from __future__ import annotations
 

@@ -89,7 +89,7 @@ _PART = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+|[^\W\d_a-zA-Z]+")
 
 
 class StyleName(Struct):
-    """What a name says: None where it is silent.
+    """The style in a name; None for what it does not mention.
 
     `plain`: it says "Regular" or the like; `elastic`: its word for the weight may mean the next step as well;
     `exact_width`: its word for the width is one of CSS's own and not just "Condensed" or the like;
@@ -122,7 +122,7 @@ class StyleName(Struct):
 
 
 def read_style_name(text: str) -> StyleName:
-    """All style words in a style name, wherever they stand."""
+    """All style words in a style name, in any position."""
     result = StyleName()
     words = _words(text)
     index = 0

@@ -1,4 +1,4 @@
-"""What a variable font can do: its axes, its named instances, and what changes along them."""
+"""What a variable font can vary: its axes, named instances, and what changes along the axes."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Limits of axes: what is asked for, checked against a font, and what it means in normalised coordinates."""
+"""Limits of axes: checked against a font, and converted to normalised coordinates."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class AxisLimit(Struct, frozen=True):
 
     @classmethod
     def parse(cls, low: str, high: str) -> Self:
-        """The limit between two numbers as they are written. Raises `RequestError` for what is none."""
+        """The limit in a text such as "300..700". Raises `RequestError` for anything else."""
         try:
             limit = cls(float(low), float(high))
         except ValueError:
@@ -66,7 +66,7 @@ class AxisChange(Struct, frozen=True):
 
     @property
     def is_pinned(self) -> bool:
-        """Whether the axis goes."""
+        """Whether the axis is removed."""
         return self.after.minimum == self.after.maximum
 
     @property

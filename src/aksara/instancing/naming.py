@@ -1,4 +1,4 @@
-"""What the font says of itself at the new default: weight, width and slant in 'OS/2', 'head' and 'post', and names."""
+"""The font's description at the new default: weight, width and slant in 'OS/2', 'head', 'post', and names."""
 
 from __future__ import annotations
 
@@ -80,7 +80,7 @@ def _new_os2(os2: OS2, locations: Mapping[str, float], moved: set[str], leaning:
 
 
 def _instance_name(fvar: Fvar, name: Name | None, changes: Sequence[AxisChange]) -> str | None:
-    """What the font itself calls the new default."""
+    """The font's own name for the new default."""
     location = tuple(change.after.default for change in changes)
     ids = (instance.name_id for instance in fvar.instances if instance.coordinates == location)
     return next((text for name_id in ids if name is not None and (text := name.get(name_id))), None)

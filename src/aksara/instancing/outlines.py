@@ -1,4 +1,4 @@
-"""TrueType outlines, and the metrics that their phantom points tell, from the new default on."""
+"""TrueType outlines, and the metrics in their phantom points, at the new default."""
 
 from __future__ import annotations
 

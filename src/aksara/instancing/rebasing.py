@@ -1,4 +1,4 @@
-"""Regions on narrower axes: what a variation does from a new default on, told by new regions.
+"""Regions on narrower axes: variations from a new default expressed by new regions.
 
 On each axis a region is a tent. Over a part of the axis, and with what it does at the new default taken out, it is
 still made of straight pieces, and so the sum of tents that each have their peak where two pieces meet. Over several
@@ -24,7 +24,7 @@ _Part = tuple[AxisRegion, float]
 
 
 class Rebased(Struct, frozen=True, eq=False):
-    """Old regions (R) told by new ones (N): what each adds to the new default (R), and to each new region (R by N).
+    """Old regions (R) expressed by new ones (N): what each adds to the new default (R) and to each new region (R by N).
 
     `overlaps` (N by N) is how much each new region (column) counts at the peak of each (row).
     """

@@ -15,7 +15,7 @@ from aksara.tables.variation.store_packing import Rows, pack_store
 def rebased_store(
     store: ItemVariationStore, rows: Sequence[Rows], rebasing: Rebasing
 ) -> tuple[ItemVariationStore, list[Rows]]:
-    """Rows of the store (values by regions, several lots of them) told by new regions, which the store given back has.
+    """Rows of the store (values by regions, in several groups) expressed by the new regions of the returned store.
 
     What they add to the new default is not in them.
     """

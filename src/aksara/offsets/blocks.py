@@ -9,7 +9,7 @@ from aksara.binary import Writer
 
 
 class Link(NamedTuple):
-    """An offset in a block: where it stands, its size in bytes (2, 3 or 4), and the block that it leads to."""
+    """An offset in a block: its position, its size in bytes (2, 3 or 4), and the block it points to."""
 
     position: int
     size: int
@@ -17,7 +17,7 @@ class Link(NamedTuple):
 
 
 class Block(Writer):
-    """The bytes of one table, with zeros where its offsets will stand."""
+    """The bytes of one table, with zeros in place of its offsets."""
 
     __slots__ = ("links",)
 
@@ -38,12 +38,12 @@ class Block(Writer):
         return self._offset(target, 4)
 
     def offsets16(self, targets: Iterable[Block | None]) -> Self:
-        """A count and as many Offset16s."""
+        """A count, followed by that many Offset16s."""
         listed = list(targets)
         return self.u16(len(listed)).all16(listed)
 
     def all16(self, targets: Sequence[Block | None]) -> Self:
-        """As many Offset16s, without a count before them."""
+        """Offset16s without a count before them."""
         offset = self.reserve(2 * len(targets))
         positions = range(offset, offset + 2 * len(targets), 2)
         self.links += [Link(offset, 2, to) for offset, to in zip(positions, targets, strict=True) if to is not None]

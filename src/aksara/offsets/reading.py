@@ -86,7 +86,7 @@ class OffsetReader(Reader):
         return self.at_offset(offset) if offset else None
 
     def once(self, parse: Callable[[OffsetReader], T]) -> T:
-        """What `parse` makes of this subtable; it is parsed once, however many offsets lead here.
+        """The result of `parse` for this subtable; it is parsed once, however many offsets point to it.
 
         Each of them counts as if it were read again, since whoever uses what was read goes through it each time.
         """

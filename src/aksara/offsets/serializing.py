@@ -15,11 +15,11 @@ _ALL = (2, 3, 4)
 
 
 class OffsetOverflow(Exception):
-    """An offset does not reach with its bits, in whatever order the blocks stand."""
+    """An offset is too large for its field, in any order of the blocks."""
 
 
 class Sharing:
-    """One block for all that are equal, bytes and targets; it remembers what it was asked about."""
+    """Replaces blocks with equal bytes and targets by one; results are cached."""
 
     def __init__(self) -> None:
         self._known: dict[Hashable, Block] = {}

@@ -1,4 +1,4 @@
-"""A whole build: what is asked for, the plan, the work, and the files, written all at once."""
+"""A whole build: the request, the plan, the run, and the files, written all at once."""
 
 from aksara.pipeline.characters import CharacterRequest
 from aksara.pipeline.planning.plan import BuildPlan, make_plan

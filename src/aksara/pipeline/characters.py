@@ -1,4 +1,4 @@
-"""Which characters are asked for: the request, and the characters it resolves to once texts and pages are read."""
+"""The request for characters, and the characters it resolves to once texts and pages are read."""
 
 from __future__ import annotations
 
@@ -88,7 +88,7 @@ def find_pages_of(paths: Iterable[Path | PathPattern], exclude: Iterable[str] = 
 
 
 def resolve_characters(request: CharacterRequest, site: SiteUse | None) -> CharacterSelection:
-    """What the request comes to; `site` is what its pages and data show, all faces together.
+    """The characters the request resolves to; `site` are those of its pages and data, all faces together.
 
     Raises `RequestError` for a missing text file or where no character remains, `InputError` for a file that cannot
     be read.
@@ -115,14 +115,14 @@ def resolve_characters(request: CharacterRequest, site: SiteUse | None) -> Chara
 
 
 def asked_besides(request: CharacterRequest) -> frozenset[int]:
-    """The characters that every face gets, whatever pages show in it."""
+    """The characters that every face gets, used or not."""
     return named_characters(
         texts=_texts(request), ranges=request.ranges, languages=request.languages, scripts=request.scripts
     )
 
 
 def sequences_besides(request: CharacterRequest) -> Sequences:
-    """The sequences that every face gets, whatever pages show in it."""
+    """The sequences that every face gets, used or not."""
     free = named_characters(ranges=request.ranges, languages=request.languages, scripts=request.scripts)
     return Sequences(sequences_in(_texts(request), words=True), free, icons_alone=bool(request.icons))
 

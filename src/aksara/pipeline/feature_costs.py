@@ -33,7 +33,7 @@ def cost_leaders(family: FamilyPlan, recipes: Recipes) -> list[int]:
 
 
 def costs_of(index: int, *, leading: bool) -> Costs:
-    """What is found out of costs for the slice of that index of a face."""
+    """What to measure of feature costs for a slice of a face, by its index."""
     return "all" if index == 0 and leading else "hints"
 
 

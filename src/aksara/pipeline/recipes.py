@@ -1,4 +1,4 @@
-"""What the bytes of each face's files depend on, from what was planned, and where files are had."""
+"""The recipe for each face's files, worked out from the plan, and the store that files come from."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is asked of a build: values and paths, nothing that was read from them."""
+"""The request for a build: values and paths only; nothing has been read."""
 
 from __future__ import annotations
 
@@ -73,7 +73,7 @@ class FaceOverride(Struct, frozen=True):
 
     @property
     def weights(self) -> tuple[int, int] | None:
-        """From the lightest to the boldest that it is to stand for."""
+        """The range of weights to serve, lightest first."""
         return (self.weight, self.weight) if isinstance(self.weight, int) else self.weight
 
     def matches(self, path: str) -> bool:
@@ -96,7 +96,7 @@ def parse_inline(text: str) -> int | Literal["all"]:
 
 
 def parse_weights(text: str) -> int | tuple[int, int]:
-    """A weight, "400", or those that a font is to stand for, "100..900". Raises `RequestError` for what is neither."""
+    """A weight, "400", or a range of weights to serve, "100..900". Raises `RequestError` for anything else."""
     low, dots, high = text.partition("..")
     if not low.isdecimal() or (dots and not high.isdecimal()):
         raise RequestError(f"'{text}' is not a weight; write 400, or 100..900 for all that the font stands for")
@@ -104,7 +104,7 @@ def parse_weights(text: str) -> int | tuple[int, int]:
 
 
 def parse_width(text: str) -> float:
-    """A width in percent, "125%". Raises `RequestError` for what is none."""
+    """A width in percent, "125%". Raises `RequestError` for anything else."""
     try:
         return float(text.strip().removesuffix("%"))
     except ValueError as error:
@@ -279,29 +279,29 @@ class BuildRequest(Struct, frozen=True, kw_only=True):
 
     @property
     def css_file(self) -> Path:
-        """Where the style sheet goes, or the rules do."""
+        """The path of the style sheet, or of the file that the rules go into."""
         return self.rules or self.css_into or self.css or self.folder / "faces.css"
 
     @property
     def fonts_folder(self) -> Path:
-        """Where the font files go, and the licence texts."""
+        """The folder for font files and licence texts."""
         if self.fonts is not None:
             return self.folder / self.fonts
         return self.folder if self.folder.name.lower() in FOLDERS_OF_FONTS else self.folder / FONTS_FOLDER
 
     @property
     def proof_file(self) -> Path | None:
-        """Where the proof goes, if one is made."""
+        """The path of the proof, if one is made."""
         return None if self.proof == "none" else self.proof or self.folder / PROOF_NAME
 
     @property
     def manifest_file(self) -> Path:
-        """Where the manifest goes."""
+        """The path of the manifest."""
         return self.manifest or self.folder / MANIFEST_NAME
 
     @property
     def places(self) -> list[tuple[Path, str]]:
-        """What stands in whichever place once all is written, with the parameter that chose the place."""
+        """All output paths, each with the parameter that chose it."""
         own = [(self.manifest_file, "BuildRequest.manifest")]
         own += [(self.proof_file, "BuildRequest.proof")] if self.proof_file is not None else []
         own += [(self.fonts_folder, "BuildRequest.fonts")] if self.fonts_folder != self.folder else []

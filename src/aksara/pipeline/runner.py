@@ -45,7 +45,7 @@ if TYPE_CHECKING:
 
 
 class Progress(Struct, frozen=True):
-    """How far the work is: `done` of `total` files, the last of which was of the face `label`.
+    """The progress of a run: `done` of `total` files; the last file was of the face `label`.
 
     Files that are made only to know their size count, too.
     """
@@ -84,7 +84,7 @@ def build(
     *,
     executor: Executor | None = None,
 ) -> Build:
-    """Plan and make what is asked for; nothing is written. Raises as `make_plan` and `run` do."""
+    """Plan and make all files; nothing is written. Raises what `make_plan` and `run` raise."""
     return run(make_plan(request), on_progress, executor=executor)
 
 
@@ -174,7 +174,7 @@ def _most_written(plan: BuildPlan) -> Face | None:
 
 
 class _Steps:
-    """Tells of each file that is made, in whichever thread."""
+    """Reports each file that was made, from any thread."""
 
     def __init__(self, total: int, on_progress: Callable[[Progress], None]) -> None:
         self._total, self._done = total, 0

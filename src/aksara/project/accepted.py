@@ -1,4 +1,4 @@
-"""Writing what is accepted into a project file, which stays as it is but for what comes at its end."""
+"""Appending accepted findings to a project file; the rest of it is unchanged."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from aksara.toml_text import toml_value
 
 
 def append_acceptances(path: Path, acceptances: Iterable[Acceptance]) -> None:
-    """Add tables to a project file, which is made if there is none. Its bytes and line ends stay.
+    """Append tables to a project file, or create it. Its other bytes and line endings stay.
 
     Raises `InputError` for a file that cannot be read, `OutputError` for one that cannot be written.
     """

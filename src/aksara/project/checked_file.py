@@ -37,7 +37,7 @@ _TYPES: dict[ValueType, tuple[type, ...]] = {
 
 
 class CheckedFile:
-    """The tables of a project file. Raises `RequestError`, with the line, for whatever cannot be there."""
+    """The tables of a project file. Raises `RequestError`, with the line, for anything invalid."""
 
     def __init__(self, path: Path, text: str) -> None:
         self.name = printable(str(path))

@@ -42,7 +42,7 @@ _ALL_KEYS, _NAMED_FACES = "# All keys are explained in docs/project-file.md of A
 
 
 class Draft(Struct, frozen=True):
-    """What was found, and the text of a project file made of it. `skipped` says which fonts cannot be used, and why;
+    """The text of a drafted project file, and what it is based on. `skipped` lists unusable fonts with the reason;
     `others` are families that pages ask for and that none of these fonts seems to be for."""
 
     text: str

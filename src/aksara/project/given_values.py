@@ -29,6 +29,6 @@ def written_as(value: Any) -> str:
 
 
 def nearest_key(name: str, known: Sequence[str]) -> str:
-    """What a message adds about a name that is none: the nearest one, or all that there are."""
+    """The end of a message about an unknown name: the nearest known one, or all of them."""
     near = nearest_name(name, known, 0.5)
     return f"; did you mean '{near}'?" if near else f"; there are {', '.join(known)}" if known else ""

@@ -32,7 +32,7 @@ ValueType = Literal[
 
 
 class Key(Struct, frozen=True, kw_only=True):
-    """`words` say what it is for, `example` is a value as written, `choices` are all that there are.
+    """`words` describe it, `example` is a value as written, `choices` are all possible values.
 
     `parameter` is what it sets in a request, by which errors of a build find their line in the file.
     """

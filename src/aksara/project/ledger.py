@@ -35,7 +35,7 @@ class LedgerEntry(Struct, frozen=True, kw_only=True):
     used_in: tuple[str, ...]
 
     def ends(self, today: date) -> str:
-        """What is to be said of its end: "" for none."""
+        """A remark about its end date; "" if there is none."""
         until = self.stated.until
         if until is None:
             return ""

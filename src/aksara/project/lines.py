@@ -1,4 +1,4 @@
-"""Where in a TOML file its keys stand. `tomllib` gives values only, and a message must name the line."""
+"""Finding the lines of keys in a TOML file: `tomllib` gives values only, and messages must name the line."""
 
 from __future__ import annotations
 
@@ -85,7 +85,7 @@ def _dotted(text: str) -> KeyPath:
 
 
 def _resolved(parts: KeyPath, tables: dict[KeyPath, int]) -> KeyPath:
-    """The path of a header: what stands below a repeated table belongs to its latest."""
+    """The path of a header; tables below a repeated table belong to its latest entry."""
     path: KeyPath = ()
     for index, part in enumerate(parts):
         path = (*path, part)

@@ -1,4 +1,4 @@
-"""Reading `aksara.toml` into requests. Whatever is wrong is reported with file, line and what was expected."""
+"""Reading `aksara.toml` into requests. Errors name the file, the line and what was expected."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ from aksara.web.urls import check_address, check_pattern
 
 
 def read_project(path: Path) -> list[BuildRequest]:
-    """The builds that the file asks for, one an output; its paths count from the folder that it is in.
+    """The builds that the file describes, one per output; its paths are relative to its folder.
 
     Raises `RequestError` for a missing file or one that says what cannot be, `InputError` for one that cannot be read.
     """

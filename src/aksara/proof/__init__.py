@@ -161,7 +161,7 @@ def _has_more_than_icons(web: WebFace, family: WebFamily) -> bool:
 
 
 def _characters_words(proof: FamilyProof) -> str:
-    """What the family contains, in a sentence or two."""
+    """A sentence or two about the content of the family."""
     codes = characters.characters_of(proof.web)
     words = [f"{len(codes):,} characters."]
     asked = [find_language(tag) for tag in proof.languages]
@@ -188,7 +188,7 @@ def _omitted(family: WebFamily) -> list[tuple[str, str, int, int]]:
 
 
 def _name_style(web: WebFace, face_index: int) -> str:
-    """How the name of a face is set: in itself, or, if it lacks a letter of it, in a system font like it."""
+    """The style of a face's name: set in the face itself, or in a similar system font if it lacks a letter."""
     if can_set(web, web.face.label):
         return f"font-family: proof-{face_index}"
     return f"font-family: system-ui; font-weight: {web.face.weight}; font-style: {style_value(web.face)}"
@@ -206,14 +206,14 @@ def _data_url(part: WebSlice) -> str:
 
 
 def _ranges(face: WebFace) -> str:
-    """The descriptors without which a browser would not go along the axes."""
+    """The descriptors that let browsers use the whole range of the axes."""
     weights, widths = face.face.weight_range, face.face.width_range
     found = [f"font-weight: {range_value(weights)};"] if weights[0] < weights[1] else []
     return " ".join([*found, *([f"font-stretch: {range_value(widths, '%')};"] if widths[0] < widths[1] else [])])
 
 
 def _css_words(web: WebFace) -> str:
-    """What the rule says of the face: "300 800 normal"."""
+    """The descriptors of the face in words: "300 800 normal"."""
     face = web.face
     words = [range_value(face.weight_range), style_value(face)]
     return " ".join([*words, *([range_value(face.width_range, "%")] if face.width_range != (100, 100) else [])])

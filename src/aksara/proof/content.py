@@ -1,4 +1,4 @@
-"""What a proof shows about a family in addition to its faces: how the site uses it."""
+"""The content of a proof besides the faces: how the site uses a family."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ class AskedFace(Struct, frozen=True, kw_only=True):
 
 
 class LackingCharacter(Struct, frozen=True):
-    """A character that pages show in the family and that none of its fonts has: how often, and the first pages."""
+    """A character that pages use but none of the family's fonts has, with its count and first pages."""
 
     code: int
     count: int
@@ -31,7 +31,7 @@ class LackingCharacter(Struct, frozen=True):
 
 
 class PageSize(Struct, frozen=True):
-    """What the first view of a page fetches of a family: bytes of the first format, and files."""
+    """The files and bytes (in the first format) of a family that the first view of a page fetches."""
 
     page: str
     size: int
@@ -47,7 +47,7 @@ class FeatureText(Struct, frozen=True):
 
 
 class FamilyProof(Struct, frozen=True, kw_only=True):
-    """A family, and what is known of its use.
+    """A family and its known use.
 
     `texts` are the site's own by the place of the face, each with the tag of its language; `languages` are those that
     were asked for. `counts` says how often each character is written, `widths` how wide it is in each face (ems).

@@ -41,7 +41,7 @@ def faked_style(asked: AskedFace) -> str:
 
 
 def real_style(proof: FamilyProof, asked: AskedFace) -> str:
-    """Declarations that put a variable face at what is asked for; "" for a static one."""
+    """Declarations that set a variable face to the requested style; "" for a static face."""
     web = face_of(proof, asked)
     if web.variation is None:
         return ""
@@ -59,7 +59,7 @@ def real_style(proof: FamilyProof, asked: AskedFace) -> str:
 
 
 def faked_words(asked: AskedFace) -> str:
-    """What a browser does to the nearest face."""
+    """The declarations that show what a browser does to the nearest face."""
     done = [_DOES[faked] for faked in synthesis(asked.desired, asked.face)]
     return f", {' and '.join(done)} by the browser" if done else ""
 

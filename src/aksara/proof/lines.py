@@ -41,7 +41,7 @@ def fitted(
     measure: float = _MEASURE,
     measured: Sequence[SystemFamily] = (),
 ) -> list[FittedText]:
-    """The text in each of the fallback faces that stand in for the face."""
+    """The text in each fallback face of this face."""
     if not text or any(ord(character) not in widths for character in text):
         return []
     lines = _broken(text, widths, measure)

@@ -29,7 +29,7 @@ def face_rows(proof: FamilyProof) -> list[tuple[str, list[Bar]]]:
 
 
 def page_rows(proof: FamilyProof) -> list[tuple[str, list[Bar]]]:
-    """What a first view of each page fetches, of the heaviest pages."""
+    """Chart rows of what the first views of the heaviest pages fetch."""
     return [(heavy.page, [_page_bar(heavy, proof.budget)]) for heavy in _heaviest(proof)]
 
 

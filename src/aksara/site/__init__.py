@@ -1,4 +1,4 @@
-"""What a site shows: its pages read by the cascade, face by face, without running scripts.
+"""Reading a site: the text of its pages by face, found through the cascade, without running scripts.
 
 What reading takes is imported when it is first asked for: most builds read no site.
 """

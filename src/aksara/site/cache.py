@@ -1,4 +1,4 @@
-"""What is known of pages that were read before: kept in one file a site, in the user's cache folder.
+"""The cache of pages that were read: one file per site, in the user's cache folder.
 
 A page's entry holds while the page, the style sheets that it uses, and Aksara itself are the same.
 """
@@ -19,7 +19,7 @@ from aksara.user_cache import cache_folder, read_entries, write_entries
 
 
 class SheetDigests(Protocol):
-    """What tells whether the style sheets of a page are as they were."""
+    """Marks that show whether the style sheets of a page have changed."""
 
     def digest(self, address: str) -> str:
         """The SHA-256 of the sheet at an address, "" where there is none."""
@@ -63,7 +63,7 @@ class PageCache:
         return entry.page
 
     def put(self, key: str, page: PageUse, sheets: SheetsUsed) -> None:
-        """Keep what was found, and what it depends on."""
+        """Store the result, and what it depends on."""
         self._used[key] = _Entry(page, sheets)
         self._changed = True
 

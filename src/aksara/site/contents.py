@@ -1,4 +1,4 @@
-"""What each file of a site's folder is: page, template, text, style sheet, script; and what is none of the site's text.
+"""Classifying the files of a site's folder: pages, templates, texts, style sheets, scripts; and what to skip.
 
 `scan`, `build` and `check` all ask here. Names decide where names are agreed on; otherwise a file's own content does.
 """
@@ -97,7 +97,7 @@ _START, _LONG_LINE = 20_000, 1_000
 
 
 class SiteContents(Struct, frozen=True, kw_only=True):
-    """The files of a folder by what they are, each in a stable order."""
+    """The files of a folder by kind, each kind in a stable order."""
 
     root: Path
     pages: tuple[Path, ...] = ()
@@ -116,7 +116,7 @@ class SiteContents(Struct, frozen=True, kw_only=True):
 
     @property
     def summary(self) -> str:
-        """What is read, and what is not, in a line."""
+        """A line that says what is read and what is skipped."""
         read = [
             count_of(len(files), noun)
             for files, noun in (
@@ -142,7 +142,7 @@ _SKIPPED_WORDS: Mapping[Role, str] = {
 
 
 def contents_of(folder: Path, exclude: Iterable[str] = ()) -> SiteContents:
-    """What a folder holds. `exclude` are patterns of paths in it.
+    """Classify the files of a folder. `exclude` are patterns of paths in it.
 
     Raises `RequestError` where there is too much to look at.
     """
@@ -177,7 +177,7 @@ def contents_of(folder: Path, exclude: Iterable[str] = ()) -> SiteContents:
 
 
 def role_of(path: Path, root: Path) -> Role:
-    """What a file is that lies below `root` (and may be named by a pattern)."""
+    """The kind of a file below `root`, which may be named by a pattern."""
     whole = path.absolute()
     inner = whole.relative_to(root) if whole.is_relative_to(root) else Path(path.name)
     folders = inner.parts[:-1]
@@ -244,7 +244,7 @@ def _count_files(folder: Path) -> int:
 
 
 def _role(path: Path, folders: tuple[str, ...]) -> Role:
-    """What a file is by its name and, where that is not enough, its content."""
+    """The kind of a file by its name and, if that is not enough, its content."""
     name, suffix = path.name, path.suffix.lower()
     if name == MANIFEST_NAME and _starts_with(path, MANIFEST_MARK):
         return "own"

@@ -35,7 +35,7 @@ class PageTask(Struct, frozen=True):
 
 
 class FoundFiles(Struct, frozen=True):
-    """What a request means. `texts` are files that are text alone, with what they are called; those of templates, too.
+    """The files of a request. `texts` are plain text files, with their names; those of templates are included.
 
     `contents` are those of the folders that it names.
     """
@@ -111,7 +111,7 @@ def files_of_pages(pages: Iterable[Path | PathPattern], exclude: Iterable[str]) 
 
 
 def _at(where: Path | PathPattern, exclude: tuple[str, ...], *, sheets_alone: bool) -> SiteContents:
-    """What is read at a path or a pattern."""
+    """The files to read at a path or a pattern."""
     if isinstance(where, Path) and is_folder(where):
         return _in_folder(where, exclude, sheets_alone=sheets_alone)
     root = site_root(where)
@@ -137,7 +137,7 @@ def _is_excluded(path: Path, root: Path, left_out: PathFilter) -> bool:
 
 
 def _named_role(path: Path, root: Path, *, is_itself: bool) -> str:
-    """What a file is that was named, or that a pattern matches; what Aksara wrote, and libraries, are meant by name."""
+    """The kind of a file that was named or matches a pattern; Aksara's own files and libraries count if named."""
     role = role_of(path, root)
     suffix = path.suffix.lower()
     if role in ("page", "template"):

@@ -1,4 +1,4 @@
-"""What a site asks for and does not have, and what it has and does not ask for."""
+"""Comparing the faces that a site uses with those that it defines."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ _INSTALLED = frozenset(
 
 
 class ReplacedFace(Struct, frozen=True):
-    """A weight, style or width that the site asks for and that the family does not have; `nearest` is taken instead."""
+    """A weight, style or width that the site uses but the family lacks; browsers use `nearest` instead."""
 
     family: str
     desired: DesiredFace
@@ -62,13 +62,13 @@ def is_common(family: str) -> bool:
 
 
 def desired_face(face: FaceKey) -> DesiredFace:
-    """What a text asks of its family."""
+    """The face that a text needs of its family."""
     styles: dict[str, Style] = {"italic": "italic", "oblique": "oblique"}
     return DesiredFace(round(face.weight), styles.get(face.style.partition(" ")[0], "normal"), face.width)
 
 
 def desired_faces(use: FaceUse) -> list[DesiredFace]:
-    """What a text asks of its family, by properties and by `font-variation-settings`, which override these."""
+    """The faces that a text needs of its family, by properties and `font-variation-settings`, which override them."""
     desired = desired_face(use.face)
     faces = [desired]
     for settings in map(dict, use.variations):
@@ -146,7 +146,7 @@ def unused_faces(site: SiteUse) -> list[DefinedFace]:
 
 
 def nearly_empty(pages: Iterable[PageUse]) -> list[PageUse]:
-    """Pages that show next to nothing without their scripts; templates do not count."""
+    """Pages that show almost nothing without scripts; templates are ignored."""
     return [page for page in pages if page.scripts and page.size < NEARLY_EMPTY and not page.template]
 
 

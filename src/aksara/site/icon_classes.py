@@ -45,7 +45,7 @@ def _character(content: Sequence[Token]) -> int | None:
 
 
 def _classes(prelude: Sequence[Token]) -> Iterator[str]:
-    """The classes that stand right before `::before` or `::after`."""
+    """The classes right before `::before` or `::after`."""
     for index, token in enumerate(prelude):
         if token.type == "ident" and index and _is(prelude[index - 1], ".") and ICON_NAME.fullmatch(token.value):
             rest = [other for other in prelude[index + 1 : index + 4] if not _is(other, ":")]

@@ -61,7 +61,7 @@ def _imported(module: Path, root: Path) -> Iterator[Path]:
 
 
 def _file(reference: str, base: Path, root: Path) -> Path | None:
-    """The file below the root that a reference means; from the root those with a slash at their start count."""
+    """The file below the root that a reference points to; references with a leading slash start at the root."""
     try:
         path = unquote(urlsplit(reference.strip()).path)
     except ValueError:

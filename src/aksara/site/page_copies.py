@@ -53,7 +53,7 @@ class PageCopy(Struct, frozen=True):
 
 
 class Surroundings(Protocol):
-    """Where what a page refers to comes from."""
+    """The source of what a page refers to."""
 
     def read(self, reference: str, base: str) -> tuple[bytes, str, str]:
         """The bytes that a reference means, their address and their charset ("" for unknown). Raises
@@ -114,7 +114,7 @@ def copy_served_page(address: str) -> PageCopy:
 
 
 class _Copier:
-    """Copies one page; what it may take of other files is bounded."""
+    """Copies one page; the size of embedded files is limited."""
 
     def __init__(self, surroundings: Surroundings) -> None:
         self._surroundings = surroundings
@@ -148,7 +148,7 @@ class _Copier:
         return self._rules(decode_style_sheet(data, charset), address, depth)
 
     def _rules(self, text: str, base: str, depth: int) -> str:
-        """The rules of a style sheet, what it imports in place."""
+        """The rules of a style sheet, with imports in place."""
         found = []
         try:
             for rule in tinycss2.parse_stylesheet(readable(text), skip_comments=True, skip_whitespace=True):

@@ -1,4 +1,4 @@
-"""Reading a site: its files found, pages read in parallel or taken from what is known of them, texts added."""
+"""Reading a site: find its files, read pages in parallel or take them from the cache, add texts."""
 
 from __future__ import annotations
 
@@ -55,7 +55,7 @@ _ADVICE = "; check the address, and that the server runs"
 
 
 class SiteRequest(Struct, frozen=True):
-    """What is asked of a site."""
+    """The request to read a site."""
 
     #: Pages are read by the cascade, templates too, and other files for their text alone.
     pages: tuple[Path | PathPattern, ...] = ()
@@ -92,7 +92,7 @@ def read_site(
     on_page: Callable[[int, int], None] = lambda *_: None,
     exchanges: Exchanges | None = None,
 ) -> SiteUse:
-    """What the site shows, face by face. Raises `RequestError` where there are no pages at a path.
+    """The text of the site, face by face. Raises `RequestError` if there are no pages at a path.
 
     `on_page` is told how many pages are done, of how many; `exchanges` hears what servers answer. Pages that cannot be
     read are in the result, with a word.
@@ -128,7 +128,7 @@ def read_site(
 def _from_files(
     tasks: Sequence[PageTask], request: SiteRequest, cache: PageCache | None, on_page: Callable[[int, int], None]
 ) -> list[PageUse]:
-    """The pages, read or taken from what is known of them."""
+    """The pages, read or taken from the cache."""
     pages: dict[str, PageUse] = {}
     waiting: list[PageTask] = []
     known = cache or PageCache(None)
@@ -175,13 +175,13 @@ def _whole(site: SiteUse, files: FoundFiles) -> SiteUse:
 
 
 def _quotable(page: PageUse, path: Path, request: SiteRequest) -> PageUse:
-    """The page, without its texts if it is none of those that may be quoted."""
+    """The page, without its texts if it may not be quoted."""
     within = request.quoted_within
     return page if within is None or resolved(path).is_relative_to(resolved(within)) else without_samples(page)
 
 
 def _look_at(sheets: SheetsUsed, files: SheetFiles) -> None:
-    """Look at what another process may have read, so that it is known here what a page depends on."""
+    """Record in this process the files that another process read for a page."""
     for reference, base in (*((digest, digest) for digest in sheets.digests), *sheets.missing):
         with suppress(SheetMissingError):
             note_file(files.resolve(reference, base))
@@ -221,7 +221,7 @@ def _read_address(address: str, request: SiteRequest, exchanges: Exchanges | Non
 
 
 def _key(task: PageTask, *, printed: bool) -> str:
-    """What a page's reading depends on, besides its style sheets; "" for a file that cannot be read."""
+    """A key of everything a page's result depends on besides style sheets; "" for an unreadable file."""
     try:
         data = read_file(task.path, limit=MAX_PAGE_SIZE)
     except InputError:
@@ -342,7 +342,7 @@ class _Shown:
         self._prefix = task.name.removesuffix(inner) if inner and task.name.endswith(inner) else ""
 
     def address(self, url: str) -> str:
-        """The path of a sheet of the site; for what stands in the page itself the page's."""
+        """The path of a sheet of the site; the page's own path for a `<style>` element."""
         root = self._root.as_uri().rstrip("/") + "/"
         if not url.startswith(root):
             return url

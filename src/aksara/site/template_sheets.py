@@ -95,7 +95,7 @@ def _references(template: Path) -> Iterator[str]:
 
 
 def _meant(href: str, known: list[Path]) -> Path | None:
-    """The style sheet of which the most parts of its path are those of a link."""
+    """The style sheet whose path has the most parts in common with a link."""
     try:
         parts = [part for part in unquote(urlsplit(href.strip()).path).split("/") if part not in ("", ".", "..")]
     except ValueError:

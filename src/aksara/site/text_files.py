@@ -101,7 +101,7 @@ def _values(data: Any, depth: int) -> Iterator[str]:
 
 
 def _yaml(source: str) -> str:
-    """Without keys and comments; what is quoted is unescaped."""
+    """The strings without keys and comments, unescaped."""
     lines = []
     for line in source.split("\n"):
         text = re.sub(r"(^|\s)#.*$", "", line) if "'" not in line and '"' not in line else line

@@ -22,7 +22,7 @@ BROWSER_DEFAULT = ("Times New Roman",)
 
 
 class Origin(Struct, frozen=True):
-    """What asks for a face: the line of the page's first element in it, and the rule that gives weight or style.
+    """The origin of a face: the line of the first element that uses it, and the rule that sets its weight or style.
 
     `selector` is as in the style sheet (or the element's name, where the browser itself asks), `sheet` the address of
     the sheet with its `sheet_line`; "" and 0 where there is none.
@@ -36,7 +36,7 @@ class Origin(Struct, frozen=True):
 
 
 class FaceUse(Struct, frozen=True, dict=True):
-    """What is set in one face.
+    """The text set in one face.
 
     `characters` maps each character to how often it is written, `languages` each language's tag ("" where the markup
     says none) to its number of characters. `features` are the OpenType features that style sheets ask for,
@@ -95,7 +95,7 @@ def _number(value: float) -> int | float:
 
 
 class PreloadLink(Struct, frozen=True):
-    """A link that has a font fetched early: its line, `href` as written and the `address` that it comes to, and the
+    """A link that preloads a font: its line, `href` as written, the resolved `address`, and the
     attributes that decide whether what it fetches is used."""
 
     line: int
@@ -122,7 +122,7 @@ class LooseSheet(Struct, frozen=True):
 
 
 class PageUse(Struct, frozen=True):
-    """What a page shows. `defined` are the faces that its style sheets define, `problems` what could not be read of it,
+    """The text of a page. `defined` are the faces that its style sheets define, `problems` what could not be read,
     `missing` the addresses of style sheets that could not, each with the reason.
 
     `size` counts the characters that are shown; `scripts`: there are scripts that may show more. `address` is the
@@ -160,7 +160,7 @@ def without_samples(page: PageUse) -> PageUse:
 
 
 class TextUse(Struct, frozen=True):
-    """What a file holds that is no page: a template, data, a catalogue of translations."""
+    """The text of a file that is not a page: a template, data, a catalogue of translations."""
 
     path: str
     characters: Mapping[str, int]

@@ -1,4 +1,4 @@
-"""Addresses of sites on servers: the one place that turns text into an address, or says why it is none.
+"""Addresses of sites on servers: the one module that parses them, or says what is wrong.
 
 Nothing is fetched here. Links, imports, redirects, sitemaps and URLs of fonts come from anywhere, and Python's own
 splitting of URLs raises for some (a port that is a word) and takes others that no browser takes (a host of blanks).
@@ -55,13 +55,13 @@ def _host(name: str) -> str:
 
 
 def origin_of(address: str) -> str:
-    """Scheme, host and port of an address. Raises `AddressError` for what is none."""
+    """Scheme, host and port of an address. Raises `AddressError` for an invalid one."""
     parts = urlsplit(web_address(address))
     return f"{parts.scheme}://{parts.netloc if parts.port else f'{parts.netloc}:{_DEFAULT_PORTS[parts.scheme]}'}"
 
 
 def host_of(address: str) -> str:
-    """The host of an address; "" for what is no address of a server."""
+    """The host of an address; "" if it is not the address of a server."""
     try:
         return urlsplit(web_address(address)).hostname or ""
     except AddressError:
@@ -74,7 +74,7 @@ def is_address(text: str) -> bool:
 
 
 def check_address(address: str) -> str:
-    """The address of a site, as given. Raises `RequestError` for one that is none."""
+    """The address of a site, as given. Raises `RequestError` for an invalid one."""
     try:
         web_address(address)
     except AddressError as error:

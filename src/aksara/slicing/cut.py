@@ -1,4 +1,4 @@
-"""`cut_characters`: a family's characters in slices, by the way that is asked for."""
+"""`cut_characters`: cut a family's characters into slices in the requested way."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ _STAYS = 1.1
 
 
 class Material(Struct, frozen=True, kw_only=True, dict=True):
-    """What is known of a family: its `characters`, page `views`, the `languages` of its text (tags), the `pairs` of
+    """The input of slicing a family: its `characters`, page `views`, the `languages` of its text (tags), the `pairs` of
     characters that interact and stand beside each other, those that go together since shapers put one for another
     (`implied`), and about how many bytes files take."""
 
@@ -47,7 +47,7 @@ class Material(Struct, frozen=True, kw_only=True, dict=True):
         return partial(kind_of, signs=signs)
 
     def groups(self, *, kerning: bool) -> list[frozenset[int]]:
-        """The characters that must stay together; with `kerning` also those that only stand closer or wider."""
+        """The characters that must stay together; with `kerning`, also those that are only kerned."""
         components = Components(self.characters)
         # Signs may stand beside anything, and on any page to come.
         components.join(code for code in self.characters if self.kind(code) == CORE)
@@ -149,7 +149,7 @@ def _because_of_pairs(material: Material) -> str:
 
 
 def _inseparable(material: Material, groups: Sequence[frozenset[int]]) -> str:
-    """Where scripts cannot be parted, though that is asked for."""
+    """The scripts that cannot be separated, though that was requested."""
     names = _kinds_together(material, groups)
     return f"{names} stay together: what forms they have depends on signs that both use" if names else ""
 

@@ -41,7 +41,7 @@ class Cost(Struct, frozen=True):
 
     @property
     def total(self) -> float:
-        """Bytes with those that requests stand for, and with the rules."""
+        """Bytes, plus the cost of requests and rules."""
         return self.size + self.files * REQUEST_BYTES + self.rules * RULE_BYTES
 
 
@@ -98,7 +98,7 @@ def _shared_parts(binned: Sequence[frozenset[int]], size_of: Sizes) -> tuple[Flo
 
 
 def _thinned(views: Sequence[View], groups: int) -> list[View]:
-    """The views, or an even selection, each standing for its neighbours."""
+    """The views, or an even selection of them, each representing its neighbours."""
     pages = [view for view in views if view.exact]
     step = -(-len(pages) // min(_VIEWS, max(_CELLS // groups, 1)))
     if step <= 1:

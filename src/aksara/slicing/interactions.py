@@ -179,7 +179,7 @@ def _of_characters(masks: Mapping[int, int], reached: Mapping[int, frozenset[int
 def _reached(
     characters: Mapping[int, int], forms: Mapping[int, Collection[int]], work: Work
 ) -> dict[int, frozenset[int]]:
-    """For each character the glyphs that it may be drawn with, whatever stands around it."""
+    """For each character, the glyphs that may draw it in any context."""
     known: dict[int, frozenset[int]] = {}
     for glyph in characters.values():
         if glyph in known:
@@ -201,13 +201,13 @@ def _always_together(pair: str) -> bool:
 
 @cache
 def _goes_before(character: str) -> bool:
-    """Whether it is one with whatever follows it."""
+    """Whether it always belongs to the next character."""
     return unicodedata.category(character) == "Cf"
 
 
 @cache
 def _goes_behind(character: str) -> bool:
-    """Whether it is one with whatever it follows."""
+    """Whether it always belongs to the character before it."""
     return unicodedata.category(character) in _COMBINING or ord(character) in _SKIN_TONES
 
 

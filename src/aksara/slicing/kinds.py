@@ -1,4 +1,4 @@
-"""What kind of character it is, as far as pages differ by it: its script, a sign of running text, a symbol."""
+"""Kinds of characters that pages differ by: scripts, signs of running text, symbols."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Names of slices that tell what is in them."""
+"""Names of slices that describe their content."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The ways to cut that can be asked for."""
+"""The ways to slice that can be requested."""
 
 from __future__ import annotations
 

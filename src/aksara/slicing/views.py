@@ -38,7 +38,7 @@ def page_views(pages: Sequence[tuple[str, frozenset[int]]], weight: float = 1.0)
 
 
 def language_views(tags: Sequence[str], weight: float = 1.0) -> list[View]:
-    """A view for each of these languages, of a page of which nothing else is known."""
+    """A view for each of these languages, of a page about which nothing else is known."""
     return [View(name=tag, weight=weight / len(tags), chances=_chances(tag), exact=False) for tag in tags]
 
 

@@ -81,7 +81,7 @@ def _without_program(glyph: bytes) -> bytes:
 
 
 def _forms(font: Font, characters: Collection[int], features: FeatureChoice) -> dict[int, list[int]]:
-    """Glyph → what it can become, or become a part of; not what these become in turn."""
+    """Glyph → the glyphs that it can become, or become a part of, in one step."""
     kept = find_kept_tables(font, set(characters), SubsetOptions(features=features))
     forms: dict[int, list[int]] = {}
     for table in (table for table in kept.tables if isinstance(table, ShapingTable)):

@@ -18,7 +18,7 @@ ARCHIVE_MARK = b"Made by Aksara"
 
 
 def is_archive(path: Path) -> bool:
-    """By its first bytes, whatever its name is."""
+    """Whether it is a ZIP, by its first bytes and not its name."""
     with suppress(InputError, OSError), open_file(path) as file:
         return file.read(4) in _SIGNATURES
     return False

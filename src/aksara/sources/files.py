@@ -36,7 +36,7 @@ _OPEN = os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0)
 
 
 def kind_of(path: Path, name: str = "") -> PathKind:
-    """What is at a path, links followed; a link that leads nowhere is 'missing'.
+    """The kind of what is at a path, links followed; a broken link is 'missing'.
 
     Raises `InputError` where that cannot be found out: no permission, a loop of links, a name that no file can have.
     """
@@ -64,7 +64,7 @@ def is_folder(path: Path) -> bool:
 
 
 def why_no_file(path: Path) -> str:
-    """Why no regular file can be read at a path where something stands, in words; '' if one can."""
+    """Why an existing path is not a readable regular file, in words; '' if it is one."""
     note_file(path)
     try:
         mode = path.stat().st_mode
@@ -208,7 +208,7 @@ def _reason(error: Exception) -> str:
 
 
 def missing_words(path: str) -> str:
-    """What to say of a path at which nothing is, by what it looks like."""
+    """A message about a missing path, by what it looks like."""
     name = printable(path)
     if match := re.match(r"([a-z][a-z0-9+.-]+):/", name, re.IGNORECASE):
         # Paths have one slash where addresses have two.

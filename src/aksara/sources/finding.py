@@ -185,7 +185,7 @@ def _archive_member(given: Path) -> Iterator[FoundFile]:
 
 
 def _kind_inside(name: str) -> FoundKind | None:
-    """What a member of a ZIP is by its name; None also for hidden files and notes of Macs."""
+    """The kind of a ZIP member by its name; None also for hidden files and macOS metadata."""
     inner = PurePosixPath(name.replace("\\", "/"))
     hidden = any(part.startswith(".") or part == MAC_RESOURCES for part in inner.parts)
     if hidden:
@@ -195,12 +195,12 @@ def _kind_inside(name: str) -> FoundKind | None:
 
 
 def _kind(name: str) -> FoundKind | None:
-    """What a file is by its name."""
+    """The kind of a file by its name."""
     return "font" if Path(name).suffix.lower() in FONT_SUFFIXES else _beside(name)
 
 
 def _beside(name: str) -> FoundKind | None:
-    """What a file beside fonts is by its name."""
+    """The kind of a file beside fonts by its name."""
     suffix = Path(name).suffix.lower()
     if suffix == ".css":
         return "sheet"

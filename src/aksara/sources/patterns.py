@@ -24,7 +24,7 @@ _MAGIC = re.compile(r"[*?[]")
 
 
 class LookedAt:
-    """Counts what is looked at in folders. Raises `RequestError` for more than `MAX_LOOKED_AT`."""
+    """Counts names seen in folders. Raises `RequestError` beyond `MAX_LOOKED_AT`."""
 
     def __init__(self, what: str) -> None:
         """`what` is the path or pattern, for the message."""
@@ -32,7 +32,7 @@ class LookedAt:
         self._left = MAX_LOOKED_AT
 
     def count(self, number: int) -> None:
-        """Count names that are looked at."""
+        """Count names that were seen."""
         self._left -= number
         if self._left < 0:
             raise RequestError(

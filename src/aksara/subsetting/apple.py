@@ -1,4 +1,4 @@
-"""Fonts that are shaped by Apple's own tables, which stay as they are: what these lead to, and what is to be said."""
+"""Fonts shaped by Apple's own tables, which are kept unchanged: the glyphs they need, and notices about them."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from aksara.tables.registry import OPAQUE
 
 
 def kept_apple_tables(font: Font, dropped: Collection[str]) -> list[str]:
-    """The tags of those that stay, which speak of glyphs by their IDs."""
+    """The tags of the kept tables, which refer to glyphs by ID."""
     return sorted(tag for tag in font if tag in OPAQUE and OPAQUE[tag].has_glyph_ids and tag not in dropped)
 
 
@@ -25,7 +25,7 @@ def warning_about_apple(tags: Collection[str]) -> list[str]:
 
 
 class AppleMorphing:
-    """What Apple's substitutions make of glyphs: at worst, where they cannot be followed, any that no character has."""
+    """The glyphs that Apple's substitutions produce: if they cannot be followed, all glyphs without a character."""
 
     def __init__(self, font: Font, tag: str) -> None:
         self._font, self._tag = font, tag
@@ -40,6 +40,6 @@ class AppleMorphing:
 
 
 def morphing_tables(font: Font, dropped: Collection[str]) -> list[AppleMorphing]:
-    """The table that puts glyphs in the place of others, if one stays. The newer one counts where there are both."""
+    """The kept substitution table, if any; the newer one if there are both."""
     tags = (tag for tag in (EXTENDED, OLD) if tag in font and tag not in dropped)
     return [AppleMorphing(font, tag) for tag in tags][:1]

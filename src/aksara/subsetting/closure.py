@@ -34,7 +34,7 @@ class Substitutes(Protocol):
 
 
 class TextClosure:
-    """These glyphs, what substitution makes of them with these features, and their larger forms: all that text shows.
+    """These glyphs, what these features substitute for them, and their larger forms: all glyphs that text shows.
 
     What they are drawn with comes on top (`component_closure`).
     """
@@ -63,12 +63,12 @@ class TextClosure:
         return self._existing(self._substitutions.with_lookups(sorted(lookups)).glyphs)
 
     def _existing(self, glyphs: set[int]) -> set[int]:
-        """Tables of real fonts speak of glyphs beyond the last one; renderers ignore these."""
+        """Drop glyph IDs beyond the last one, which occur in real fonts; renderers ignore them."""
         return glyphs if max(glyphs, default=0) < self._count else {glyph for glyph in glyphs if glyph < self._count}
 
 
 def component_closure(tables: Sequence[Table], glyphs: set[int], count: int) -> set[int]:
-    """These glyphs and those that they are drawn with, in a font of `count` glyphs.
+    """These glyphs and their components, in a font of `count` glyphs.
 
     Raises `FontError` for a table that is damaged there, or that speaks of glyphs which do not exist.
     """

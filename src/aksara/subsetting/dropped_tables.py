@@ -45,7 +45,7 @@ def warnings_about(font: Font, dropped: Sequence[DroppedTable]) -> list[str]:
 
 
 def damaged_tables(font: Font, dropped: set[str], known: Sequence[FontError] = ()) -> tuple[set[str], list[str]]:
-    """Tags of tables that are damaged and that browsers do without; and what is wrong, also with parts of tables.
+    """Tags of damaged tables that browsers ignore, and the problems found, also in parts of tables.
 
     `known` is damage that only came out when a part of a table was needed.
     """

@@ -1,4 +1,4 @@
-"""What the features that are left out would cost."""
+"""The size of omitted features."""
 
 from __future__ import annotations
 

@@ -33,7 +33,7 @@ DEFAULT_FEATURES = frozenset((*_BY_DEFAULT.split(), *_OF_SCRIPTS.split(), *_OF_V
 
 
 class FeatureChoice(Struct, frozen=True):
-    """What is asked for over the default: features to keep (`everything`: all), and features to leave out."""
+    """Changes to the default: features to keep (`everything`: all), and features to omit."""
 
     more: frozenset[str] = field(default_factory=frozenset)
     without: frozenset[str] = field(default_factory=frozenset)

@@ -1,4 +1,4 @@
-"""In which order the glyphs of a web font stand.
+"""The order of glyphs in a web font.
 
 Nobody sees it, but many tables are written in runs of glyphs that follow one another: 'cmap' of characters that
 do, too; class and coverage tables of glyphs that are treated alike. In the order of their characters 'cmap' is

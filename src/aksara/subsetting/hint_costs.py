@@ -1,4 +1,4 @@
-"""What the hints of a web font take."""
+"""The size of a web font's hints."""
 
 from __future__ import annotations
 

@@ -80,7 +80,7 @@ def _sets_text(font: Font, ligatures: Sequence[Ligature]) -> bool:
 
 
 def _letters(font: Font) -> dict[int, str]:
-    """The letter, digit or sign that each glyph stands for in names."""
+    """The letter, digit or sign that each glyph spells in icon names."""
     plain = ((code, glyph) for code, glyph in font.characters.items() if code < 0x7F)
     return {glyph: chr(code) for code, glyph in plain if ICON_NAME.fullmatch(f"a{chr(code)}")}
 

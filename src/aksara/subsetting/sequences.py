@@ -1,4 +1,4 @@
-"""Fonts that keep only those ligatures that sequences make which are asked for: of emoji, and names of icons.
+"""Keeping only the ligatures of requested sequences: emoji and icon names.
 
 All other ligatures stay. What a sequence turns into is found by substituting, so that a font that joins it step by step
 keeps each step, and one that joins it at once does not keep the steps of another one.
@@ -39,7 +39,7 @@ _LARGE = 1_000_000
 
 
 def with_sequences_only(font: Font, sequences: Sequences, features: FeatureChoice) -> Font:
-    """The font without ligatures of emoji that are not asked for, nor of icons if any of these is."""
+    """The font without ligatures of unrequested emoji, and of unrequested icons if any icon is requested."""
     if Gsub.TAG not in font:
         return font
     with suppress(FontError):
@@ -105,7 +105,7 @@ def _is_one(substitution: TextSubstitution, text: Sequence[Placed], work: Work) 
 
 
 def _placed(font: Font, text: str) -> list[Placed] | None:
-    """The glyphs of a text before any substitution; None where the font lacks one that more than joins others."""
+    """The glyphs of a text before substitution; None if the font lacks one that is not just a joiner."""
     characters, variations = font.characters, font.table(Cmap).variations
     placed: list[Placed] = []
     for index, character in enumerate(text):
@@ -122,7 +122,7 @@ def _placed(font: Font, text: str) -> list[Placed] | None:
 
 
 def _wanted(font: Font, gsub: Gsub, sequences: Sequences, features: FeatureChoice) -> set[Ligature]:
-    """The ligatures that sequences make which are asked for, written with selectors or without."""
+    """The ligatures of requested sequences, written with or without variation selectors."""
     asked = {sequence for sequence in sequences.asked if is_of_emoji(without_selectors(sequence))}
     forms = {form for sequence in asked for form in (sequence, without_selectors(sequence), qualified(sequence))}
     texts = [text for form in sorted(forms) if (text := _placed(font, form)) is not None]
@@ -132,7 +132,7 @@ def _wanted(font: Font, gsub: Gsub, sequences: Sequences, features: FeatureChoic
 
 
 def _emoji_ligatures(font: Font, gsub: Gsub) -> dict[Ligature, Set[str]]:
-    """The ligatures that spell sequences of emoji or parts of them, with what they spell."""
+    """The ligatures that spell emoji sequences or parts of them, with the text they spell."""
     spelled: dict[int, set[str]] = {}
     for code, glyph in font.characters.items():
         character = chr(code)
@@ -166,7 +166,7 @@ def _emoji_ligatures(font: Font, gsub: Gsub) -> dict[Ligature, Set[str]]:
 
 
 def _spellings(glyphs: Sequence[int], spelled: Mapping[int, Set[str]]) -> Set[str]:
-    """What a row of glyphs may be spelled as; nothing where one of them is not of emoji."""
+    """The spellings of a row of glyphs; none if one of them is not an emoji."""
     if not all(glyph in spelled for glyph in glyphs):
         return frozenset()
     ways = islice(product(*(sorted(spelled[glyph]) for glyph in glyphs)), _MOST_SPELLINGS)

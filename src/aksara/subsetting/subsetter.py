@@ -85,7 +85,7 @@ class Subset(Struct, frozen=True, kw_only=True):
 
 
 def subset(font: Font, characters: Set[int] | None = None, options: SubsetOptions | None = None) -> Subset:
-    """The font with only these characters (None: all it has) and what text made of them needs.
+    """The font with only these characters (None: all) and what text in them needs.
 
     Raises `UnsupportedFont` or `FontError` for a font that cannot be used.
     An empty result (none of the characters in the font) is no error here,
@@ -188,7 +188,7 @@ def _find_needs(
 def find_kept_tables(
     font: Font, characters: Set[int] | None, options: SubsetOptions, damage: tuple[FontError, ...] = ()
 ) -> KeptTables:
-    """What a subset for these characters (None: all) would keep. Raises as `subset` does.
+    """What a subset for these characters (None: all) would keep. Raises what `subset` raises.
 
     `damage` is what was found to be wrong with tables whose parts are read when they are needed.
     """

@@ -1,4 +1,4 @@
-"""What substitution makes of one short text: which glyphs, and by which ligatures (OpenType 1.9.1, 'GSUB').
+"""Substitution in one short text: the resulting glyphs, and the ligatures used (OpenType 1.9.1, 'GSUB').
 
 As shapers do it: lookup after lookup, each from the start of the text to its end, where the first subtable that matches
 acts. It is for texts of a few glyphs, as a sequence of emoji; what it does not follow, it says.
@@ -42,7 +42,7 @@ class Ligature(NamedTuple):
 
 
 class Placed(Struct, frozen=True):
-    """A glyph of a text; shapers look past one of an `ignorable` character where nothing wants it."""
+    """A glyph of a text; shapers skip one of an `ignorable` character that no rule expects."""
 
     glyph: int
     ignorable: bool = False
@@ -140,7 +140,7 @@ class TextSubstitution:
         return None
 
     def _act(self, glyphs: list[Placed], positions: list[int], pattern: Pattern, depth: int, work: Work) -> int:
-        """Do what a rule does. How many glyphs its input has become."""
+        """Apply the actions of a rule. Returns the number of glyphs that its input has become."""
         first, length = positions[0], positions[-1] - positions[0] + 1
         for position, lookup_index in pattern.actions:
             if position >= len(positions) or positions[position] >= len(glyphs):

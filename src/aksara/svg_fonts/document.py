@@ -105,7 +105,7 @@ def _glyphs(font: Font) -> list[SvgGlyph]:
 
 
 def _ligatures(font: Font) -> dict[str, int]:
-    """Texts that become one glyph by themselves, whatever stands around them."""
+    """Texts that form one glyph in any context."""
     gsub = font.find(Gsub)
     if gsub is None:
         return {}

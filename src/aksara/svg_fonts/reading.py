@@ -12,7 +12,7 @@ _NAMESPACE = "{http://www.w3.org/2000/svg}"
 
 
 class SvgFont(Struct, frozen=True):
-    """What the document says: attributes of `font-face`, text → (advance, path), (left, right) → how much closer."""
+    """The content of the document: attributes of `font-face`, text → (advance, path), (left, right) → kerning."""
 
     face: dict[str, str]
     glyphs: dict[str, tuple[float, str]]
@@ -20,7 +20,7 @@ class SvgFont(Struct, frozen=True):
 
 
 def read_svg_font(data: bytes) -> SvgFont:
-    """The font of a document. Raises `FontError` for one that is none."""
+    """The font in a document. Raises `FontError` if there is none."""
     try:
         font = fromstring(data.decode()).find(f"{_NAMESPACE}defs/{_NAMESPACE}font")
     except (ParseError, DefusedXmlException, UnicodeDecodeError) as error:

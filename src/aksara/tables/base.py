@@ -55,7 +55,7 @@ class Table(AbstractStruct, frozen=True):
         return glyphs
 
     def alternatives(self) -> tuple[Self, ...]:
-        """Other tables that draw just the same, of which one may compress better."""
+        """Equivalent forms of the table, one of which may compress better."""
         return ()
 
     def defects_found(self) -> Sequence[str]:
@@ -64,7 +64,7 @@ class Table(AbstractStruct, frozen=True):
 
 
 class ShapingTable(Table, frozen=True):
-    """A table that says how glyphs stand beside each other, or what they turn into there: layout tables and 'kern'."""
+    """A table that positions or substitutes glyphs by context: layout tables and 'kern'."""
 
     def prepared(self, glyphs: Set[int], features: Collection[str]) -> Self:
         """The table written so that it can be cut down to the fewest bytes, for these glyphs and features alone.
@@ -79,7 +79,7 @@ class ShapingTable(Table, frozen=True):
         return ()
 
     def joins(self, features: Collection[str], *, kerning: bool) -> Iterator[Join]:
-        """Which glyphs the table, with these features, draws otherwise beside each other than each by itself.
+        """The glyphs that the table, with these features, draws differently next to each other.
 
         `kerning`: those that only stand closer or wider; else those that take other forms, join, or are marks.
         """
@@ -94,7 +94,7 @@ T = TypeVar("T", bound=Table)
 
 
 class FontTables(Protocol):
-    """What a table may ask of the font that it is part of."""
+    """The parts of a font that its tables may use."""
 
     def table(self, table_class: type[T]) -> T:
         """The parsed table of that class. Raises `FontError` if it is missing or damaged."""

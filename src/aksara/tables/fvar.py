@@ -55,7 +55,7 @@ class VariationAxis(FixedRecord, frozen=True):
 
     @property
     def default_value(self) -> float:
-        """Where the font stands without variation, in the axis's own units."""
+        """The default location, in the units of the axes."""
         return self.default / _ONE
 
     @property

@@ -64,7 +64,7 @@ class Glyf(Table, frozen=True):
         return glyph_data.join(self.glyphs, alignment=1 if self.loca().long else 2)[0]
 
     def loca(self) -> Loca:
-        """The 'loca' that belongs to what `compile` gives: short offsets, which count in twos, if they reach."""
+        """The 'loca' for the result of `compile`: short offsets (in units of two bytes) if they suffice."""
         _, offsets = glyph_data.join(self.glyphs, alignment=2)
         if not glyph_data.needs_long_offsets(int(offsets[-1])):
             return Loca(offsets, long=False)
@@ -110,7 +110,7 @@ class Glyf(Table, frozen=True):
         return glyph_data.contour_count(self.glyphs[glyph])
 
     def is_composite(self, glyph: int) -> bool:
-        """Whether the glyph is made of others."""
+        """Whether the glyph is composite."""
         return glyph_data.is_composite(self.glyphs[glyph])
 
     def composite(self, glyph: int) -> Composite:
@@ -144,7 +144,7 @@ class Glyf(Table, frozen=True):
         return bool(self.glyphs[glyph])
 
     def component_closure(self, glyphs: set[int]) -> set[int]:
-        """These glyphs and, however deep they nest, the glyphs they are made of.
+        """These glyphs and all their components, at any depth.
 
         Raises `FontError` for a composite that contains itself or a glyph that does not exist.
         """

@@ -45,7 +45,7 @@ class GlyphMap(Mapping[int, int]):
         return glyph in self._new_ids
 
     def keys_of(self, values: Mapping[int, V]) -> dict[int, V]:
-        """What is said of the kept glyphs, under their new IDs."""
+        """The values of the kept glyphs, by their new IDs."""
         new_ids = self._new_ids
         if len(values) > len(new_ids):
             return {new: values[glyph] for glyph, new in new_ids.items() if glyph in values}

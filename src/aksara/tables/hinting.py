@@ -64,7 +64,7 @@ class ControlValues(_Bytes, frozen=True):
 
 
 def _use(context: SubsetContext) -> ProgramUse | None:
-    """What the programs of the kept glyphs use; None where that cannot be told."""
+    """What the programs of the kept glyphs use; None if that is unknown."""
     return context.once("use of programs", lambda: _found_use(context))
 
 

@@ -43,7 +43,7 @@ class Hhea(FixedRecord, Table, frozen=True, kw_only=True):
         return cls.read(Reader(data), "the horizontal header")
 
     def subset(self, context: SubsetContext) -> Self:
-        """Line metrics never change; the number of advances is that of what is left of 'hmtx'."""
+        """Line metrics stay; the number of advances is that of the subset 'hmtx'."""
         hmtx = context.subset(Hmtx)
         return replace(self, number_of_h_metrics=hmtx.stored_advances) if hmtx is not None else self
 

@@ -29,7 +29,7 @@ class MathValue(Struct, frozen=True):
 
     @classmethod
     def parse(cls, reader: OffsetReader) -> Self:
-        """The record at the cursor; its offset counts from the reader's origin."""
+        """The record at the cursor; its offset is relative to the reader's origin."""
         (value,) = reader.i16s(1)
         return cls(value, parse_device(reader.offset16()))
 
@@ -102,7 +102,7 @@ class Construction(Struct, frozen=True):
         return {glyph for glyph, _ in self.variants} | {part.glyph for part in parts}
 
     def subset(self, glyphs: GlyphMap) -> Self:
-        """With the variants that are kept; an assembly that lacks a part is none."""
+        """With the kept variants; an assembly without all its parts is dropped."""
         assembly = self.assembly
         if assembly is not None:
             parts = tuple(replace(part, glyph=glyphs[part.glyph]) for part in assembly.parts if part.glyph in glyphs)
@@ -275,7 +275,7 @@ class Math(Table, frozen=True):
         )
 
     def cut(self, glyphs: GlyphMap) -> Self:
-        """What it says of the kept glyphs, devices as they were."""
+        """The values of the kept glyphs, with unchanged devices."""
         return replace(
             self,
             italics=glyphs.keys_of(self.italics),

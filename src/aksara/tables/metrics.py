@@ -22,7 +22,7 @@ class Metrics(ComparedByField, Struct, frozen=True):
 
     @classmethod
     def read(cls, data: bytes, count: int, glyphs: int) -> Self:
-        """`count` is the number of advances that the header table tells; the last one repeats."""
+        """`count` is the number of advances in the header table; the last one repeats."""
         if not count:
             raise FontError("its header table says that it holds no advances")
         # Fonts whose table is a few numbers short exist; renderers read zeros there.
@@ -55,7 +55,7 @@ class Metrics(ComparedByField, Struct, frozen=True):
         return pairs.astype(">i2").tobytes() + self.side_bearings[count:].astype(">i2").tobytes()
 
     def of_glyphs(self, glyphs: GlyphMap) -> Self:
-        """The metrics of the kept glyphs; those of glyphs that are there only for their ID become 0."""
+        """The metrics of the kept glyphs; 0 for glyphs kept only for their ID."""
         old, kept = glyphs.old_ids(), glyphs.is_kept()
         return type(self)(
             np.where(kept, self.advances[old], 0).astype(np.uint16),

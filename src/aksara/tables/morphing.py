@@ -1,4 +1,4 @@
-"""'morx' and 'mort': Apple's glyph metamorphosis tables, as far as it takes to know what they lead to
+"""'morx' and 'mort': Apple's glyph metamorphosis tables, as far as needed to know the glyphs they produce
 (TrueType Reference Manual, "The 'morx' table"). They are kept as they are.
 """
 
@@ -45,7 +45,7 @@ class Morphing(Struct):
         return cls(tuple(subtables))
 
     def substitution_closure(self, glyphs: set[int], features: Collection[str] | None = None) -> set[int]:
-        """These glyphs and all that text of them can turn into, whatever features are on."""
+        """These glyphs and all glyphs that text of them can turn into, with any features."""
         work = Work(_LARGE)
         reached, size = set(glyphs), -1
         while size != len(reached):
@@ -56,7 +56,7 @@ class Morphing(Struct):
 
 
 class UnknownMorphing(FontError):
-    """A subtable that is not followed, so that what it leads to is not known."""
+    """A subtable that is not followed, so that its results are unknown."""
 
 
 def _chain(reader: Reader, num_glyphs: int, *, extended: bool) -> Iterator[Callable[[Set[int], Work], Set[int]]]:
@@ -129,7 +129,7 @@ class _StateTable(Struct):
         return cls(_lookup(reader.at(classes), num_glyphs), count, reader, states, entries, words)
 
     def entry(self, state: int, glyph_class: int) -> tuple[int, int, Sequence[int]]:
-        """What is done with a glyph of that class: the next state, flags, and the entry's own words."""
+        """The entry for a glyph of that class: the next state, flags, and the entry's own words."""
         entry_index = self.reader.at(self.states + 2 * (state * self.class_count + glyph_class)).u16()
         part = self.reader.at(self.entries + entry_index * (4 + 2 * self.words))
         return part.u16(), part.u16(), [part.u16() for _ in range(self.words)]
@@ -146,7 +146,7 @@ class _StateTable(Struct):
         return by_class
 
     def reached(self, classes: Collection[int], work: Work) -> Iterator[tuple[int, int, int, Sequence[int]]]:
-        """All entries that text of these classes can come to: class, next state, flags, words."""
+        """All entries that text of these classes can reach: class, next state, flags, words."""
         pending, seen = [*_STARTS], {*_STARTS}
         while pending:
             state = pending.pop()

@@ -91,7 +91,7 @@ class NameRecord(Struct, frozen=True):
 
     @property
     def is_english(self) -> bool:
-        """Whether the name is in English, of whatever country."""
+        """Whether the name is in English, of any country."""
         if self.platform == WINDOWS:
             return self.language & 0x3FF == 0x009
         return self.language == _MAC_ENGLISH

@@ -1,4 +1,4 @@
-"""'OS/2': what Windows and browsers want to know of the whole font (OpenType 1.9.1, versions 0 to 5)."""
+"""'OS/2': metrics and properties of the whole font (OpenType 1.9.1, versions 0 to 5)."""
 
 from __future__ import annotations
 

@@ -42,7 +42,7 @@ _LATIN_1 = 0
 
 
 def true_unicode_ranges(claimed: int, kept: Collection[int]) -> int:
-    """The claimed Unicode ranges (128 bits) of which some characters are kept."""
+    """The declared Unicode ranges (128 bits) of which some characters are kept."""
     codes = sorted(kept)
     for bit, ranges in _ranges().items():
         if claimed >> bit & 1 and not any(_has_any(codes, first, last) for first, last in ranges):

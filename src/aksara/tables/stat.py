@@ -1,4 +1,4 @@
-"""'STAT': where a font stands on the axes of its family, and what its places there are called (OpenType 1.9.1)."""
+"""'STAT': a font's values on the axes of its family, and their names (OpenType 1.9.1)."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ _NO_NAME = 0xFFFF
 
 
 class DesignAxis(FixedRecord, frozen=True):
-    """An axis of the family; `ordering` is where its names stand in a font's name."""
+    """An axis of the family; `ordering` is the position of its names in a font's name."""
 
     LAYOUT: ClassVar[struct.Struct] = struct.Struct(">IHH")
 
@@ -131,7 +131,7 @@ class Stat(Table, frozen=True):
         return values_by_axis
 
     def value(self, tag: str) -> float | None:
-        """Where a static font stands on an axis: its one value there, or None if it names none or several."""
+        """A static font's value on an axis; None if it has no value or several."""
         values = set(self.values.get(tag, ()))
         return values.pop() if len(values) == 1 else None
 

@@ -1,4 +1,4 @@
-"""What tables know when they are asked to cut themselves down."""
+"""The information that tables get for subsetting."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ V = TypeVar("V")
 
 
 class SubsetScope(Struct, frozen=True):
-    """What is known before the glyphs are: the tags of the font's tables, the kept characters, whether hints stay."""
+    """What is known before the kept glyphs are: table tags, kept characters, and whether hints stay."""
 
     tags: Collection[str]
     characters: Collection[int]

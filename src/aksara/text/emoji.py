@@ -22,7 +22,7 @@ _JOINERS = re.compile(f"[{ZWJ}{_SKIN_TONES}{_KEYCAP}{_REGIONAL}{_TAGS}{_LAST_TAG
 
 
 def emoji_set(name: str) -> str:
-    """The emoji of a set, one behind the other. Raises `RequestError` for a name that is none of `EMOJI_SETS`."""
+    """The emoji of a set, concatenated. Raises `RequestError` for a name that is not in `EMOJI_SETS`."""
     if name not in EMOJI_SETS:
         raise RequestError(f"{name} is not a set of emoji; choose from {', '.join(EMOJI_SETS)}")
     data = _data()
@@ -30,7 +30,7 @@ def emoji_set(name: str) -> str:
 
 
 def emoji_sequences(text: str) -> frozenset[str]:
-    """The sequences of several emoji that stand in a text, as written there.
+    """The sequences of several characters that are emoji in a text, as written.
 
     Found as UTS #51, section 1.4.9, has it, whether or not they are meant for use.
     """

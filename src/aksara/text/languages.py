@@ -40,7 +40,7 @@ class Language(Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def main(self) -> frozenset[str]:
-        """What the language is written with, in lower case where there is case."""
+        """The letters of the language, in lower case where there is case."""
         return read_pattern(self.patterns["main"])
 
     @cached_property
@@ -55,7 +55,7 @@ class Language(Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def numbers(self) -> frozenset[str]:
-        """Its digits, and what stands among them."""
+        """Its digits, and the signs used in numbers."""
         return read_pattern(self.patterns["numbers"])
 
     @cached_property
@@ -65,12 +65,12 @@ class Language(Struct, frozen=True, eq=False, dict=True):
 
     @property
     def letters(self) -> frozenset[int]:
-        """Code points of the main set and their case pairs: what a font must have to set the language."""
+        """Code points of the main set and their case pairs: those that a font needs for the language."""
         return frozenset(_codes(_with_case(self.main)))
 
     @property
     def characters(self) -> frozenset[int]:
-        """Code points that text in the language is made of: all sets, case pairs, spaces and hyphens."""
+        """Code points of text in the language: all sets, case pairs, spaces and hyphens."""
         return frozenset(_codes(_with_case(self.main | self.auxiliary | self.index))) | self.signs
 
     @property
@@ -113,7 +113,7 @@ def covered_languages(characters: Set[int]) -> list[Language]:
 
 @cache
 def _needed(language: Language) -> tuple[frozenset[int], tuple[tuple[str, frozenset[int]], ...]]:
-    """The main set with its case pairs: code points that stand alone, and sequences with their composed code points."""
+    """The main set with its case pairs: single code points, and sequences with their composed code points."""
     # Not its main set, which would be kept as well.
     strings = _with_case(read_pattern(language.patterns["main"]))
     sequences = [text for text in strings if len(text) > 1]
@@ -187,7 +187,7 @@ def _subtags(tag: str) -> tuple[str, str, str, str]:
 
 
 def _with_case(strings: Iterable[str]) -> set[str]:
-    """The strings with their capital forms; a capital of several letters ("SS" for "ß") counts by its letters."""
+    """The strings with their capital forms; a capital of several letters ("SS" for "ß") is split into its letters."""
     result = set(strings)
     for text in tuple(result):
         result |= {text.upper(), text.title(), text.lower()}

@@ -1,4 +1,4 @@
-"""Which characters stand beside each other in a text: those that a font may draw together in another way."""
+"""Pairs of adjacent characters in a text, which a font may draw differently together."""
 
 from __future__ import annotations
 

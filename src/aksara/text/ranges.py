@@ -45,7 +45,7 @@ def intervals(codes: Iterable[int]) -> list[tuple[int, int]]:
 
 
 def bridged(codes: Iterable[int], avoided: Set[int]) -> list[tuple[int, int]]:
-    """The intervals of these code points, run together where what lies between is nobody's.
+    """The intervals of these code points, joined across unassigned ones.
 
     A gap is bridged if none of its code points is in `avoided`, and if it lies in one Unicode block with both its
     ends or has only controls and unassigned code points: text in another script must not ask for a font that lacks it.

@@ -27,7 +27,7 @@ class CharacterSelection(Struct, frozen=True):
     sequences: Sequences | None = None
 
     def without(self, language: str) -> frozenset[int]:
-        """The characters if that language were not asked for."""
+        """The characters without those of that language."""
         return self.not_for_languages | named_characters(languages=[tag for tag in self.languages if tag != language])
 
 
@@ -63,7 +63,7 @@ def named_characters(
     languages: Iterable[str] = (),
     scripts: Iterable[str] = (),
 ) -> frozenset[int]:
-    """The characters alone. Control characters and surrogates go."""
+    """The characters, without control characters and surrogates."""
     codes = {ord(character) for text in texts for character in text}
     for text in ranges:
         codes |= parse_ranges(text)

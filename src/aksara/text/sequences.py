@@ -15,7 +15,7 @@ _WORD = re.compile(r"[A-Za-z0-9][A-Za-z0-9_-]{1,62}")
 
 
 def is_private_use(code: int) -> bool:
-    """Whether a character means nothing by itself, as most of those of icons (Unicode, "Private-Use Characters")."""
+    """Whether a character has no meaning of its own, like most icons (Unicode, "Private-Use Characters")."""
     # Asked of every character of a font: compared, not looked for in a list.
     return 0xE000 <= code < 0xF900 or 0xF0000 <= code < 0xFFFFE or 0x100000 <= code < 0x10FFFE
 
@@ -34,7 +34,7 @@ class Sequences(Struct, frozen=True):
         return Sequences(self.asked | other.asked, self.free | other.free, self.icons_alone or other.icons_alone)
 
     def has_free(self, sequence: str) -> bool:
-        """Whether all that it is made of is free."""
+        """Whether all of its characters are free."""
         return self.free.issuperset(map(ord, sequence))
 
 

@@ -65,7 +65,7 @@ def _vertical_forms() -> dict[int, int]:
 
 
 def _canonically_closed(kept: Set[int], available: Set[int]) -> set[int]:
-    """The kept characters, what they come from, and whatever these compose to."""
+    """The kept characters, their decompositions, and the compositions of these."""
     taken_apart, put_together = _decompositions(), _compositions()
     reached, new = set(kept), set(kept)
     while new:

@@ -1,4 +1,4 @@
-"""Composite glyphs: what they are made of ('glyf', "Composite glyph description")."""
+"""Composite glyphs and their components ('glyf', "Composite glyph description")."""
 
 from __future__ import annotations
 
@@ -100,7 +100,7 @@ class Component(Struct, frozen=True):
 
 
 class Composite(Struct, frozen=True):
-    """A glyph made of others. `box` is xMin, yMin, xMax, yMax in font units; `program` its instructions, if any."""
+    """A composite glyph. `box` is xMin, yMin, xMax, yMax in font units; `program` its instructions, if any."""
 
     box: tuple[int, int, int, int]
     components: tuple[Component, ...]

@@ -73,7 +73,7 @@ def contour_count(glyph: bytes) -> int:
 
 
 def is_composite(glyph: bytes) -> bool:
-    """Whether the glyph is made of others: the number of its contours is negative."""
+    """Whether the glyph is composite: its number of contours is negative."""
     return glyph[:1] >= b"\x80"
 
 

@@ -234,7 +234,7 @@ def _packed_sizes(flags: Bytes, short: int, same: int) -> Ints:
 
 
 def _unpack_steps(data: Bytes, flags: Bytes, offsets: Ints, axis: tuple[int, int]) -> Ints:
-    """The steps whose bytes stand at `offsets`; `axis` is its two flags."""
+    """The steps whose bytes are at `offsets`; `axis` is its two flags."""
     short, same = axis
     first = data[offsets].astype(np.int64)
     long = (first << 8 | data[offsets + 1]).astype(np.uint16).view(np.int16).astype(np.int64)

@@ -59,11 +59,11 @@ _EFFECTS = _effects()
 
 
 class _Unknown(Exception):
-    """It cannot be told what the programs do."""
+    """The effect of the programs cannot be worked out."""
 
 
 class _State(Struct):
-    """The stack, the loop variable, and what is stored."""
+    """The stack, the loop variable, and the storage."""
 
     stack: list[Value] = field(default_factory=list)
     loop: Value = frozenset((1,))
@@ -89,7 +89,7 @@ class _State(Struct):
 
 
 class ProgramUse:
-    """What the programs of a font use of its functions and control values.
+    """The functions and control values that a font's programs use.
 
     `functions` is function number → where its body starts and ends in the font program. `called` are the functions that
     were come to, `control_values` the indices that were (None: any). Nothing is raised: `known` tells whether all that
@@ -165,7 +165,7 @@ class ProgramUse:
         return [state]
 
     def _branch(self, code: bytes, offset: int, end: int, state: _State, nesting: int) -> tuple[int, list[_State]]:
-        """Where it goes on behind the condition, and the states there."""
+        """The offset after the condition, and the states there."""
         condition = state.pop()
         known = self._branches if code is self._font_program else {}
         if offset not in known:
@@ -330,7 +330,7 @@ def _either(first: Value, second: Value) -> Value:
 
 
 def _length(code: bytes, offset: int) -> int:
-    """Bytes of an instruction with what it pushes."""
+    """The size of an instruction, with the values it pushes."""
     here = code[offset]
     if here == _NPUSHB:
         return 2 + code[offset + 1]
@@ -356,7 +356,7 @@ def _pushed(code: bytes, offset: int) -> Sequence[int]:
 
 
 def _find(code: bytes, offset: int, wanted: tuple[int, ...], end: int) -> int:
-    """Where the first of these instructions stands that is within no other condition."""
+    """The offset of the first of these instructions outside nested conditions."""
     depth = 0
     while offset < end:
         here = code[offset]

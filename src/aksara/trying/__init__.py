@@ -1,4 +1,4 @@
-"""Trying families before one is chosen: a page of the user's in each of them, and what each costs, lacks and allows."""
+"""Trying families before choosing one: a page in each of them, with size, missing characters and licence."""
 
 from aksara.trying.candidates import Candidate, CandidateFonts, find_candidates, make_candidate
 from aksara.trying.present import PresentFamily, TriedPage, tried_page, tried_text

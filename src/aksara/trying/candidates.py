@@ -1,4 +1,4 @@
-"""Candidates: the families among some fonts, and what each comes to on the page that it is tried on."""
+"""Candidates: the families among some fonts, and the result of each on the page."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ class CandidateFace(Struct, frozen=True):
 
 
 class Candidate(Struct, frozen=True, kw_only=True):
-    """A family on the page: what it takes, what it lacks, what its licence says."""
+    """A family on the page: its size, what it lacks, and its licence."""
 
     fonts: CandidateFonts
     faces: tuple[CandidateFace, ...] = ()

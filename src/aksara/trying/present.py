@@ -38,7 +38,7 @@ class PresentFamily(Struct, frozen=True):
 
 
 class TriedPage(Struct, frozen=True):
-    """The page, or only a text (`copy` None), with what it asks of fonts."""
+    """The page, or only a text (`copy` None), with the faces it needs."""
 
     copy: PageCopy | None
     #: What it is called, and its file if it has one.
@@ -56,7 +56,7 @@ class TriedPage(Struct, frozen=True):
 
 
 def tried_page(on: str, replaces: Sequence[str], role: Role) -> TriedPage:
-    """The page at a path or address. Without `replaces` the candidates stand for all families of the role's text.
+    """The page at a path or address. Without `replaces`, candidates replace all families of the role's text.
 
     Raises `InputError` for a page that cannot be read, `RequestError` where it shows no text, or not in that family.
     """
@@ -97,7 +97,7 @@ def tried_text(text: str) -> TriedPage:
 
 
 def _families(uses: Sequence[FaceUse]) -> tuple[PresentFamily, ...]:
-    """The families that text asks for first, most written first."""
+    """The first families of the page's font stacks, those with most text first."""
     by_name: dict[str, list[FaceUse]] = {}
     for use in uses:
         by_name.setdefault(use.face.families[0], []).append(use)
@@ -133,7 +133,7 @@ def _is_of(use: FaceUse, role: Role) -> bool:
 
 
 def _letters_to_come(uses: Sequence[FaceUse]) -> str:
-    """What a build adds for text that is written later."""
+    """The letters that a build adds for future text."""
     counts: Counter[str] = Counter()
     for use in uses:
         counts.update(use.languages)

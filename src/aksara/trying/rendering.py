@@ -82,7 +82,7 @@ def candidate_json(candidate: Candidate, trial: Trial, fonts: str = "") -> dict[
 
 
 def figures_json(candidate: Candidate) -> dict[str, Any]:
-    """What is known of a candidate, without its fonts."""
+    """A candidate as JSON, without its fonts."""
     return {
         "family": candidate.name,
         "fonts": [path.as_posix() for path in candidate.fonts.paths],
@@ -117,7 +117,7 @@ def _page_json(page: TriedPage) -> dict[str, Any]:
 
 
 def _in_script(value: object) -> str:
-    """JSON that cannot end the script element that it stands in."""
+    """JSON that cannot end the script element that contains it."""
     text = json.dumps(value, ensure_ascii=False, separators=(",", ":"))
     for character in "<>&\u2028\u2029":
         text = text.replace(character, f"\\u{ord(character):04x}")

@@ -1,1 +1,1 @@
-"""What a site gets besides the fonts: `@font-face` rules, stacks, URLs and the manifest."""
+"""Everything a site needs besides fonts: `@font-face` rules, stacks, URLs and the manifest."""

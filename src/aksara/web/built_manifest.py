@@ -1,4 +1,4 @@
-"""The manifest that a build has left, as far as it is read again: by the next build, and by checks.
+"""The manifest of an earlier build, as far as the next build and checks need it.
 
 Between the two anyone may have changed it. What does not have these types is no manifest.
 """
@@ -13,7 +13,7 @@ from msgspec.json import decode
 
 
 class BuiltFile(Struct, frozen=True):
-    """A file beside the fonts, or one made of a template: its path from the manifest, and its SHA-256."""
+    """A file beside the fonts, or one made from a template: its path relative to the manifest, and its SHA-256."""
 
     path: str = ""
     sha256: str = ""
@@ -90,12 +90,12 @@ class BuiltManifest(Struct, frozen=True):
 
     @property
     def fonts(self) -> list[BuiltFile]:
-        """The font files of all faces; what stands in the style sheet as data is no file."""
+        """The font files of all faces, without those embedded in the style sheet."""
         return [file for family in self.families for face in family.faces for file in face.files if file.path]
 
 
 def read_built_manifest(data: bytes) -> BuiltManifest | None:
-    """The manifest in these bytes; None for what is none."""
+    """The manifest in these bytes; None if they are not one."""
     try:
         return decode(data, type=BuiltManifest)
     except (ValueError, RecursionError):  # other types than these, too

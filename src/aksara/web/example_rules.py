@@ -71,7 +71,7 @@ def _site_rules(family: WebFamily, variable: str, taken: set[str], *, of_text: b
 
 
 def _descriptors(faces: Sequence[Face], desired: DesiredFace) -> str:
-    """Weight, style and width of the face that is asked for, as declarations."""
+    """Weight, style and width of the desired face, as declarations."""
     face = best_match(faces, desired)
     low, high = face.width_range
     descriptors = [f"font-weight: {_within(face.weight_range, desired.weight):g};"]

@@ -141,7 +141,7 @@ def script_shares(frequencies: Mapping[int, float]) -> dict[str, float]:
 
 
 def much_used(shares: Mapping[str, float]) -> list[str]:
-    """The scripts of which there is enough text to be fitted by themselves."""
+    """The scripts with enough text to be fitted separately."""
     return [script for script in sorted(shares) if shares[script] >= _OWN_SHARE * sum(shares.values())]
 
 

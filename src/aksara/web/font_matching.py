@@ -1,4 +1,4 @@
-"""Which face a browser takes for what a style sheet asks (CSS Fonts 4, section 5.2, "Matching font styles")."""
+"""Font matching: the face that browsers use for a requested style (CSS Fonts 4, section 5.2)."""
 
 from __future__ import annotations
 
@@ -150,7 +150,7 @@ def named_face(families: Sequence[F], text: str) -> tuple[F, Face]:
 
 
 def missing_faces(faces: Sequence[R], desired: Iterable[DesiredFace]) -> list[tuple[DesiredFace, R]]:
-    """What is asked for and not there, with the face that a browser takes instead."""
+    """The missing faces, each with the face that browsers use instead."""
     missing = []
     for wish in dict.fromkeys(desired):
         face = best_match(faces, wish)
@@ -163,13 +163,13 @@ def missing_faces(faces: Sequence[R], desired: Iterable[DesiredFace]) -> list[tu
 
 
 def nearest_of(face: HasRanges, desired: DesiredFace) -> DesiredFace:
-    """What of the face is nearest to what is desired."""
+    """The values of the face nearest to the desired ones."""
     low, high = face.weight_range
     return DesiredFace(round(min(max(desired.weight, low), high)), face.styles[0], nearest_width(face, desired.width))
 
 
 def synthesis(desired: DesiredFace, nearest: HasRanges) -> list[str]:
-    """What a browser does to the nearest face by itself: "slants", "thickens" (CSS Fonts 4, "font-synthesis")."""
+    """The synthesis that browsers apply to the nearest face: "slants", "thickens" (CSS Fonts 4, "font-synthesis")."""
     faked = ["slants"] if desired.style != "normal" and set(nearest.styles) == {"normal"} else []
     # Browsers embolden where 600 or more is asked for and the face is lighter than that.
     return faked + (["thickens"] if desired.weight >= 600 and nearest.weight_range[1] < 600 else [])

@@ -1,4 +1,4 @@
-"""What Aksara keeps in files that are not its own: it stands between two marks, comments in the file's own syntax.
+"""Content that Aksara keeps in users' files, between two marks: comments in the file's own syntax.
 
 Only what is between them ever changes; all other bytes stay, whatever their encoding and line ends. A file is looked at
 as Latin-1, in which each byte is a character and which all encodings but UTF-16 share their ASCII with.
@@ -47,7 +47,7 @@ _ENDS = {"css": ("/*", "*/"), "scss": ("/*", "*/"), "html": ("<!--", "-->"), "js
 
 
 class MarksError(AksaraError):
-    """Marks that cannot be used, or a place that none can be put at; `line` counts from 1, 0 for no line."""
+    """Unusable marks, or a place where none can be put; `line` counts from 1, 0 for no line."""
 
     def __init__(self, problem: str, line: int = 0) -> None:
         super().__init__(problem)
@@ -68,7 +68,7 @@ class MarkedFile(Struct, frozen=True):
 
     @classmethod
     def of(cls, data: bytes, name: str) -> MarkedFile:
-        """The file with these bytes and that name. Raises `MarksError` for UTF-16 that is none."""
+        """The file with these bytes and that name. Raises `MarksError` for invalid UTF-16."""
         for mark, encoding in ((b"\xff\xfe", "utf-16-le"), (b"\xfe\xff", "utf-16-be")):
             if data.startswith(mark):
                 text = data.decode(encoding, "surrogatepass") if len(data) % 2 == 0 else ""
@@ -131,7 +131,7 @@ class MarkedFile(Struct, frozen=True):
 
     @property
     def around(self) -> str:
-        """All but what is between the marks."""
+        """The file without what is between its marks."""
         start, end = self.marked or (0, 0)
         return self.text[:start] + self.text[end:]
 
@@ -256,7 +256,7 @@ class MarkedFile(Struct, frozen=True):
 
 
 class KeptPart(Struct, frozen=True):
-    """What a file has between its marks: the SHA-256, or what is wrong with them and in which line."""
+    """The SHA-256 of what is between a file's marks, or the problem with them and its line."""
 
     digest: str = ""
     problem: str = ""
@@ -264,7 +264,7 @@ class KeptPart(Struct, frozen=True):
 
 
 def kept_part(data: bytes, name: str) -> KeptPart | None:
-    """What a file of that name has between marks; None for one without."""
+    """The part of a file between its marks; None if it has no marks."""
     if b"aksara:" not in data.replace(b"\0", b""):
         return None
     try:
@@ -287,7 +287,7 @@ _HEAD_END = re.compile(r"</head\s*>", re.IGNORECASE)
 
 
 def _behind_line(text: str, position: int) -> int:
-    """Behind the end of the line that a place is in, if nothing else is there."""
+    """The position after the line end, if only white space is left in the line."""
     match = re.compile(r"[ \t]*(?:\r\n|\r|\n|\Z)").match(text, position)
     return match.end() if match else position
 

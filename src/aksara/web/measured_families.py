@@ -1,4 +1,4 @@
-"""System families that were measured on somebody's computer, kept beside the project so that all its builds know them.
+"""System families measured on a user's computer, kept beside the project so that all its builds know them.
 
 The file has widths of letters, in the form of our own data, and no outlines. It may have been changed by anyone.
 """
@@ -108,7 +108,7 @@ def write_measured(families: Sequence[SystemFamily]) -> str:
 
 
 def read_measured(text: str, name: str) -> tuple[SystemFamily, ...]:
-    """The families of a file. Raises `RequestError`, which says what is wrong and where."""
+    """The families of a file. Raises `RequestError` that says what is wrong and where."""
     try:
         # A lone surrogate is no text, and nothing that the decoder takes.
         file = decode(text.encode(errors="replace"), type=_MeasuredFile)

@@ -45,7 +45,7 @@ class WebFile(Struct, frozen=True):
 
     @property
     def label(self) -> str:
-        """What it is, as people call it: WOFF2, WOFF, TTF, OTF."""
+        """The name of its format: WOFF2, WOFF, TTF, OTF."""
         return self.suffix.upper()
 
     @property
@@ -103,7 +103,7 @@ class FeatureCost(Struct, frozen=True):
 
 
 class WebFace(Struct, frozen=True, kw_only=True):
-    """A face with the files that were made of it.
+    """A face with its files.
 
     `source_size` is the desktop font's bytes, `flavour` its sfnt version tag, `permission` what it says of embedding,
     in words. `features` are the tags of the OpenType features that were kept, `omitted` the others that could have
@@ -154,7 +154,7 @@ class WebFace(Struct, frozen=True, kw_only=True):
 
 
 class Way(Struct, frozen=True):
-    """What a family's variable fonts are made into: in words, with the number and the bytes of its files."""
+    """The form of a family's variable fonts: in words, with the number and the size of its files."""
 
     words: str
     files: int
@@ -171,7 +171,7 @@ class WayTaken(Struct, frozen=True):
 
 
 class UnusedFace(Struct, frozen=True):
-    """A face that the site does not show, and what it would take."""
+    """A face that the site does not use, and its size."""
 
     face: Face
     size: int
@@ -210,7 +210,7 @@ class UsedFaces(Struct, frozen=True):
 
 
 class ViewSize(Struct, frozen=True):
-    """What a page view fetches of a family, or of several: bytes of the first format, and files."""
+    """The files and bytes (in the first format) that a page view fetches of one or more families."""
 
     size: int
     files: int
@@ -263,7 +263,7 @@ class WebFamily(Struct, frozen=True, kw_only=True):
     pictures: Pictures = ""
     #: How wide each of its icons is, in ems (None: they differ, or it has none).
     icon_width: float | None = None
-    #: Selectors of the site that ask for its faces, most written first.
+    #: The site's selectors that use its faces, those with most text first.
     selectors: tuple[tuple[str, DesiredFace], ...] = ()
     #: Characters that its text shows and that none of its fonts has.
     missing_characters: frozenset[int] = frozenset()
@@ -275,7 +275,7 @@ def format_label(font_format: WebFormat) -> str:
 
 
 def suffix_of(font_format: WebFormat, data: bytes) -> str:
-    """What the name of a file ends in, by its format and its bytes."""
+    """The suffix of a file, by its format and its bytes."""
     return ("otf" if data[:4] == b"OTTO" else "ttf") if font_format == "sfnt" else font_format
 
 

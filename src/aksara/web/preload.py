@@ -1,4 +1,4 @@
-"""Which files a page should ask for before its style sheet is read, and the links that do it (HTML, `rel=preload`)."""
+"""Preloading: the files that a page should request early, and the links for them (HTML, `rel=preload`)."""
 
 from __future__ import annotations
 

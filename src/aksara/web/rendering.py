@@ -18,7 +18,7 @@ from aksara.limits import MAX_RENDERED_SIZE, MAX_RENDERING_MEMORY
 
 
 def main() -> None:
-    """Render the task on standard input to standard output; what is wrong goes to standard error, with status 1."""
+    """Render the task on standard input to standard output; errors go to standard error, with status 1."""
     _bound_memory()
     task = json.loads(sys.stdin.buffer.read())
     try:
@@ -77,7 +77,7 @@ def _line_of(error: BaseException) -> int | None:
 
 
 def _filters() -> dict[str, Callable[..., object]]:
-    """Filters besides Jinja2's own: what lists of fonts need."""
+    """Filters for lists of fonts, in addition to Jinja2's own."""
     from aksara.sizes import format_size
     from aksara.web.syntax import string
 

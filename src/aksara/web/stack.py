@@ -86,7 +86,7 @@ def unmatched_scripts(
 
 
 def _by_script(frequencies: Mapping[int, float]) -> dict[str, dict[int, float]]:
-    """The letters of each script of which there is enough, with how often they are written."""
+    """The frequencies of the letters of each script with enough text."""
     return {
         script: {code: share for code, share in frequencies.items() if written_together(script_of(code)) == script}
         for script in much_used(script_shares(frequencies))
@@ -100,7 +100,7 @@ def _families_of_script(
     families: Sequence[SystemFamily],
     chosen: Sequence[SystemFamily],
 ) -> list[SystemFamily]:
-    """For each platform on which none of the `chosen` families has these characters the closest family that does."""
+    """The closest family with these characters, for each platform on which the `chosen` families lack them."""
     fitting: dict[SystemFamily, float] = {}
     # What was measured somewhere may be for any script.
     for family in families:

@@ -44,7 +44,7 @@ def comment_text(text: str) -> str:
 
 
 def family_name(name: str) -> str:
-    """A family as it stands in `font-family`: generic families and plain single words bare, all else quoted."""
+    """A family as written in `font-family`: generic families and plain single words bare, others quoted."""
     if name in GENERIC_FAMILIES or (_IDENTIFIER.fullmatch(name) and name.lower() not in _RESERVED):
         return name
     return string(name)

@@ -1,4 +1,4 @@
-"""Families that computers come with, as far as they could be measured: `data/system_families.json`.
+"""System families that could be measured: `data/system_families.json`.
 
 The data are made by tools/make_system_families.py, which says in which font each family was measured.
 """
@@ -72,12 +72,12 @@ class SystemFamily(Struct, frozen=True, eq=False):
     language: str = ""
 
     def face(self, *, bold: bool, italic: bool) -> SystemFace:
-        """The nearest style; the weight counts more than the slant."""
+        """The nearest style; weight matters more than slant."""
         return max(self.faces, key=lambda face: (face.bold == bold, face.italic == italic))
 
 
 def mean_width(widths: Mapping[int, float], frequencies: Mapping[int, float], codes: Iterable[int]) -> float:
-    """How wide a letter of running text is on average, over these characters; 0 if none of them occurs."""
+    """The mean width of these characters in running text; 0 if none of them occurs."""
     weights = {code: frequencies.get(code, 0.0) for code in codes}
     total = sum(weights.values())
     return sum(weight * widths[code] for code, weight in weights.items()) / total if total else 0.0
@@ -102,7 +102,7 @@ def all_system_families(measured: Sequence[SystemFamily] = ()) -> tuple[SystemFa
 
 
 def find_system_family(name: str, measured: Sequence[SystemFamily] = ()) -> SystemFamily | None:
-    """The family of that name, whatever its case; None if it was not measured."""
+    """The family of that name, ignoring case; None if it was not measured."""
     own = next((family for family in measured if family.name.casefold() == name.casefold()), None)
     return own or _by_name().get(name.casefold())
 

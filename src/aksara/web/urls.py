@@ -124,7 +124,7 @@ class UrlTarget(Struct, frozen=True):
 
 
 def is_path(url: str) -> bool:
-    """Whether it is no more than a path: without a host, and without a template's expression."""
+    """Whether it is a plain path, without a host or a template's expression."""
     return not (_SCHEME.match(url) or _TEMPLATE.search(url))
 
 

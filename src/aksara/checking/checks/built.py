@@ -1,4 +1,4 @@
-"""Findings about what a project would make and what is there."""
+"""Findings from comparing what a project would build with the files that exist."""
 
 from __future__ import annotations
 

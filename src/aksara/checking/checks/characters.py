@@ -65,7 +65,7 @@ def _other_rules(site: CheckedSite, use: FaceUse, name: str) -> list[CheckedRule
 
 
 def _case(site: CheckedSite, rules: Sequence[CheckedRule], code: int) -> str:
-    """Who can do something about a missing character: the subset is to blame, the font, or nobody."""
+    """The cause of a missing character: the subset, the font, or neither."""
     if may_be_of_emoji(chr(code)) and not chr(code).isascii():
         return "emoji"
     manifest = _manifest_of(site, rules)

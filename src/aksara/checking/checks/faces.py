@@ -1,4 +1,4 @@
-"""Findings about faces: what browsers fake, what is shown while fonts load, and what nobody needs."""
+"""Findings about faces: faked styles, what readers see while fonts load, and unused faces."""
 
 from __future__ import annotations
 

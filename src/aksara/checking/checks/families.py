@@ -48,7 +48,7 @@ def _is_unread(reason: str) -> bool:
 
 
 def _sheets(site: CheckedSite) -> Iterator[Finding]:
-    """Style sheets that are missing: with them go their fonts."""
+    """Missing style sheets, whose fonts are missing too."""
     counts = Counter(missing for page in site.use.pages for missing in page.missing)
     for (address, reason), pages in counts.items():
         first = next(page.page for page in site.use.pages if (address, reason) in page.missing)

@@ -111,7 +111,7 @@ def _weight(rule: CheckedRule, file: ReachedFile, *, alone: bool) -> Iterator[Fi
 
 
 def _ranges(rule: CheckedRule, file: ReachedFile) -> Iterator[Finding]:
-    """A range of which the file has nothing, or little."""
+    """A `unicode-range` of which the file has few characters or none."""
     facts, face = file.facts, rule.defined
     if facts is None or face is None or facts.problem or not face.ranges or not facts.characters:
         return

@@ -1,4 +1,4 @@
-"""Findings about what a build has left beside its fonts: files that are not as it made them, and the licence."""
+"""Findings about a build's own files: changed or missing ones, and the licence."""
 
 from __future__ import annotations
 
@@ -54,7 +54,7 @@ def _end(manifest: Manifest, place: Place, today: date) -> Iterator[Finding]:
 
 
 def _domains(site: CheckedSite, manifest: Manifest, place: Place) -> Iterator[Finding]:
-    """Hosts of the site that the licence does not name: those that pages come from, or say that they do."""
+    """Hosts that serve pages, or that pages name as theirs, and that the licence does not cover."""
     hosts = {host_of(page.canonical or page.address) for page in site.use.pages}
     for host in sorted(hosts - {""} if manifest.domains else ()):
         named = any(host == domain or host.endswith(f".{domain.removeprefix('*.')}") for domain in manifest.domains)

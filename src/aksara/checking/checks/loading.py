@@ -31,7 +31,7 @@ def loading_findings(site: CheckedSite) -> Iterator[Finding]:
 
 
 def _preloads(site: CheckedSite, page: PageUse) -> Iterator[Finding]:
-    """Links that fetch twice, what is missing, or what the page does not show."""
+    """Preload links that fetch a file twice, a missing file, or one that the page does not use."""
     named = {file.address for rule in site.rules_of(page) for _, file in rule.sources if file.address}
     shown = {file.address: count for file, count in site.fetched_by(page).items() if file.address}
     fetched: set[str] = set()
@@ -63,7 +63,7 @@ def _preloads(site: CheckedSite, page: PageUse) -> Iterator[Finding]:
 
 
 def _name_now(link: PreloadLink, named: Iterable[str]) -> str:
-    """The file that has the name of a missing one but for its hash; "" if there is none."""
+    """The file whose name differs from a missing one's only in its hash; "" if there is none."""
     missing = _HASH.sub("", file_name(link.address))
     same = sorted(name for name in named if _HASH.sub("", file_name(name)) == missing)
     return file_name(same[0]) if same else ""

@@ -10,7 +10,7 @@ from aksara.web.marks import KeptPart
 
 
 def marks_findings(site: CheckedSite) -> Iterator[Finding]:
-    """All of them. Pages that are made of a template have what is between its marks."""
+    """All findings about marks. Pages made from a template contain what is between its marks."""
     links: dict[str, str] = {}
     rules: dict[str, str] = {}
     for manifest in site.manifests:

@@ -1,4 +1,4 @@
-"""Findings about `@font-face` rules: what a browser ignores in them, and addresses that lead nowhere."""
+"""Findings about `@font-face` rules: what browsers ignore in them, and broken addresses."""
 
 from __future__ import annotations
 
@@ -171,7 +171,7 @@ def _is_to_encode(character: str) -> bool:
 
 
 def _formats(rule: CheckedRule, site: CheckedSite) -> Iterator[Finding]:
-    """`format()` that no browser knows, that is not what the file is, or that comes too late."""
+    """A `format()` that no browser knows, that is wrong for the file, or that comes too late."""
     sources = list(rule.sources)
     for source, file in sources:
         known = FORMATS.get(source.format.lower())
@@ -252,7 +252,7 @@ def _hidden_rules(site: CheckedSite) -> Iterator[Finding]:
 
 
 def _hides(later: CheckedRule, earlier: CheckedRule) -> bool:
-    """Whether next to nothing of an earlier rule's font is shown: one face may be made of several files on purpose."""
+    """Whether an earlier rule is almost entirely hidden: several files may make one face on purpose."""
     one, other = earlier.defined, later.defined
     if one is None or other is None or not _within(one, other):
         return False

@@ -1,4 +1,4 @@
-"""Every kind of finding: its levels, and what is said of it. Documentation and SARIF are made of this table."""
+"""Every kind of finding: its levels and texts. Documentation and SARIF are generated from this table."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a kind of finding is: its name, its levels, and what is said of it.
+"""The description of a kind of finding: its name, levels and texts.
 
 Sentences have no full stop. What stands in braces is put in by `findings.finding`.
 """
@@ -17,7 +17,7 @@ Group = Literal["rules", "files", "use", "server", "project"]
 
 
 class Case(Struct, frozen=True, kw_only=True):
-    """What a special case of a kind says otherwise."""
+    """The texts that a special case of a kind overrides."""
 
     level: Level | UnsetType = UNSET
     problem: str | UnsetType = UNSET
@@ -26,7 +26,7 @@ class Case(Struct, frozen=True, kw_only=True):
 
 
 class Description(Struct, frozen=True):
-    """What a finding says, with braces for its values."""
+    """The texts of a finding, with braces for its values."""
 
     level: Level
     problem: str
@@ -48,7 +48,7 @@ class Kind(Struct, frozen=True, kw_only=True):
     cases: Mapping[str, Case] = field(default_factory=dict)
 
     def case(self, name: str = "") -> Description:
-        """What it says in a case; "" is the ordinary one."""
+        """The texts for a case; "" is the ordinary one."""
         special = self.cases[name] if name else Case()
         return Description(
             self.level if special.level is UNSET else special.level,

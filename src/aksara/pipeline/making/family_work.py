@@ -1,4 +1,4 @@
-"""The work of a family as something that can be done elsewhere: values go there, and values come back.
+"""The work of a family as plain values, so that other processes and machines can do it.
 
 Fonts travel as the bytes of their tables, files come back as bytes; so whoever does the work needs Aksara of the same
 version, and no disk that is shared.

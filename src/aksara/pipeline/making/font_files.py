@@ -33,7 +33,7 @@ _METADATA_SHARE = 1.05
 
 
 class FontRecipe(Struct, frozen=True, kw_only=True):
-    """What the bytes of a font's files depend on besides the font.
+    """Everything besides the font that its files depend on.
 
     `axes` is what remains of a variable font's axes; with `axes_may_stay` they stay whole where that is smaller, since
     the CSS keeps to the limits, which is told where they were `axes_asked` for. There are `characters` to keep (None:
@@ -64,7 +64,7 @@ class FontFile(Struct, frozen=True):
 
 
 class FontFiles(Struct, frozen=True, kw_only=True):
-    """The files of a font, one a format, and what they hold.
+    """The files of a font, one per format, and their content.
 
     `characters` are those that are served; `features` were kept, `omitted` could have been; `hint_size` is about how
     many bytes hints take in a WOFF2; `dropped` tables were left out. `table_size` is the bytes of all tables before
@@ -159,7 +159,7 @@ def _is_of(file: FontFile, font: Font, recipe: FontRecipe) -> bool:
 
 
 def _cut(font: Font, recipe: FontRecipe, *, costs: Costs) -> tuple[FontFiles, Sequence[Font]]:
-    """What is known of the files before they are made, and the font cut down, in all ways worth comparing."""
+    """The files' content as far as known before compression, and the subset in all variants worth comparing."""
     options = SubsetOptions(features=recipe.features, hints=recipe.hints, licence_text=recipe.licence_text, costs=costs)
     font = renamed(font, recipe.family) if recipe.family else font
     source = _narrowed(font, recipe, options)

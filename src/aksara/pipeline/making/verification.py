@@ -1,4 +1,4 @@
-"""What was written is read again and compared before it counts as written.
+"""Reading files back after writing, and comparing them with what was meant.
 
 WOFF2 has no checksums: a wrong byte would pass every browser's checks and show as a wrong glyph.
 """
@@ -16,7 +16,7 @@ _REWRITTEN = (Head.TAG, Glyf.TAG, Loca.TAG)
 
 
 def verify_file(data: bytes, font: Font, metadata: bytes = b"") -> None:
-    """Raise `OutputError` unless the file holds just what the font does, and this metadata."""
+    """Raise `OutputError` unless the file contains exactly the font's tables and this metadata."""
     back, font = Font.read(data, font.path), font.as_read()
     if (difference := _difference(back, font)) is None and back.metadata == metadata:
         return

@@ -1,1 +1,1 @@
-"""What a build will do: fonts, texts and pages are read, and decided upon. Nothing is made or written."""
+"""Planning a build: fonts, texts and pages are read, and everything is decided. Nothing is made or written."""

@@ -36,14 +36,14 @@ _OF_SCRIPTS = {
 
 
 class ExpectedLetters(Struct, frozen=True):
-    """The letters of a face, and the languages of which only the everyday ones are among them."""
+    """The letters of a face, and the languages of which it gets only the everyday letters."""
 
     letters: frozenset[int]
     partly: frozenset[str] = frozenset()
 
 
 class _OwnLetters(Struct, frozen=True):
-    """All letters of a language, and what a face gets of it; `partly` where these are only the everyday ones."""
+    """All letters of a language, and those that a face gets; `partly` if these are only the everyday ones."""
 
     all: frozenset[int]
     expected: frozenset[int]
@@ -94,7 +94,7 @@ def letters_to_expect(
 
 
 def _of_language(tag: str, *, thousands: bool) -> _OwnLetters | None:
-    """Letters, digits and punctuation of a language; None for a tag that is none."""
+    """Letters, digits and punctuation of a language; None for an unknown tag."""
     try:
         language = find_language(tag) if tag else None
     except RequestError:

@@ -1,4 +1,4 @@
-"""Planning families: faces with their characters, stacks, fallback faces, and what is missing."""
+"""Planning families: faces with their characters, stacks, fallback faces, and missing faces."""
 
 from __future__ import annotations
 
@@ -260,7 +260,7 @@ def _limited(settled: SettledFace, request: FamilyRequest, share: Share) -> froz
 
 
 def _in_parts(plan: FacePlan) -> Iterator[Notice]:
-    """Sequences of emoji that are asked for and that the font draws in parts."""
+    """Notices about requested emoji sequences that the font draws in parts."""
     if sequences := [sequence for sequence, is_one in plan.emoji.items() if not is_one]:
         one = len(sequences) == 1
         what = (
@@ -280,7 +280,7 @@ def family_notices(family: FamilyPlan) -> list[Notice]:
 
 
 def _slice_notices(family: FamilyPlan) -> list[Notice]:
-    """Why a family is not cut as it was asked for."""
+    """A notice that says why a family is not sliced as requested."""
     if family.slices is None or not family.slices.cut.reason or family.request.slices == "auto":
         return []
     return [Notice(family.name, family.slices.cut.reason, "FamilyRequest.slices")]
@@ -300,7 +300,7 @@ def _letter_notices(family: FamilyPlan) -> list[Notice]:
 
 
 def _missing_face_notices(family: FamilyPlan) -> list[Notice]:
-    """What was asked for is reported one by one; what only might have been, in a line."""
+    """Missing faces: requested ones each in a notice, others together in one."""
     if family.request.uses:
         origins = {need.desired: need.origin for need in family.needs.faces} if family.needs is not None else {}
         return [
@@ -321,7 +321,7 @@ def _asked_at(origin: Origin | None) -> str:
 
 
 def _stack_notices(family: FamilyPlan) -> list[Notice]:
-    """What fallback fonts were not matched with: scripts of the text, and families that the user wants in the stack."""
+    """Notices about scripts and families of the user's stack for which no fallback face could be made."""
     notices = []
     if family.unmatched_scripts:
         names = listed(list(map(script_name, family.unmatched_scripts)), _NAMED)
@@ -370,7 +370,7 @@ def _blended(counts: Counter[int], of_family: Frequencies) -> Frequencies:
 
 
 def _frequencies(members: Sequence[FacePlan], selection: CharacterSelection, wanted: Wanted) -> Frequencies:
-    """How often each kept character is written, as far as it is known, else in the languages that can be."""
+    """The frequency of each kept character: in the site's text, else in the languages of the font."""
     served = {code for member in members for code in member.metrics.widths}
     kept = served if wanted.of_all is None else served & wanted.of_all
     # A handful of letters makes no language: then as in those of the whole font.

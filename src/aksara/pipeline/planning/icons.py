@@ -93,7 +93,7 @@ def _unknown(name: str, known: set[str]) -> RequestError:
 
 
 def kept_icons(families: Sequence[FamilyPlan], named: Mapping[str, int]) -> dict[str, dict[str, Icon]]:
-    """The icons that are asked for, by family, where not all characters are kept."""
+    """The requested icons by family, where not all characters are kept."""
     found: dict[str, dict[str, Icon]] = {}
     for family in families:
         for face in family.faces:

@@ -31,7 +31,7 @@ _INDENTED = (".sass", ".styl", ".stylus")
 
 
 class KeptFile(Struct, frozen=True):
-    """A file as it was read, and the same to look for marks in; `data` is None for one that is to be made."""
+    """A file as it was read, and with its marks parsed; `data` is None for a new file."""
 
     path: Path
     data: bytes | None
@@ -39,7 +39,7 @@ class KeptFile(Struct, frozen=True):
 
     @property
     def is_template(self) -> bool:
-        """Whether pages are made of it, which may lie elsewhere."""
+        """Whether it is a template, whose pages may be elsewhere."""
         return self.path.suffix.lower() not in _PAGES or bool(_EXPRESSION.search(self.marked.text))
 
 
@@ -108,7 +108,7 @@ def links_from_templates(request: BuildRequest, kept: KeptFiles) -> list[Notice]
 
 @contextmanager
 def _told(path: Path, parameter: str) -> Iterator[None]:
-    """What is wrong with marks is wrong with the request that names the file."""
+    """Turn errors about marks into errors of the request that names the file."""
     try:
         yield
     except MarksError as error:

@@ -35,7 +35,7 @@ def sampled_metrics(settled: SettledFace) -> tuple[FaceMetrics, tuple[tuple[Face
 
 
 def _middle(face: Face) -> dict[str, AxisLimit]:
-    """The place at which the face counts: its own weight and width; for others the font's default."""
+    """The location that represents the face: its own weight and width, and the font's default on other axes."""
     axes = dict(face.axes)
     own = {_WEIGHT: float(face.weight), _WIDTH: face.width}
     return {tag: AxisLimit(value, value) for tag, value in own.items() if tag in axes}

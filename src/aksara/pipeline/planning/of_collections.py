@@ -17,7 +17,7 @@ _NAMED = 3
 
 
 def unused_members(faces: Sequence[Face], used: Collection[str]) -> dict[str, list[str]]:
-    """The families that only collections have of which pages use another family, by collection."""
+    """The unused families of collections, by collection, if pages use another family of the same collection."""
     collections: dict[str, set[str]] = defaultdict(set)
     for face in faces:
         collections[face.family].add(collection_of(face.path))

@@ -55,7 +55,7 @@ def hosted_families(families: Iterable[str], site: SiteUse) -> set[str]:
 
 
 def _patterns(families: Iterable[str]) -> dict[str, re.Pattern[str]]:
-    """What finds each family, and not those whose names go on: Arial, but not Arial Black."""
+    """Patterns that find each family but not longer names: Arial, but not Arial Black."""
     return {
         family: re.compile(rf"(?<![\w-]){re.escape(family)}(?![\w-]| \w)", re.IGNORECASE) for family in sorted(families)
     }
@@ -116,7 +116,7 @@ def _in_file(
 
 
 def _without_ours(data: bytes, name: str) -> str:
-    """A file's text without what is between marks, with as many lines."""
+    """A file's text without what is between marks, with the same line numbers."""
     try:
         file = MarkedFile.of(data, name)
         start, end = file.marked or (0, 0)

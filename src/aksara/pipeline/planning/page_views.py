@@ -1,4 +1,4 @@
-"""What each page of a site sets in which face of a family: what a view of it fetches."""
+"""The characters that each page sets in each face of a family, and so what a view of it fetches."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ class SiteViews(Struct, frozen=True):
 
 
 def site_views(site: SiteUse, families: Sequence[FamilyPlan]) -> SiteViews:
-    """The views of all pages of a site. What its data hold counts for what stands beside what."""
+    """The views of all pages of a site, and the neighbouring characters in its pages and data."""
     known = {family.name: family.known for family in families}
     replaces: dict[str, str] = {}
     for family in families:
@@ -61,7 +61,7 @@ def site_views(site: SiteUse, families: Sequence[FamilyPlan]) -> SiteViews:
 
 
 def most_written_face(page: PageUse, families: Sequence[FamilyPlan]) -> Face | None:
-    """The face in which most of a page's text is set; None where none of the families is on it."""
+    """The face in which most of a page's text is set; None if it uses none of the families."""
     known = {family.name: family.known for family in families}
     replaces = {other: family.name for family in reversed(families) for other in family.request.replaces}
     uses = tuple(use for use in page.faces if not use.hidden)

@@ -19,7 +19,7 @@ _VERSION_CONTROL = frozenset({".git", ".hg", ".svn", ".bzr", ".jj", "_darcs"})
 
 
 def check_output_paths(request: BuildRequest) -> None:
-    """Raise `RequestError` where what is to be written cannot stand where it should, or must not."""
+    """Raise `RequestError` if an output path is impossible or not allowed."""
     shown = printable(str(request.folder))
     try:
         kind = kind_of(request.folder)

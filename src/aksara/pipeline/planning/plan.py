@@ -57,7 +57,7 @@ if TYPE_CHECKING:
 
 
 class BuildPlan(Struct, frozen=True, kw_only=True):
-    """What a build will do.
+    """The plan of a build.
 
     `selection` is what the request's characters come to; `missing` are those that no font has. `page_folder` is the
     folder from which pages refer to the style sheet, if it is known; `licences` the texts that travel with the fonts,
@@ -162,7 +162,7 @@ def _sliced(
     site: SiteUse | None,
     selection: CharacterSelection,
 ) -> list[FamilyPlan]:
-    """The families with their slices, if there may be any: most builds know of no pages, nor of several languages."""
+    """The families with their slices, if any: most builds have neither pages nor several languages."""
     asked = any(family.request.slices != "auto" for family in families)
     if not asked and site is None and len(selection.languages) < 2:
         return families
@@ -172,7 +172,7 @@ def _sliced(
 
 
 def _asked_of(families: Sequence[FamilyPlan], request: BuildRequest, selection: CharacterSelection) -> frozenset[int]:
-    """The characters that these families should have; what the site shows in others is not asked of them."""
+    """The characters that these families should have, without those that the site shows in other families."""
     needs = [family.needs for family in families if family.needs is not None]
     if not needs:
         return selection.characters or frozenset()
@@ -205,7 +205,7 @@ def _with_taken_rules(request: BuildRequest, kept: KeptFiles) -> tuple[BuildRequ
 
 
 def _site_notices(site: SiteUse | None, request: BuildRequest) -> list[Notice]:
-    """What to know of the pages."""
+    """Notices about the pages."""
     if site is None:
         return []
     from aksara.pipeline.planning.site_needs import site_notices
@@ -227,7 +227,7 @@ def _restrictions(groups: Sequence[_Group], request: BuildRequest) -> list[Notic
 
 
 def _missing(families: Sequence[FamilyPlan], request: BuildRequest, selection: CharacterSelection) -> frozenset[int]:
-    """The characters that are asked for and that no font has, without those that only say how another looks."""
+    """The requested characters that no font has, without variation selectors and joiners."""
     missing = _asked_of(families, request, selection).difference(*(family.known for family in families))
     return frozenset(code for code in missing if chr(code) not in PRESENTATION_SELECTORS + ZWJ)
 
@@ -311,7 +311,7 @@ def _wanted(
     site: SiteUse | None,
     selection: CharacterSelection,
 ) -> Noted[tuple[dict[str, Wanted], frozenset[str]]]:
-    """What is wanted of each family by its name, where the site says anything of it; and families to leave out."""
+    """What each family needs by its name, where the site says so; and the families to leave out."""
     if site is None or not site.pages:
         return Noted(({}, frozenset()))
     from aksara.pipeline.planning.of_collections import left_out_notices, unused_members
@@ -353,7 +353,7 @@ def _languages_of(request: BuildRequest, site: SiteUse) -> tuple[str, ...]:
 
 
 def _same_for_all(request: BuildRequest, site: SiteUse | None, selection: CharacterSelection) -> Wanted:
-    """What is wanted of a family of which the site says nothing: all its text, whatever face it is in."""
+    """What a family needs that the site does not mention: all characters of the site in each face."""
     if site is None or selection.characters is None or request.characters.exact:
         return Wanted(selection.characters, selection.sequences)
     from aksara.pipeline.planning.site_needs import letters_to_come
@@ -362,7 +362,7 @@ def _same_for_all(request: BuildRequest, site: SiteUse | None, selection: Charac
 
 
 def _with_needs(request: FamilyRequest, needs: FamilyNeeds | None) -> FamilyRequest:
-    """The request with the weights, styles and features that the site asks for, where it does not say them itself."""
+    """The request, completed with the weights, styles and features that the site uses."""
     if needs is None:
         return request
     features = request.features

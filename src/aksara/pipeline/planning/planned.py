@@ -1,4 +1,4 @@
-"""What a plan holds: the faces and families that a build will make."""
+"""The faces and families that a build will make."""
 
 from __future__ import annotations
 
@@ -122,12 +122,12 @@ class FamilyPlan(Struct, frozen=True, kw_only=True):
 
     @property
     def display(self) -> str:
-        """`font-display`: of icons another font shows none, so that it must not stand in for them."""
+        """`font-display`: "block" for icons, since no fallback font can show them."""
         return self.request.display or ("block" if self.pictures == "icons" else "swap")
 
     @property
     def selectors(self) -> tuple[tuple[str, DesiredFace], ...]:
-        """Selectors of the site that ask for its faces, most written first."""
+        """The site's selectors that use its faces, those with most text first."""
         needs = self.needs.faces if self.needs is not None else ()
         return tuple((need.origin.selector, need.desired) for need in needs if need.origin.selector)
 

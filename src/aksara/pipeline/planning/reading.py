@@ -41,7 +41,7 @@ def _paths(path: Path | PathPattern) -> list[Path]:
 
 
 def read_fonts(files: Iterable[SourceFile], parsed: ParsedTables | None = None) -> list[Font]:
-    """All fonts, or one error that tells every file that cannot be used. `parsed` bounds what stays parsed."""
+    """All fonts, or one error that lists every unusable file. `parsed` limits what stays parsed."""
     fonts: list[Font] = []
     problems: list[InputError] = []
     for file in files:
@@ -106,7 +106,7 @@ def check_overrides(request: BuildRequest, paths: Sequence[str]) -> None:
 
 
 def _unknown_features(request: FamilyRequest, fonts: Sequence[Font]) -> list[Notice]:
-    """A notice for each feature that is asked for and that no font has."""
+    """A notice for each requested feature that no font has."""
     present = {feature.tag for font in fonts for feature in font_features(font)}
     notices = []
     for tag in sorted(request.features.more - present):

@@ -41,7 +41,7 @@ def read_site_as_built(request: BuildRequest, names: Sequence[str], kept: KeptFi
 
 
 def _sheet_to_be(kept: KeptFiles, rules: str) -> str:
-    """The style sheet as pages will load it, as far as it names families."""
+    """The style sheet as pages will load it, limited to what names families."""
     if kept.sheet is None:
         return rules
     marked = kept.sheet.marked

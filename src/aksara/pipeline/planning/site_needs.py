@@ -1,4 +1,4 @@
-"""What a site needs of the families of a build: which characters in which face, and which features.
+"""A site's needs: characters and features by family and face.
 
 A text asks for a list of families; what the first of ours lacks the next one gets. Faces get the letters of their
 languages besides, so that text that is written later does not fall into another font.
@@ -57,7 +57,7 @@ class FaceNeed(Struct, frozen=True, kw_only=True):
 
 
 class FamilyNeeds(Struct, frozen=True):
-    """What a site asks of one family, face by face, most written first; `features` are OpenType tags.
+    """A site's needs of one family, face by face, most used first; `features` are OpenType tags.
 
     `text_files` counts the files that are no pages and whose text may appear in it.
     """
@@ -110,7 +110,7 @@ def find_needs(
     replaces: Mapping[str, str],
     expectation: Expectation | None = None,
 ) -> dict[str, FamilyNeeds]:
-    """What the site asks of each family that it names.
+    """The site's needs of each family that it names.
 
     `known` are the families of the build with the characters that any of their fonts has; `replaces` says which of
     them stands for another name. Without an `expectation` faces need what is shown and no more.
@@ -222,7 +222,7 @@ def _with_sequences(needs: FamilyNeeds, sequences: frozenset[str]) -> FamilyNeed
 
 
 def unnamed_family(name: str, site: SiteUse, ours: Collection[str]) -> Notice:
-    """What to say of a family that no page asks for: which families the site has now for text and for headings."""
+    """A notice about a family that no page uses, with the families that text and headings use now."""
     text, remedy = _unnamed(site, ours)
     return Notice(name, text, remedy)
 
@@ -256,7 +256,7 @@ def _figures(name: str, uses: Sequence[FaceUse]) -> str:
 
 
 def is_made_by_scripts(site: SiteUse) -> bool:
-    """Whether most pages show next to nothing without their scripts: then nobody knows which faces they show."""
+    """Whether most pages show almost nothing without scripts, so that the faces they use are unknown."""
     pages = [page for page in site.pages if not page.template]
     return 2 * len(nearly_empty(pages)) > len(pages)
 

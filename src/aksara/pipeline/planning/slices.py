@@ -1,4 +1,4 @@
-"""Which slices the families of a build are cut into: what is known of pages, fonts and the last build, put together."""
+"""Slicing the families of a build, by its pages, fonts and the last build."""
 
 from __future__ import annotations
 
@@ -103,13 +103,13 @@ def _kept(face: FacePlan) -> frozenset[int]:
 
 
 def _can_be_set(tag: str, characters: frozenset[int]) -> bool:
-    """Whether most letters of a language are there; of others nothing is to be cut."""
+    """Whether most letters of a language are available; other languages are ignored in slicing."""
     letters = find_language(tag).letters
     return 2 * len(letters & characters) >= len(letters)
 
 
 def _views(pages: Sequence[PageView], languages: Sequence[str]) -> list[View]:
-    """The views of the pages that are known, each face by itself, and of pages to come in the same languages."""
+    """The views of known pages, each face separately, and of future pages in the same languages."""
     if not pages:
         return language_views(languages) if languages else []
     shown = [(view.page, codes) for view in pages for codes in view.shown.values()]
@@ -138,7 +138,7 @@ def with_interactions(
 
 
 def _last_slices(request: BuildRequest) -> dict[str, dict[str, frozenset[int]]]:
-    """The slices of each family as the last build into this folder had them, where they were asked for in that way.
+    """The slices of each family in the last build into this folder, if it was sliced in the same way.
 
     The manifest may have been changed by anyone; what is no slice in it is ignored.
     """

@@ -107,7 +107,7 @@ def _is_inside(spans: Sequence[tuple[int, int]], position: int) -> bool:
 
 
 def _file_of(rule: FaceRule, sheet: Path) -> tuple[Path | None, str]:
-    """The font file that a rule is made from, or why there is none."""
+    """The font file for a rule, or the reason why there is none."""
     urls = [source.url for source in rule.sources if source.url]
     if not urls:
         return None, "it names installed fonts only"
@@ -141,7 +141,7 @@ def _built_rule(taken: _Taken, here: Path) -> BuiltRule:
 
 
 def _remembered(request: BuildRequest, sheet: KeptFile) -> list[BuiltRule]:
-    """What the rules said that an earlier build has replaced."""
+    """The content of rules that an earlier build replaced."""
     built = built_in(request.manifest_file)
     if built is None or not built.rules:
         raise RequestError(
@@ -193,5 +193,5 @@ def _characters(ranges: Sequence[tuple[int, int]]) -> frozenset[int] | None:
 
 
 def _behind_line_end(text: str, position: int) -> int:
-    """Behind the end of the line of a rule which goes."""
+    """The position behind the line end of a removed rule."""
     return next((position + len(end) for end in ("\r\n", "\r", "\n") if text.startswith(end, position)), position)

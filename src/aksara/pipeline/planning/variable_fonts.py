@@ -37,7 +37,7 @@ class SettledFace(Struct, frozen=True):
 
     @property
     def is_of_variable_font(self) -> bool:
-        """Whether its font is variable, whatever becomes of it."""
+        """Whether its source font is variable."""
         return self.font.is_variable
 
 
@@ -103,7 +103,7 @@ def _check_axes(axes: Limits, fonts: Sequence[Font]) -> None:
 
 
 def _without_covered(variable: Variable, faces: FacesOfFonts) -> Noted[FacesOfFonts]:
-    """The fonts without those that others of the family stand for."""
+    """The fonts without those that other fonts of the family replace."""
     notices: list[Notice] = []
     static = [face for face, _ in faces if not face.is_variable]
     if variable == "skip":
@@ -123,7 +123,7 @@ def _without_covered(variable: Variable, faces: FacesOfFonts) -> Noted[FacesOfFo
 
 
 def _uses_by_face(faces: Sequence[Face], uses: Iterable[DesiredFace]) -> Mapping[str, list[DesiredFace]]:
-    """What the site uses, by the path of the font that browsers would take for it in each family."""
+    """The faces that the site uses, by the path of the font that browsers would choose for them."""
     uses_by_path: dict[str, list[DesiredFace]] = defaultdict(list)
     families: dict[str, list[Face]] = defaultdict(list)
     for face in faces:
@@ -176,7 +176,7 @@ def _limits_by_use(face: Face, uses: Sequence[DesiredFace]) -> dict[str, AxisLim
 
 
 def _slant(axis: tuple[float, float], *, leaning: bool) -> float:
-    """Where on the axis, which is negative to the right, a face leans or stands upright."""
+    """The position of an italic or upright face on the slant axis, on which negative values lean right."""
     low, high = axis
     return low if leaning else min(max(0.0, low), high)
 
@@ -208,7 +208,7 @@ def _settled(face: Face, font: Font, limits: Limits) -> SettledFace:
 
 
 def _pinned(face: Face, font: Font, axes: Limits, uses: Sequence[DesiredFace] | None) -> list[SettledFace]:
-    """Static faces: one for each that is used, or, where nothing says what is (None), for each named instance."""
+    """Static faces: one per used face, or per named instance if the uses are unknown (None)."""
     variation = font_variation(font)
     assert variation is not None
     defaults = {axis.tag: axis.default for axis in variation.axes}
@@ -233,7 +233,7 @@ def _within(limit: AxisLimit | None, value: float) -> float:
 
 
 def _place_of(face: Face, use: DesiredFace) -> dict[str, float]:
-    """Where on the axes the face that is used stands."""
+    """The location of a used face on the axes."""
     whole, leaning = dict(face.axes), use.style != "normal"
     location: dict[str, float] = {}
     if _WEIGHT in whole:
@@ -249,7 +249,7 @@ def _place_of(face: Face, use: DesiredFace) -> dict[str, float]:
 
 
 def variation_left(settled: SettledFace) -> FontVariation | None:
-    """What the face can still do; None for a static one."""
+    """The remaining axes of the face; None for a static one."""
     variation = font_variation(settled.font)
     if variation is None or not settled.face.is_variable:
         return None

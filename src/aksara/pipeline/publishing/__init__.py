@@ -1,1 +1,1 @@
-"""What a site gets besides the fonts: their faces for the style sheet, the proof, the user's templates, the archive."""
+"""Everything a build makes besides fonts: faces for the style sheet, the proof, templates, the archive."""

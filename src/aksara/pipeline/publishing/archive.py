@@ -18,7 +18,7 @@ _COMPRESSED = (".woff2", ".woff")
 
 
 def zip_bytes(files: Iterable[OutputFile]) -> bytes:
-    """A ZIP in which the files stand to each other as on disk, so that the paths in the style sheet lead on."""
+    """A ZIP that keeps the files' relative paths, so that those in the style sheet stay right."""
     listed = list(files)
     base = os.path.commonpath([file.path.absolute().parent for file in listed])
     buffer = io.BytesIO()

@@ -97,7 +97,7 @@ def make_documents(
 
 
 def _project(request: BuildRequest, here: Path) -> dict[str, object]:
-    """What the manifest says of the project that asks for the build; `here` is its folder."""
+    """The manifest's entries about the project; `here` is the manifest's folder."""
     entries: dict[str, object] = {}
     # What options put elsewhere for once is no output of the project's.
     if request.project is not None and request.manifest_file in request.outputs:

@@ -1,4 +1,4 @@
-"""The links that a page needs: to the style sheet, and to the font files that it should ask for before that is read."""
+"""The links that a page needs: to the style sheet, and preload links to fonts."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from aksara.web.urls import attribute_value, sheet_url
 
 
 def links_of(plan: BuildPlan, kept: KeptFile, families: Sequence[WebFamily], preload: Sequence[Preload]) -> list[str]:
-    """The lines that stand in a page, template or fragment."""
+    """The lines of links for a page, template or fragment."""
     request, base = plan.request, kept.path.parent
     if not request.preload and (face := _most_written_on(plan, kept.path)) is not None:
         preload = preloads(families, (), request.css_file, face)

@@ -1,4 +1,4 @@
-"""What the proof shows of each family: what was made, and how the site uses it."""
+"""The content of the proof for each family: what was made, and how the site uses it."""
 
 from __future__ import annotations
 
@@ -75,7 +75,7 @@ def _texts(family: FamilyPlan) -> dict[int, tuple[tuple[str, str], ...]]:
 
 
 def _asked(family: FamilyPlan, web: WebFamily) -> tuple[AskedFace, ...]:
-    """The weights and styles that the site or the request asks for; where neither says any, those that there are."""
+    """The weights and styles that the site or the request asks for, or all faces if neither says any."""
     faces = [face.face for face in web.faces]
     written: Mapping[DesiredFace, int] = (
         {need.desired: need.written for need in family.needs.faces} if family.needs is not None else {}

@@ -1,4 +1,4 @@
-"""What goes into published files: paths in them must not reveal anything about the computer they were made on."""
+"""Paths in published files, which must not reveal anything about the computer they were made on."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The user's own templates, rendered with the manifest: whatever a theme or a page builder wants to list its fonts.
+"""The user's own templates, rendered with the manifest, for themes and page builders that list their fonts.
 
 A template comes from anywhere, so it is rendered in a process of its own (`web.rendering`), with bounds on time and
 memory.
@@ -28,7 +28,7 @@ _MARKUP = (".html", ".htm", ".xhtml", ".xml", ".svg", ".php", ".liquid", ".twig"
 
 
 class TemplateRequest(Struct, frozen=True):
-    """A template, and the file that is made of it; with a `pointer` the value there in that JSON file, and no more."""
+    """A template and its output file; with a `pointer`, only the value there in that JSON file is replaced."""
 
     source: Path
     target: Path
@@ -50,7 +50,7 @@ class Rendered(Struct, frozen=True):
 
 
 def render_templates(templates: Sequence[TemplateRequest], manifest: Mapping[str, Any]) -> list[Rendered]:
-    """What each template makes of the manifest. Raises `RequestError` for one that cannot be rendered."""
+    """Render each template with the manifest. Raises `RequestError` for one that cannot be rendered."""
     made: dict[Path, Rendered] = {}
     for template in templates:
         data = _rendered(template, manifest)
@@ -63,7 +63,7 @@ def render_templates(templates: Sequence[TemplateRequest], manifest: Mapping[str
 
 
 def _into_json(template: TemplateRequest, data: bytes, made: Rendered | None) -> Rendered:
-    """The user's JSON file with what the template makes as the value that its pointer means."""
+    """The user's JSON file, with the value at the pointer replaced by the rendered template."""
     name = printable(str(template.target))
     if made is None:
         if kind_of(template.target) != "file":

@@ -1,4 +1,4 @@
-"""Faces as the style sheet tells of them: what was made, with names, URLs and Unicode ranges."""
+"""Faces for the style sheet: the files that were made, with names, URLs and Unicode ranges."""
 
 from __future__ import annotations
 
@@ -105,7 +105,7 @@ def _web_file(plan: FacePlan, part: str, font_format: WebFormat, data: bytes, re
 
 
 def _costs(made: FontFiles, files: Sequence[WebFile]) -> tuple[FeatureCost, ...]:
-    """What the omitted features would cost in the first of the files: as much as the rest, compressed."""
+    """The cost of the omitted features in the first format, at the compression ratio of the rest."""
     share = len(files[0].data) / made.table_size if files else 1.0
     return tuple(
         FeatureCost(omitted.tag, feature_name(omitted.tag), omitted.glyphs, round(omitted.size * share))

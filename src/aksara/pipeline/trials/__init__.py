@@ -1,1 +1,1 @@
-"""What would come of other choices, found out by making it."""
+"""The results of other choices, found by actually making them."""

@@ -1,4 +1,4 @@
-"""Budgets: what a page's first view, or a family, may take; and what would save enough where it takes more."""
+"""Budgets for a page's first view or a family, and what would save enough if one is missed."""
 
 from __future__ import annotations
 
@@ -136,7 +136,7 @@ def _first_views(pairs: _Pairs) -> tuple[PlannedView, ...]:
 
 
 class _Used(Struct, frozen=True):
-    """A face that counts, with those of its slices that do."""
+    """A used face, with its used slices."""
 
     family: FamilyPlan
     plan: FacePlan
@@ -145,7 +145,7 @@ class _Used(Struct, frozen=True):
 
     @property
     def size(self) -> int:
-        """Bytes of the slices that count."""
+        """Bytes of the used slices."""
         names = {part.name for part in self.parts}
         return sum(part.best_size for part in self.web.slices if part.name in names)
 

@@ -24,7 +24,7 @@ _CERTAIN, _CLEAR = 0.4, 0.1
 
 
 class SliceFigures(Struct, frozen=True):
-    """A family of which slices were asked or tried, whatever came of it."""
+    """A family for which slices were requested or tried, whatever the result."""
 
     family: FamilyPlan
     slices: FamilySlices
@@ -75,7 +75,7 @@ class SliceFigures(Struct, frozen=True):
         return total < sum(view.size + REQUEST_BYTES * view.files for view in self.uncut_views(whole))
 
     def all_views(self, sizes: Sequence[Sequence[int]]) -> list[ViewSize]:
-        """What the pages fetch, or else a page in each language."""
+        """What each page fetches, or a page in each language if no pages are known."""
         if not self.slices.pages:
             return list(self.likely_views(sizes).values())
         return self.page_views(sizes)
@@ -155,18 +155,18 @@ class SliceFigures(Struct, frozen=True):
 
 
 def figures_of(family: FamilyPlan) -> SliceFigures | None:
-    """The figures of a family; None for one of which nothing was asked that has to do with slices."""
+    """The figures of a family; None if slices do not matter for it."""
     return SliceFigures(family, family.slices) if family.slices is not None else None
 
 
 def is_compared(family: FamilyPlan) -> bool:
-    """Whether a family is made uncut besides (`SliceFigures.is_compared`), or at least tried."""
+    """Whether a family is also made unsliced (`SliceFigures.is_compared`), or at least tried."""
     figures = figures_of(family)
     return figures is not None and figures.is_compared()
 
 
 def is_made_uncut(family: FamilyPlan) -> bool:
-    """Whether a family is made uncut besides, whatever comes of its slices."""
+    """Whether a family is also made unsliced, whatever the result."""
     figures = figures_of(family)
     return figures is not None and figures.is_compared() and not figures.is_tried
 
@@ -187,7 +187,7 @@ class UncutSizes(Struct, frozen=True):
 
 
 def cut_family(figures: SliceFigures, web: WebFamily, whole: UncutSizes | None) -> CutFamily:
-    """What came of the slices; `whole` is what is known of the family uncut."""
+    """The result of slicing; `whole` describes the unsliced family."""
     slices = figures.slices
     cut = CutFamily(asked=str(figures.family.request.slices), reason=slices.cut.reason)
     if not figures.is_cut:

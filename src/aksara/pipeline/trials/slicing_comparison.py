@@ -45,7 +45,7 @@ def ways_to_cut(family: FamilyPlan, made: WebFamily) -> list[WayToCut]:
 
 
 def _true_sizes(made: WebFamily, reckoned: Sizes) -> Sizes:
-    """The sizes scaled so that they come to those of the files that were made."""
+    """The sizes, scaled so that they add up to those of the files that were made."""
     parts = [part for web in made.faces for part in web.slices]
     files = sum(reckoned.of_file + reckoned.of(part.characters) for part in parts)
     scale = sum(part.best_size for part in parts) / files

@@ -1,4 +1,4 @@
-"""What it saves to make only the faces that a site shows, each with its own characters; tried, not guessed."""
+"""The savings of making only used faces, each with its own characters; measured, not estimated."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ def trials(family: FamilyPlan) -> list[FacePlan]:
 def weigh_used_faces(
     family: FamilyPlan, made: WebFamily, recipes: Recipes, step: Callable[[FacePlan], None]
 ) -> UsedFaces | None:
-    """The figures of a family; None if it is not known what the site shows in it."""
+    """The figures of a family; None if its use is unknown."""
     if family.needs is None:
         return None
     sizes = [web.best_size for web in made.faces]

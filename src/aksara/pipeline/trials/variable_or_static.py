@@ -1,4 +1,4 @@
-"""What a family's variable fonts became, and what else they could: both ways made, so that the bytes are true."""
+"""A family's variable fonts and the alternative, both actually made, so that sizes are true."""
 
 from __future__ import annotations
 

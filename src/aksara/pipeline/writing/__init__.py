@@ -1,1 +1,1 @@
-"""Files are written all at once, and never over what is not Aksara's own."""
+"""Writing all files at once, and never over a file that is not Aksara's own."""

@@ -85,7 +85,7 @@ def _is_manifest(path: Path) -> bool:
 def _of_output(
     built: BuiltManifest, places: OutputPlaces, manifest: Path, wanted: Set[Path], within: Path | None
 ) -> LeftBehind:
-    """What the build with a manifest wrote, and is not wanted."""
+    """The files that the build with this manifest wrote and that are no longer wanted."""
     here = manifest.parent
     inside = [resolved(folder) for folder in (within or places.folder, within or here)]
     kept = {resolved(path.parent) / path.name for path in wanted}

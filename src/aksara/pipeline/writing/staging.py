@@ -1,4 +1,4 @@
-"""Staging folders: where a build stands until it is whole, and what tells the next one of a build that never was.
+"""Staging folders: a build is complete before it moves in, and an interrupted one leaves a list of its files.
 
 A process can be killed at any moment. Then its staging folder stays, and perhaps some of its files are in place
 already. The list in the folder says which files beside the fonts were there before and which were to come, so that the
@@ -40,7 +40,7 @@ class _FileList(Struct, frozen=True):
 
 @contextmanager
 def alone_in(folder: Path) -> Iterator[None]:
-    """Nobody else writes a build into the folder, which exists, meanwhile.
+    """Lock the folder, which must exist, against other builds until the block ends.
 
     So whatever staging folder is there was left by one that was killed; its lock went with it. Raises `OutputError`
     where another build does not end.

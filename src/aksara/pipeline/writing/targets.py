@@ -74,7 +74,7 @@ def places_of(files: Iterable[OutputFile], folder: Path) -> OutputPlaces:
 
 
 def check_targets(files: Sequence[OutputFile], places: OutputPlaces, listed: Listed) -> None:
-    """Raise `RequestError` where a file would replace one that is not Aksara's own, or two would go to one place;
+    """Raise `RequestError` if a file would replace one that is not Aksara's own, or two have the same path;
     `OutputError` where that cannot be found out."""
     check_distinct((file.path, file.parameter) for file in files)
     rendered = _rendered_before(places.manifest) if any(file.kind == "template" for file in files) else {}
@@ -111,7 +111,7 @@ def _check_way(file: OutputFile, folder: Path) -> None:
 
 
 def check_place(path: Path, parameter: str) -> bool:
-    """Whether a file is at the place of one that is to be written.
+    """Whether a file exists at an output path.
 
     Raises `RequestError` where something else is, `OutputError` where that cannot be found out.
     """
@@ -164,7 +164,7 @@ def _what_is_there(mode: int) -> str:
 
 
 def is_own(path: Path, kind: OutputKind) -> bool:
-    """Whether a file is one of Aksara's of this kind, by what it says itself.
+    """Whether a file says that it is one of Aksara's of this kind.
 
     Raises `InputError` if it cannot be read.
     """
@@ -207,7 +207,7 @@ def listed_in(places: OutputPlaces) -> dict[str, set[str]]:
 
 
 def built_in(manifest: Path) -> BuiltManifest | None:
-    """The manifest of an earlier build at that path; None where there is none."""
+    """The manifest of an earlier build at that path; None if there is none."""
     with suppress(InputError):
         return read_built_manifest(read_file(manifest, limit=MAX_MANIFEST_SIZE))
     return None

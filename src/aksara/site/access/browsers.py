@@ -113,7 +113,7 @@ def read_in_browser(pages: Sequence[Path | str]) -> Iterator[PageUse]:
 
 
 def _installed() -> str:
-    """The browser's program. Raises `InputError` where there is none."""
+    """The browser's program. Raises `InputError` if none is installed."""
     for name in _BROWSERS:
         if found := shutil.which(name):
             return found
@@ -145,7 +145,7 @@ class _FaceTexts(Struct):
     features: set[str] = field(default_factory=set)
 
     def use(self, face: FaceKey, page: str, *, hidden: bool) -> FaceUse:
-        """What the page sets in the face."""
+        """The page's text in this face."""
         counts: Counter[str] = Counter()
         languages: Counter[str] = Counter()
         every = [text for texts in self.texts.values() for text in texts]
@@ -183,7 +183,7 @@ def _defined(faces: Sequence[Any], page: str) -> Iterator[DefinedFace]:
 
 
 def _style(values: tuple[str, ...]) -> Style:
-    """The style of which a browser gave these values."""
+    """The style with these computed values."""
     declared: Declared = {}
     for property_name, text in zip(_PROPERTIES, values, strict=True):
         declared |= parse_declaration(property_name, text)

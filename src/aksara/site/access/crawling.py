@@ -36,7 +36,7 @@ _NO_PAGES = tuple(
 
 
 class CrawlLimits(Struct, frozen=True):
-    """How far links are followed: addresses that are asked for, whether a page comes or not, steps from the first page,
+    """Limits of following links: requests, whether answered or not, steps from the first page,
     and bytes of all answers together. What servers may be asked in all is counted with the `Exchanges`."""
 
     pages: int = MAX_SITE_PAGES
@@ -121,7 +121,7 @@ def _links(document: Document, address: str) -> Iterator[str]:
 
 
 def _sitemap(address: str, fetcher: Fetcher, origin: str) -> list[str]:
-    """The addresses in a sitemap and in those that it lists; [] where there is none that can be read."""
+    """The addresses in a sitemap and in the sitemaps it lists; [] if none can be read."""
     waiting, pages, seen = [address], list[str](), set[str]()
     while waiting and len(seen) < MAX_SITEMAPS and len(pages) < MAX_SITE_LINKS:
         location = waiting.pop()
@@ -138,7 +138,7 @@ def _sitemap(address: str, fetcher: Fetcher, origin: str) -> list[str]:
 
 
 def _entries(answer: Answer) -> tuple[str, list[str]]:
-    """The kind of a sitemap and the addresses in it; as far as it can be read, and no further than its bounds."""
+    """The kind of a sitemap and its addresses, as far as it is readable and within the limits."""
     reader = _SitemapReader()
     parser = DefusedXMLParser(target=reader)
     # LookupError: an encoding that does not exist.
@@ -148,7 +148,7 @@ def _entries(answer: Answer) -> tuple[str, list[str]]:
 
 
 class _SitemapReader:
-    """Notes what a parser comes upon in a sitemap; nothing else of it is kept."""
+    """Collects the addresses in a sitemap while it is parsed."""
 
     def __init__(self) -> None:
         self.kind = ""

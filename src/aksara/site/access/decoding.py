@@ -16,7 +16,7 @@ _LOOKED_AT = 4096
 
 
 def decode_page(data: bytes, declared: str = "") -> str:
-    """A page's text. `declared` is what the server says of its encoding, "" for nothing.
+    """A page's text. `declared` is the encoding in the server's headers, "" for none.
 
     Without any declaration it is UTF-8 if it can be, else windows-1252.
     """

@@ -1,4 +1,4 @@
-"""What servers answered: each address that was asked for, with redirects, headers, bytes and time."""
+"""Responses of servers: each requested address with redirects, headers, bytes and time."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ _OF_FONTS = (b"@font-face", b"font-family")
 
 
 class Exchange(Struct, frozen=True, kw_only=True, eq=False):
-    """An address that was asked for.
+    """A requested address and its response.
 
     `redirects` are the answers on the way, each its status and where it led; `final` is where the last answer came
     from, with its `status` (0: none came) and `headers` (names in small letters). `transferred` is its bytes as they
@@ -31,7 +31,7 @@ class Exchange(Struct, frozen=True, kw_only=True, eq=False):
 
 
 class Exchanges:
-    """All of a run, by the address that was asked for, and what may still be asked (`MAX_SITE_REQUESTS`). The bytes are
+    """All responses of a run by requested address, and the requests left (`MAX_SITE_REQUESTS`). Bytes are
     kept of answers that speak of fonts."""
 
     def __init__(self) -> None:
@@ -42,12 +42,12 @@ class Exchanges:
         self._kept = 0
 
     def count_request(self) -> None:
-        """Count a request that is about to be sent."""
+        """Count a request before it is sent."""
         self._requests += 1
 
     @property
     def why_spent(self) -> str:
-        """Why nothing more may be asked for; "" while something may."""
+        """Why no more requests may be sent; "" while they may."""
         if self._requests >= MAX_SITE_REQUESTS:
             return f"was not asked for, after {MAX_SITE_REQUESTS:,} requests"
         if time.monotonic() > self._end:
@@ -62,12 +62,12 @@ class Exchanges:
             self._bodies[exchange.final] = data
 
     def of(self, address: str) -> Exchange | None:
-        """The exchange that asked for an address, or ended there."""
+        """The exchange that requested an address, or was redirected to it."""
         known = self._known.get(address)
         return known or next((exchange for exchange in self._known.values() if exchange.final == address), None)
 
     def body(self, address: str) -> bytes | None:
-        """The bytes that came from an address, if they speak of fonts."""
+        """The bytes from an address, if they mention fonts."""
         return self._bodies.get(address)
 
 

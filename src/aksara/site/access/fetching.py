@@ -39,7 +39,7 @@ class NotFetchedError(Exception):
 
 
 class Answer(Struct, frozen=True):
-    """What a server sent; `address` is where it came from after redirects, `charset` and `language` what it says."""
+    """A server's response; `address` is its address after redirects, `charset` and `language` come from its headers."""
 
     address: str
     data: bytes
@@ -59,7 +59,7 @@ class _Response(Struct, frozen=True):
 
 
 class Fetcher:
-    """Fetches from the site at an address. Its credentials go to its own origin only. `exchanges` hears of all."""
+    """Fetches from the site at an address. Credentials go to its own origin only; `exchanges` records everything."""
 
     def __init__(
         self, address: str, transport: httpx.BaseTransport | None = None, exchanges: Exchanges | None = None
@@ -85,7 +85,7 @@ class Fetcher:
 
     @contextmanager
     def _bounded(self) -> Iterator[None]:
-        """What is asked for inside ends in time, also where a server sends a byte of a header now and then."""
+        """Requests in this block end in time, even if a server sends its headers byte by byte."""
         late = Event()
 
         def end() -> None:
@@ -114,7 +114,7 @@ class Fetcher:
 
     @property
     def is_spent(self) -> bool:
-        """Whether the site has been asked for all that it may be."""
+        """Whether the limit of requests is reached."""
         return bool(self._exchanges.why_spent)
 
     def get(
@@ -123,7 +123,7 @@ class Fetcher:
         may_follow: Callable[[str], bool] = lambda _: True,
         headers: Mapping[str, str] = MappingProxyType({}),
     ) -> Answer:
-        """What is at an address; `may_follow` says whether a redirect may lead to another.
+        """Fetch an address; `may_follow` decides whether a redirect is followed.
 
         Raises `NotFetchedError`.
         """

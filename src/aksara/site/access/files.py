@@ -58,7 +58,7 @@ class SheetFiles:
         return False
 
     def resolve(self, reference: str, base: str) -> Path:
-        """The file that a reference means. Raises `SheetMissingError` where there is none that may be read."""
+        """The file that a reference points to. Raises `SheetMissingError` if there is no readable one."""
         try:
             address = urlsplit(urljoin(base, reference))
         except ValueError as error:

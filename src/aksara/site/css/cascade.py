@@ -47,7 +47,7 @@ class Cascade:
 
     @property
     def root_variants(self) -> list[Variant]:
-        """What the root element inherits from."""
+        """The styles that the root element inherits."""
         return [Variant(self.style_set.environments.all, NO_STATES, self.style_set.styles.initial)]
 
     def held(self, states: States) -> Held:
@@ -129,7 +129,7 @@ class Cascade:
         return self.style_set.styles.compute(parent.style, blocks, key)
 
     def _own_blocks(self, element: Element) -> tuple[Sequence[DeclarationBlock], tuple[object, ...]]:
-        """What the element's own attributes declare, and a key for it."""
+        """The declarations of the element's attributes, and a key for them."""
         blocks: list[DeclarationBlock] = []
         key: list[object] = []
         if hints := presentational_hints(element):

@@ -181,7 +181,7 @@ def _range(text: str) -> tuple[int | None, int | None]:
 
 
 def resolve_style(name: str, known: Mapping[str, CounterStyle]) -> CounterStyle | None:
-    """The style of that name, of those that a site defines or that all browsers know; None for shapes."""
+    """The counter style of that name, defined by the site or built into browsers; None for bullets."""
     style = known.get(name) or PREDEFINED.get(name.lower())
     if style is None:
         return None if name.lower() in SHAPES else PREDEFINED["decimal"]

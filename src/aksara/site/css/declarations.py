@@ -78,7 +78,7 @@ def _font(tokens: Sequence[Token]) -> Declared | None:
 
 
 def _font_part(rest: Sequence[Token], result: Declared) -> int:
-    """How many tokens the style, weight, width or capitals in front take; they go into the result."""
+    """The number of tokens in front that are style, weight, width or capitals; they are added to the result."""
     angle = quantity(rest[1]) if keyword_of(rest[:1]) == "oblique" and len(rest) > 1 else None
     if angle is not None and angle[1] == "deg":
         result["font-style"] = parse_style(rest[:2])

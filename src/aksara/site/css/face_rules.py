@@ -131,7 +131,7 @@ def located_face_rules(sheet: str, meaning_of: Callable[[str], str] = str) -> It
 
 
 def _spans(sheet: str) -> Iterator[tuple[int, int]]:
-    """The start and end of each rule. Inside of a rule there is none, so that no text is read twice."""
+    """The start and end of each rule, without rules inside rules, so that no text is read twice."""
     count = last = 0
     for match in _PIECES.finditer(sheet):
         if match[0][0] != "@" or match.start() < last:

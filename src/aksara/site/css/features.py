@@ -1,4 +1,4 @@
-"""OpenType features that a style asks for, by their tags (CSS Fonts 4, sections 6 and 7)."""
+"""The OpenType features that a style enables, by tag (CSS Fonts 4, sections 6 and 7)."""
 
 from __future__ import annotations
 

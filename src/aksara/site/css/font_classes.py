@@ -24,7 +24,7 @@ def classes_in(sheet: str) -> frozenset[str]:
 
 
 def font_classes_in(sheet: str, first_line: int = 1) -> dict[str, int]:
-    """The classes that stand last in selectors of rules that name a font, with the lines of these rules."""
+    """The last classes in selectors of rules that name a font, with the lines of these rules."""
     found: dict[str, int] = {}
     sheet = without(sheet[:MAX_CLASS_SHEET_LENGTH], find_spans(sheet[:MAX_CLASS_SHEET_LENGTH], _COMMENTS))
     line, end = first_line, 0

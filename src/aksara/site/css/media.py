@@ -65,7 +65,7 @@ class MediaEnvironment(Struct, frozen=True):
     features: Mapping[str, str | float] = field(default_factory=dict)
 
     def value(self, name: str) -> str | float | None:
-        """What the feature is here; None for one that is not known."""
+        """The value of the feature in this environment; None for an unknown feature."""
         if name == "orientation":
             given = self.features.get(name)
             return given if given is not None else "landscape"
@@ -148,7 +148,7 @@ class Medium(Struct, frozen=True):
 
 
 class Unknown(Struct, frozen=True):
-    """What is not understood: it neither holds nor does not."""
+    """A condition that is not understood: it is neither true nor false."""
 
     def holds(self, environment: MediaEnvironment) -> Verdict:
         """Not known."""

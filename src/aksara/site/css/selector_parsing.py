@@ -39,7 +39,7 @@ _NAMESPACES = {"svg": _SVG, "math": _MATH, "": "http://www.w3.org/1999/xhtml"}
 
 
 def parse_selectors(tokens: Sequence[Token]) -> list[Selector]:
-    """The selectors of a list; [] where the list is invalid, as one that browsers do not know makes it."""
+    """The selectors of a list; [] if one of them is invalid or unknown, which makes the list invalid."""
     found = []
     for part in split_at_commas(tokens):
         selector = _parse(part)
@@ -153,7 +153,7 @@ def _compile(selector: selector_parser.Selector, pseudo: str, argument: Sequence
 
 
 def _specificity(simple: object) -> tuple[int, int, int]:
-    """As the library says, but for `:nth-child(… of S)` and `:host(S)`, which it does not know."""
+    """The library's specificity, except for `:nth-child(… of S)` and `:host(S)`, which it does not support."""
     if isinstance(simple, selector_parser.FunctionalPseudoClassSelector) and simple.name == "where":
         return 0, 0, 0
     a, b, c = simple.specificity  # type: ignore[attr-defined]

@@ -1,4 +1,4 @@
-"""Selectors, and how they are matched (Selectors 4), since what a state might change has to count.
+"""Selectors and their matching (Selectors 4), which takes states such as `:hover` into account.
 
 Which states hold (`:hover`, `:checked`, `[open]`) is no fact of the page, so each question is asked under a set of
 states that are taken to hold.
@@ -42,7 +42,7 @@ class Held(Struct, frozen=True, eq=False):
     work: MatchingWork
 
     def spending(self, elements: Iterator[Element]) -> Iterator[Element]:
-        """The elements, each of which counts as work."""
+        """The elements, each counted as work."""
         for element in elements:
             self.work.spend()
             yield element
@@ -61,7 +61,7 @@ class _Outcome(IntEnum):
 
 
 class Compound(Struct, frozen=True):
-    """Simple selectors without combinator between them. Empty strings are not asked for.
+    """Simple selectors without a combinator between them. Empty strings match anything.
 
     `attributes` are names of which an element must have each, `alternatives` keys of which it must have one; both are
     for finding the selector, and tested besides.
@@ -124,7 +124,7 @@ class Selector(Struct, frozen=True, eq=False):
 
     @property
     def keys(self) -> tuple[str, ...]:
-        """What to find it by: keys of which a subject has one, as `#id`, `.class`, `tag`, `[attribute`; "" is any."""
+        """Index keys, one of which every subject has: `#id`, `.class`, `tag`, `[attribute`; "" is any."""
         subject = self.compounds[0]
         if key := next(subject.keys, ""):
             return (key,)
@@ -134,7 +134,7 @@ class Selector(Struct, frozen=True, eq=False):
 
     @property
     def is_its_key(self) -> bool:
-        """Whether its only key is all that it asks for."""
+        """Whether its only key is the whole selector."""
         subject = self.compounds[0]
         return not self.combinators and not subject.tests and len(list(subject.keys)) == 1
 

@@ -1,4 +1,4 @@
-"""All rules that a tree is styled by, found by what they need of an element."""
+"""All rules that style a tree, indexed by what they need of an element."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ _TOP = 1_000_000
 
 
 class AppliedSheet(Struct, frozen=True):
-    """A sheet as a page applies it: with the media that it is for, and the layer that its rules go into."""
+    """A sheet as a page applies it: with its media, and the layer of its rules."""
 
     sheet: StyleSheet
     media: tuple[str, ...] = ()
@@ -123,7 +123,7 @@ class _Index(Struct):
                 yield from kind.below[key]
 
     def kind(self, element: Element) -> _Kind:
-        """What is known of elements with its name, id and classes."""
+        """Cached results for elements with the same name, id and classes."""
         key = (element.tag, element.id, element.classes, tuple(element.attributes) if self.attributes else ())
         found = self._kinds.get(key)
         if found is None:
@@ -158,7 +158,7 @@ class _Index(Struct):
 
 
 class StyleSet:
-    """All rules that a tree is styled by, found by what they need. `used` are the custom properties that `style`
+    """All rules that style a tree, indexed by what they need. `used` are the custom properties that `style`
     attributes refer to."""
 
     def __init__(
@@ -213,7 +213,7 @@ class StyleSet:
     def matches(
         self, element: Element, pseudo: str, above: Mapping[str, int], held: Held
     ) -> tuple[list[Match], list[Match]]:
-        """The rules that match whatever states hold, and those that some states would change.
+        """The rules that match in all states, and those that depend on states.
 
         `above` counts the keys of all ancestors, for those that need one that does not exist.
         """
@@ -291,7 +291,7 @@ def _needed_variables(sheets: Iterable[StyleSheet], used: Iterable[str]) -> set[
 
 
 def _layer_ranks(applied: Sequence[AppliedSheet]) -> dict[Layer, int]:
-    """Where each layer ranks; what is in a layer itself comes after its sublayers (CSS Cascade 5, section 6.4.3)."""
+    """The rank of each layer; a layer's own rules come after its sublayers (CSS Cascade 5, section 6.4.3)."""
     named: dict[Layer, None] = {}
     for applied_sheet in applied:
         own = [applied_sheet.layer] if applied_sheet.layer else []

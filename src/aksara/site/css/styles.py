@@ -34,7 +34,7 @@ class DeclarationBlock(Struct, frozen=True, eq=False):
 
 
 class FaceKey(Struct, frozen=True):
-    """The face that a text asks for: families in their order, weight, style and width (in percent)."""
+    """The face that CSS asks for: families in order, weight, style and width (in percent)."""
 
     families: tuple[str, ...]
     weight: float
@@ -84,7 +84,7 @@ class Style(Struct, eq=False, dict=True):
 
     @cached_property
     def face(self) -> FaceKey:
-        """The face that it asks for."""
+        """The face that the style asks for."""
         style = self["font-style"]
         return FaceKey(self["font-family"], self["font-weight"], style, self["font-stretch"])
 
@@ -120,7 +120,7 @@ class Style(Struct, eq=False, dict=True):
 
     @cached_property
     def is_inline(self) -> bool:
-        """Whether it stands in a line of text, as far as that is known without layout."""
+        """Whether it is inline, as far as that is known without layout."""
         return self.display.startswith(("inline", "contents", "ruby"))
 
 

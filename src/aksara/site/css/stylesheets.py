@@ -53,7 +53,7 @@ class Import(Struct, frozen=True):
 
 
 class StyleRule(Struct, frozen=True, eq=False):
-    """A style rule. `normal` and `important` are what it declares; custom properties stand there as text.
+    """A style rule with its `normal` and `important` declarations; custom properties are text.
 
     It holds under all of `media`, in `states` (container queries count as such: nobody knows the sizes).
     """
@@ -68,7 +68,7 @@ class StyleRule(Struct, frozen=True, eq=False):
 
 
 class StyleSheet(Struct, eq=False):
-    """What a style sheet says of fonts and text. `layers` are in the order in which they are first named.
+    """The parts of a style sheet about fonts and text. `layers` are in the order in which they are first named.
 
     `used` are the custom properties that other properties refer to; `problem` says what was left out, "" for
     nothing.
@@ -87,7 +87,7 @@ class StyleSheet(Struct, eq=False):
 
 
 class _Context(Struct, frozen=True):
-    """What is around a rule. `parent` is the selector of the rule it is nested in, `scope` the ends of `@scope`."""
+    """The context of a rule. `parent` is the selector of the rule it is nested in, `scope` the ends of `@scope`."""
 
     media: tuple[str, ...] = ()
     states: States = frozenset()
@@ -98,7 +98,7 @@ class _Context(Struct, frozen=True):
 
 
 def parse_style_sheet(text: str, url: str, *, first_line: int = 1) -> StyleSheet:
-    """The sheet at that address; `first_line` is where its text starts, for one that stands in a page."""
+    """The sheet at that address; `first_line` is the line of its start, for one in a page."""
     sheet = StyleSheet(url)
     if len(text) > MAX_SHEET_LENGTH:
         sheet.problem = f"only its first {MAX_SHEET_LENGTH / 1e6:g} MB are read"
@@ -117,7 +117,7 @@ def parse_attribute(text: str) -> tuple[Declared, Declared]:
 
 
 def _declarations(nodes: Iterable[BlockItem], used: set[str]) -> tuple[Declared, Declared]:
-    """What the declarations among the nodes say; `used` gains the variables that they refer to."""
+    """The declarations among the nodes; the variables they refer to are added to `used`."""
     normal: Declared = {}
     important: Declared = {}
     for node in nodes:
@@ -357,7 +357,7 @@ def _import_url(token: Token) -> str:
 
 
 def _nested(prelude: Sequence[Token], context: _Context) -> str:
-    """A rule's selector as it would be written outside of the rule or scope that it stands in."""
+    """A rule's selector as it would be written outside its parent rule or scope."""
     if not context.parent and context.scope is None:
         return value_text(prelude)
     if context.parent:

@@ -1,4 +1,4 @@
-"""Counters and quotation marks, as far as they have come at some place of a page (CSS Lists 3, section 4)."""
+"""The state of counters and quotation marks at a position in a page (CSS Lists 3, section 4)."""
 
 from __future__ import annotations
 

@@ -19,7 +19,7 @@ Variations = tuple[tuple[str, float], ...]
 
 
 class FaceText(Struct):
-    """What is set in one face: characters and languages with their counts, the features asked for there, and the places
+    """The text in one face: characters and languages with their counts, requested features, and locations
     on axes (`font-variation-settings`).
 
     `hidden`: the page does not show it as it is. `element` is the first that asks for the face; `in_headings` counts
@@ -42,7 +42,7 @@ class FaceText(Struct):
         return frozenset(self.joints).union(*(pairs_in(text) for texts in self.texts.values() for text in set(texts)))
 
     def sequences(self) -> frozenset[str]:
-        """What a font may draw as one picture."""
+        """Sequences that a font may draw as one glyph."""
         return sequences_in({text for texts in self.texts.values() for text in texts}, words=False)
 
     def samples(self) -> tuple[tuple[str, str], ...]:
@@ -53,7 +53,7 @@ class FaceText(Struct):
         return tuple((language, text) for language, text in texts if text)
 
     def characters(self) -> Counter[str]:
-        """How often each character is written; those that only may appear count once."""
+        """The count of each character; those that only might appear count once."""
         counts = Counter("".join(text for texts in self.texts.values() for text in texts))
         for character in self.possible:
             counts[character] = max(counts[character], 1)

@@ -1,4 +1,4 @@
-"""What the elements and attributes of a page mean regardless of their styles."""
+"""The meaning of a page's elements and attributes, regardless of styles."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ _VARIABLE = re.compile(r"var\(\s*(--[^\s,)]{1,200})")
 
 
 def preload_links(document: Document, base: str) -> Iterator[PreloadLink]:
-    """The links that preload fonts, or would if they said what they are for (HTML, "preload")."""
+    """The links that preload fonts, or would if they had the right `as` (HTML, "preload")."""
     for element in document.elements:
         words = element.attributes.get("rel", "").lower().split()
         if element.tag != "link" or "preload" not in words:
@@ -84,7 +84,7 @@ def is_style_sheet(element: Element) -> bool:
 
 
 def base_address(document: Document, address: str) -> str:
-    """The address from which the page's references count.
+    """The base address of the page's references.
 
     A base that counts from the root of a server is ignored in files; `rooted` puts it into each reference instead.
     """
@@ -98,7 +98,7 @@ def base_address(document: Document, address: str) -> str:
 
 
 def rooted(document: Document, address: str, reference: str) -> str:
-    """A reference as it counts from the root of a server, where the page says so: built apps have `<base href="/">`."""
+    """A reference resolved against the root of the server, if the page says so: built apps have `<base href="/">`."""
     href = _base_of(document)
     if not _is_from_root(href, address):
         return reference

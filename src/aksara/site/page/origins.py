@@ -1,4 +1,4 @@
-"""Where a page asks for a face: the element, and the rule that gives it weight or style."""
+"""Finding where a page asks for a face: the element, and the rule that sets its weight or style."""
 
 from __future__ import annotations
 

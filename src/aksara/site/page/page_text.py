@@ -175,7 +175,7 @@ class PageReader:
     # --- shadow trees
 
     def _shadow(self, host: Element, variants: Sequence[Variant]) -> None:
-        """The shadow tree in place of the children, which go into its slots."""
+        """The shadow tree in place of the children, which fill its slots."""
         shadow = host.shadow
         own = self._shadow_sets.get(id(shadow))
         if shadow is None or own is None:

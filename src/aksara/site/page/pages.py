@@ -40,7 +40,7 @@ class SheetMissingError(Exception):
 
 
 class SheetOutsideError(SheetMissingError):
-    """A style sheet, or what it names, is outside of the site's folder, at `path`."""
+    """A style sheet, or a file it refers to, is outside the site's folder, at `path`."""
 
     def __init__(self, path: Path) -> None:
         super().__init__("is outside of the site's folder, so it was not read")
@@ -48,21 +48,21 @@ class SheetOutsideError(SheetMissingError):
 
 
 class RootUnknownError(SheetMissingError):
-    """An address counts from the root of a server, which is not the folder that was given, as far as can be seen."""
+    """An address starts at the root of a server, which does not seem to be the given folder."""
 
     def __init__(self) -> None:
         super().__init__("is not below this folder")
 
 
 class SheetSource(Protocol):
-    """Where style sheets come from."""
+    """The source of style sheets."""
 
     def sheet(self, reference: str, base: str) -> StyleSheet:
         """The sheet that `reference` means in a page or sheet at `base`. Raises `SheetMissingError`."""
 
 
 class PageReading(Struct):
-    """What a page shows, by face, and which faces its style sheets define.
+    """The text of a page by face, and the faces that its style sheets define.
 
     `origins` go with the faces: the line in the page, then selector, sheet and line of the rule that asks for the face.
     `sheets` are those that were read, `missing` those that could not be (reference, base, and why), `problems` what
@@ -93,7 +93,7 @@ class PageReading(Struct):
 
 
 class SiteReader:
-    """Reads pages that share style sheets. `printed`: what is printed counts, too."""
+    """Reads pages that share style sheets. `printed`: include what is shown in print only."""
 
     def __init__(self, source: SheetSource, *, printed: bool = False) -> None:
         self._source = source
@@ -111,7 +111,7 @@ class SiteReader:
         imported: Sequence[str] = (),
         depth: int = 0,
     ) -> PageReading:
-        """The page with that source; `address` is where it is, `language` what the server says of it.
+        """Read the page with that source and address; `language` comes from the server's headers.
 
         `instead` are the addresses of style sheets that apply where its own links lead to none, `imported` those of the
         ones that its modules import.
@@ -272,7 +272,7 @@ def _read_text(reading: PageReading, reader: PageReader, style_set: StyleSet) ->
 
 
 def _note_elements(reading: PageReading, base: str) -> None:
-    """What single elements say, whatever styles they have."""
+    """The parts of elements that do not depend on styles."""
     document = reading.document
     reading.preloads = list(preload_links(document, base))
     reading.canonical = canonical_address(document)

@@ -1,4 +1,4 @@
-"""The trees that a page is made of: the document, and the shadow trees inside it, each with the rules that style it.
+"""The trees of a page: the document and its shadow trees, each with the rules that style it.
 
 A few rules cross from one tree into another: `:host` and `::slotted()` from a shadow tree to the elements around it,
 `::part()` from those into the shadow tree (CSS Shadow Module 1). They are `carried` there, and rank by the tree that
@@ -39,7 +39,7 @@ class Scope(Struct):
 
     @contextmanager
     def inside(self, element: Element) -> Iterator[None]:
-        """While what is in the element is walked."""
+        """Enter the scope of an element while its content is walked."""
         keys = list(keys_of(element))
         for key in keys:
             self.above[key] = self.above.get(key, 0) + 1

@@ -94,7 +94,7 @@ class _InsideTag:
         self._quote = ""
 
     def follow(self, text: str) -> None:
-        """Go on behind this text."""
+        """Continue after this text."""
         for sign in re.findall(r"<[A-Za-z/!]|[>\"']", text):
             if self._quote:
                 if sign == self._quote:
@@ -117,7 +117,7 @@ def _file_in(expression: str) -> str:
 
 
 def _words_in(expression: str) -> str:
-    """The words that an expression writes, as far as it quotes them."""
+    """The quoted words that an expression outputs."""
     if expression.startswith(("{#", "{{!", "<#")):
         return ""
     pattern = _SHOWN if expression.startswith(("<", "@")) else _TRANSLATED

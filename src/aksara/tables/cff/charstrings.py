@@ -61,7 +61,7 @@ class Body(NamedTuple):
 
 
 class Call(NamedTuple):
-    """A call in a body: the bytes from `start` (the operand's) to `end`, and what is called."""
+    """A call in a body: the bytes from `start` (of the operand) to `end`, and the target."""
 
     start: int
     end: int
@@ -204,7 +204,7 @@ class Runner:
         return goes_on
 
     def _find_target(self, font_dict: int, operator: int, numbers: bytes) -> _Target:
-        """What a call behind these numbers calls."""
+        """The target of a call with these operands."""
         pushed = NUMBERS.findall(numbers)
         if not pushed:
             raise FontError("it calls a subroutine without saying which")
@@ -288,7 +288,7 @@ def without_width(charstring: bytes) -> bytes:
 
 
 def may_be_composed(charstring: bytes) -> bool:
-    """Whether it is worth finding out if this glyph is composed of others: it must be short, and not draw by itself."""
+    """Whether this glyph may be an accented composite: it must be short and draw nothing itself."""
     return len(charstring) < _LONGEST_COMPOSED and _MAY_BE_COMPOSED.fullmatch(charstring) is not None
 
 
@@ -301,5 +301,5 @@ def draws(charstring: bytes) -> bool:
 
 
 def bias(count: int) -> int:
-    """What is added to the number in a call, by how many subroutines there are (section 4.7)."""
+    """The bias added to subroutine numbers, by the number of subroutines (section 4.7)."""
     return 107 if count < 1240 else 1131 if count < 33900 else 32768

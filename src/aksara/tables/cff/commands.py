@@ -31,7 +31,7 @@ X, Y, EDGES_Y, EDGES_X = range(4)
 
 
 class Operand(Struct, frozen=True):
-    """A number at the default, and what is added in each region; no deltas for one that does not vary."""
+    """A number at the default with its delta in each region; no deltas if it does not vary."""
 
     value: float
     deltas: tuple[float, ...] = ()

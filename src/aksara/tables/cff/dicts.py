@@ -16,7 +16,7 @@ Constant = int | bytes
 
 
 class Blend(Struct, frozen=True):
-    """A number that varies: its value at the default, and what is added in each region (CFF2)."""
+    """A varying number: its value at the default and its delta in each region (CFF2)."""
 
     value: Constant
     deltas: tuple[Constant, ...]
@@ -33,7 +33,7 @@ _MAX_OPERANDS = 513
 
 
 def read_dict(data: bytes, region_counts: Sequence[int] = ()) -> Dict:
-    """The operators of DICT data. Raises `FontError` for what is none.
+    """The operators of DICT data. Raises `FontError` for invalid data.
 
     `region_counts` is, for each item variation data of a CFF2 font, in how many regions numbers vary.
     """

@@ -12,7 +12,7 @@ from aksara.errors import FontError
 
 
 def read_index(reader: Reader, *, wide_count: bool = False) -> list[bytes]:
-    """The strings of the INDEX at the cursor, which moves behind it; CFF2 counts them with 32 bits."""
+    """The strings of the INDEX at the cursor, which moves past it; counts have 32 bits in CFF2."""
     start = reader.position
     count = reader.u32() if wide_count else reader.u16()
     if not count:
@@ -35,7 +35,7 @@ def read_index(reader: Reader, *, wide_count: bool = False) -> list[bytes]:
 
 
 def write_index(strings: Sequence[bytes], *, wide_count: bool = False) -> bytes:
-    """The INDEX, with offsets of as few bytes as do; CFF2 counts its strings with 32 bits."""
+    """The bytes of an INDEX, with offsets as short as possible; counts have 32 bits in CFF2."""
     count = len(strings).to_bytes(4 if wide_count else 2, "big")
     if not strings:
         return count

@@ -208,7 +208,7 @@ class Cff(ComparedByField, Table, frozen=True):
         return flat, needed
 
     def _renamed(self, order: Sequence[int | None], needed: Set[int], dicts: Sequence[FontDict]) -> Self:
-        """Names that take no room: no browser asks for a glyph's name, but each must have one of its own.
+        """Glyph names without bytes of their own: browsers do not use them, but each must be unique.
 
         Glyphs that accented letters are composed of are found by name, and keep it (`needed`, SIDs). CIDs become the
         new font's own, so that its registry is nobody's.

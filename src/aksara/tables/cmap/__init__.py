@@ -79,7 +79,7 @@ class Cmap(Table, frozen=True):
         return cls(subtables, sequences)
 
     def compile(self) -> bytes:
-        """Each mapping in format 4, or 12 where it goes beyond 16 bits or 12 is the only one that fits."""
+        """Each mapping in format 4, or in format 12 beyond 16 bits or where format 4 does not fit."""
         entries: list[tuple[int, int, bytes]] = []
         for sub in self.subtables:
             wide = (sub.encoding == _FULL and sub.platform == WINDOWS) or any(code > 0xFFFF for code in sub.mapping)
@@ -100,7 +100,7 @@ class Cmap(Table, frozen=True):
 
     @property
     def best(self) -> CmapSubtable | None:
-        """The subtable that browsers use, or None where there is none they can."""
+        """The subtable that browsers use; None if they can use none."""
         by_encoding = {(sub.platform, sub.encoding): sub for sub in reversed(self.subtables)}
         return next((by_encoding[key] for key in _PREFERENCE if key in by_encoding), None)
 

@@ -24,7 +24,7 @@ _PNG = b"\x89PNG\r\n\x1a\n"
 
 
 class Picture(Struct, frozen=True):
-    """A PNG, and where it stands: `metrics` of 5 or 8 bytes, as they are stored."""
+    """A PNG with its `metrics`: 5 or 8 bytes, as stored."""
 
     metrics: bytes
     png: bytes

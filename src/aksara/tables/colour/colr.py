@@ -91,7 +91,7 @@ class Colr(Painted, frozen=True):
 
     @property
     def needs_paints(self) -> bool:
-        """Whether a glyph has paints and no layers, so that renderers have to know version 1."""
+        """Whether some glyph has paints but no layers, so that renderers need version 1."""
         return not self.paints.keys() <= self.layers.keys()
 
     def compile(self) -> bytes:
@@ -130,7 +130,7 @@ class Colr(Painted, frozen=True):
         root.offset32(self.store.block() if varies and self.store is not None else None)
 
     def component_closure(self, glyphs: set[int]) -> set[int]:
-        """With the glyphs that layers and paints of these show, and those of the ones that paints refer to."""
+        """These glyphs, those in their layers and paints, and those that their paints refer to."""
         reached, waiting = set(glyphs), list(glyphs)
         while waiting:
             glyph = waiting.pop()
@@ -236,7 +236,7 @@ def _parse_layers(
 
 
 class PaintsOnDemand(Mapping[int, Paint]):
-    """The paints of glyphs, each read when it is asked for: fonts of emoji have tens of thousands, sites show some.
+    """The paints of glyphs, each read on demand: emoji fonts have tens of thousands, sites use few.
 
     Asking raises `FontError` where a paint is damaged.
     """

@@ -146,7 +146,7 @@ class Painted(Table, frozen=True):
 
 
 def _place(stored: list[Colour], colours: tuple[Colour, ...]) -> int:
-    """Where these colours stand one behind the other; they are added where they do not."""
+    """The index of these consecutive colours, which are appended if they do not exist yet."""
     size = len(colours)
     for start in range(len(stored) - size + 1):
         if tuple(stored[start : start + size]) == colours:

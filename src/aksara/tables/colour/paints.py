@@ -119,7 +119,7 @@ def changed_values(
 
 
 def walk(tops: Sequence[Paint]) -> Iterator[Paint]:
-    """All paints that these are made of, each once."""
+    """All paints that these consist of, each once."""
     seen: set[int] = set()
     waiting = list(reversed(tops))
     while waiting:
@@ -171,7 +171,7 @@ class PaintReader:
         self._open: set[int] = set()
 
     def read(self, reader: OffsetReader) -> Paint:
-        """The paint at a place. Raises `FontError` for what is none, and where paints go in a circle."""
+        """The paint at the reader. Raises `FontError` for an invalid paint, and for circular references."""
         position = reader.origin
         if position in self._known:
             return self._known[position]

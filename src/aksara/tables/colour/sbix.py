@@ -20,7 +20,7 @@ _DUPLICATE = b"dupe"
 
 
 class Graphic(Struct, frozen=True):
-    """A picture: where it stands (left and bottom, in pixels), the kind of its data ("png "), and these."""
+    """A picture: its origin (left and bottom, in pixels), the type of its data ("png "), and the data."""
 
     left: int
     bottom: int

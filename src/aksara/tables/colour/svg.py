@@ -124,7 +124,7 @@ class Svg(Table, frozen=True):
 
 
 def _readable(listed: OffsetReader, offset: int, length: int) -> tuple[bytes | FontError, int]:
-    """A document, unpacked, or what is wrong with it; and how many bytes that took."""
+    """A decompressed document, or its problem; and its size."""
     size = 0
     try:
         stored = listed.at(listed.origin + offset).take(length, "a document")
@@ -139,7 +139,7 @@ def _readable(listed: OffsetReader, offset: int, length: int) -> tuple[bytes | F
 
 
 def _unpacked(data: bytes, position: int) -> bytes:
-    """A document, unpacked; bounded, whatever it claims."""
+    """A decompressed document, limited in size."""
     if data[:2] != _GZIP:
         return data
     stream = zlib.decompressobj(wbits=31)
@@ -153,7 +153,7 @@ def _unpacked(data: bytes, position: int) -> bytes:
 
 
 def _parsed(document: bytes) -> Element:
-    """The document's root. Raises `FontError` for what is no SVG, or is not safe."""
+    """The document's root. Raises `FontError` if it is not SVG or not safe."""
     from xml.etree.ElementTree import ParseError
 
     from defusedxml.common import DefusedXmlException
@@ -170,7 +170,7 @@ def _parsed(document: bytes) -> Element:
 
 
 def _cut(document: bytes, glyphs: list[int], new_ids: GlyphMap) -> bytes:
-    """The document with these glyphs alone, under their new numbers, and what they refer to."""
+    """The document with only these glyphs, under their new IDs, and what they refer to."""
     from xml.etree.ElementTree import register_namespace, tostring
 
     register_namespace("", _SVG)
@@ -196,7 +196,7 @@ def _check_depth(root: Element) -> None:
 
 
 def _make_safe(root: Element) -> None:
-    """Take out what is run, or comes from elsewhere, and the text between elements."""
+    """Remove scripts, external references, and the text between elements."""
     for parent in list(root.iter()):
         for child in list(parent):
             foreign = not isinstance(child.tag, str) or not child.tag.startswith(f"{{{_SVG}}}")
@@ -255,7 +255,7 @@ def _needed(root: Element, glyphs: Mapping[str, str]) -> set[str]:
 
 
 def _prune(element: Element, needed: set[str], *, inside: bool) -> bool:
-    """Take out what is not needed; whether anything of the element is."""
+    """Remove what is not needed. Returns whether the element is still needed."""
     here = inside or element.get("id", "") in needed
     kept = False
     for child in list(element):

@@ -28,7 +28,7 @@ class Anchor(Struct, frozen=True):
         return Anchor(x, y, self.point, x_device, y_device)
 
     def block(self) -> Block:
-        """The anchor table, in the format that says no more than it must."""
+        """The anchor table, in the smallest format."""
         if self.x_device is not None or self.y_device is not None:
             block = Block().u16(3).i16(self.x, self.y)
             return block.offset16(device_block(self.x_device)).offset16(device_block(self.y_device))
@@ -38,7 +38,7 @@ class Anchor(Struct, frozen=True):
 
 
 def parse_anchor(reader: OffsetReader | None) -> Anchor | None:
-    """The anchor there; None if there is none."""
+    """The anchor at the reader; None for a null offset."""
     return reader.once(_anchor) if reader is not None else None
 
 

@@ -62,7 +62,7 @@ def rows_by_glyph(covered: Mapping[int, int], rows: Sequence[V]) -> dict[int, V]
 def parse_rows(
     reader: OffsetReader, covered: Mapping[int, int], parse: Callable[[OffsetReader], V], missing: W
 ) -> dict[int, V | W]:
-    """Glyph → what `parse` makes of the subtable that its coverage index leads to, `missing` where an offset is null.
+    """Glyph → the parsed subtable at its coverage index, `missing` for null offsets.
 
     The cursor stands before the count of the offsets. Those that no glyph leads to are not read: where a coverage has
     been damaged, as in a real font, they lead to anything, and renderers never look there.
@@ -72,7 +72,7 @@ def parse_rows(
 
 
 def parse_glyphs(reader: OffsetReader) -> tuple[int, ...]:
-    """A count and as many numbers."""
+    """A count, followed by that many numbers."""
     return reader.u16s(reader.u16())
 
 
@@ -172,7 +172,7 @@ def _runs(ordered: Sequence[tuple[int, int]]) -> list[tuple[int, int, int]]:
 
 
 def halved(mapping: Mapping[int, V]) -> tuple[dict[int, V], dict[int, V]]:
-    """What is said of the first half of the glyphs, and of the second.
+    """The values of the first half of the glyphs, and of the second.
 
     Each glyph is covered by one half only, so that two subtables of the halves do what one of the whole does.
     Raises `OffsetOverflow` if there is just one glyph.

@@ -33,7 +33,7 @@ DeviceChange = Callable[[int, Device | None], tuple[int, Device | None]]
 
 
 def parse_device(reader: OffsetReader | None) -> Device | None:
-    """The device table there; None if there is none, or one that renderers do not know."""
+    """The device table at the reader; None for a null offset or an unknown format."""
     return reader.once(_device) if reader is not None else None
 
 
@@ -62,7 +62,7 @@ def device_blocks() -> Callable[[Device | None], Block | None]:
 
 
 def device_block(device: Device | None) -> Block | None:
-    """The device table in the making; None if there is none."""
+    """The block of the device table; None if there is none."""
     if device is None:
         return None
     if isinstance(device, VariationIndex):
@@ -99,7 +99,7 @@ class UsedVariations:
         return list(self._indices)
 
     def packed(self, store: ItemVariationStore) -> PackedVariations:
-        """What is used of the store."""
+        """The used rows of the store."""
         indices = self.indices
         packed, new_indices = pack_store(store.axis_count, store.regions, store.rows(indices))
         return PackedVariations(packed, dict(zip(indices, new_indices, strict=True)))

@@ -27,7 +27,7 @@ class FeatureRecord(Struct, frozen=True):
 
 
 class AxisCondition(Struct, frozen=True):
-    """Met while an axis (its index) stands between two values, in normalised units of 1/16384."""
+    """A condition: an axis (its index) is between two values, in normalised units of 1/16384."""
 
     axis: int
     minimum: int
@@ -58,7 +58,7 @@ def _parse_feature(tag: str, reader: OffsetReader) -> FeatureRecord:
 
 
 def _parse_parameters(tag: str, reader: OffsetReader) -> bytes | None:
-    """The bytes of the parameters; None where they cannot be what they should (no text is set by them)."""
+    """The bytes of the parameters; None if they are invalid (they do not affect text)."""
     try:
         if tag == "size":
             return reader.take(10)

@@ -54,7 +54,7 @@ class _Varying(Protocol):
 
 
 class Caret(Struct, frozen=True):
-    """Where a cursor may stand inside a ligature: a distance in font units, or a point of its outline (`by_point`)."""
+    """A cursor position inside a ligature: a distance in font units, or a point of its outline (`by_point`)."""
 
     value: int
     by_point: bool = False
@@ -197,7 +197,7 @@ class Gdef(ComparedByField, ShapingTable, frozen=True):
         return replace(self, carets=carets)
 
     def device_change(self, context: SubsetContext) -> DeviceChange | None:
-        """What becomes of devices in GPOS, which vary by the store here; None if there is none."""
+        """How devices in GPOS change, which use this table's store; None if there is no store."""
         packed = self._variations_left(context)
         return packed.change if packed is not None else None
 
@@ -220,7 +220,7 @@ class Gdef(ComparedByField, ShapingTable, frozen=True):
 
 
 def _filtering(context: SubsetContext) -> list[LayoutTable]:
-    """What is left of GSUB and GPOS, mark glyph sets under their old indices."""
+    """The subset GSUB and GPOS, with old mark glyph set indices."""
     tables = [context.original_by_tag(tag) for tag in _FILTERING]
     cut = [table.cut_once(context) for table in tables if isinstance(table, LayoutTable)]
     return [table for table in cut if table is not None]

@@ -123,7 +123,7 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
         return {lookup for feature in features if tags is None or feature.tag in tags for lookup in feature.lookups}
 
     def lookups_applied(self, tags: Collection[str] | None) -> set[int]:
-        """Those and the ones of required features, which apply without being asked for."""
+        """These lookups and those of required features, which always apply."""
         required = (
             self.features[feature_index] for feature_index in self._required() if feature_index < len(self.features)
         )
@@ -155,7 +155,7 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
         return {system.required for system in systems if system.required is not None}
 
     def tags_everywhere(self) -> set[str]:
-        """The features that text of whatever script and language has."""
+        """The features of all scripts and languages."""
         scripts = self.scripts.values()
         if not self.scripts.keys() & _DEFAULT_SCRIPTS or any(script.default is None for script in scripts):
             return set()
@@ -189,7 +189,7 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
 
     @abstractmethod
     def cut(self, context: SubsetContext) -> Self | None:
-        """What is left of the table, mark glyph sets under their old indices; None if nothing has an effect."""
+        """The subset table, with old mark glyph set indices; None if nothing in it has an effect."""
 
     def cut_once(self, context: SubsetContext) -> Self | None:
         """The same, remembered: GDEF asks for it, too."""
@@ -233,7 +233,7 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
     def _with_lookups(
         self, lookups: list[Lookup], new_indices: Mapping[int, int], tags: Collection[str], always: Collection[str]
     ) -> Self:
-        """The table with these lookups, and what is left of features, variations and scripts."""
+        """The table with these lookups, and the remaining features, variations and scripts."""
         required = self._required()
         varied = {lookup_index for variation in self.variations for lookup_index in variation.features}
 

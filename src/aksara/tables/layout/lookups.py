@@ -37,7 +37,7 @@ class Lookup(Struct, frozen=True):
         return {lookup_index for context in self.contexts for lookup_index in context.lookups()}
 
     def subset(self, glyphs: GlyphMap) -> Lookup:
-        """With what is left of its subtables for the kept glyphs."""
+        """With its subtables subset to the kept glyphs."""
         subtables = (subtable.subset(glyphs) for subtable in self.subtables)
         return replace(self, subtables=tuple(subtable for subtable in subtables if subtable is not None))
 
@@ -46,7 +46,7 @@ class Lookup(Struct, frozen=True):
         return replace(self, subtables=tuple(subtable.changed(change) for subtable in self.subtables))
 
     def renumbered(self, new_indices: Mapping[int, int]) -> Lookup:
-        """With new indices (old → new) for the lookups that its rules call; calls of others go."""
+        """With new indices (old → new) of the lookups that its rules call; calls of dropped lookups are removed."""
         subtables = tuple(
             subtable.renumbered(new_indices) if isinstance(subtable, Context) else subtable
             for subtable in self.subtables

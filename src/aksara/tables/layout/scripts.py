@@ -31,7 +31,7 @@ class Script(Struct, frozen=True):
 
 
 def parse_scripts(reader: OffsetReader) -> dict[str, Script]:
-    """The scripts by tag; of two with one tag the first counts."""
+    """The scripts by tag; the first one counts if a tag occurs twice."""
     records = [(reader.tag(), reader.offset16()) for _ in range(reader.u16())]
     return {tag: target.once(_parse_script) for tag, target in reversed(records) if target is not None}
 

@@ -1,4 +1,4 @@
-"""`Subtable`: what the subtables of all lookup types have in common."""
+"""`Subtable`: the base class of the subtables of all lookup types."""
 
 from __future__ import annotations
 

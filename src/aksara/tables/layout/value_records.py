@@ -21,7 +21,7 @@ def field_count(value_format: int) -> int:
 
 
 def parse_value(reader: OffsetReader, value_format: int) -> Value:
-    """The value record at the cursor; its offsets count from the reader's origin."""
+    """The value record at the cursor; its offsets are relative to the reader's origin."""
     numbers: Value = reader.i16s((value_format & NUMBERS).bit_count())
     if not value_format & DEVICES:
         return numbers
@@ -41,7 +41,7 @@ def write_value(
 
 
 def with_numbers(value_format: int) -> int:
-    """The format with a number for each device, so that what a device says can be put there."""
+    """The format with a number for each device, so that the device's value can be put there."""
     return value_format | value_format >> 4 & NUMBERS
 
 

@@ -1,1 +1,1 @@
-"""Tables of variable fonts, and what they share: item variation stores and the indices into them."""
+"""Tables of variable fonts, and their shared parts: item variation stores and the indices into them."""

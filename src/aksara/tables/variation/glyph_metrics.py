@@ -63,7 +63,7 @@ class MetricsVariations(Table, frozen=True):
         return self.of_glyphs(context.glyphs)
 
     def of_glyphs(self, glyphs: GlyphMap) -> Self:
-        """The metrics of the kept glyphs; those of glyphs that are there only for their ID do not vary."""
+        """The metrics of the kept glyphs; those of glyphs kept only for their ID do not vary."""
         old, kept = glyphs.old_ids().tolist(), glyphs.is_kept()
         rows_of_maps = [self.rows(index, old) for index in range(self.MAPS)]
         rows = [deltas * kept[:, None] if deltas is not None else None for deltas in rows_of_maps]

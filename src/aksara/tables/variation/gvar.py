@@ -133,7 +133,7 @@ class Gvar(Table, frozen=True):
         return cls(axis_count, tuple(peaks), compiled)
 
     def subset(self, context: SubsetContext) -> Self | None:
-        """The variations of the kept glyphs, written to the fewest bytes; None if none of them varies."""
+        """The variations of the kept glyphs, in as few bytes as possible; None if none of them varies."""
         glyf = context.original(Glyf)
         if glyf is None:
             return None

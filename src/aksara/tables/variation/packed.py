@@ -49,7 +49,7 @@ def read_points(data: bytes | memoryview, position: int) -> tuple[list[int] | No
 
 
 def read_deltas(data: bytes | memoryview, position: int, count: int, deltas: list[int]) -> int:
-    """Append as many deltas as stand at that offset; where they end."""
+    """Append `count` deltas from that offset. Returns the offset behind them."""
     end = len(deltas) + count
     try:
         while len(deltas) < end:
@@ -96,7 +96,7 @@ def write_points(points: Ints) -> bytes:
 
 
 def write_deltas(values: Ints, sizes: Ints) -> tuple[bytes, Ints]:
-    """Segments of deltas, one behind the other, each packed by itself; and the bytes of each.
+    """Consecutive segments of deltas, each packed separately; and the size of each.
 
     `sizes` are the numbers of deltas in the segments.
     """

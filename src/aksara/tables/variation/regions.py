@@ -26,7 +26,7 @@ class AxisRegion(Struct, frozen=True, order=True):
         return bool(self.peak) and ordered and not self.start < 0 < self.end
 
     def scalar(self, coordinate: float) -> float:
-        """How much the region counts at that coordinate of the axis: 1 at the peak, 0 outside."""
+        """The scalar of the region at that coordinate of the axis: 1 at the peak, 0 outside."""
         if not self.counts or coordinate == self.peak:
             return 1.0
         if coordinate <= self.start or coordinate >= self.end:
@@ -45,18 +45,18 @@ EVERYWHERE = AxisRegion(0, 0, 0)
 
 @lru_cache(maxsize=4096)
 def around(peaks: tuple[int, ...]) -> Region:
-    """The region that goes from the default to these peaks, and ends there."""
+    """The region from the default to these peaks."""
     return tuple(AxisRegion(min(0, peak), peak, max(0, peak)) for peak in peaks)
 
 
 @lru_cache(maxsize=4096)
 def peak_of(region: Region) -> tuple[int, ...]:
-    """Where the region counts in full: a coordinate for each axis."""
+    """The peak of the region: a coordinate for each axis."""
     return tuple(axis.peak for axis in region)
 
 
 def scalar(region: Region, location: Sequence[float]) -> float:
-    """How much the region counts at that place (a normalised coordinate for each axis, in units of 1/16384)."""
+    """The scalar of the region at that location (a normalised coordinate for each axis, in units of 1/16384)."""
     product = 1.0
     for axis, coordinate in zip(region, location, strict=True):
         product *= axis.scalar(coordinate)

@@ -67,7 +67,7 @@ def _data(rows: Rows) -> tuple[list[list[int]], list[ItemVariationData]]:
 
 
 def _grouped(rows: Rows) -> list[_Group]:
-    """Rows of the same widths together; then whatever groups are smaller together than apart."""
+    """Group rows of the same widths, then join groups that are smaller together."""
     widths = _widths(rows)
     kinds, inverse = np.unique(widths, axis=0, return_inverse=True)
     inverse = inverse.reshape(-1)
@@ -81,7 +81,7 @@ def _grouped(rows: Rows) -> list[_Group]:
 
 
 def _put_together(groups: list[_Group]) -> None:
-    """Join whatever two groups save most by it, until none save anything."""
+    """Join the two groups that save most, until none saves anything."""
     widths, counts = np.array([group.widths for group in groups]), np.array([len(group.rows) for group in groups])
     saved = np.array([_savings(index, widths, counts) for index in range(len(groups))])
     alive = np.ones(len(groups), bool)

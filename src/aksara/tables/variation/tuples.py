@@ -42,7 +42,7 @@ class TupleVariation(ComparedByField, Struct, frozen=True):
 
     @property
     def peak(self) -> Peak:
-        """Where the region counts in full."""
+        """The peak of the region."""
         return peak_of(self.region)
 
     def over(self, count: int) -> Ints:
@@ -128,7 +128,7 @@ def _distinct(points: list[int] | None, count: int) -> Ints | None:
 
 
 def _summed(points: list[int], numbers: Ints, deltas: Ints) -> Ints:
-    """The deltas of points of which some are named more than once: renderers add them up."""
+    """The deltas of points, some of which are named more than once: renderers add them up."""
     total = np.zeros((len(numbers), deltas.shape[1]), np.int64)
     np.add.at(total, np.searchsorted(numbers, points), deltas)
     return total
@@ -137,7 +137,7 @@ def _summed(points: list[int], numbers: Ints, deltas: Ints) -> Ints:
 def compile_tuples(
     variations: Sequence[TupleVariation], shared_peaks: Mapping[Peak, int], deltas: Sequence[bytes], start: int = 0
 ) -> bytes:
-    """The tuple variations as `parse_tuples` reads them, `start` bytes behind where their offsets count from.
+    """The tuple variations as `parse_tuples` reads them, `start` bytes after the origin of their offsets.
 
     `deltas` are the packed deltas of each. Point numbers are shared where that is worth it.
     """

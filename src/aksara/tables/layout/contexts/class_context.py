@@ -104,7 +104,7 @@ def _present(classes: Mapping[int, int], glyphs: Collection[int]) -> set[int]:
 
 
 def _compacted(used: Set[int]) -> dict[int, int]:
-    """Used class → new number, without gaps. 0, "all others", stays what it is."""
+    """Used class → new class, without gaps. Class 0, "all others", stays."""
     return {value: glyph_class for glyph_class, value in enumerate(sorted(used - {0}), 1)} | (
         {0: 0} if 0 in used else {}
     )

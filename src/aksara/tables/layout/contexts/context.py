@@ -46,7 +46,7 @@ class Context(Subtable, frozen=True):
 
     @abstractmethod
     def renumbered(self, new_indices: Mapping[int, int]) -> Self:
-        """With new indices (old → new) for the lookups that rules call; calls of others go."""
+        """With new indices (old → new) of the lookups that rules call; calls of dropped lookups are removed."""
 
     @abstractmethod
     def all_actions(self) -> Iterator[Actions]:

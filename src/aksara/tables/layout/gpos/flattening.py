@@ -106,7 +106,7 @@ class _Palette:
         return wide
 
     def values(self, cells: _Numbers) -> tuple[NDArray[np.int16], dict[tuple[int, int, int], Device]]:
-        """What the numbers of a matrix stand for, as `ClassPairs` holds it."""
+        """The values that the numbers of a matrix stand for, as in `ClassPairs`."""
         fields = self._format.bit_count()
         keys = np.frombuffer(b"".join(self._numbers), np.int64).reshape(-1, fields)[cells]
         are_devices = keys >= _FIRST_DEVICE

@@ -164,7 +164,7 @@ def _parse_plain_set(reader: OffsetReader, first: int, second: int) -> dict[int,
 
 
 def _parse_device_set(reader: OffsetReader, first: int, second: int) -> dict[int, tuple[Value, Value]]:
-    """Pairs with devices, whose offsets count from the set's start."""
+    """Pairs with devices, whose offsets are relative to the set."""
     one, two = field_count(first), field_count(second)
     step = 1 + one + two
     are_devices = [bit >= 4 for value_format in (first, second) for bit in range(8) if value_format >> bit & 1]

@@ -45,7 +45,7 @@ class _Known(Struct, eq=False):
     callers: dict[int, list[tuple[int, Pattern, int]]] = field(default_factory=dict)
 
     def copied(self) -> _Known:
-        """The same, which may go on by itself."""
+        """An independent copy."""
         return _Known(
             set(self.glyphs),
             dict(self.everywhere),
@@ -79,7 +79,7 @@ class Closure:
         return self._known.glyphs
 
     def add(self, glyphs: Set[int]) -> None:
-        """Glyphs that text holds besides, by another way than these lookups."""
+        """Add glyphs that text contains for other reasons than these lookups."""
         self._new |= glyphs - self._known.glyphs
         self._known.glyphs |= glyphs
         self._run(())
@@ -107,7 +107,7 @@ class Closure:
             self._tasks.append((lookup_index, self._known.glyphs - self._known.applied.pop(lookup_index, set())))
 
     def _apply_at(self, lookup_index: int, glyphs: Set[int]) -> None:
-        """Apply a lookup where these glyphs stand, as far as it was not."""
+        """Apply a lookup to these glyphs, unless that was done before."""
         if lookup_index in self._known.everywhere:
             return
         applied = self._known.applied.setdefault(lookup_index, set())
@@ -174,7 +174,7 @@ class Closure:
         )
 
     def _record(self, lookup_index: int, made: Set[int]) -> None:
-        """A lookup makes these glyphs; tell the rules that call it."""
+        """Record glyphs that a lookup makes, and pass them on to the rules that call it."""
         known = self._known.made.setdefault(lookup_index, set())
         more = made - known
         self._work.spend(1 + len(made) // _SET)

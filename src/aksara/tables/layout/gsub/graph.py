@@ -1,4 +1,4 @@
-"""What each lookup of GSUB can make of which glyphs, made ready once for all closures over it."""
+"""What each lookup of GSUB can make of which glyphs, prepared once for all closures."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ class Node(Struct, frozen=True, eq=False):
 
 
 class SubstitutionGraph:
-    """The lookups as nodes, each made when a closure first comes to it."""
+    """The lookups as nodes, each created when a closure first reaches it."""
 
     def __init__(self, lookups: Sequence[Lookup]) -> None:
         self._lookups = lookups
@@ -40,7 +40,7 @@ class SubstitutionGraph:
         self._sets = GlyphSets()
 
     def node(self, lookup_index: int) -> Node:
-        """The lookup of that number; one that does nothing if there is none."""
+        """The node of a lookup; an empty one if the lookup does not exist."""
         if lookup_index not in self._nodes:
             self._nodes[lookup_index] = self._made(
                 self._lookups[lookup_index] if lookup_index < len(self._lookups) else Lookup(0, 0, ())
