@@ -1,4 +1,4 @@
-"""Starting Python processes, none of which imports modules from the current folder."""
+"""Starting Python processes, which never import modules from the current folder."""
 
 from __future__ import annotations
 

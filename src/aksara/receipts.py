@@ -27,7 +27,7 @@ _GRAIN = 2_000_000_000
 
 
 class Line(Struct, frozen=True):
-    """A printed line: texts with their styles ("bold red"). `always`: printed even with `--quiet`."""
+    """A printed line: texts with their styles ("bold red"). `always`: printed even in quiet runs."""
 
     segments: tuple[tuple[str, str], ...]
     always: bool = False

@@ -55,7 +55,7 @@ def test_a_sound_site_has_no_faults(site: Path, aksara: Run) -> None:
     assert json.loads(aksara("check", "site", "--sarif").stdout)["runs"][0]["results"] == []
 
 
-def test_levels_and_what_code_hosts_read(site: Path, aksara: Run) -> None:
+def test_levels_and_sarif(site: Path, aksara: Run) -> None:
     remove_displays(site)
     assert aksara("check", "site").returncode == 0
     done = aksara("check", "site", "--level", "note")
@@ -146,7 +146,7 @@ def test_a_project_is_checked_with_what_it_has_built(project: Path, aksara: Run)
         (("http://127.0.0.1:1/",), "cannot be reached"),
     ],
 )
-def test_what_cannot_be_checked_is_told(arguments: tuple[str, ...], words: str, site: Path, aksara: Run) -> None:
+def test_what_cannot_be_checked_is_reported(arguments: tuple[str, ...], words: str, site: Path, aksara: Run) -> None:
     done = aksara("check", *arguments)
     assert done.returncode in (2, 3) and words in done.stderr and not done.stdout
 
@@ -174,7 +174,7 @@ def test_sites_that_mean_harm_are_bounded(tmp_path: Path, aksara: Run) -> None:
     assert all(len(each["problem"]) < 400 for each in found)
 
 
-def test_a_font_is_not_to_blame_for_a_script_that_it_was_never_made_for(aksara: Run, tmp_path: Path) -> None:
+def test_a_font_is_not_blamed_for_a_script_it_does_not_support(aksara: Run, tmp_path: Path) -> None:
     shutil.copy(DEMO_FONTS[0], tmp_path / "latin.ttf")
     rule = '@font-face { font-family: Ferry; src: url(latin.ttf) format("truetype"); font-display: swap }'
     for text, level in (("フェリー １２時", "Warning"), ("Ferry ꝏ Ȝ", "Error")):

@@ -173,7 +173,7 @@ def test_each_fault_of_a_server_is_found_and_named_first(name: str, site: Path, 
     ]
 
 
-def test_a_good_server_is_told_of_with_figures(site: Path, aksara: Run) -> None:
+def test_a_good_server_is_reported_with_figures(site: Path, aksara: Run) -> None:
     with serving(site) as address:
         done = json.loads(aksara("check", address, "--json").stdout)
         shown = aksara("check", address)
@@ -187,7 +187,7 @@ def test_a_good_server_is_told_of_with_figures(site: Path, aksara: Run) -> None:
     assert islands["bytes"] > islands["font_bytes"] > 0 and islands["seconds"] > 0
 
 
-def test_fonts_on_another_host_need_its_leave(site: Path, aksara: Run) -> None:
+def test_fonts_on_another_host_need_cors_headers(site: Path, aksara: Run) -> None:
     def check(**headers: str) -> list[dict[str, Any]]:
         with serving(site, _headers("woff", **headers), "127.0.0.2") as fonts, serving(site) as address:
             sheet = site / "type/faces.css"
@@ -204,7 +204,7 @@ def test_fonts_on_another_host_need_its_leave(site: Path, aksara: Run) -> None:
     assert check(Access_Control_Allow_Origin="https://other.example")[0]["kind"] == "font-not-allowed"
 
 
-def test_old_copies_of_a_build_are_told(sound: Path, site: Path, aksara: Run) -> None:
+def test_old_copies_of_a_build_are_reported(sound: Path, site: Path, aksara: Run) -> None:
     (site / "type/faces.css").write_text((site / "type/faces.css").read_text().replace("swap", "block"))
     with serving(site) as address:
         done = aksara("check", address, "--json", cwd=sound)

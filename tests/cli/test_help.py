@@ -60,7 +60,7 @@ def test_shells_complete_what_is_typed(
         assert (whole.stdout, whole.stderr) == (out, "")
 
 
-def test_alone_it_says_what_to_do_next(aksara: Run, tmp_path: Path) -> None:
+def test_without_a_command_it_says_what_to_do_next(aksara: Run, tmp_path: Path) -> None:
     done = aksara()
     assert done.returncode == 0 and "no fonts here" in done.stdout and "aksara demo" in done.stdout
     (tmp_path / "our fonts").mkdir()
@@ -131,7 +131,7 @@ def test_a_proof_is_shown_where_the_project_puts_it(aksara: Run, tmp_path: Path)
     assert done.returncode == 2 and 'makes no proof: remove proof = "none"' in done.stderr
 
 
-def test_where_there_is_no_proof_that_is_said(aksara: Run, tmp_path: Path) -> None:
+def test_a_missing_proof_is_reported(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "proof.html").write_text("mine")
     done = aksara("proof", "--no-open")
     assert done.returncode == 2 and "run `aksara build` first" in done.stderr

@@ -60,14 +60,14 @@ def test_json_has_everything_and_nothing_else_is_printed(aksara: Run) -> None:
     assert face["names"]["Licence address"] == "https://penyu.example/type/licence"
 
 
-def test_how_a_font_draws_in_colour_is_told(aksara: Run) -> None:
+def test_how_a_font_draws_in_colour_is_reported(aksara: Run) -> None:
     done = aksara("inspect", next(path for path in corpus() if path.name == "AmiriQuranColored.ttf"))
     assert done.returncode == 0
     assert "Amiri Quran Colored" in done.stdout
     assert "COLR version 0, 1 palette" in done.stdout
 
 
-def test_the_permission_and_oddities_are_told(aksara: Run, tmp_path: Path) -> None:
+def test_the_permission_and_oddities_are_reported(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font(fs_type=0x0102, names={1: "Kotak", 2: "Bold"}))
     done = aksara("inspect", "a.ttf")
     assert "restricted: must not be embedded without the maker's permission; must not be subsetted" in done.stdout

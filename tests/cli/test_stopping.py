@@ -48,11 +48,11 @@ def test_an_interrupt_during_the_first_imports_is_quiet(name: str) -> None:
 
 
 @pytest.mark.parametrize("name", ["aksara.cli.languages", "rich.table"])
-def test_later_it_is_told(name: str) -> None:
+def test_licence_ends_are_reported_in_time(name: str) -> None:
     done = _run(_DURING_IMPORTS.format(name=name))
     assert (done.returncode, done.stderr.strip()) == (130, "aksara: stopped; nothing was written")
 
 
-def test_an_interrupt_that_is_swallowed_counts() -> None:
+def test_a_swallowed_interrupt_still_ends_the_program() -> None:
     done = _run(_SWALLOWED)
     assert (done.returncode, done.stderr.strip()) == (130, "aksara: stopped; nothing was written")

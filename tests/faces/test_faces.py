@@ -151,5 +151,5 @@ def test_labels(weight: int, style: str, width: float, label: str) -> None:
     assert label_of(weight, style, width) == label  # type: ignore[arg-type]
 
 
-def test_paths_are_only_names() -> None:
+def test_paths_in_manifests_are_plain_names() -> None:
     assert identify(open_font(Path(corpus()[0]))).path == str(corpus()[0])

@@ -28,7 +28,7 @@ def test_spellings_of_one_family_become_one() -> None:
     assert [face.family for face in sort_into_families(faces)] == ["Penyu Sans"] * 3 + ["Other"]
 
 
-def test_optical_sizes_that_share_all_descriptors_are_told_apart() -> None:
+def test_optical_sizes_that_share_all_descriptors_are_distinguished() -> None:
     faces = [_face("a", "Penyu", variant="8"), _face("b", "Penyu", variant="12"), _face("c", "Penyu", 700)]
     assert [face.family for face in sort_into_families(faces)] == ["Penyu 8", "Penyu 12", "Penyu"]
     alone = [_face("a", "Penyu", variant="55"), _face("b", "Penyu", 700, variant="75")]
@@ -69,7 +69,7 @@ def test_widths(style: str, stored: int, width: float) -> None:
     assert face.width == width
 
 
-def test_stat_speaks_where_os2_makes_no_sense() -> None:
+def test_stat_is_used_where_os2_is_invalid() -> None:
     axes = b"wght" + struct.pack(">HH", 256, 0)
     value = struct.pack(">HHHHi", 1, 0, 0, 257, 600 << 16)
     stat = struct.pack(">IHHIHIH", 0x10001, 8, 1, 20, 1, 28, 2) + axes + struct.pack(">H", 2) + value
@@ -167,7 +167,7 @@ def test_a_real_family_comes_out_whole(family: str, aksara: Run, tmp_path: Path)
     assert len(set(labels)) == len(labels) > 5
 
 
-def test_a_variable_font_stands_where_its_axes_say(aksara: Run, tmp_path: Path) -> None:
+def test_a_variable_font_is_at_the_location_of_its_axes(aksara: Run, tmp_path: Path) -> None:
     """Whatever its tables and names say of the weight: it can be any."""
     font = open_font(PENYU_VARIABLE)
     weight, slant = font.table(Fvar).axes

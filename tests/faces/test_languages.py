@@ -116,7 +116,7 @@ def test_scripts() -> None:
         script_characters("Cyrillic")
 
 
-def test_everything_wanted_adds_up() -> None:
+def test_requested_characters_add_up() -> None:
     wanted = named_characters(texts=["語\n"], ranges=["U+1F422"], languages=["id, el"], scripts=["Thai"])
     assert wanted >= {ord("語"), 0x1F422} | set(map(ord, "zΩ")) | parse_ranges("U+E01-E3A")
     assert not wanted & set(range(0x20))

@@ -50,7 +50,9 @@ def _drawn(data: bytes, text: str) -> tuple[object, ...]:
         ([(0, b"")], "AB", set()), ([LIGATURE, (4, lookup({TRIPLE: NEVER}))], "ABC", {PAIR, TRIPLE, NEVER}),
     ],
 )  # fmt: skip
-def test_what_apples_tables_make_stays(subtables: Sequence[tuple[int, bytes]], text: str, leads_to: set[int]) -> None:
+def test_glyphs_of_apple_substitutions_stay(
+    subtables: Sequence[tuple[int, bytes]], text: str, leads_to: set[int]
+) -> None:
     source = apple_font(*subtables)
     cut = subset(Font.read(source, "a.ttf"), set(map(ord, text)))
     kept = {glyph for glyph in cut.glyphs if glyph is not None}
@@ -63,7 +65,7 @@ def test_what_apples_tables_make_stays(subtables: Sequence[tuple[int, bytes]], t
         assert _drawn(made, each) == _drawn(source, each), each
 
 
-def test_the_font_really_does_what_it_says() -> None:
+def test_reported_features_work_in_the_font() -> None:
     plain = apple_font()
     for subtable, text in ((SINGLE, "A"), (CONTEXT, "AB"), (LIGATURE, "ABC"), (INSERTION, "C")):
         assert _drawn(apple_font(subtable), text) != _drawn(plain, text), text

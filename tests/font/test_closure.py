@@ -64,7 +64,7 @@ def test_the_glyphs_are_those_of_the_plainest_way(
         "opentype/fonts-hosny-amiri/Amiri-Regular.ttf",
     ],
 )
-def test_so_they_are_in_real_fonts(path: str) -> None:
+def test_predicted_glyph_orders_hold_in_real_fonts(path: str) -> None:
     font = Font.read((SYSTEM.parent / path).read_bytes(), path)
     table = font.table(Gsub)
     tags = sorted({feature.tag for feature in table.features})

@@ -92,7 +92,7 @@ def test_readers_see_the_same_colours(
     assert sum(max(pixel) > 40 for pixel in near.get_flattened_data()) < 100
 
 
-def test_a_font_in_layers_from_a_maker(aksara: Run, browser: Browser, tmp_path: Path) -> None:
+def test_a_layered_colour_font_of_a_maker(aksara: Run, browser: Browser, tmp_path: Path) -> None:
     text = "بِسْمِ ٱللَّهِ ٱلرَّحْمَـٰنِ ۝"
     done = aksara("build", AMIRI, "--for-text", text, "--format", "woff2", "--to", "out", "--family", "Mine")
     assert done.returncode == 0, done.stderr
@@ -152,7 +152,7 @@ _CIRCLE = bytes([1, 1]) + struct.pack(">I", 0)
         (bytes([10]) + bytes(5), [solid(0)], "lacks a part"),
     ],
 )
-def test_damaged_paints_are_told_and_left_out(
+def test_damaged_paints_are_reported_and_left_out(
     paint: bytes, layers: list[bytes], message: str, aksara: Run, tmp_path: Path
 ) -> None:
     data = small_font(extra={"COLR": colr_bytes({1: paint}, layers), "CPAL": palettes()})

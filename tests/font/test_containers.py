@@ -138,7 +138,7 @@ def test_255_has_one_form_for_each_number(value: int, packed: str) -> None:
 
 @settings(max_examples=150, deadline=None)
 @given(st.lists(st.lists(st.tuples(st.integers(0, 63), st.integers(0, 255)), min_size=1, max_size=20), max_size=4))
-def test_flags_that_repeat_in_whatever_way_are_read_as_they_are_written(glyphs: list[list[tuple[int, int]]]) -> None:
+def test_repeated_flags_round_trip(glyphs: list[list[tuple[int, int]]]) -> None:
     """Counts may look like flags, runs may follow runs; each glyph is a contour of points at one place."""
     coded, flags = [], []
     for runs in glyphs:
@@ -199,7 +199,7 @@ def test_a_bounding_box_of_its_own_is_kept() -> None:
     assert rebuilt[:10] == bytes(glyph[:10])
 
 
-def test_a_compressed_table_that_would_grow_is_stored() -> None:
+def test_a_table_that_would_grow_is_stored_uncompressed() -> None:
     noise = np.random.default_rng(1).bytes(64)
     packed = woff.write({"head": sfnt.read(small_font())[1]["head"], "cvt ": noise}, "\0\1\0\0")
     assert noise in packed

@@ -40,7 +40,7 @@ def test_the_header_says_what_the_font_says(aksara: Run, tmp_path: Path) -> None
     assert data[at : at + 2] == b"\0\0" and at + 2 + font_size == len(data), "no site is named"
 
 
-def test_todays_browsers_take_the_woff2(aksara: Run, browser: Browser, tmp_path: Path) -> None:
+def test_current_browsers_load_the_woff2(aksara: Run, browser: Browser, tmp_path: Path) -> None:
     aksara("build", DEMO_FONTS[0], "--format", "eot", "--format", "woff2", "--for-text", "Ferry", "--to", "out")
     sheet = (tmp_path / "out/faces.css").read_text()
     first, second = (line for line in sheet.splitlines() if line.startswith("  src:") and "local(" not in line)
@@ -74,7 +74,7 @@ def test_postscript_outlines_are_converted(aksara: Run, tmp_path: Path) -> None:
         (lambda data: data + b"more", FontError),
     ],
 )
-def test_damaged_ones_are_refused(change: object, error: type[Exception]) -> None:
+def test_damaged_eot_files_are_refused(change: object, error: type[Exception]) -> None:
     font = Font.read(small_font(), "a.ttf")
     data = write("eot", {tag: font.raw(tag) for tag in font}, font.flavour)
     assert sniff(data) == "eot" and read(data)[0].tables == open_like(font)

@@ -62,7 +62,7 @@ def _requests(font: Font) -> list[tuple[frozenset[int] | None, SubsetOptions]]:
     return requests
 
 
-def test_every_representative_is_here() -> None:
+def test_every_kind_of_font_is_in_the_corpus() -> None:
     assert len({path.name for path in FONTS}) == len(REPRESENTATIVES) + 3
 
 

@@ -70,7 +70,7 @@ def _fonts() -> dict[str, bytes]:
     return made
 
 
-def test_chromium_takes_what_is_called_whole_and_nothing_else(browser: Browser) -> None:
+def test_chromium_loads_exactly_the_fonts_called_whole(browser: Browser) -> None:
     fonts = _fonts()
     said = {name: not facts_of_font(data, "font").problem for name, data in fonts.items()}
     with watched_page(browser) as (page, _):

@@ -64,7 +64,7 @@ LIBRARY = _functions((), (PUSH, 0, CALL), (PUSH, 5, RCVT, POP), (CALL,))
         ((), (0x91,), None, None),
     ],
 )
-def test_what_programs_can_come_to(
+def test_results_of_glyph_programs(
     preparation: tuple[int, ...], glyph: tuple[int, ...], called: set[int] | None, values: set[int] | None
 ) -> None:
     use = ProgramUse(LIBRARY)
@@ -76,7 +76,7 @@ def test_what_programs_can_come_to(
 
 
 @pytest.mark.parametrize("body", [(PUSH, 0, CALL), (PUSHES, 255, 0, LOOPCALL, PUSHES, 255, 0, LOOPCALL)])
-def test_functions_without_an_end_are_given_up(body: tuple[int, ...]) -> None:
+def test_endless_functions_are_given_up(body: tuple[int, ...]) -> None:
     use = ProgramUse(_functions(body))
     use.run(bytes((PUSH, 0, CALL)))
     assert not use.known
@@ -120,7 +120,7 @@ def _glyphs(cut: Subset) -> tuple[list[int], list[int]]:
     ("path", "smaller"),
     [(OPEN_SANS, 0.5), (SYSTEM / "dejavu/DejaVuSans.ttf", 1), (SYSTEM / "liberation/LiberationSerif-Regular.ttf", 1)],
 )
-def test_fewer_functions_draw_the_same(path: Path, smaller: float) -> None:
+def test_removing_functions_changes_no_pixel(path: Path, smaller: float) -> None:
     source = Font.read(path.read_bytes(), path.name)
     cut = subset(source, LATIN)
     assert len(cut.font.raw("fpgm")) <= smaller * len(source.raw("fpgm"))
@@ -148,7 +148,7 @@ def test_what_hints_take_is_about_what_dropping_them_saves(path: Path) -> None:
     assert abs(with_hints.hint_size - saved) < 0.15 * saved
 
 
-def test_hints_are_told_and_are_the_first_way_out_of_a_missed_budget(aksara: Run, tmp_path: Path) -> None:
+def test_hints_are_reported_and_are_the_first_way_out_of_a_missed_budget(aksara: Run, tmp_path: Path) -> None:
     done = aksara("build", OPEN_SANS, "--for-range", "U+20-7E", "--budget", "8 KB", "--to", tmp_path / "type")
     assert done.returncode == 1
     told = next(line for line in done.stdout.splitlines() if line.startswith("Hints: about "))

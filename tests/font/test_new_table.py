@@ -77,7 +77,7 @@ def test_a_table_is_read_cut_down_and_written_by_its_class_alone(hues: type[Hues
     assert {table.tag: table.reason for table in subset(font, {0x42}).dropped}["HUES"] == "nothing has a hue"
 
 
-def test_a_table_that_nobody_knows_goes_with_a_word(capsys: pytest.CaptureFixture[str]) -> None:
+def test_an_unknown_table_is_dropped_and_reported(capsys: pytest.CaptureFixture[str]) -> None:
     cut = subset(_font(HUES.compile()), {0x41})
     assert "HUES" not in cut.font
     assert "unknown table: 'HUES'" in cut.warnings[0]
@@ -98,7 +98,7 @@ def test_an_optional_table_that_is_damaged_is_left_out_and_another_is_an_error(
 # ---- tables that are kept as bytes, or not at all
 
 
-def test_apples_tables_stay_with_their_glyph_ids_where_no_others_do_their_work() -> None:
+def test_apple_tables_and_their_glyph_ids_stay_without_opentype_ones() -> None:
     glyphs = [box(100 + 50 * n)[0] for n in range(6)]
     apple = {"morx": b"\0\2\0\0\0\0\0\0", "kerx": b"\0\2\0\0\0\0\0\0"}
     alone = subset(Font.read(small_font(glyphs=glyphs, extra=apple)), {0x42})
@@ -111,7 +111,7 @@ def test_apples_tables_stay_with_their_glyph_ids_where_no_others_do_their_work()
     assert beside.glyphs == (0, 2)
 
 
-def test_graphite_goes_and_is_missed_where_nothing_else_shapes_the_font() -> None:
+def test_graphite_is_dropped_and_reported_if_nothing_else_shapes_the_font() -> None:
     graphite = dict.fromkeys(("Silf", "Glat", "Gloc", "Feat", "Sill"), b"\0\5\0\0")
     cut = subset(Font.read(small_font(extra=graphite)), {0x41})
     assert not set(graphite) & set(cut.font)
@@ -120,7 +120,7 @@ def test_graphite_goes_and_is_missed_where_nothing_else_shapes_the_font() -> Non
     assert not subset(Font.read(small_font(extra=graphite | {"GSUB": gsub})), {0x41}).warnings
 
 
-def test_kerning_is_passed_over_where_gpos_kerns_everything() -> None:
+def test_kerning_is_skipped_where_gpos_kerns_everything() -> None:
     kern = struct.pack(">HH", 0, 1) + struct.pack(">HHHHHHH", 0, 20, 1, 1, 6, 0, 0) + struct.pack(">HHh", 1, 2, -50)
     scripts = struct.pack(">H4sHHHHHHH", 1, b"DFLT", 8, 4, 0, 0, 0xFFFF, 1, 0)
     features = struct.pack(">H4sHHHH", 1, b"kern", 8, 0, 1, 0)

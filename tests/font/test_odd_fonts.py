@@ -149,7 +149,7 @@ def test_a_table_that_text_engines_do_not_use_is_left_out(sets: int, is_used: bo
 
 
 @pytest.mark.parametrize("missing", [("OS/2",), ("name",), ("post",), ("OS/2", "name", "post")])
-def test_what_browsers_insist_on_is_made_up_and_said(missing: tuple[str, ...], browser: Browser) -> None:
+def test_tables_required_by_browsers_are_added_and_reported(missing: tuple[str, ...], browser: Browser) -> None:
     cut = subset(Font.read(small_font(without=missing), "Kotak Tua.ttf"))
     for tag in set(missing) - {"post"}:
         assert any(f"'{tag}'" in warning for warning in cut.warnings)
@@ -307,7 +307,7 @@ def test_calls_are_renumbered_whatever_the_bias(count: int) -> None:
         assert face.glyph.outline.points == source.glyph.outline.points != []
 
 
-def test_font_dictionaries_that_no_glyph_has_go() -> None:
+def test_unused_font_dictionaries_are_dropped() -> None:
     charstrings = [_END, *[_MOVE + _number(-107 + 0) + b"\x0a" + _END] * 3]
     cff = _cff(charstrings, dicts=[[_UP + b"\x0b"], [_RIGHT + b"\x0b"], [_UP + _RIGHT + b"\x0b"]], select=[0, 0, 1, 2])
     font = _cff_font(cff, {0x41: 1, 0x42: 2, 0x43: 3})
@@ -358,7 +358,7 @@ def test_hints_of_postscript_outlines_can_be_dropped() -> None:
         (b"\x0c", "within an operator"),
     ],
 )
-def test_damaged_charstrings_are_told(glyph: bytes, problem: str) -> None:
+def test_damaged_charstrings_are_reported(glyph: bytes, problem: str) -> None:
     recursive = [_number(-107) + b"\x0a\x0b"]
     font = _cff_font(_cff([_END, glyph, *_PLAIN[2:]], local=recursive), {0x41: 1, 0x42: 2})
     with pytest.raises(FontError, match=problem):

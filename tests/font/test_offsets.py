@@ -118,7 +118,7 @@ def _merged(parts: list[Subtable]) -> object:
     return found
 
 
-def test_what_has_no_halves_is_said_to_overflow() -> None:
+def test_an_indivisible_subtable_overflows() -> None:
     joints = gpos.CursiveAttachment({n: (Anchor(n, 1), Anchor(n, 2)) for n in range(6000)})
     with pytest.raises(OffsetOverflow):
         _table(Gpos, Lookup(3, 0, (joints,))).compile()

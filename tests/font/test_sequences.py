@@ -88,7 +88,7 @@ def _drawn(data: bytes, text: str) -> tuple[object, ...]:
      {MAN + TONE + JOINER + ROCKET}],
     ids=lambda asked: "+".join("-".join(f"{ord(each):x}" for each in text) for text in sorted(asked)),
 )  # fmt: skip
-def test_what_is_asked_for_is_drawn_as_before(name: str, asked: set[str]) -> None:
+def test_requested_sequences_are_drawn_as_before(name: str, asked: set[str]) -> None:
     source = Font.read(FONTS[name], "emoji.ttf")
     characters = {ord(character) for text in asked for character in text}
     cut = subset(with_sequences_only(source, Sequences(frozenset(asked)), FeatureChoice()), characters)
@@ -103,7 +103,7 @@ def test_what_is_asked_for_is_drawn_as_before(name: str, asked: set[str]) -> Non
 
 
 @pytest.mark.parametrize("name", FONTS)
-def test_what_comes_in_parts_is_known(name: str) -> None:
+def test_emoji_drawn_in_parts_are_known(name: str) -> None:
     known = drawn_as_one(
         Font.read(FONTS[name], "emoji.ttf"), {ASTRONAUT, I + S, WOMAN + TONE, HEART + TONE, ROCKET + "z"}
     )
@@ -121,7 +121,7 @@ def test_ranges_keep_all_sequences_of_their_characters() -> None:
     assert all(drawn_as_one(cut.font, {WOMAN + TONE, MAN + TONE}).values())
 
 
-def test_a_build_says_which_come_in_parts(aksara: Run, tmp_path: Path) -> None:
+def test_a_build_reports_emoji_drawn_in_parts(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "emoji.ttf").write_bytes(AT_ONCE)
     text = f"{ASTRONAUT} {I}{S} {HEART}{SELECTOR}"
     done = aksara("build", "emoji.ttf", "--for-text", text, "--format", "woff2", "--json")
@@ -135,7 +135,7 @@ def test_a_build_says_which_come_in_parts(aksara: Run, tmp_path: Path) -> None:
     assert Gsub.TAG in Font.read(made.read_bytes(), "a")
 
 
-def test_all_emoji_can_be_asked_for(aksara: Run, tmp_path: Path) -> None:
+def test_all_emoji_can_be_requested(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "emoji.ttf").write_bytes(AT_ONCE)
     sizes = {}
     for name in ("basic", "all"):

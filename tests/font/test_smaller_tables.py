@@ -198,7 +198,7 @@ def test_the_words_stay_where_nothing_else_says_whose_the_font_is() -> None:
     assert kept.get(LICENCE) == "Ask first."
 
 
-def test_woff_is_as_small_as_the_effort_makes_it() -> None:
+def test_woff_size_depends_on_the_effort() -> None:
     tables = [DEMO_FONTS[0].read_bytes()[:60_000], bytes(5000), b"", bytes(range(256))]
     for table in tables:
         for compress in (deflate_fast, deflate):

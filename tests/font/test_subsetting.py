@@ -221,7 +221,7 @@ def test_ligatures_of_ligatures_are_reached() -> None:
     assert table.substitution_closure({1, 4, 9}) == {1, 2, 3, 4, 5, 6, 9}
 
 
-def test_a_damaged_gsub_is_left_out_as_browsers_do_and_said() -> None:
+def test_a_damaged_gsub_is_dropped_as_in_browsers_and_reported() -> None:
     font = Font.read(small_font(extra={"GSUB": b"\0\1\0\0\0\0\0\0\x40\0"}), "a.ttf")
     cut = subset(font, {0x41})
     assert "GSUB" not in cut.font
@@ -247,7 +247,7 @@ def test_features_are_kept_that_browsers_apply_and_users_ask_for(
     assert choice.kept(present, set(map(ord, characters)), formulas=False) == kept
 
 
-def test_what_is_left_out_is_told_with_its_cost() -> None:
+def test_what_is_left_out_is_reported_with_its_cost() -> None:
     font = open_font(next(path for path in corpus() if path.name == "OldStandard-Regular.ttf"))
     cut = subset(font, LATIN, SubsetOptions(costs="all"))
     left = {item.tag: item for item in cut.omitted}
@@ -336,7 +336,7 @@ def test_ideographic_variation_sequences_stay_where_they_are_asked_for(
     assert (0xE0100 in left.sequences if left is not None else False) == (2 in kept)
 
 
-def test_what_is_left_out_is_said_with_the_reason() -> None:
+def test_what_is_left_out_is_reported_with_the_reason() -> None:
     dropped = {item.tag: item for item in subset(_dejavu("DejaVuSans"), LATIN).dropped}
     assert set(dropped) == {"FFTM", "MATH"}
     assert "mathematical" in dropped["MATH"].reason
@@ -345,7 +345,7 @@ def test_what_is_left_out_is_said_with_the_reason() -> None:
     assert "MATH" in with_sums.font
 
 
-def test_names_keep_the_law_and_the_family_and_nothing_else() -> None:
+def test_only_legal_and_family_names_are_kept() -> None:
     cut = subset(open_font(LIBERATION[0]), LATIN).font
     name = cut.table(Name)
     assert {0, 1, 2, 4, 6} <= {record.name_id for record in name.records} <= {0, 1, 2, 4, 6, 7, 13, 14, 16, 17}
@@ -353,7 +353,7 @@ def test_names_keep_the_law_and_the_family_and_nothing_else() -> None:
     assert cut.table(Post).header.version == 0x30000
 
 
-def test_missing_and_absent_characters_are_told_apart() -> None:
+def test_missing_and_absent_characters_are_distinguished() -> None:
     cut = subset(Font.read(small_font()), {0x41, 0x3042})
     assert set(cut.characters) == {0x41}
     assert cut.missing == {0x3042}

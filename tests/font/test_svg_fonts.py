@@ -137,7 +137,7 @@ def test_the_document_says_what_the_font_says() -> None:
     assert back.kerning["A", "V"] > 0, "they stand closer"
 
 
-def test_a_build_makes_them_for_those_who_ask(aksara: Run, browser: Browser, tmp_path: Path) -> None:
+def test_a_build_makes_old_formats_on_request(aksara: Run, browser: Browser, tmp_path: Path) -> None:
     done = aksara("build", DEMO_FONTS[0], "--format", "svg", "--format", "woff2", "--for-text", "Ferry", "--to", "out")
     assert done.returncode == 0 and "iPhones" in done.stderr
     (made,) = (tmp_path / "out/fonts").glob("*.svg")

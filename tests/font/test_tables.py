@@ -175,7 +175,7 @@ def test_equal_and_contained_names_are_stored_once() -> None:
     assert len(Name(records).compile()) == 6 + 24 + 20
 
 
-def test_a_loca_that_is_one_offset_short_leaves_the_last_glyph_empty() -> None:
+def test_a_loca_without_its_last_offset_empties_the_last_glyph() -> None:
     data = Font.read(small_font())
     short = Font({**{tag: data.raw(tag) for tag in data}, "loca": data.raw("loca")[:-2]})
     assert short.table(Loca).offsets[-1] == short.table(Loca).offsets[-2]
@@ -219,7 +219,7 @@ def _fvar(axes: list[tuple[float, float, float]], instances: bytes = b"", *, cou
         "axes cut short",
     ],
 )
-def test_axes_that_lie_are_refused(data: bytes, message: str) -> None:
+def test_contradictory_axes_are_refused(data: bytes, message: str) -> None:
     with pytest.raises(FontError, match=message):
         Font.read(small_font(extra={"fvar": data}), "a.ttf").table(Fvar)
 

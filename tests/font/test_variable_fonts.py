@@ -198,7 +198,7 @@ def _places_within(font: Font, limits: Limits) -> list[dict[str, float]]:
 
 
 @pytest.mark.parametrize("name", ["penyu", "karla"])
-def test_chromium_sets_limited_text_where_it_set_it(name: str, browser: Browser) -> None:
+def test_chromium_sets_text_on_limited_axes_as_before(name: str, browser: Browser) -> None:
     """Positions of every letter, kerned, at a size at which a unit is a pixel."""
     font = FONTS[name]()
     pinned = {tag: AxisLimit(low + (high - low) * 0.7, low + (high - low) * 0.7) for tag, (low, high) in _ranges(font)}
@@ -257,7 +257,7 @@ def test_a_pinned_cff2_font_is_a_cff_font() -> None:
     assert all(each.endswith(b"\x0e") for each in cff.charstrings)
 
 
-def test_what_remains_of_axes_instances_and_names() -> None:
+def test_axes_instances_and_names_after_narrowing() -> None:
     font = open_font(KARLA)
     narrowed = narrow(font, {"wght": AxisLimit(450, 750)})
     (axis,) = narrowed.table(Fvar).axes
@@ -342,7 +342,7 @@ _REGION = st.tuples(_COORDINATES, _COORDINATES, _COORDINATES).map(lambda three: 
 
 
 @given(_REGION, st.tuples(_COORDINATES, _COORDINATES, _COORDINATES).map(sorted), st.lists(st.floats(0, 1), max_size=8))
-def test_a_region_on_a_narrower_axis_counts_as_much_as_before(
+def test_a_region_has_the_same_effect_on_a_narrower_axis(
     region: AxisRegion, span: list[int], shares: list[float]
 ) -> None:
     low, default, high = span
@@ -436,7 +436,7 @@ def test_advances_are_stored_in_whichever_way_is_smaller() -> None:
     assert len(again.compile()) <= len(hvar.compile())
 
 
-def test_cff2_is_cut_down_like_any_table() -> None:
+def test_cff2_is_subset_like_any_table() -> None:
     font = with_postscript_outlines()
     cut = subset(font, {0x41})
     assert len(cut.font.table(Cff2).charstrings) == 2

@@ -45,7 +45,7 @@ def test_a_wrong_byte_in_any_table_is_found(name: str, tag: str, font_format: Fo
         verify_file(spoilt.write(font_format, effort="fast"), font)
 
 
-def test_a_table_more_or_less_is_found() -> None:
+def test_a_missing_or_extra_table_is_found() -> None:
     font = _cut(DEMO_FONTS[0])
     for changed in (font.with_tables([], ["kern"]), Font({tag: font.raw(tag) for tag in font} | {"meta": b"x"})):
         with pytest.raises(OutputError, match="tables"):
@@ -105,7 +105,7 @@ def test_the_same_font_has_one_digest_in_every_container() -> None:
     assert len(font.digest) == 64
 
 
-def test_a_recipe_knows_nothing_of_where_files_go_and_gives_the_same_bytes() -> None:
+def test_recipes_do_not_depend_on_output_paths() -> None:
     recipe = FontRecipe(
         characters=LETTERS, features=FeatureChoice(), hints=True, formats=("woff2",), effort="fast", metadata=b""
     )

@@ -53,7 +53,7 @@ _NOT_SAID = re.compile(
 )
 
 
-def test_everybody_speaks_as_people_do() -> None:
+def test_texts_avoid_listed_phrases() -> None:
     paths = [*DOCUMENTS, *(path for kind in ("py", "html", "js") for path in (ROOT / "src/aksara").rglob(f"*.{kind}"))]
     paths = [path for path in paths if path.name != "CHANGELOG.md"]
     found = [

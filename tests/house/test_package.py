@@ -34,7 +34,7 @@ def _source_files() -> set[str]:
     return {name.removeprefix("src/") for name in listed.splitlines() if (_ROOT / name).is_file()}
 
 
-def test_nothing_lacks_and_nothing_is_too_much(built: tuple[Path, Path]) -> None:
+def test_subsets_contain_exactly_what_is_needed(built: tuple[Path, Path]) -> None:
     wheel, archive = built
     assert wheel.stat().st_size < _MOST and archive.stat().st_size < _MOST
     with zipfile.ZipFile(wheel) as opened:
@@ -51,7 +51,7 @@ def test_nothing_lacks_and_nothing_is_too_much(built: tuple[Path, Path]) -> None
     assert not any(name.startswith(("tests", "tools", "docs")) for name in names)
 
 
-def test_what_is_installed_runs(built: tuple[Path, Path], tmp_path: Path) -> None:
+def test_the_installed_program_runs(built: tuple[Path, Path], tmp_path: Path) -> None:
     with zipfile.ZipFile(built[0]) as opened:
         opened.extractall(tmp_path / "installed")
     environment = {**os.environ, "PYTHONPATH": str(tmp_path / "installed")}
@@ -78,5 +78,5 @@ def test_what_is_installed_runs(built: tuple[Path, Path], tmp_path: Path) -> Non
     assert "1 page checked" in run("check", f"{site}/own.html")
 
 
-def test_the_changes_of_this_version_are_told() -> None:
+def test_the_changes_of_this_version_are_reported() -> None:
     assert f"\n## {__version__}" in (_ROOT / "CHANGELOG.md").read_text()

@@ -38,7 +38,7 @@ def _files(folder: Path) -> dict[str, bytes]:
     return {str(path.relative_to(folder)): path.read_bytes() for path in folder.rglob("*") if path.is_file()}
 
 
-def test_a_feature_that_no_font_has_is_told(aksara: Run, penyu: dict[str, Path]) -> None:
+def test_a_feature_that_no_font_has_is_reported(aksara: Run, penyu: dict[str, Path]) -> None:
     done = aksara(
         "build", penyu["Regular"], "--for-text", "abc", "--feature", "smpc", "--feature", "onum", "--format", "woff2"
     )
@@ -94,7 +94,7 @@ def test_a_folder_becomes_web_fonts(aksara: Run, folder: Path, tmp_path: Path) -
     assert re.search(rf"All 4 faces +{before} +{after} ", done.stdout)
 
 
-def test_the_manifest_tells_what_there_is(aksara: Run, folder: Path, tmp_path: Path) -> None:
+def test_the_manifest_lists_everything(aksara: Run, folder: Path, tmp_path: Path) -> None:
     done = aksara("build", folder, "--json", "--for-range", "U+20-7E", "--display", "optional")
     told = json.loads(done.stdout)
     assert told == json.loads((tmp_path / "web-fonts/faces.json").read_text())
@@ -268,7 +268,7 @@ def test_characters_of_texts_files_and_ranges_add_up(aksara: Run, folder: Path, 
     assert {file["unicode_range"] for file in files} == {"U+20, U+31, U+41, U+62, U+6F, U+111, U+1EA3"}
 
 
-def test_what_no_font_has_is_told(aksara: Run, folder: Path) -> None:
+def test_what_no_font_has_is_reported(aksara: Run, folder: Path) -> None:
     done = aksara("build", folder, "--for-text", "a語")
     assert done.returncode == 0
     assert "none of these fonts contains 語 (U+8A9E)" in done.stderr
@@ -298,9 +298,7 @@ def test_family_face_and_stack_are_the_users(aksara: Run, folder: Path, tmp_path
     assert "<" not in (tmp_path / "web-fonts/proof.html").read_text().split("<title>")[1].split("</title>")[0]
 
 
-def test_copies_are_passed_over_and_conflicting_faces_are_asked_about(
-    aksara: Run, folder: Path, tmp_path: Path
-) -> None:
+def test_copies_are_skipped_and_conflicting_faces_are_asked_about(aksara: Run, folder: Path, tmp_path: Path) -> None:
     regular = folder / "desktop" / "PenyuSans-Regular.ttf"
     (folder / "web").mkdir()
     (folder / "web" / "PenyuSans-Regular.woff").write_bytes(open_font(regular).write("woff"))
@@ -322,7 +320,7 @@ def test_copies_are_passed_over_and_conflicting_faces_are_asked_about(
     assert done.returncode == 0, done.stderr
 
 
-def test_real_fonts_of_three_families_in_one_go(aksara: Run) -> None:
+def test_three_real_families_in_one_build(aksara: Run) -> None:
     done = aksara("build", LIBERATION[0].parent, "--for-text", "Wave", "--format", "woff2", "--json")
     told = json.loads(done.stdout)
     assert {f["family"]: len(f["faces"]) for f in told["families"]} == {

@@ -82,7 +82,7 @@ def brands(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> list[str]:
     return [f"brand-{number}/aksara.toml" for number in range(3)]
 
 
-def test_a_project_that_fails_stops_no_other(aksara: Run, brands: list[str], tmp_path: Path) -> None:
+def test_a_failing_project_does_not_stop_the_others(aksara: Run, brands: list[str], tmp_path: Path) -> None:
     done = aksara("build", *brands)
     assert done.returncode == 2 and "brand-1/aksara.toml, line 2: fonts: " in done.stderr
     first, second, total = done.stdout.splitlines()
@@ -159,7 +159,7 @@ def silent() -> Iterator[str]:
         yield f"tcp://127.0.0.1:{server.getsockname()[1]}"
 
 
-def test_a_server_that_is_no_scheduler_is_left(silent: str, aksara: Run, brands: list[str]) -> None:
+def test_a_server_that_is_not_a_scheduler_is_given_up(silent: str, aksara: Run, brands: list[str]) -> None:
     done = aksara("build", *brands, "--cluster", silent)
     assert done.returncode == 2 and "no scheduler answers there" in done.stderr
 
@@ -168,7 +168,7 @@ def test_a_server_that_is_no_scheduler_is_left(silent: str, aksara: Run, brands:
     ("tcp://127.0.0.1:1", "no scheduler answers there"), ("10.0.0.5", "this is not the address of a scheduler"),
     ("tcp://penyu", "this is not the address of a scheduler"),
 ])  # fmt: skip
-def test_a_scheduler_that_is_not_there_is_said_at_once(address: str, said: str, aksara: Run, brands: list[str]) -> None:
+def test_a_missing_scheduler_is_reported_at_once(address: str, said: str, aksara: Run, brands: list[str]) -> None:
     before = time.monotonic()
     done = aksara("build", *brands, "--cluster", address)
     assert done.returncode == 2 and said in done.stderr and time.monotonic() - before < 30

@@ -326,7 +326,7 @@ def test_letters_are_weighed_by_how_often_they_are_written() -> None:
     assert mean_width(widths, {}, widths) == 0
 
 
-def test_families_without_measures_are_told_if_they_are_the_users_choice(aksara: Run, tmp_path: Path) -> None:
+def test_families_without_measures_are_reported_if_they_are_the_users_choice(aksara: Run, tmp_path: Path) -> None:
     build = ("build", DEMO_FONTS[0], "--for-text", "Kapal", "--format", "woff2")
     chosen = aksara(*build, "--stack", "No Such Family, ARIAL, arial, serif")
     assert "the metrics of No Such Family are not known for this text" in chosen.stderr

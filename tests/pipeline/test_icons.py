@@ -28,7 +28,7 @@ def test_names_come_from_ligatures_and_from_the_font() -> None:
     assert font_icons(Font.read(small_font(), "a.ttf")) == {}
 
 
-def test_a_font_of_letters_with_ligatures_has_no_icons() -> None:
+def test_a_text_font_with_ligatures_has_no_icons() -> None:
     """Nor is one of icons a font of letters because its icons have no characters of their own."""
     text, icons = (Font.read(icon_font(**drawn), "a.ttf") for drawn in ({"letters": box(500)[0]}, {"private": False}))
     assert font_icons(text) == {} and pictures_of(text) == ""
@@ -71,7 +71,7 @@ def test_only_the_icons_asked_for_stay(aksara: Run, browser: Browser, tmp_path: 
         (icon_font(), "zzz", "there are 4"), (small_font(), "home", "no font here has icons"),
     ],
 )  # fmt: skip
-def test_unknown_names_are_told(font: bytes, names: str, message: str, aksara: Run, tmp_path: Path) -> None:
+def test_unknown_names_are_reported(font: bytes, names: str, message: str, aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(font)
     done = aksara("build", "a.ttf", "--for-icon", names)
     assert done.returncode == 2 and message.replace("no icon", "has an icon called hom") in done.stderr

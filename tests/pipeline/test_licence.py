@@ -31,7 +31,9 @@ PENYU = DEMO_FONTS[0]
     [(0x0002, "restricted: must not be embedded"), (0x0108, "editable.*must not be subsetted"),
      (0x0200, "only its bitmaps")],
 )  # fmt: skip
-def test_a_font_that_forbids_it_is_refused_in_three_lines(fs_type: int, said: str, aksara: Run, tmp_path: Path) -> None:
+def test_a_font_that_forbids_web_use_is_refused_in_three_lines(
+    fs_type: int, said: str, aksara: Run, tmp_path: Path
+) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font(fs_type=fs_type))
     done = aksara("build", "a.ttf")
     assert done.returncode == 3
@@ -77,7 +79,7 @@ def test_fonts_that_allow_it_come_with_a_reminder(aksara: Run, tmp_path: Path) -
 @pytest.mark.parametrize(
     ("fs_type", "contradictory", "reserved"), [(0, False, False), (0x000C, True, False), (0x0011, False, True)]
 )
-def test_contradictions_are_told(fs_type: int, contradictory: bool, reserved: bool) -> None:
+def test_contradictions_are_reported(fs_type: int, contradictory: bool, reserved: bool) -> None:
     found = embedding(Font.read(small_font(fs_type=fs_type)))
     assert (found.contradictory, found.reserved_bits) == (contradictory, reserved)
     assert ("several permissions" in found.words, "mean nothing yet" in found.words) == (contradictory, reserved)
@@ -116,7 +118,7 @@ def test_small_files_do_not_pay_for_metadata_unless_a_holder_is_named(aksara: Ru
         assert [bool(open_font(path).metadata) for path in (tmp_path / folder / "fonts").glob("*.woff*")] == [has, has]
 
 
-def test_metadata_of_others_is_read_and_never_trusted() -> None:
+def test_foreign_metadata_is_read_and_not_trusted() -> None:
     theirs = [font for font in map(open_font, (p for p in corpus() if p.suffix == ".woff2")) if font.metadata]
     assert theirs, "the Padauk package carries metadata"
     assert all(read_metadata(font.metadata) for font in theirs)
@@ -168,7 +170,7 @@ def _zip(path: Path, files: dict[str, bytes]) -> Path:
     return path
 
 
-def test_a_zip_as_the_seller_sent_it(aksara: Run, tmp_path: Path) -> None:
+def test_a_zip_from_a_seller_is_built(aksara: Run, tmp_path: Path) -> None:
     fonts = {f"Penyu Sans/Desktop/{path.name}": path.read_bytes() for path in DEMO_FONTS}
     other = {"Penyu Sans/EULA.pdf": b"%PDF", "__MACOSX/._x.ttf": b"x", "../../evil.ttf": PENYU.read_bytes(),
              "Penyu Sans/specimen.png": b"png"}  # fmt: skip
@@ -186,7 +188,7 @@ def test_a_zip_as_the_seller_sent_it(aksara: Run, tmp_path: Path) -> None:
     assert len(find_sources([tmp_path]).fonts) == 4
 
 
-def test_zips_that_are_out_to_harm(aksara: Run, tmp_path: Path) -> None:
+def test_hostile_zips(aksara: Run, tmp_path: Path) -> None:
     bomb = _zip(tmp_path / "bomb.zip", {"a.ttf": bytes(150_000_000)})
     done = aksara("build", bomb)
     assert done.returncode == 3
@@ -202,7 +204,7 @@ def test_zips_that_are_out_to_harm(aksara: Run, tmp_path: Path) -> None:
 _RESERVING = 'Copyright 2026 Penyu Ferries, with Reserved Font Name "Kotak".\n\nThis font may be changed.\n'
 
 
-def test_a_reserved_name_is_told_and_another_is_written_into_the_fonts(aksara: Run, tmp_path: Path) -> None:
+def test_a_reserved_name_is_reported_and_can_be_replaced_in_the_fonts(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "fonts").mkdir()
     names = {1: "Kotak", 2: "Regular", 4: "Kotak", 6: "Kotak-Regular", 0: "Copyright 2026 Kotak"}
     (tmp_path / "fonts/a.ttf").write_bytes(small_font(names=names))
@@ -247,18 +249,18 @@ def test_reserved_names_are_found_in_texts(text: str, names: list[str] | None) -
     ("family", "taken"),
     [("Penyu Sans", True), ("PENYU", True), ("Penyuland", False), ("Perahu", False), ("Sans Penyu 2", True)],
 )
-def test_a_family_is_called_by_a_reserved_name(family: str, taken: bool) -> None:
+def test_a_family_with_a_reserved_name_is_reported(family: str, taken: bool) -> None:
     assert ReservedName("Penyu", "", "").is_in(family) is taken
 
 
-def test_the_same_is_said_of_many_faces_once(aksara: Run) -> None:
+def test_the_same_is_reported_of_many_faces_once(aksara: Run) -> None:
     done = aksara("inspect", *DEMO_FONTS, "--licence")
     assert done.stdout.count("https://penyu.example/type/licence") == 1 and "All 4 faces" in done.stdout
     done = aksara("inspect", DEMO_FONTS[0], DEMO_FONTS[1], DEMO_SLABS[0], "--licence")
     assert "All 3 faces" in done.stdout
 
 
-def test_a_project_has_a_ledger(aksara: Run, tmp_path: Path) -> None:
+def test_a_project_keeps_a_ledger_of_licences(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "fonts").mkdir()
     (tmp_path / "fonts/a.ttf").write_bytes(
         small_font(names={1: "Kotak", 2: "Regular", 8: "Bengkel Huruf", 14: "https://x.example"})

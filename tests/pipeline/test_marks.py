@@ -66,7 +66,7 @@ _WRONG = {
 
 
 @pytest.mark.parametrize("name", _WRONG)
-def test_marks_that_cannot_be_used_are_told_with_their_line(name: str) -> None:
+def test_marks_that_cannot_be_used_are_reported_with_their_line(name: str) -> None:
     file, text, said, line = _WRONG[name]
     with pytest.raises(MarksError, match=said) as error:
         _ = MarkedFile.of(text.encode(), file).marked
@@ -119,7 +119,7 @@ def test_links_go_to_the_end_of_the_head(name: str) -> None:
     assert place == len(before) and indent == ("  " if name == "scripts" else "")
 
 
-def test_imports_behind_the_marks_are_told() -> None:
+def test_imports_behind_the_marks_are_reported() -> None:
     css = MarkedFile.of(b"/* aksara: begin *//* aksara: end */\n/* @import 'x' */\n@import 'a';", "a.css")
     with pytest.raises(MarksError, match="must come before all rules") as error:
         css.check_imports("")
@@ -163,6 +163,6 @@ def test_one_value_of_a_json_file_changes(pointer: str) -> None:
         ("{}", "a", "pointer"),
     ],
 )
-def test_pointers_that_lead_nowhere_are_told(text: str, pointer: str, said: str) -> None:
+def test_pointers_that_lead_nowhere_are_reported(text: str, pointer: str, said: str) -> None:
     with pytest.raises(RequestError, match=said):
         with_value(text, pointer, "7")

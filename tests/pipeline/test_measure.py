@@ -67,7 +67,7 @@ def test_a_variable_family_is_measured_at_the_weights_that_pages_use(aksara: Run
     assert bold.local[0] == "Penyu Sans Bold"
 
 
-def test_families_that_are_not_there_are_told(aksara: Run, tmp_path: Path) -> None:
+def test_families_that_are_not_there_are_reported(aksara: Run, tmp_path: Path) -> None:
     done = aksara("measure", "Penyu Slap", "--from", _FOLDER)
     assert done.returncode == 2 and "did you mean penyu slab?" in done.stderr
     done = aksara("measure", "Zzz", "--from", _FOLDER)
@@ -88,7 +88,7 @@ def test_families_that_are_not_there_are_told(aksara: Run, tmp_path: Path) -> No
         lambda text: text.replace('"Regular"', '"Upright"'), lambda text: text.replace("linux", "plan 9"),
     ],
 )  # fmt: skip
-def test_a_file_edited_by_hand_is_told(change: object, aksara: Run, tmp_path: Path) -> None:
+def test_a_file_edited_by_hand_is_reported(change: object, aksara: Run, tmp_path: Path) -> None:
     aksara("measure", "Penyu Slab", "--from", _FOLDER, "--platform", "linux")
     path = tmp_path / MEASURED_NAME
     text = change(path.read_text())  # type: ignore[operator]

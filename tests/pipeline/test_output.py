@@ -91,7 +91,7 @@ def _write_and_die(files: Sequence[OutputFile], folder: Path, number: int) -> bo
     return os.WIFSIGNALED(os.waitpid(child, 0)[1])
 
 
-def test_a_killed_build_is_mended_by_the_next(tmp_path: Path) -> None:
+def test_a_killed_build_is_cleaned_up_by_the_next(tmp_path: Path) -> None:
     old, new, other = (["Thin", "Bold"], "old"), (["Thin", "Bold", "Black"], "new"), (["Bold"], "other")
     undisturbed = {}
     for name, last in (("same", new), ("other", other)):
@@ -179,7 +179,7 @@ def test_only_our_own_files_are_replaced(what: str, obstacle: str, aksara: Run, 
 
 @pytest.mark.parametrize("device", ["/dev/null", "/dev/full"])
 @pytest.mark.parametrize("option", ["--css", "--zip"])
-def test_a_device_is_not_written_to(option: str, device: str, aksara: Run, tmp_path: Path) -> None:
+def test_device_files_are_never_written(option: str, device: str, aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font())
     mode = Path(device).stat().st_mode
     done = aksara("build", "a.ttf", option, device)
@@ -196,7 +196,7 @@ def test_a_device_is_not_written_to(option: str, device: str, aksara: Run, tmp_p
         ("--css", "x", "--zip", "./x"),
     ],
 )
-def test_two_files_do_not_go_to_one_place(options: tuple[str, ...], aksara: Run, tmp_path: Path) -> None:
+def test_two_files_cannot_share_a_path(options: tuple[str, ...], aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font())
     done = aksara("build", "a.ttf", *options)
     assert (done.returncode, "would have this name" in done.stderr) == (2, True), done.stderr
@@ -222,7 +222,7 @@ def test_a_project_writes_inside_its_folder(line: str, aksara: Run, tmp_path: Pa
 
 
 @pytest.mark.parametrize("obstacle", ["a pipe", "a socket", "a loop of links"])
-def test_nothing_waits_for_what_is_no_file(obstacle: str, aksara: Run, tmp_path: Path) -> None:
+def test_special_files_do_not_block(obstacle: str, aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font())
     odd = tmp_path / "odd.html"
     OBSTACLES[obstacle](odd)
@@ -243,7 +243,7 @@ def test_nothing_waits_for_what_is_no_file(obstacle: str, aksara: Run, tmp_path:
     assert aksara("inspect", "fonts").returncode == 0
 
 
-def test_strange_paths_get_a_word(aksara: Run, tmp_path: Path) -> None:
+def test_unusual_paths_are_explained(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font())
     long = "n" * 300
     for arguments in (
@@ -266,7 +266,7 @@ def test_strange_paths_get_a_word(aksara: Run, tmp_path: Path) -> None:
     assert aksara("build", "a.ttf", "--to", "\udcffo").returncode == 0
 
 
-def test_a_closed_folder_is_told(aksara: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_closed_folder_is_reported(aksara: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     (tmp_path / "closed").mkdir()
     (tmp_path / "a.ttf").write_bytes(small_font())
     (tmp_path / "a.html").write_text("<p>a")
@@ -285,7 +285,7 @@ def test_a_closed_folder_is_told(aksara: Run, tmp_path: Path, monkeypatch: pytes
 
 
 @pytest.mark.parametrize("method", [zipfile.ZIP_BZIP2, zipfile.ZIP_LZMA])
-def test_a_damaged_member_of_a_zip_is_told(method: int, aksara: Run, tmp_path: Path) -> None:
+def test_a_damaged_member_of_a_zip_is_reported(method: int, aksara: Run, tmp_path: Path) -> None:
     data = bytearray(zipped({"a.ttf": DEMO_FONTS[0].read_bytes(), "b.ttf": small_font()}, method))
     data[200:400] = bytes(200)
     (tmp_path / "order.zip").write_bytes(data)
@@ -330,7 +330,7 @@ def test_families_of_a_collection_that_no_page_uses_are_left_out(aksara: Run, tm
         assert "Penyu Sans" in {family["family"] for family in json.loads(both.stdout)["families"]}, more
 
 
-def test_the_computer_does_not_show(aksara: Run, tmp_path: Path) -> None:
+def test_outputs_reveal_nothing_about_the_computer(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "fonts").mkdir()
     (tmp_path / "fonts/a.ttf").write_bytes(small_font())
     (tmp_path / "fonts/LICENCE.txt").write_text("yes")
@@ -351,7 +351,7 @@ def _start(*arguments: str, cwd: Path, **options: Any) -> subprocess.Popen[str]:
 
 
 @pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM, signal.SIGHUP])
-def test_a_signal_ends_a_build_without_a_trace(number: signal.Signals, tmp_path: Path) -> None:
+def test_a_signal_ends_a_build_and_leaves_no_files(number: signal.Signals, tmp_path: Path) -> None:
     fonts = str(DEMO_FONTS[0].parent)
     options: dict[str, Any] = {"preexec_fn": lambda: signal.signal(number, signal.SIG_DFL)}  # whatever nohup has said
     with _start("build", fonts, "--effort", "most", "--feature", "all", cwd=tmp_path, **options) as program:
@@ -443,7 +443,7 @@ def test_numbers_may_be_long(aksara: Run, tmp_path: Path) -> None:
     assert aksara("scan", "p.html").returncode == 0
 
 
-def test_a_stop_waits_for_what_must_be_whole() -> None:
+def test_signals_wait_for_uninterruptible_work() -> None:
     reached = []
     with stoppable():
         with pytest.raises(Stopped) as caught, undisturbed():
@@ -454,7 +454,7 @@ def test_a_stop_waits_for_what_must_be_whole() -> None:
         assert written_so_far() == "web-fonts/ was written whole"
 
 
-def test_what_no_glyph_leads_to_is_no_reason_to_refuse_a_font(aksara: Run, tmp_path: Path) -> None:
+def test_damage_that_no_glyph_uses_does_not_refuse_a_font(aksara: Run, tmp_path: Path) -> None:
     # As in a real font, whose offsets are beyond 16 bits: the coverage is rubbish, and so are two thousand sets, whose
     # sizes make text engines give up the table.
     count = 2_056
@@ -468,14 +468,14 @@ def test_what_no_glyph_leads_to_is_no_reason_to_refuse_a_font(aksara: Run, tmp_p
     assert done.returncode == 0 and "table 'GPOS' is left out" in done.stderr
 
 
-def test_a_damaged_font_has_its_document(aksara: Run, tmp_path: Path) -> None:
+def test_a_damaged_font_still_gets_a_json_report(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font()[:200])
     done = aksara("inspect", "a.ttf", "--json")
     assert done.returncode == 3
     assert "a.ttf" in json.loads(done.stdout)["errors"][0]["message"]
 
 
-def test_a_font_that_draws_nothing_is_told_so(aksara: Run, tmp_path: Path) -> None:
+def test_a_font_that_draws_nothing_is_reported(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "icons.ttf").write_bytes(small_font({0xE000: 1, 0x41: 2}, [b"", b"", box(400)[0]]))
     done = aksara("build", "icons.ttf", "--for-range", "U+E000")
     assert (done.returncode, "their glyphs are empty" in done.stderr) == (3, True), done.stderr

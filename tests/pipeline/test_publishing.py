@@ -77,7 +77,7 @@ def test_fonts_load_wherever_the_style_sheet_stands(
     assert len([address for address in fetched if ".woff2" in address]) == 2
 
 
-def test_urls_that_lead_nowhere_or_who_knows_where_are_told(aksara: Run, fonts: Path) -> None:
+def test_broken_and_unresolvable_urls_are_reported(aksara: Run, fonts: Path) -> None:
     lost = aksara("build", fonts, "--url", "type/<file>", "--for-text", "a")
     assert lost.returncode == 0
     assert re.search(r'web-fonts/faces.css: url\("type/PenyuSans-Regular\S+"\) leads nowhere', lost.stderr)
@@ -161,7 +161,7 @@ def test_licence_texts_travel_and_go_with_the_fonts(aksara: Run, fonts: Path, tm
     assert aksara("build", fonts, "--publish-licence", "none.txt").returncode == 3
 
 
-def test_a_licence_that_ends_is_told_on_the_day_and_in_no_file(aksara: Run, fonts: Path, tmp_path: Path) -> None:
+def test_a_licence_that_ends_is_reported_on_the_day_and_in_no_file(aksara: Run, fonts: Path, tmp_path: Path) -> None:
     for until, said in (("2001-01-31", "it ended on 2001-01-31"), ("9999-01-31", "")):
         (tmp_path / "aksara.toml").write_text(
             f'[site]\nalso = "a"\n[licence]\nuntil = {until}\n[[family]]\nfonts = ["désktop fonts"]\n', encoding="utf-8"
@@ -173,7 +173,7 @@ def test_a_licence_that_ends_is_told_on_the_day_and_in_no_file(aksara: Run, font
         assert "ended" not in (tmp_path / "web-fonts/faces.json").read_text()
 
 
-def test_a_zip_holds_everything_and_always_the_same(aksara: Run, fonts: Path, tmp_path: Path) -> None:
+def test_an_archive_contains_everything_and_is_deterministic(aksara: Run, fonts: Path, tmp_path: Path) -> None:
     place = ("--to", "site/type", "--fonts", "fonts", "--css", "site/css/type.css")
     for name in ("one.zip", "two.zip"):
         done = aksara("build", fonts, "--for-text", "Kapal", *place, "--zip", name, "--no-cache")
@@ -204,7 +204,7 @@ def _option(change: dict) -> list[str]:  # type: ignore[type-arg]
     return [FLAGS[change["parameter"]], *change["values"]]
 
 
-def test_a_missed_budget_is_told_with_savings_that_hold(aksara: Run, fonts: Path, tmp_path: Path) -> None:
+def test_a_missed_budget_is_reported_with_savings_that_hold(aksara: Run, fonts: Path, tmp_path: Path) -> None:
     some = ("--for-range", "U+30-5A,U+66-69", "--format", "woff2")
     fine = aksara("build", fonts, *some, "--effort", "fast", "--budget", "1 MB")
     assert (fine.returncode, "within the budget of 1,000 KB" in fine.stdout) == (0, True)
@@ -235,7 +235,7 @@ def test_a_missed_budget_is_told_with_savings_that_hold(aksara: Run, fonts: Path
     assert (hopeless.returncode, "None of this is enough" in hopeless.stdout) == (1, True)
 
 
-def test_the_budget_counts_what_the_site_uses(aksara: Run, fonts: Path) -> None:
+def test_budgets_count_only_what_the_site_uses(aksara: Run, fonts: Path) -> None:
     whole = json.loads(aksara("build", fonts, "--for-text", "Kapal", "--budget", "9 MB", "--json").stdout)
     used = json.loads(
         aksara("build", fonts, "--for-text", "Kapal", "--budget", "9 MB", "--use", "400", "--json").stdout
@@ -292,7 +292,7 @@ def test_an_installed_copy_is_tried_under_names_that_mean_no_other_face(aksara: 
         (("--for-site", "empty"), "no pages or templates here"),
     ],
 )
-def test_wishes_that_cannot_be_are_told(arguments: tuple[str, ...], said: str, aksara: Run, tmp_path: Path) -> None:
+def test_impossible_requests_are_refused(arguments: tuple[str, ...], said: str, aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "fonts").mkdir()
     (tmp_path / "empty").mkdir()
     (tmp_path / "fonts/a.ttf").write_bytes(small_font())

@@ -68,7 +68,7 @@ def _links(page: Path) -> list[str]:
     return re.findall(r'href="([^"]*)"', block)
 
 
-def test_a_theme_is_done_by_one_project_file(theme: Path, aksara: Run, browser: Browser, tmp_path: Path) -> None:
+def test_one_project_file_handles_a_theme(theme: Path, aksara: Run, browser: Browser, tmp_path: Path) -> None:
     before = {path: path.read_bytes() for path in theme.rglob("*") if path.is_file()}
     done = aksara("build", "--dry-run")
     assert "theme/style.css would be changed:\n  @@" in done.stdout and "  +/* aksara: begin */" in done.stdout
@@ -104,7 +104,7 @@ def test_a_theme_is_done_by_one_project_file(theme: Path, aksara: Run, browser: 
         assert not problems
 
 
-def test_check_knows_what_builds_keep(theme: Path, aksara: Run) -> None:
+def test_check_reads_what_builds_keep_between_marks(theme: Path, aksara: Run) -> None:
     assert aksara("build").returncode == 0
     page, sheet = theme / "index.html", theme / "style.css"
     page.write_bytes(page.read_bytes().replace(b"crossorigin", b"crossorigin=use-credentials"))
@@ -128,7 +128,7 @@ _SAID = {
 
 
 @pytest.mark.parametrize("name", _SAID)
-def test_what_cannot_be_put_in_leaves_all_as_it_is(name: str, theme: Path, aksara: Run) -> None:
+def test_a_failed_insertion_changes_no_file(name: str, theme: Path, aksara: Run) -> None:
     file, data, said = _SAID[name]
     (theme / file).write_bytes(data)
     before = {path: path.read_bytes() for path in theme.rglob("*") if path.is_file()}
@@ -316,7 +316,7 @@ def test_an_output_that_moves_leaves_nothing_where_it_was(aksara: Run, tmp_path:
     assert (tmp_path / "trial/faces.css").exists()
 
 
-def test_fonts_stand_in_the_style_sheet(aksara: Run, tmp_path: Path, browser: Browser) -> None:
+def test_fonts_can_be_embedded_in_the_style_sheet(aksara: Run, tmp_path: Path, browser: Browser) -> None:
     shutil.copy(_REGULAR, tmp_path)
     assert aksara("build", _REGULAR.name, "--for-text", "Ferry", "--inline", "all").returncode == 0
     folder = tmp_path / "web-fonts"
@@ -338,7 +338,7 @@ def test_fonts_stand_in_the_style_sheet(aksara: Run, tmp_path: Path, browser: Br
     assert done.returncode == 0 and list(folder.rglob("*.woff2"))
 
 
-def test_fonts_that_were_built_are_no_fonts_to_build(aksara: Run, tmp_path: Path) -> None:
+def test_built_fonts_are_not_built_again(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font())
     given = ("build", ".", "--to", "out", "--fonts", "../web", "--manifest", "list.json", "--no-cache")
     assert aksara(*given).returncode == 0
@@ -388,7 +388,7 @@ def test_a_host_gives_its_own_addresses(aksara: Run, tmp_path: Path) -> None:
     assert project.read_text().count('= ""') == 2 and "files.example" in project.read_text()
 
 
-def test_a_face_stands_for_weights_and_has_a_width(aksara: Run, tmp_path: Path) -> None:
+def test_a_face_may_serve_several_weights(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a[b].ttf").write_bytes(small_font())
     done = aksara("build", "a[b].ttf", "--face", "a[b].ttf", "100..900", "normal", "--width", "a[b].ttf", "75%")
     assert done.returncode == 0, done.stderr

@@ -104,7 +104,7 @@ def _flip(path: Path) -> None:
     os.utime(path, ns=(found.st_atime_ns, found.st_mtime_ns))
 
 
-def test_what_changes_is_built_as_if_for_the_first_time(aksara: Run, few_faces: Path) -> None:
+def test_rebuilds_equal_first_builds(aksara: Run, few_faces: Path) -> None:
     """Each change after the others: so all of them are looked for in an output that has seen some already."""
     project = few_faces
     aksara("build", cwd=project)

@@ -42,7 +42,7 @@ def home(tmp_path: Path) -> Path:
     return tmp_path
 
 
-def test_a_request_holds_nothing_that_was_read() -> None:
+def test_a_request_contains_nothing_that_was_read() -> None:
     """Numbers, texts, dates, paths, and records of these: it can be written down, compared, and planned again."""
     plain = {str, int, bool, float, Path, type(None)}
 
@@ -146,7 +146,7 @@ def test_every_parameter_is_a_field_and_has_an_option_or_a_key() -> None:
     assert set(WRONG) <= set(FLAGS) | keys
 
 
-def test_the_place_where_a_value_is_written_is_told_when_the_plan_minds(aksara: Run, home: Path) -> None:
+def test_planning_errors_name_the_line_of_the_project_file(aksara: Run, home: Path) -> None:
     toml = (
         '[output]\npreload = ["Black"]\n\n[[family]]\nfonts = ["fonts"]\n[[family]]\nname = "Dua"\nfonts = ["none/*"]\n'
     )
@@ -163,7 +163,7 @@ def test_the_place_where_a_value_is_written_is_told_when_the_plan_minds(aksara: 
     assert caught.value.location == Location(str(home / "aksara.toml"), 2, "preload")
 
 
-def test_a_page_that_cannot_be_read_is_told(aksara: Run, home: Path) -> None:
+def test_a_page_that_cannot_be_read_is_reported(aksara: Run, home: Path) -> None:
     (home / "large.html").write_bytes(b"<p>AB" + b" " * 10_000_000)
     (home / "aksara.toml").write_text('[[family]]\nfonts = ["fonts"]\n[site]\npages = ["*.html"]\n')
     done = aksara("build")
@@ -183,7 +183,7 @@ def test_a_refused_permission_is_an_error_of_its_own(home: Path) -> None:
     assert make_plan(_request(home, licence=WebLicence(stated=True))).faces
 
 
-def test_a_file_in_the_way_is_told_with_what_put_it_there(aksara: Run, home: Path) -> None:
+def test_a_file_in_the_way_is_reported_with_the_option_that_chose_its_path(aksara: Run, home: Path) -> None:
     (home / "main.css").write_text("body {}")
     with pytest.raises(RequestError) as caught:
         write_output([OutputFile(home / "main.css", b"x", "css", "BuildRequest.css")], home)

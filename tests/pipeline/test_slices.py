@@ -55,7 +55,7 @@ _COUNT = "performance.getEntriesByType('resource').filter(r => r.name.endsWith('
         ("", set()),
     ],
 )
-def test_characters_that_stand_beside_each_other(text: str, pairs: set[str]) -> None:
+def test_pairs_of_adjacent_characters(text: str, pairs: set[str]) -> None:
     assert pairs_in(text) == pairs
 
 
@@ -177,7 +177,7 @@ def _partitions(codes: Sequence[int]) -> list[list[frozenset[int]]]:
     return found
 
 
-def test_twenty_thousand_ideographs_without_pages() -> None:
+def test_slices_of_twenty_thousand_ideographs_without_pages() -> None:
     codes = frozenset(range(0x4E00, 0x4E00 + 20_000)) | frozenset(range(0x20, 0x7F))
     sizes = Sizes(of_character=dict.fromkeys(codes, 120.0))
     material = Material(
@@ -346,7 +346,7 @@ def test_a_manifest_that_was_tampered_with_names_no_files(aksara: Run, pages: Pa
     assert {each.name for each in pages.parent.iterdir()} == {"site"}
 
 
-def test_every_way_and_what_it_costs(aksara: Run, pages: Path) -> None:
+def test_every_way_to_slice_and_its_cost(aksara: Run, pages: Path) -> None:
     by_script = _build(aksara, pages, "--slices", "script")["families"][0]["slices"]
     assert {"core", "cyrillic", "armenian", "georgian", "arabic"} <= set(by_script["names"])
     by_language = _build(aksara, pages, "--slices", "language")["families"][0]["slices"]
@@ -375,7 +375,7 @@ def test_every_way_and_what_it_costs(aksara: Run, pages: Path) -> None:
         (("--slices", "3", "--for-text", "  a"), 0, "2 are as many as there can be"),
     ],
 )
-def test_cuts_that_cannot_be(aksara: Run, options: tuple[str, ...], status: int, said: str) -> None:
+def test_impossible_slices_are_refused(aksara: Run, options: tuple[str, ...], status: int, said: str) -> None:
     done = aksara("build", _DEJAVU, "--effort", "fast", "--format", "woff2", *options)
     assert done.returncode == status, done.stderr
     assert said in done.stderr

@@ -87,7 +87,7 @@ def test_templates_make_values_of_a_json_file(aksara: Run, tmp_path: Path) -> No
         ("{{ families.append(1) }}", "may not do that"),
     ],
 )  # fmt: skip
-def test_what_a_template_may_not_do_is_told(template: str, said: str, aksara: Run, tmp_path: Path) -> None:
+def test_what_a_template_may_not_do_is_reported(template: str, said: str, aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font())
     (tmp_path / "a.j2").write_text(template)
     done = aksara("build", "a.ttf", "--template", "a.j2", "out.txt")

@@ -81,7 +81,7 @@ def test_a_variable_font_stays_variable_with_its_ranges(aksara: Run, tmp_path: P
         ),
     ],
 )
-def test_what_becomes_of_the_axes(options: list[str], expected: list[Any], aksara: Run, tmp_path: Path) -> None:
+def test_axes_after_narrowing(options: list[str], expected: list[Any], aksara: Run, tmp_path: Path) -> None:
     done = aksara("build", PENYU, *_FAST, *options)
     assert done.returncode == 0, done.stderr
     folder = tmp_path / "web-fonts"
@@ -120,7 +120,7 @@ def test_files_that_are_only_weighed_count_as_progress(tmp_path: Path) -> None:
     assert sorted(step.label for step in steps[1:]) == ["Penyu Sans Bold", "Penyu Sans Regular"]
 
 
-def test_a_mixed_delivery(aksara: Run, tmp_path: Path) -> None:
+def test_a_folder_of_mixed_formats(aksara: Run, tmp_path: Path) -> None:
     for path in (KARLA, SYSTEM / "karla/Karla-Regular.otf", SYSTEM / "karla/Karla-BoldItalic.otf"):
         shutil.copy(path, tmp_path)
     kept = aksara("build", ".", *_FAST)
@@ -182,14 +182,16 @@ def test_the_project_file_knows_axes_and_variable(aksara: Run, tmp_path: Path) -
         (LIBERATION[0], ["wght", "400"], "wght: the fonts are static; only variable fonts have axes"),
     ],
 )
-def test_axes_that_cannot_be(font: Path, options: list[str], said: str, aksara: Run, tmp_path: Path) -> None:
+def test_impossible_axis_limits_are_refused(
+    font: Path, options: list[str], said: str, aksara: Run, tmp_path: Path
+) -> None:
     done = aksara("build", font, "--axis", *options)
     assert (done.returncode, done.stdout) == (2, "")
     assert said in done.stderr
     assert not (tmp_path / "web-fonts").exists()
 
 
-def test_fallback_faces_go_along_with_the_weight(aksara: Run, tmp_path: Path) -> None:
+def test_fallback_faces_follow_the_weight(aksara: Run, tmp_path: Path) -> None:
     aksara("build", PENYU, "--for-language", "en", "--stack", "Arial, sans-serif", "--effort", "fast")
     (family,) = manifest_of(tmp_path / "web-fonts")["families"]
     whole = [face for face in family["fallbacks"] if not face["unicode_range"]]

@@ -36,7 +36,7 @@ def test_ranges_are_read(text: str, codes: set[int]) -> None:
 
 
 @pytest.mark.parametrize("text", ["U+", "A-Z!", "U+5A-41", "U+110000", "U+?????????", "é"])
-def test_bad_ranges_are_told(text: str) -> None:
+def test_bad_ranges_are_reported(text: str) -> None:
     with pytest.raises(RequestError, match=r"write|last code point"):
         parse_ranges(text)
 
@@ -140,7 +140,7 @@ def test_urls_are_followed(url: str, css: str, verdict: str, written: bool, tmp_
         ("../x/{{ y }}/a.woff2", "out/faces.css", "site", "../x/{{ y }}/a.woff2"),
     ],
 )
-def test_pages_find_what_the_style_sheet_does(url: str, css: str, base: str, href: str) -> None:
+def test_template_pages_find_the_style_sheets_faces(url: str, css: str, base: str, href: str) -> None:
     assert page_url(url, Path(css), Path(base)) == href
 
 
@@ -168,7 +168,7 @@ def test_a_browser_takes_the_nearest_face(there: tuple[str, ...], asked: str, ta
     assert best_match(_faces(*there), parse_desired_face(asked)).path == taken
 
 
-def test_holes_are_told_as_a_browser_fills_them() -> None:
+def test_missing_styles_are_reported_as_browsers_replace_them() -> None:
     found = missing_faces(_faces("400", "700"), map(parse_desired_face, ("400", "600", "Bold Italic", "600")))
     assert [describe_missing_face(*hole) for hole in found] == [
         "asked for 600, nearest is 700",
@@ -192,7 +192,7 @@ def test_faces_as_people_write_them(text: str, weight: int, style: str, width: f
 
 
 @pytest.mark.parametrize("text", ["", "heavy metal", "0", "1001", "Arial"])
-def test_what_is_no_face_is_told(text: str) -> None:
+def test_what_is_no_face_is_reported(text: str) -> None:
     with pytest.raises(RequestError, match="is not a face"):
         parse_desired_face(text)
 
@@ -209,12 +209,12 @@ def test_what_is_no_face_is_told(text: str) -> None:
         ("U+10000-1FFFF", "", "U+1????"), ("U+0-FFFFF", "", "U+?????"),
     ],
 )  # fmt: skip
-def test_ranges_are_short_and_do_not_lie(codes: str, avoided: str, written: str) -> None:
+def test_ranges_are_short_and_exact(codes: str, avoided: str, written: str) -> None:
     assert format_intervals(bridged(parse_ranges(codes), parse_ranges(avoided))) == written
 
 
 @given(st.sets(st.integers(0x20, 0x200)), st.sets(st.integers(0x20, 0x200)))
-def test_bridges_stand_on_nobodys_ground(codes: set[int], others: set[int]) -> None:
+def test_ranges_are_joined_only_across_unassigned_characters(codes: set[int], others: set[int]) -> None:
     covered = {code for first, last in bridged(codes, others) for code in range(first, last + 1)}
     assert covered >= codes
     assert not (covered - codes) & others
@@ -231,7 +231,7 @@ def test_css_that_would_swallow_ours_is_refused(css: str) -> None:
     check_leading_css(" ")
 
 
-def test_a_url_is_quoted_so_that_it_holds() -> None:
+def test_urls_are_quoted_safely() -> None:
     assert url_value("a.woff2") == 'url("a.woff2")'
     assert url_value('{{ "a" | asset }}') == "url('{{ \"a\" | asset }}')"
 
@@ -251,7 +251,7 @@ def test_stacks_end_in_a_generic_family(text: str, stack: tuple[str, ...]) -> No
     assert complete_stack(parse_stack(text), "serif") == stack
 
 
-def test_an_empty_family_in_a_stack_is_told() -> None:
+def test_an_empty_family_in_a_stack_is_reported() -> None:
     with pytest.raises(RequestError, match="empty family"):
         parse_stack("Arial,,serif")
 

@@ -100,7 +100,7 @@ def test_a_draft_leaves_out_what_no_page_asks_for(aksara: Run, home: Path) -> No
     assert told["others"] == ["Kapal Lama"] and '# replaces = ["Kapal Lama=Penyu ' in text
 
 
-def test_init_finds_its_way_in_odd_places(aksara: Run, tmp_path: Path) -> None:
+def test_init_works_in_unusual_folders(aksara: Run, tmp_path: Path) -> None:
     fonts = tmp_path / "Our [old] fonts"
     fonts.mkdir()
     for name, style in (("Satu", "Regular"), ("Satu", "Bold"), ("Dua", "Regular")):
@@ -133,7 +133,7 @@ def test_init_finds_its_way_in_odd_places(aksara: Run, tmp_path: Path) -> None:
     assert aksara("init", cwd=empty).returncode == 3
 
 
-def test_a_project_says_everything_that_options_say(aksara: Run, home: Path) -> None:
+def test_a_project_file_can_set_everything_options_can(aksara: Run, home: Path) -> None:
     _toml(
         home,
         f"""
@@ -200,7 +200,7 @@ def test_a_project_says_everything_that_options_say(aksara: Run, home: Path) -> 
         assert archive.read("css/type.css") == (home / "css/type.css").read_bytes()
 
 
-def test_options_overrule_the_project(aksara: Run, home: Path) -> None:
+def test_options_override_the_project(aksara: Run, home: Path) -> None:
     _toml(
         home, f'[site]\nlanguages = ["id"]\n[output]\nfolder = "one"\nformats = ["woff2"]\n{FAMILY}stack = ["Arial"]\n'
     )
@@ -284,7 +284,7 @@ def test_several_sites_from_the_same_fonts(aksara: Run, home: Path) -> None:
         ('[[family]]\nfonts = ["fonts"]\n[[family.face]]\nfile = "x.ttf"\nweight = 7000\n', "line 3: .*7000 is not"),
     ],
 )  # fmt: skip
-def test_what_is_wrong_is_told_with_its_line(text: str, said: str, home: Path) -> None:
+def test_what_is_wrong_is_reported_with_its_line(text: str, said: str, home: Path) -> None:
     whole = text if "[[family]]" in text or text == "[output\n" else f"{text}{FAMILY}"
     path = _toml(home, whole)
     with pytest.raises(RequestError, match=said) as caught:
@@ -294,7 +294,7 @@ def test_what_is_wrong_is_told_with_its_line(text: str, said: str, home: Path) -
     assert str(path) in str(caught.value)
 
 
-def test_project_files_that_are_none(aksara: Run, home: Path) -> None:
+def test_invalid_project_files(aksara: Run, home: Path) -> None:
     for arguments, said in (
         (("build",), "no aksara.toml here"),
         (("build", "--project", "none.toml"), "no such file"),
@@ -331,7 +331,7 @@ def _dumped(value: object) -> str:
 
 
 @given(st.sampled_from([*TABLES]), st.data())
-def test_no_value_of_any_key_brings_it_down(table: str, data: st.DataObject) -> None:
+def test_no_value_of_any_key_crashes_it(table: str, data: st.DataObject) -> None:
     key = data.draw(st.sampled_from([key.name for key in TABLES[table]]))
     header = "" if "." in table else f"[[{table}]]\n" if table in ("family", "output") else f"[{table}]\n"
     nested = f"[[family]]\nfonts = 'x'\n[[{table}]]\n" if "." in table else header
@@ -388,7 +388,7 @@ def test_sizes_are_read(text: str | int, count: int) -> None:
 
 
 @pytest.mark.parametrize("text", ["", "KB", "-1 KB", "1 GB", "0", 0, -5, "1e3 KB", "9" * 40])
-def test_bad_sizes_are_told(text: str | int) -> None:
+def test_bad_sizes_are_reported(text: str | int) -> None:
     with pytest.raises(RequestError, match="is not a size"):
         parse_size(text)
 

@@ -51,7 +51,7 @@ def proof(folder: Path, aksara: Run, browser: Browser) -> Iterator[Page]:
         assert problems == []
 
 
-def test_it_speaks_in_the_sites_words(proof: Page) -> None:
+def test_the_proof_uses_the_sites_own_text(proof: Page) -> None:
     lines = proof.locator(".card[id^=face-] .line p").all_inner_texts()
     assert any(line.startswith(_WORDS) for line in lines)
     assert proof.locator(".card[id^=face-] .line p[lang=en]").count() > 4
@@ -70,7 +70,7 @@ def test_what_is_faked_is_shown_and_said(proof: Page) -> None:
     assert real.inner_text() == faked.inner_text() and real.screenshot() != faked.screenshot()
 
 
-def test_characters_that_lack_are_told_with_their_pages(proof: Page) -> None:
+def test_missing_characters_are_reported_with_their_pages(proof: Page) -> None:
     (row,) = proof.locator(".lacking tr").all()
     assert row.locator("td").all_inner_texts() == ["☃", "U+2603 snowman", "3 times", "site/index.html, site/other.html"]
     marked = proof.locator("#cells-0 b.on").all_text_contents()
@@ -105,7 +105,7 @@ def test_costs_are_charts_that_can_be_read_aloud(proof: Page) -> None:
     assert proof.locator("main").count() == proof.locator("header").count() == 1
 
 
-def test_it_fits_a_phone_and_needs_no_script(folder: Path, proof: Page, browser: Browser) -> None:
+def test_the_proof_fits_a_phone_and_needs_no_script(folder: Path, proof: Page, browser: Browser) -> None:
     proof.set_viewport_size({"width": 390, "height": 844})
     assert proof.evaluate("document.documentElement.scrollWidth") <= 390
     context = browser.new_context(java_script_enabled=False, color_scheme="dark")
@@ -133,7 +133,7 @@ def test_large_fonts_lie_beside_it(aksara: Run, tmp_path: Path, browser: Browser
     assert problems == []
 
 
-def test_lines_are_measured() -> None:
+def test_fallback_lines_are_measured() -> None:
     codes = frozenset(map(ord, "aein "))
     face = Face(path="a.ttf", family="A", weight=400, style="normal")
     web = WebFace(face=face, source_size=1, source_characters=5,

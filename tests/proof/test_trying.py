@@ -36,7 +36,7 @@ def home(sound: Path, tmp_path: Path) -> Path:
     return tmp_path
 
 
-def test_figures_are_those_of_the_build_that_is_advised(home: Path, aksara: Run) -> None:
+def test_trial_figures_equal_those_of_the_advised_build(home: Path, aksara: Run) -> None:
     done = aksara("try", "fonts", "--on", "site/index.html", "--json", "--jobs", "2")
     said = {each["family"]: each for each in json.loads(done.stdout)["candidates"]}
     assert json.loads(done.stdout)["replaced"] == ["Penyu Sans", "Penyu Slab"]
@@ -57,7 +57,7 @@ def test_figures_are_those_of_the_build_that_is_advised(home: Path, aksara: Run)
     assert [face["label"] for face in family["faces"]] == liberation["faces"]
 
 
-def test_styles_that_would_be_faked_and_fonts_that_may_not_be_used_are_told(tmp_path: Path, aksara: Run) -> None:
+def test_styles_that_would_be_faked_and_fonts_that_may_not_be_used_are_reported(tmp_path: Path, aksara: Run) -> None:
     shutil.copy(DEMO_SLABS[0].with_name("PenyuSlab-Regular.otf"), tmp_path)
     (tmp_path / "page.html").write_text("<p style='font-family: Old'>a <b>b</b> <i>c</i> <b><i>d</i></b>")
     (tmp_path / "no.ttf").write_bytes(small_font(names={1: "Verboten"}, fs_type=2))
@@ -143,7 +143,7 @@ _HOSTILE = """<!doctype html><html><head><meta http-equiv="refresh" content="0; 
 <p>text</p></script></textarea>--></body></html>"""
 
 
-def test_nothing_of_a_page_runs_or_reaches_out(tmp_path: Path, aksara: Run, browser: Browser) -> None:
+def test_page_copies_run_no_code_and_make_no_requests(tmp_path: Path, aksara: Run, browser: Browser) -> None:
     (tmp_path / "page.html").write_text(_HOSTILE)
     shutil.copy(DEMO_FONTS[0], tmp_path)
     assert aksara("try", DEMO_FONTS[0].name, "--on", "page.html", "--to", "trial.html", "--no-open").returncode == 0
@@ -252,7 +252,9 @@ def test_families_come_as_they_are_built_and_a_click_writes_the_project(home: Pa
         (("--on", "http://127.0.0.1:1/"), "cannot be reached"),
     ],
 )  # fmt: skip
-def test_what_cannot_be_tried_is_told(arguments: tuple[str, ...], message: str, tmp_path: Path, aksara: Run) -> None:
+def test_what_cannot_be_tried_is_reported(
+    arguments: tuple[str, ...], message: str, tmp_path: Path, aksara: Run
+) -> None:
     shutil.copy(DEMO_FONTS[0], tmp_path)
     (tmp_path / "page.html").write_text("<p style='font-family: Old'>a")
     (tmp_path / "empty.html").write_text("<script>1</script>")
@@ -260,7 +262,7 @@ def test_what_cannot_be_tried_is_told(arguments: tuple[str, ...], message: str, 
     assert done.returncode in (2, 3) and message in done.stderr and not done.stdout, done.stderr
 
 
-def test_it_is_stopped_quietly_while_it_builds(home: Path) -> None:
+def test_a_trial_is_stopped_quietly_while_it_builds(home: Path) -> None:
     with _served(home, "fonts", "--on", "site/index.html") as (server, _):
         assert server.stdout is not None
         assert next(line for line in iter(server.stdout.readline, "") if " in " in line or "no text" in line)

@@ -181,7 +181,7 @@ WRONG_USE = {
 
 
 @pytest.mark.parametrize("name", WRONG_USE)
-def test_wrong_use_is_told(name: str, aksara: Run, tmp_path: Path) -> None:
+def test_wrong_use_is_reported(name: str, aksara: Run, tmp_path: Path) -> None:
     arguments, status, message = WRONG_USE[name]
     if name != "no fonts":
         (tmp_path / "p.ttf").write_bytes(PENYU)

@@ -55,7 +55,7 @@ def _kept(cache: Path) -> list[Path]:
     return found
 
 
-def test_nothing_waits_for_what_is_no_file(runs: Callable[[], dict[str, bytes]], cache: Path) -> None:
+def test_special_files_do_not_block(runs: Callable[[], dict[str, bytes]], cache: Path) -> None:
     made = runs()
     for put in (os.mkfifo, lambda path: path.symlink_to("/dev/zero"), Path.mkdir, lambda path: path.symlink_to(path)):
         for path in (
@@ -88,7 +88,7 @@ def test_entries_of_other_types_are_an_ordinary_miss(runs: Callable[[], dict[str
         assert runs() == made
 
 
-def test_a_font_that_somebody_put_into_the_cache_is_not_published(
+def test_a_forged_cache_entry_is_not_published(
     runs: Callable[[], dict[str, bytes]], cache: Path, aksara: Run, tmp_path: Path
 ) -> None:
     made = runs()

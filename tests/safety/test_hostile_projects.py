@@ -53,7 +53,7 @@ def test_files_are_bounded_before_they_are_parsed(name: str, sandbox: Sandbox, t
     assert done.memory < _MEMORY and len(done.messages) < 1_000
 
 
-def test_what_real_projects_say_is_no_matter(aksara: Run, tmp_path: Path) -> None:
+def test_content_of_real_projects_raises_no_false_alarm(aksara: Run, tmp_path: Path) -> None:
     (tmp_path / "a.ttf").write_bytes(small_font())
     (tmp_path / "aksara.toml").write_text(
         '[site]\nalso = """A a.b.c.d.e.f.g.h.i.j.k [x] = , # \\" """\n[output]\n'
@@ -93,7 +93,7 @@ def test_patterns_mean_what_they_did_and_take_no_time(pattern: str, count: int, 
     assert len(found) == count and len(set(found)) == count
 
 
-def test_patterns_look_at_so_much_and_no_more(
+def test_patterns_look_at_a_limited_number_of_names(
     deep: Path, aksara: Run, monkeypatch: pytest.MonkeyPatch, sandbox: Sandbox
 ) -> None:
     (deep / "a.ttf").write_bytes(small_font())

@@ -43,7 +43,7 @@ def _locked(path: Path) -> Path:
     return path
 
 
-def test_a_locked_zip_is_told(aksara: Run, tmp_path: Path) -> None:
+def test_a_locked_zip_is_reported(aksara: Run, tmp_path: Path) -> None:
     _locked(tmp_path / "order.zip")
     done = aksara("build", "order.zip")
     assert (done.returncode, "order.zip/fonts/a.ttf: the ZIP is protected by a password" in done.stderr) == (3, True)
@@ -59,7 +59,7 @@ def test_a_locked_zip_is_told(aksara: Run, tmp_path: Path) -> None:
         (lambda data: data[:60] + bytes(40) + data[100:], "cannot be unzipped"),
     ],
 )
-def test_a_broken_zip_is_told(harm: Callable[[bytes], bytes], said: str, aksara: Run, tmp_path: Path) -> None:
+def test_a_broken_zip_is_reported(harm: Callable[[bytes], bytes], said: str, aksara: Run, tmp_path: Path) -> None:
     path = _zip(tmp_path / "order.zip", ["fonts/a.ttf"])
     path.write_bytes(harm(path.read_bytes()))
     done = aksara("inspect", "order.zip")
@@ -121,7 +121,7 @@ def test_a_worker_that_fails_stops_the_others(
     assert not request_of_four.folder.exists()
 
 
-def test_whoever_watches_may_stop_the_work(request_of_four: BuildRequest) -> None:
+def test_progress_callbacks_may_stop_the_work(request_of_four: BuildRequest) -> None:
     seen = []
 
     def stop(step: object) -> None:
@@ -133,7 +133,7 @@ def test_whoever_watches_may_stop_the_work(request_of_four: BuildRequest) -> Non
     assert len(seen) < 8, "each font has two steps; no more than those under way may come"
 
 
-def test_an_interrupt_ends_with_a_word_and_writes_nothing(
+def test_an_interrupt_is_reported_and_writes_nothing(
     aksara: Run, request_of_four: BuildRequest, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     before = {path: path.read_bytes() for path in tmp_path.iterdir()}

@@ -34,7 +34,7 @@ def system(request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest.M
     return str(request.param)
 
 
-def test_who_comes_second_waits_or_is_told(system: str, tmp_path: Path) -> None:
+def test_a_second_build_waits_or_is_refused(system: str, tmp_path: Path) -> None:
     one, other = tmp_path / "one", tmp_path / "other"
     one.mkdir()
     other.mkdir()
@@ -48,7 +48,7 @@ def test_who_comes_second_waits_or_is_told(system: str, tmp_path: Path) -> None:
     assert bool(list(tmp_path.glob("temporary/aksara-*.lock"))) == (system == "files")
 
 
-def test_a_file_system_without_locks_lets_everybody_in(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_file_system_without_locks_locks_nobody_out(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     def refuse(descriptor: int, operation: int) -> None:
         raise OSError(errno.ENOLCK, "No locks available")
 

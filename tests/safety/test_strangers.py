@@ -53,7 +53,7 @@ def test_rendering_a_template_imports_no_more_than_it_needs() -> None:
     assert "aksara.pipeline" not in loaded and "numpy" not in loaded
 
 
-def test_nothing_tells_to_install_a_package_of_other_people(tmp_path: Path) -> None:
+def test_no_text_recommends_a_foreign_package(tmp_path: Path) -> None:
     texts = [
         _ROOT / "README.md",
         *(_ROOT / "docs").glob("*.md"),

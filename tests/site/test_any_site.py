@@ -61,7 +61,7 @@ _FILES = {
 }  # fmt: skip
 
 
-def test_each_file_of_a_folder_is_what_it_is(tmp_path: Path) -> None:
+def test_each_file_of_a_folder_is_classified(tmp_path: Path) -> None:
     for name, (content, _) in _FILES.items():
         (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
         (tmp_path / name).write_text(content)
@@ -236,7 +236,7 @@ def test_built_apps_say_the_root_of_their_server(tmp_path: Path, aksara: Run) ->
         assert all(kind != "sheet-missing" for kind, _, _ in found)
 
 
-def test_a_build_reads_what_scripts_make_only_for_those_who_ask(tmp_path: Path, aksara: Run) -> None:
+def test_a_build_reads_pages_in_a_browser_only_on_request(tmp_path: Path, aksara: Run) -> None:
     (tmp_path / "site").mkdir()
     (tmp_path / "site/index.html").write_text(
         "<!doctype html><html lang=en><style>p { font-family: Penyu Sans }</style><p id=a>x</p>"
@@ -342,7 +342,7 @@ def test_words_that_restrict_a_font_are_quoted(tmp_path: Path, aksara: Run) -> N
         ({"": 400}, "The last ferry to the islands leaves at dusk ツ", "zZ", "ァあ"),
     ],
 )  # fmt: skip
-def test_letters_of_tomorrow(languages: dict[str, int], shown: str, there: str, missing: str) -> None:
+def test_letters_for_future_text(languages: dict[str, int], shown: str, there: str, missing: str) -> None:
     letters = letters_to_expect(languages, frozenset(map(ord, shown))).letters
     assert {*map(ord, there)} <= letters and not {*map(ord, missing)} & letters
 

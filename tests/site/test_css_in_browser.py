@@ -182,7 +182,7 @@ def test_no_name_breaks_the_style_sheet(name: str, aksara: Run, tmp_path: Path, 
     ("font", "technologies"),
     [("Karla[wght].ttf", ()), ("AmiriQuranColored.ttf", ("color-COLRv0",)), ("Karla-Bold.otf", ())],
 )
-def test_what_a_browser_must_know_besides_the_format_is_said(
+def test_what_a_browser_must_know_besides_the_format_is_reported(
     font: str, technologies: tuple[str, ...], browser: Browser
 ) -> None:
     source = open_font(next(path for path in corpus() if path.name == font))

@@ -187,7 +187,7 @@ def test_what_a_site_asks_for_and_does_not_have(aksara: Run, tmp_path: Path) -> 
         (("http://[::1",), "this is not the address of a site"),
     ],
 )
-def test_wrong_places_are_told(aksara: Run, arguments: tuple[str, ...], message: str) -> None:
+def test_wrong_places_are_reported(aksara: Run, arguments: tuple[str, ...], message: str) -> None:
     done = aksara("scan", *arguments)
     assert done.returncode in (2, 3) and message in done.stderr and "secret" not in done.stderr
 

@@ -432,7 +432,7 @@ _CUT = ("open quotes", "shadow trees", "templates", "siblings")
 
 
 @pytest.mark.parametrize("name", _HARM)
-def test_a_page_that_is_out_to_harm_is_read_in_time(tmp_path: Path, name: str) -> None:
+def test_a_hostile_page_is_read_in_time(tmp_path: Path, name: str) -> None:
     """Each of these takes hours, or more memory than there is, where work is not bounded."""
     (tmp_path / "page.html").write_text("<!doctype html>" + _HARM[name])
     (tmp_path / "good.html").write_text("<!doctype html><p>good")
