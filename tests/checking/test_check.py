@@ -11,7 +11,9 @@ from typing import Any
 
 import pytest
 
+from aksara.checking.accepting import Acceptance
 from aksara.checking.describing import with_tables
+from aksara.checking.findings import Finding, Place
 from aksara.checking.kinds import KINDS
 from aksara.site.css.face_rules import face_rules_in
 from conftest import Run
@@ -184,3 +186,23 @@ def test_a_font_is_not_blamed_for_a_script_it_does_not_support(aksara: Run, tmp_
         lines = aksara("check", "page.html").stdout.splitlines()
         (place,) = [number for number, line in enumerate(lines) if "does not have" in line]
         assert lines[place - 1].startswith(level), lines
+
+
+@pytest.mark.parametrize(
+    ("acceptance", "fits"),
+    [
+        (Acceptance(finding="face-faked", reason="r"), True),
+        (Acceptance(finding="face-unused", reason="r"), False),
+        (Acceptance(finding="face-faked", reason="r", file="css/main.css", family="penyu sans"), True),
+        (Acceptance(finding="face-faked", reason="r", file="other.css"), False),
+        (Acceptance(finding="face-faked", reason="r", family="Penyu Slab"), False),
+        (Acceptance(finding="face-faked", reason="r", characters=frozenset((65, 66, 67))), True),
+        (Acceptance(finding="face-faked", reason="r", characters=frozenset((65,))), False),
+    ],
+)
+def test_an_acceptance_fits_what_it_describes(acceptance: Acceptance, fits: bool) -> None:
+    found = Finding(
+        level="warning", kind="face-faked", problem="", effect="", remedy="", place=Place("site/css/main.css"),
+        family="Penyu Sans", characters=(65, 66),
+    )  # fmt: skip
+    assert acceptance.fits(found) is fits

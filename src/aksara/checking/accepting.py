@@ -28,16 +28,13 @@ class Acceptance(Struct, frozen=True, kw_only=True):
     #: Where it is written.
     place: Place = Place("")
 
-    def fits(self, finding_there: Finding) -> bool:
+    def fits(self, candidate: Finding) -> bool:
         """Whether it is about a finding."""
         return (
-            finding_there.kind == self.finding
-            and (not self.file or _fits_path(self.file, finding_there.place.path))
-            and (not self.family or finding_there.family.casefold() == self.family.casefold())
-            and (
-                not self.characters
-                or (bool(finding_there.characters) and self.characters >= set(finding_there.characters))
-            )
+            candidate.kind == self.finding
+            and (not self.file or _fits_path(self.file, candidate.place.path))
+            and (not self.family or candidate.family.casefold() == self.family.casefold())
+            and (not self.characters or (bool(candidate.characters) and self.characters >= set(candidate.characters)))
         )
 
 
@@ -54,13 +51,13 @@ def accept(findings: Iterable[Finding], acceptances: Sequence[Acceptance], today
     accepted: list[tuple[Finding, Acceptance]] = []
     used: set[int] = set()
     holding = [acceptance for acceptance in acceptances if acceptance.until is None or acceptance.until >= today]
-    for found in findings:
-        fitting = next((acceptance for acceptance in holding if acceptance.fits(found)), None)
+    for candidate in findings:
+        fitting = next((acceptance for acceptance in holding if acceptance.fits(candidate)), None)
         if fitting is None:
-            left.append(found)
+            left.append(candidate)
         else:
             used.add(id(fitting))
-            accepted.append((found, fitting))
+            accepted.append((candidate, fitting))
     for acceptance in acceptances:
         if acceptance not in holding:
             problem = f"the acceptance of {acceptance.finding} ended on {acceptance.until}"

@@ -291,7 +291,7 @@ def _letter_notices(family: FamilyPlan) -> list[Notice]:
     partly = sorted(family.needs.partly) if family.needs is not None else []
     if not partly:
         return []
-    names = " and ".join(find_language(tag).name for tag in partly)
+    names = " and ".join(dict.fromkeys(find_language(tag).name for tag in partly))
     text = (
         f"of the letters of {names} it has those that the pages show and the everyday ones; a new headline may lack "
         "some until you build again"
