@@ -6,7 +6,7 @@ A family of its own ("Penyu Sans on Arial") has a face for each face of the web 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence, Set
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -155,14 +155,14 @@ def _rules(family: str, entry: SetFace, system: SystemFamily, scripts: Mapping[s
     ours, theirs = entry.metrics.widths, _face_of(system, entry.face).widths
     rules: list[FallbackFace] = []
     for script, ranges in scripts.items():
+        letters = _of_scripts(entry.frequencies, {script})
         # Ideographs stand in a grid, whatever becomes of the digits among them.
-        own = (script, COMMON) if not ranges and script != _IDEOGRAPHS else (script,)
-        shares = {
-            code: share
-            for code, share in entry.frequencies.items()
-            if written_together(script_of(code)) in own or (len(scripts) < 2 and script != _IDEOGRAPHS)
-        }
+        alone = bool(ranges) or script == _IDEOGRAPHS
+        shares = letters if alone else _of_scripts(entry.frequencies, {script, COMMON})
         ratio = fit(entry.metrics, theirs, shares)
+        if ratio is None and not alone:
+            # Some fonts have the letters of one script, and neither digits nor punctuation.
+            shares, ratio = letters, fit(entry.metrics, theirs, letters)
         if ratio is None:
             continue
         kinds = [] if ranges or entry.share < _LITTLE else _kinds(ours, theirs, shares, script)
@@ -177,6 +177,10 @@ def _rules(family: str, entry: SetFace, system: SystemFamily, scripts: Mapping[s
         difference = round(_line_difference(ours, scaled_widths(theirs, rule, parts), shares), 4)
         rules += [replace(part, difference=difference) for part in (rule, *parts)]
     return tuple(rules)
+
+
+def _of_scripts(frequencies: Mapping[int, float], scripts: Set[str]) -> dict[int, float]:
+    return {code: share for code, share in frequencies.items() if written_together(script_of(code)) in scripts}
 
 
 class _Kind(Struct, frozen=True):
