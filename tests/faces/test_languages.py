@@ -102,6 +102,11 @@ def test_patterns_hold_any_set(strings: set[str]) -> None:
     assert read_pattern(written) == strings
 
 
+def test_a_dash_at_the_end_of_a_pattern_is_itself() -> None:
+    assert read_pattern("a-c-") == {"a", "b", "c", "-"}
+    assert read_pattern("a-") == {"a", "-"}
+
+
 def test_scripts() -> None:
     from aksara.text.scripts import scripts_of
 
