@@ -138,7 +138,7 @@ def main(arguments: list[str] | None = None) -> None:
         status = _status(arguments)
         out.flush()
         if out.problem is not None:
-            _tell(f"standard output cannot be written ({out.problem.strerror}); what it should have said is lost")
+            _tell(f"standard output cannot be written ({out.problem.strerror}); its text is lost")
             status = status or AksaraError.exit_status
     threads = sys.modules.get("aksara.threads")
     if threads is not None and threads.is_abandoned_work_left():

@@ -268,7 +268,7 @@ def _report_hidden(screen: Screen, uses: Sequence[FaceUse]) -> None:
     text = " ".join(map(on_circle, shown[:_SHOWN_CHARACTERS])) + (" …" if len(shown) > _SHOWN_CHARACTERS else "")
     screen.print(
         Text.assemble(
-            ("Hidden parts ", "bold"), f"(display: none, templates) have these besides, in {len(uses)} faces: {text}"
+            ("Hidden parts ", "bold"), f"(display: none, templates) also have these, in {len(uses)} faces: {text}"
         ),
         "",
     )

@@ -99,7 +99,7 @@ def parse_weights(text: str) -> int | tuple[int, int]:
     """A weight, "400", or a range of weights to serve, "100..900". Raises `RequestError` for anything else."""
     low, dots, high = text.partition("..")
     if not low.isdecimal() or (dots and not high.isdecimal()):
-        raise RequestError(f"'{text}' is not a weight; write 400, or 100..900 for all that the font stands for")
+        raise RequestError(f"'{text}' is not a weight; write 400, or 100..900 for a range of weights")
     return (int(low), int(high)) if dots else int(low)
 
 

@@ -177,7 +177,7 @@ class _Project(CheckedFile):
             return None
         for name, address in table["addresses"].items():
             if not isinstance(address, str):
-                raise self.problem((*path, "addresses", name), "an address stands in quotes; leave it empty if unknown")
+                raise self.problem((*path, "addresses", name), "write the address in quotes, empty if it is unknown")
             with self.at(*path, "addresses", name):
                 check_address(address)
         outputs = self.data["output"] if isinstance(self.data["output"], list) else [self.data["output"]]

@@ -80,7 +80,7 @@ def settled_cut(material: Material, way: Slices) -> Cut | None:
     if len(pages) == 1:
         return Cut(slices={}, reason="the site has one page, which needs all that it shows")
     if not pages and len(material.languages) < 2:
-        return Cut(slices={}, reason="nothing is known of pages, nor of at least two languages")
+        return Cut(slices={}, reason="there are no pages, and fewer than two languages")
     whole = material.cost([material.characters])
     assert whole is not None
     # No cut fetches less than what is shown, in one file.

@@ -47,6 +47,6 @@ def members(path: Path, is_wanted: Callable[[str], bool]) -> Iterator[SourceFile
         raise InputError(f"{name}: this ZIP holds more than {MAX_ZIP_MEMBERS:,} files; unzip what you need of it")
     infos = [info for info in listed if info.filename and not info.is_dir() and is_wanted(info.filename)]
     if sum(info.file_size for info in infos) > max_unpacked(path.stat().st_size):
-        raise InputError(f"{name}: this ZIP claims more than any package of fonts holds; unzip what you need of it")
+        raise InputError(f"{name}: this ZIP is larger than any package of fonts; unzip the files you need")
     for info in sorted(infos, key=lambda info: info.filename):
         yield SourceFile(path, f"{name}/{printable(info.filename)}", info.filename)

@@ -65,6 +65,6 @@ def damaged_tables(font: Font, dropped: set[str], known: Sequence[FontError] = (
             if isinstance(error, TableUnread):
                 warnings.append(f"table '{tag}' is left out: {error.problem}")
                 continue
-            lost = _WITHOUT_COLOURS if tag in _COLOUR_TABLES else "text may lack what it does"
+            lost = _WITHOUT_COLOURS if tag in _COLOUR_TABLES else "text may lose its effect"
             warnings.append(f"table '{tag}' is damaged ({error.problem}) and left out; {lost}")
     return damaged, warnings

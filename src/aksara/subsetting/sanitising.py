@@ -47,7 +47,7 @@ def sanitised(font: Font) -> tuple[Font, list[str]]:
         if new != old:
             tables.append(new)
         if new != _as_taken(old, new):
-            said.append(f"browsers would refuse table '{new.TAG}' as it is; it is written as it must be")
+            said.append(f"browsers would refuse table '{new.TAG}' ; it was corrected")
     empty = [tag for tag in font if tag in OPAQUE and not font.raw(tag)]
     said += [f"table '{tag}' is empty, and left out" for tag in empty]
     changed = font.with_tables(tables, empty) if tables or empty else font

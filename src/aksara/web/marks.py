@@ -100,7 +100,7 @@ class MarkedFile(Struct, frozen=True):
             content = match[0].removeprefix(_ENDS[self.syntax][0]).removesuffix(_ENDS[self.syntax][1]).strip(_BLANK)
             if match.lastgroup == "other" or not (mark := _MARK.match(content)) or _MARK.search(content, mark.end()):
                 line = self.line_of(match.start() + inside.start())
-                raise MarksError("a mark stands inside of another comment, or of code; give it a line of its own", line)
+                raise MarksError("a mark is inside another comment or code; give it a line of its own", line)
             start, end = match.span()
             if self.syntax == "jsx":
                 start, end = self._with_braces(start, end)
@@ -115,7 +115,7 @@ class MarkedFile(Struct, frozen=True):
             lacking, there = (END, begins) if begins else (BEGIN, ends)
             raise MarksError(f"the mark '{lacking}' is missing; add it, or remove both", self.line_of(there[0][0]))
         if ends[0][0] < begins[0][1]:
-            raise MarksError(f"the mark '{END}' stands before '{BEGIN}'; swap them", self.line_of(ends[0][0]))
+            raise MarksError(f"the mark '{END}' comes before '{BEGIN}'; swap them", self.line_of(ends[0][0]))
         return begins[0][1], ends[0][0]
 
     def _with_braces(self, start: int, end: int) -> tuple[int, int]:
@@ -229,12 +229,12 @@ class MarkedFile(Struct, frozen=True):
         pattern = _SASS_FIRST if self.syntax == "scss" else _CSS_FIRST
         if match := _outside(self, pattern, position):
             raise MarksError(
-                f"{match[0]} stands behind the marks, and must come before all rules; move the marks below it",
+                f"{match[0]} comes after the marks, but must precede all rules; move the marks below it",
                 self.line_of(match.start()),
             )
         if "@import" in content and (match := _outside(self, _RULE, self._start, span[0] if span else position)):
             raise MarksError(
-                "the CSS that the licence demands is an import, and this rule stands before it; move the marks above",
+                "the CSS that the licence demands is an import, and this rule comes before it; move the marks above",
                 self.line_of(match.start()),
             )
 

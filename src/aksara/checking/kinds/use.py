@@ -89,7 +89,7 @@ USE = (
             "another face": Case(remedy="use {other}, which has them"),
             "never had": Case(
                 level="warning",
-                problem="{name} was made without {listed}: the desktop font lacks what is missing",
+                problem="{name} was made without {listed}: the desktop font does not have them",
                 remedy="use another family there, or buy a version of the font that has them",
             ),
             "unknown font": Case(
@@ -231,14 +231,14 @@ USE = (
         level="note",
         what="fonts that the site's own scripts name, which cannot be followed",
         problem="this script sets text in {listed}",
-        effect="which characters this text has is not known",
+        effect="the characters of this text are unknown",
         remedy="make sure that its font has them, for example with data in aksara.toml",
     ),
     Kind(
         name="no-pages",
         group="use",
         level="note",
-        what="no pages were found, so nothing is known of the text",
+        what="no pages were found, so the text is unknown",
         problem="no pages here; {checked}",
         effect="missing characters, weights and styles were not looked for",
         remedy="check the folder of the built site, or the running site, as well",

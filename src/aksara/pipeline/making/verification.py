@@ -38,7 +38,7 @@ def verify_svg(data: bytes, font: Font) -> None:
     except (FontError, KeyError, ValueError) as error:
         lost = [str(error)]
     if lost:
-        raise OutputError(f"{font.path}: the SVG font made from it lacks {lost[0]!r}; please report this font")
+        raise OutputError(f"{font.path}: the SVG font made from it is missing {lost[0]!r}; please report this font")
 
 
 def _difference(back: Font, font: Font) -> str | None:

@@ -293,8 +293,8 @@ def _letter_notices(family: FamilyPlan) -> list[Notice]:
         return []
     names = " and ".join(dict.fromkeys(find_language(tag).name for tag in partly))
     text = (
-        f"of the letters of {names} it has those that the pages show and the everyday ones; a new headline may lack "
-        "some until you build again"
+        f"it has the letters of {names} that the pages show, and the everyday ones; build again when new text needs "
+        "others"
     )
     return [Notice(family.name, text)]
 

@@ -86,7 +86,7 @@ def _slices_of(
     )
     cut = settled_cut(material, way)
     if way == "language" and languages and not settable:
-        cut = Cut(slices={}, reason="it has most letters of none of the languages")
+        cut = Cut(slices={}, reason="it does not have most letters of any of the languages")
     if cut is None:
         material = with_interactions(material, family, characters, neighbours)
         cut = cut_characters(material, way, before)

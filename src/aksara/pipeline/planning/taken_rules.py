@@ -89,7 +89,7 @@ def _taken(sheet: KeptFile, marked: tuple[int, int] | None) -> Iterator[_Taken |
         where = f"{printable(str(sheet.path))}:{rule.line}"
         file, reason = _file_of(rule, sheet.path) if face is not None else (None, "it names no family or source")
         if located.depth:
-            file, reason = None, "it stands inside of another rule"
+            file, reason = None, "it is inside another rule"
         key = (face.family, face.weight, face.style, face.width) if face is not None else ()
         if face is not None and file is not None and key in known:
             file, reason = None, f"the rule in line {known[key]} is for the same face"
@@ -146,7 +146,7 @@ def _remembered(request: BuildRequest, sheet: KeptFile) -> list[BuiltRule]:
     if built is None or not built.rules:
         raise RequestError(
             f"{printable(str(sheet.path))}: its rules are Aksara's already, and {request.manifest_file.name}, which "
-            "knows what they were made from, is gone; restore it, or name the fonts",
+            "lists their fonts, is missing; restore it, or name the fonts",
             parameter=_PARAMETER,
         )
     return list(built.rules)
@@ -164,7 +164,7 @@ def _families(rules: Sequence[BuiltRule], here: Path) -> tuple[list[FamilyReques
         override = FaceOverride(str(path), rule.weight, rule.style, rule.width, _characters(rule.ranges))
         if (other := faces.get(path)) is not None:
             if (other.style, other.width) != (override.style, override.width):
-                text = f"{rule.family}: {path.name} stands for several styles; only the first of them is made"
+                text = f"{rule.family}: {path.name} serves several styles; only the first is made"
                 notices.append(Notice(printable(str(path)), text))
                 continue
             ends = [*_ends(other), *_ends(override)]

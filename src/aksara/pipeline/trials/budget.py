@@ -238,7 +238,7 @@ def _without_a_language(selection: CharacterSelection, used: Sequence[_Used]) ->
     smallest = min(selection.languages, key=lambda tag: len(had & selection.without(tag)))
     others = tuple(tag for tag in selection.languages if tag != smallest)
     return _Idea(
-        words=f"do without {find_language(smallest).name}; its pages show what is missing in another font",
+        words=f"drop {find_language(smallest).name}; its text is then shown in another font",
         changes=(Change("CharacterRequest.languages", others),),
         recipe={"characters": selection.without(smallest)},
     )

@@ -269,7 +269,7 @@ def _varies(kind: int) -> bool:
 
 def _required(reader: OffsetReader | None, parent: OffsetReader) -> OffsetReader:
     if reader is None:
-        raise FontError("a paint lacks a part", offset=parent.origin)
+        raise FontError("a paint is incomplete", offset=parent.origin)
     return reader
 
 
