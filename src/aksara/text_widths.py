@@ -36,7 +36,7 @@ def widths_in_text(font: Font, widths: Mapping[int, float]) -> dict[int, float]:
     letters where the font draws their forms in a way that is not known here. A mark is as wide as the letters before
     it grow by it, by the mean over the languages of its script: mostly not at all; what halves letters is negative.
     """
-    in_text = {code: 0.0 if unicodedata.category(chr(code)) == "Mn" else width for code, width in widths.items()}
+    in_text = {code: 0.0 if _is_mark(code) else width for code, width in widths.items()}
     try:
         gsub = font.find(Gsub)
         in_text |= _marks(font, gsub, in_text) if gsub is not None else {}
@@ -45,7 +45,13 @@ def widths_in_text(font: Font, widths: Mapping[int, float]) -> dict[int, float]:
         factors = {}
     if _BEH in widths and _BEH not in factors:
         return {code: width for code, width in in_text.items() if not _is_arabic_letter(code)}
-    return {code: width * factors.get(code, 1.0) for code, width in in_text.items()}
+    return in_text | {code: in_text[code] * factor for code, factor in factors.items() if code in in_text}
+
+
+def _is_mark(code: int) -> bool:
+    # Fonts have tens of thousands of ideographs and syllables.
+    is_east_asian = 0x3400 <= code < 0xA000 or 0xAC00 <= code < 0xD7A4
+    return not is_east_asian and unicodedata.category(chr(code)) == "Mn"
 
 
 def _marks(font: Font, gsub: Gsub, widths: Mapping[int, float]) -> dict[int, float]:

@@ -40,7 +40,7 @@ def font_icons(font: Font, named: Mapping[str, int] | None = None) -> Mapping[st
     """
     private = {glyph: code for code, glyph in font.characters.items() if is_private_use(code)}
     found: dict[str, Icon] = {}
-    for _, glyph, name in _named_ligatures(font):
+    for _, glyph, name in font.once(_named_ligatures):
         found.setdefault(name, Icon(glyph, private.get(glyph), True))
     for glyph, name in (_glyph_names(font) if private else {}).items():
         if glyph in private and ICON_NAME.fullmatch(name) and name not in found:
@@ -53,7 +53,7 @@ def font_icons(font: Font, named: Mapping[str, int] | None = None) -> Mapping[st
 
 def icon_ligatures(font: Font) -> dict[Ligature, str]:
     """The ligatures that spell names of icons, with these; {} where they cannot be read."""
-    return {ligature: name for ligature, _, name in _named_ligatures(font)}
+    return {ligature: name for ligature, _, name in font.once(_named_ligatures)}
 
 
 def _named_ligatures(font: Font) -> list[tuple[Ligature, int, str]]:

@@ -63,12 +63,12 @@ class Language(Struct, frozen=True, eq=False, dict=True):
         """The headings of an alphabetical list."""
         return read_pattern(self.patterns["index"])
 
-    @property
+    @cached_property
     def letters(self) -> frozenset[int]:
         """Code points of the main set and their case pairs: those that a font needs for the language."""
         return frozenset(_codes(_with_case(self.main)))
 
-    @property
+    @cached_property
     def characters(self) -> frozenset[int]:
         """Code points of text in the language: all sets, case pairs, spaces and hyphens."""
         return frozenset(_codes(_with_case(self.main | self.auxiliary | self.index))) | self.signs

@@ -168,13 +168,15 @@ def _rules(family: str, entry: SetFace, system: SystemFamily, scripts: Mapping[s
         kinds = [] if ranges or entry.share < _LITTLE else _kinds(ours, theirs, shares, script)
         if kinds:
             # As wide as kinds leave to the other letters.
-            rest = {code: share for code, share in shares.items() if not any(code in kind.codes for kind, _ in kinds)}
-            common = {code: width for code, width in theirs.items() if code in ours}
+            apart = frozenset[int]().union(*(kind.codes for kind, _ in kinds))
+            rest = {code: share for code, share in shares.items() if code not in apart}
+            common = {code: theirs[code] for code in shares.keys() & ours.keys() & theirs.keys()}
             taken = sum(scale * _ratio(common, common, kind.of(shares))[1] for kind, scale in kinds)
             ratio = (_ratio(ours, theirs, shares)[1] - taken) / _ratio(common, common, rest)[1]
         rule = _face(family, entry, system, ratio, ranges)
         parts = [_face(family, entry, system, scale, kind.ranges) for kind, scale in kinds]
-        difference = round(_line_difference(ours, scaled_widths(theirs, rule, parts), shares), 4)
+        of_text = {code: theirs[code] for code in shares.keys() & theirs.keys()}
+        difference = round(_line_difference(ours, scaled_widths(of_text, rule, parts), shares), 4)
         rules += [replace(part, difference=difference) for part in (rule, *parts)]
     return tuple(rules)
 
@@ -222,7 +224,8 @@ def _kinds(
     is kerned."""
     ratios: list[tuple[float, float, _Kind]] = []
     known = [kind for kind in (_CAPITALS.get(script), _ACCENTED.get(script), _DIGITS, _SIGNS) if kind is not None]
-    small = {code: share for code, share in frequencies.items() if not any(code in kind.codes for kind in known)}
+    apart = frozenset[int]().union(*(kind.codes for kind in known))
+    small = {code: share for code, share in frequencies.items() if code not in apart}
     base, own = _ratio(ours, theirs, small)
     if not base:
         return []
@@ -257,7 +260,7 @@ def _ratio(
     ours: Mapping[int, float], theirs: Mapping[int, float], frequencies: Mapping[int, float]
 ) -> tuple[float, float]:
     """How much wider these characters are in the web font, on average, and how wide they all are together there."""
-    common = sorted(ours.keys() & theirs.keys() & frequencies.keys())
+    common = sorted(frequencies.keys() & ours.keys() & theirs.keys())
     mine = sum(frequencies[code] * ours[code] for code in common)
     other = sum(frequencies[code] * theirs[code] for code in common)
     return (mine / other if other else 0.0), mine
@@ -265,7 +268,7 @@ def _ratio(
 
 def fit(metrics: FaceMetrics, widths: Mapping[int, float], frequencies: Mapping[int, float]) -> float | None:
     """By how much a font of these widths has to be scaled; None if too little of the text is in both fonts."""
-    common = metrics.widths.keys() & widths.keys() & frequencies.keys()
+    common = frequencies.keys() & metrics.widths.keys() & widths.keys()
     # Ideographs and the like are missing from system families that were measured: say nothing about such text.
     if sum(frequencies[code] for code in common) < _KNOWN_SHARE * sum(
         share for code, share in frequencies.items() if code in metrics.widths
@@ -315,7 +318,7 @@ def scaled_widths(widths: Mapping[int, float], rule: FallbackFace, parts: Sequen
 
 def _line_difference(ours: Mapping[int, float], theirs: Mapping[int, float], frequencies: Mapping[int, float]) -> float:
     """How much wider or narrower a line is likely to be: letters differ both ways, which evens out along it."""
-    common = sorted(ours.keys() & theirs.keys() & frequencies.keys())
+    common = sorted(frequencies.keys() & ours.keys() & theirs.keys())
     total = sum(frequencies[code] for code in common)
     mean = mean_width(ours, frequencies, common)
     if not total or not mean:

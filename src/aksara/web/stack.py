@@ -142,7 +142,7 @@ def distance(metrics: FaceMetrics, family: SystemFamily, frequencies: Mapping[in
     ratio = fit(metrics, widths, frequencies)
     if ratio is None:
         return None
-    common = metrics.widths.keys() & widths.keys() & frequencies.keys()
+    common = frequencies.keys() & metrics.widths.keys() & widths.keys()
     total = sum(frequencies[code] for code in common)
     squares = sum(frequencies[code] * (metrics.widths[code] - ratio * widths[code]) ** 2 for code in common)
     height = abs(metrics.x_height - ratio * family.x_height) if metrics.x_height else 0.0
