@@ -14,6 +14,7 @@ from aksara.pipeline.publishing.published_paths import PublishedPaths
 from aksara.pipeline.trials.slice_figures import view_sizes
 from aksara.proof.content import AskedFace, FamilyProof, FeatureText, LackingCharacter, PageSize
 from aksara.subsetting.feature_letters import letters_of_features
+from aksara.text_widths import widths_in_text
 from aksara.web.font_matching import DesiredFace, best_match, missing_faces
 from aksara.web.model import WebFamily
 
@@ -55,7 +56,7 @@ def _proof(plan: BuildPlan, family: FamilyPlan, web: WebFamily, shown: Published
             PageSize(shown.text(page), size.size, size.files) for page, size in view_sizes(family, web).items()
         ),
         features=_features(family, web, [text for quoted in texts.values() for _, text in quoted]),
-        widths=tuple(face.metrics.widths for face in family.faces),
+        widths=tuple(widths_in_text(face.font, face.metrics.widths) for face in family.faces),
         budget=plan.request.budget,
         measured=plan.request.measured,
     )
