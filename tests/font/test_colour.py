@@ -149,7 +149,7 @@ _CIRCLE = bytes([1, 1]) + struct.pack(">I", 0)
         (_DEEP, [_DEEP], "nested more than"),
         (bytes([33]) + bytes(20), [_DEEP[:8]], "a paint of format 33"),
         (bytes([1, 9]) + struct.pack(">I", 5), [solid(0)], "layers that do not exist"),
-        (bytes([10]) + bytes(5), [solid(0)], "lacks a part"),
+        (bytes([10]) + bytes(5), [solid(0)], "is incomplete"),
     ],
 )
 def test_damaged_paints_are_reported_and_left_out(

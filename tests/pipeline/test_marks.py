@@ -56,11 +56,11 @@ _WRONG = {
     "begin twice": ("a.css", "/* aksara: begin */\n/* aksara: begin */ /* aksara: end */", "is here twice", 2),
     "no end": ("a.css", "\n/* aksara: begin */", "'aksara: end' is missing", 2),
     "no begin": ("a.html", "<!-- aksara: end -->", "'aksara: begin' is missing", 1),
-    "the wrong way round": ("a.css", "/* aksara: end */\n/* aksara: begin */", "stands before", 1),
-    "in a comment": ("a.css", "/* old\n/* aksara: begin */ x /* aksara: end */", "inside of another comment", 2),
-    "in a comment of one line": ("a.scss", "// /* aksara: begin */\n/* aksara: end */", "inside of another comment", 1),
-    "in a script": ("a.html", "<script>\n/* aksara: begin */</script>", "inside of another comment, or of code", 2),
-    "in a template's comment": ("a.twig", "{# <!-- aksara: begin --> #}", "inside of another comment", 1),
+    "the wrong way round": ("a.css", "/* aksara: end */\n/* aksara: begin */", "comes before", 1),
+    "in a comment": ("a.css", "/* old\n/* aksara: begin */ x /* aksara: end */", "inside another comment", 2),
+    "in a comment of one line": ("a.scss", "// /* aksara: begin */\n/* aksara: end */", "inside another comment", 1),
+    "in a script": ("a.html", "<script>\n/* aksara: begin */</script>", "inside another comment or code", 2),
+    "in a template's comment": ("a.twig", "{# <!-- aksara: begin --> #}", "inside another comment", 1),
     "without braces": ("a.tsx", "/* aksara: begin */ {/* aksara: end */}", "has braces around it", 1),
 }
 
@@ -121,7 +121,7 @@ def test_links_go_to_the_end_of_the_head(name: str) -> None:
 
 def test_imports_behind_the_marks_are_reported() -> None:
     css = MarkedFile.of(b"/* aksara: begin *//* aksara: end */\n/* @import 'x' */\n@import 'a';", "a.css")
-    with pytest.raises(MarksError, match="must come before all rules") as error:
+    with pytest.raises(MarksError, match="must precede all rules") as error:
         css.check_imports("")
     assert error.value.line == 3
     css = MarkedFile.of(b"h1 {}\n/* aksara: begin *//* aksara: end */", "a.css")

@@ -210,7 +210,7 @@ def test_rules_are_taken_over(aksara: Run, tmp_path: Path) -> None:
     for line, said in (
         (9, "hosted elsewhere"),
         (10, "type/nothing.ttf is not here"),
-        (11, "stands inside of another rule"),
+        (11, "is inside another rule"),
     ):
         assert re.search(rf"theme/style.css:{line - 1}: @font-face \w+: [^\n]*{said}[^\n]*stays as it is", done.stderr)
     text = sheet.read_text()
