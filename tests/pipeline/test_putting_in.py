@@ -229,7 +229,7 @@ def test_rules_are_taken_over(aksara: Run, tmp_path: Path) -> None:
     assert "More" in [each["family"] for each in manifest_of(tmp_path / "theme/type")["families"]]
     (tmp_path / "theme/type/faces.json").unlink()
     done = aksara(*given)
-    assert done.returncode == 2 and "faces.json, which knows what they were made from, is gone" in done.stderr
+    assert done.returncode == 2 and "faces.json, which lists their fonts, is missing" in done.stderr
 
 
 def test_the_first_build_knows_that_pages_will_load_its_rules(aksara: Run, tmp_path: Path) -> None:
