@@ -223,7 +223,7 @@ def _ideas(plan: BuildPlan, used: Sequence[_Used], over: int) -> Iterable[_Idea]
     yield from hints
     if left := _dispensed(used, over):
         names = ", ".join(f"{family.name} {web.face.label}" for family, web in left)
-        words = f"leave out {names}; browsers fake what is missing"
+        words = f"drop {names}; browsers fake them"
         yield _Idea(words=words, without=tuple(web for _, web in left))
 
 
