@@ -152,7 +152,7 @@ def _of_scripts(letters: set[str], scripts: tuple[str, ...]) -> set[str]:
 
 def _repeated() -> set[int]:
     """The characters that another stands for."""
-    return {code for first, codes in ALIKE.items() for code in codes if code != first}
+    return {code for first, spans in ALIKE.items() for span in spans for code in span if code != first}
 
 
 @cache
@@ -190,9 +190,9 @@ def row(fonts: Sequence[Path], measured: str) -> str:
     widths: dict[int, float] = {}
     for font in map(open_font, fonts):
         widths = widths_in_text(font, face_metrics(font).widths) | widths
-    for first, codes in ALIKE.items():
+    for first, spans in ALIKE.items():
         if chr(first) in measured:
-            others = {round(widths[code] * 2048) for code in codes if code in widths}
+            others = {round(widths[code] * 2048) for span in spans for code in span if code in widths}
             assert len(others) < 2, f"{fonts[0]}: not all are as wide as {chr(first)}"
     return widths_row(widths, map(ord, measured))
 

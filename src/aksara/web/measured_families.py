@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Mapping, Sequence
+from itertools import chain
 from typing import Annotated, Literal, get_args
 
 from msgspec import DecodeError, Meta, Struct, to_builtins
@@ -22,7 +23,7 @@ MEASURED_NAME = "measured-families.json"
 #: The styles of a system family that browsers choose from.
 SystemStyle = Literal["Regular", "Italic", "Bold", "Bold Italic"]
 _STYLES: tuple[SystemStyle, ...] = get_args(SystemStyle)
-_STOOD_FOR = frozenset().union(*ALIKE.values())
+_STOOD_FOR = tuple(chain.from_iterable(ALIKE.values()))
 
 
 class _MeasuredFace(Struct, frozen=True):
@@ -83,11 +84,12 @@ def _system_face(style: SystemStyle, local: tuple[str, ...], codes: tuple[int, .
 def _measured(widths: Mapping[int, float]) -> Iterator[int]:
     """Letters, digits and signs, not those for private use; one of the ideographs and one of the syllables of Hangul,
     which stand for all where these are as wide."""
-    for first, codes in ALIKE.items():
-        if first in widths and len({widths[code] for code in codes if code in widths}) == 1:
+    for first, spans in ALIKE.items():
+        if first in widths and len({widths[code] for code in chain.from_iterable(spans) if code in widths}) == 1:
             yield first
     for code in widths:
-        if code not in _STOOD_FOR and not 0xE000 <= code <= 0xF8FF and code < 0x1F000 and chr(code).isprintable():
+        is_alone = not any(code in span for span in _STOOD_FOR)
+        if is_alone and not 0xE000 <= code <= 0xF8FF and code < 0x1F000 and chr(code).isprintable():
             yield code
 
 

@@ -62,8 +62,9 @@ def close_stack(
         if best not in chosen:
             chosen.append(best)
     chosen.sort(key=lambda family: len(family.platforms))
-    for own in _by_script(frequencies).values():
-        chosen += _families_of_script(own, generic, metrics, families, chosen)
+    for script, own in _by_script(frequencies).items():
+        for_script = [family for family in families if not family.scripts or script in family.scripts]
+        chosen += _families_of_script(own, generic, metrics, for_script, chosen)
     names = [family.name for family in chosen]
     if not any("windows" in family.platforms for family in chosen):
         names += _BY_NAME[generic]

@@ -9,6 +9,7 @@ import json
 from collections.abc import Iterable, Mapping, Sequence
 from functools import cache, cached_property
 from importlib.resources import files
+from itertools import chain
 from typing import Any, Literal, get_args
 
 from msgspec import Struct
@@ -31,9 +32,9 @@ _MOST_UNITS = len(DIGITS) ** 2 - 1
 
 
 #: Characters that stand for many in the data, since all of these are as wide: ideographs, and syllables of Hangul.
-ALIKE: Mapping[int, frozenset[int]] = {
-    0x4E00: frozenset((*range(0x3400, 0x4DC0), *range(0x4E00, 0xA000), *range(0xF900, 0xFB00))),
-    0xAC00: frozenset(range(0xAC00, 0xD7A4)),
+ALIKE: Mapping[int, tuple[range, ...]] = {
+    0x4E00: (range(0x3400, 0x4DC0), range(0x4E00, 0xA000), range(0xF900, 0xFB00)),
+    0xAC00: (range(0xAC00, 0xD7A4),),
 }
 
 
@@ -55,7 +56,7 @@ class SystemFace(Struct, frozen=True, dict=True):
         pairs = (self.row[index : index + 2] for index in range(0, len(self.row), 2))
         widths = {code: _WIDTHS[pair] for code, pair in zip(self.codes, pairs, strict=True) if pair != _MISSING}
         for first in ALIKE.keys() & widths.keys():
-            widths |= dict.fromkeys(ALIKE[first], widths[first])
+            widths |= dict.fromkeys(chain.from_iterable(ALIKE[first]), widths[first])
         return widths
 
 
