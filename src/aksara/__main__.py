@@ -4,7 +4,7 @@ import os
 import sys
 
 if sys.path and sys.path[0] in ("", os.getcwd()):  # noqa: PTH109  # nothing may be imported yet
-    # Python has put the current folder there; whatever lies in it is not ours to import.
+    # Python has put the current folder there; nothing in it may be imported.
     del sys.path[0]
 
 from aksara.starting import main

@@ -58,7 +58,7 @@ _SHOWN_NAMES = {
     "Licence": LICENCE,
     "Licence address": LICENCE_URL,
 }
-#: A name longer than this is a text, of which the beginning tells enough.
+#: A longer name is a text, of which the beginning is enough.
 _MAX_NAME = 600
 #: Bytes of a licence text, and what is shown of it.
 _READ_LICENCE, _SHOWN_LINES, _MAX_LINE = 2_000_000, 24, 400

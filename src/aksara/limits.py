@@ -132,7 +132,7 @@ MAX_ELEMENTS = 300_000
 MAX_REPEATED_ELEMENTS = 1_000_000
 #: `template` elements in one another.
 MAX_TEMPLATE_DEPTH = 16
-#: Families of one script that are told.
+#: Families of one script that are listed.
 MAX_SCRIPT_FAMILIES = 20
 #: Style sheets that one template is taken to have.
 MAX_TEMPLATE_SHEETS = 30

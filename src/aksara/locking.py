@@ -23,7 +23,7 @@ else:
 
 #: Seconds between looks at a folder that is locked.
 _PAUSE = 0.1
-#: What a lock that somebody else holds is told by.
+#: Error numbers that mean that another process has the lock.
 _HELD = (errno.EACCES, errno.EAGAIN, errno.EDEADLK)
 
 

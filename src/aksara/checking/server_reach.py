@@ -28,7 +28,7 @@ class ServerReach:
     def sheet(self, page: PageUse, address: str) -> CheckedSheet:
         """See `Reach`."""
         exchange, data = self._exchanges.of(address), self._exchanges.body(address)
-        # What does not speak of fonts was not kept.
+        # Responses that do not mention fonts were not kept.
         if data is None:
             return CheckedSheet(address, printable(address), exchange=exchange)
         return CheckedSheet.of(address, address, data, exchange, is_page=address == page.address)

@@ -130,7 +130,7 @@ def aksara(ctx: click.Context, quiet: bool, verbose: bool, colour: str) -> None:
 def main(arguments: list[str] | None = None) -> None:
     """Run the program and exit. No foreseen error shows a traceback."""
     if _COMPLETION in os.environ:
-        # Shells are answered in their own form, which is no text for a screen.
+        # Completion has a form of its own, for shells.
         aksara(prog_name="aksara")
     frugal()
     forbid_imports_from_here()
@@ -142,7 +142,7 @@ def main(arguments: list[str] | None = None) -> None:
             status = status or AksaraError.exit_status
     threads = sys.modules.get("aksara.threads")
     if threads is not None and threads.is_abandoned_work_left():
-        # The interpreter would wait for a compressor that nobody wants any more. What there was to say is written.
+        # The interpreter would wait for abandoned compression. All output has been written.
         os._exit(status)
     sys.exit(status)
 

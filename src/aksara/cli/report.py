@@ -25,7 +25,7 @@ _SHOWN_FEATURES = 8
 #: Faces from which on a table has a row for each family.
 _MOST_FACES = 9
 _FEW_PAIRS, _SHOWN_PAIRS = 8, 200
-#: The part by which ways to cut must differ to be told.
+#: The least relative difference between ways to slice that is reported.
 _LEAST_DIFFERENCE = 0.05
 #: The part of the files' size from which on a difference is worth a line.
 _WORTH_TELLING = 0.05

@@ -21,7 +21,7 @@ from aksara.cli.streams import escaped_json, visible
 from aksara.cli.wording import notice_text
 from aksara.notices import Notice, grouped_notices
 
-#: Width where there is no terminal to ask: wide enough that a table is not cut in a log.
+#: The width without a terminal: wide enough for tables in a log.
 _PIPE_WIDTH = 160
 #: Below this there is room for a name or two in a line, and no more.
 _NARROW = 80

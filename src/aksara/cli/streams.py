@@ -45,7 +45,7 @@ class Stream(io.TextIOBase):
         """`stream` None is one that was closed when the program started."""
         self._stream = stream
         self._encoding = (getattr(stream, "encoding", None) or "utf-8") if stream is not None else "utf-8"
-        #: Why writing failed; None as long as it has not, or where the reader of a pipe has left, which is no failure.
+        #: Why writing failed; None if it has not. A closed pipe is not a failure.
         self.problem: OSError | None = None
         self._is_gone = stream is None
 

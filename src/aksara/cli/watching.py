@@ -63,7 +63,7 @@ def _next_changes(observed: Observed, own: Mapping[Path, FileMark]) -> list[str]
             time.sleep(_QUIET / 1000)
             if marks == [mark_of(path) for path in observed.files]:
                 break
-        # What was put back meanwhile, as some editors do, is no change.
+        # A file that was restored in the meantime, as some editors do, has not changed.
         if changes := _changes(observed, own):
             return changes
     raise Stopped(0)
@@ -87,7 +87,7 @@ def _moments(observed: Observed) -> Iterator[None]:
                 yield_on_timeout=True, recursive=False,
             ):  # fmt: skip
                 yield
-                # A folder that is made again has the old one's name, but nobody tells of changes in it.
+                # A recreated folder has the old name, but changes in it are not reported.
                 if _marks(folders) != there:
                     break
             else:

@@ -11,7 +11,7 @@ from aksara.sources import kind_of
 
 _PARTS = ("site", "fonts", "candidates")
 _PROJECT = "aksara.toml"
-#: A file that tells a folder with the demo from any other.
+#: A file that marks a folder as the demo.
 _MARK = Path("site", "penyu.css")
 
 

@@ -72,7 +72,7 @@ def facts_of(font: Font) -> FaceFacts:
     mac_style = font.table(Head).mac_style
     return FaceFacts(
         path=font.path,
-        # Names wiped to a dot or less are none.
+        # Names reduced to a dot or nothing are ignored.
         names={name_id: text for name_id, text in found.items() if text and any(c.isalnum() for c in text)},
         weight_class=os2.weight_class if os2 is not None else None,
         width_class=os2.width_class if os2 is not None else None,

@@ -20,7 +20,7 @@ _FIRST_SANS, _LAST_SANS, _MONOSPACED = 11, 15, 9
 # sFamilyClass, high byte.
 _SERIF_CLASSES, _SANS_CLASS, _SCRIPT_CLASS = (1, 2, 3, 4, 5, 7), 8, 10
 _LETTERS = [ord(character) for character in string.ascii_letters + string.digits]
-#: Letters of that number tell whether all are equally wide.
+#: The number of letters needed to decide whether all are equally wide.
 _ENOUGH_LETTERS = 20
 _PICTURES = range(0x1F300, 0x1FB00)
 #: Degrees from which letters that are not called italic look written by hand.

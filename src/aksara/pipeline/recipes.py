@@ -49,7 +49,7 @@ class Recipes(Struct, frozen=True):
             features=plan.request.features,
             hints=plan.request.hints,
             axes=plan.axes,
-            # What CSS says of a face keeps these axes within their limits, whatever the font can do beyond.
+            # The CSS of a face keeps these axes within their limits, even if the font can do more.
             axes_may_stay=plan.request.axes.keys() <= _LIMITED_BY_CSS
             and not any(limit.is_pin for limit in plan.axes.values()),
             axes_asked=bool(plan.request.axes),

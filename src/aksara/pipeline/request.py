@@ -188,7 +188,7 @@ class FamilyRequest(Struct, frozen=True, kw_only=True):
             )
 
 
-#: What stands in the output folder, besides the style sheet and the manifest.
+#: Names in the output folder, besides the style sheet and the manifest.
 FONTS_FOLDER, PROOF_NAME = "fonts", "proof.html"
 #: Output folders that are for fonts by their names: the files lie in them, and in no folder below.
 FOLDERS_OF_FONTS = frozenset(("fonts", "font", "webfonts", "type"))

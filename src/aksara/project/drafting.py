@@ -35,7 +35,7 @@ from aksara.text import find_language
 from aksara.toml_text import toml_value
 
 _PAGES = (".html", ".htm", ".xhtml")
-#: Pages that are read for their languages; more would tell no more.
+#: Pages that are read for their languages; that is enough.
 _ENOUGH_PAGES = 500
 #: Where to read on, and faces of a family that a comment names.
 _ALL_KEYS, _NAMED_FACES = "# All keys are explained in docs/project-file.md of Aksara.", 6
@@ -157,7 +157,7 @@ def _text(pairs: Pairs, site: DraftSite, base: Path) -> str:
     folder = _relative(common, base) if (common := common_folder(page.absolute() for page in pages)) else "."
     inside = "" if folder == "." else f"{folder}/"
     patterns = [f"{inside}**/*{suffix}" for suffix in _PAGES if any(p.suffix.lower() == suffix for p in pages)]
-    # Templates are read with what lies beside them; pages tell their languages themselves.
+    # Templates are read with the files beside them; pages state their languages themselves.
     patterns += [_relative(place, base) for place in site.folders]
     values_of_site = {"pages": toml_value(patterns)} if patterns else {}
     head = f"# {PROJECT_NAME}: how aksara build makes the web fonts. Paths count from this folder.\n{_ALL_KEYS}"

@@ -43,7 +43,7 @@ class FoundFiles(Struct, frozen=True):
     tasks: tuple[PageTask, ...]
     texts: tuple[tuple[Path, str], ...]
     contents: tuple[SiteContents, ...] = ()
-    #: Names of texts that nobody named: templates, and what lies beside them.
+    #: Names of texts that were not named: templates, and files beside them.
     by_chance: frozenset[str] = frozenset()
     #: About files and folders that cannot be read.
     notices: tuple[Notice, ...] = ()

@@ -11,7 +11,7 @@ from aksara.limits import MAX_ICON_SHEET_LENGTH
 from aksara.site.css.values import Token, block_items, readable
 from aksara.text.sequences import ICON_NAME, is_private_use
 
-#: The share of all names from which on what they start with is no part of them, as "icon-" in "icon-home".
+#: A prefix of at least this share of all names is not part of them, as "icon-" in "icon-home".
 _SHARED = 0.8
 
 

@@ -73,7 +73,7 @@ class SiteRequest(Struct, frozen=True):
     #: What shows only in print counts, too.
     printed: bool = False
     jobs: int = 1
-    #: Only pages below this folder give samples of their text; of others only characters are told.
+    #: Only pages below this folder give samples of their text; others give their characters only.
     quoted_within: Path | None = None
     #: Patterns of files and folders that are not read.
     exclude: tuple[str, ...] = ()
@@ -276,7 +276,7 @@ class _Readers:
             return PageUse(task.name, (), problems=(_reason(error, task.name),)), SheetsUsed()
         own = resolved(task.path).as_uri()
         reading = reader.read(source, own, instead=task.sheets, imported=task.imported)
-        # What is no file of its own stands in the page, though it may have been parsed for another one.
+        # A sheet without a file is part of the page, though it may have been parsed for another one.
         inside = {sheet.url for sheet in reading.sheets if sheet.url not in files.digests}
         shown = _Shown(task)
         page = _page_use(task.name, reading, lambda url: shown.address(own if url in inside else url))

@@ -77,7 +77,7 @@ class Interactions(Struct, frozen=True):
                 for kind in (False, True)
             )
         except BeyondBounds:
-            # Beyond what any real font takes: then whatever stands side by side belongs together.
+            # More than any real font needs: then all adjacent characters belong together.
             shaping = kerning = None
         return cls(tuple(_implied_groups(kept)), bool(kept.features & _FRACTIONS), shaping, kerning)
 

@@ -21,7 +21,7 @@ from aksara.errors import InputError
 from aksara.limits import MAX_FILE_SIZE, MAX_KEPT_FILE, MAX_KEPT_FILES
 from aksara.observing import FileMark, mark_of, note_file
 
-#: What may stand at a path; 'other' is no file that could be read to its end.
+#: Kinds of what a path leads to; 'other' is not a regular file.
 PathKind = Literal["file", "folder", "other", "missing"]
 
 _OTHER_KINDS = {

@@ -59,7 +59,7 @@ def pages_at(where: Path | PathPattern, suffixes: Collection[str]) -> Noted[list
     if isinstance(where, Path):
         if kind == "missing":
             raise RequestError(missing_words(str(path)))
-        # Of many pages one may be unreadable, and is told with the others; one that is named must not be.
+        # One of many pages may be unreadable, and is reported; a page that was named must be readable.
         open_file(path).close()
         return Noted([path])
     paths = expand(where.pattern, where.base, pages=True)

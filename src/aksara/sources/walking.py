@@ -16,7 +16,7 @@ from aksara.sources.patterns import LookedAt
 #: The manifest that Aksara leaves in its output folder, by which the folder is known, and skipped.
 MANIFEST_NAME = "faces.json"
 MANIFEST_MARK = b'{\n "made_by": "Aksara'
-#: Folders of other people's code and fonts, which nobody means.
+#: Folders of third-party code and fonts, which are skipped.
 FOREIGN = frozenset({"node_modules", "bower_components", "__pycache__"})
 #: Where Macs keep notes about files in ZIPs and on foreign disks.
 MAC_RESOURCES = "__MACOSX"

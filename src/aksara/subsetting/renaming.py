@@ -52,7 +52,7 @@ def _record(record: NameRecord, old: str, family: str, style: str) -> NameRecord
     if record.name_id in (POSTSCRIPT_NAME, VARIATIONS_PREFIX):
         new = _postscript(text, old, family, style if record.name_id == POSTSCRIPT_NAME else "")
     elif old in text:
-        # What stands behind it, as in "Penyu Sans Light", tells faces apart.
+        # The rest of the name, as in "Penyu Sans Light", distinguishes faces.
         new = text.replace(old, family)
     else:
         new = f"{family} {style}" if record.name_id == FULL_NAME else family

@@ -100,7 +100,7 @@ def _is_one(substitution: TextSubstitution, text: Sequence[Placed], work: Work) 
     try:
         return sum(not placed.ignorable for placed in substitution.apply(text, work)) == 1
     except (NotFollowed, FontError, BeyondBounds):
-        # Not known, or not to be found out in bounds; then nobody is to be told that it is not.
+        # Unknown, or beyond the limits; then it is not reported as missing.
         return True
 
 

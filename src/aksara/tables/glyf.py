@@ -24,7 +24,7 @@ from aksara.truetype.glyph_data import HEADER_SIZE
 from aksara.truetype.outlines import EMPTY, Outline, outlines_of
 from aksara.truetype.points import Ints, Points, decode_simple
 
-#: Glyphs whose programs are looked at to tell how much hints take; the others are taken to be like them.
+#: Glyphs whose programs are sampled to estimate the size of hints.
 HINT_SAMPLE = 8_000
 
 

@@ -73,7 +73,7 @@ def _found_use(context: SubsetContext) -> ProgramUse | None:
     if glyf is None or program is None:
         return None
     use = ProgramUse(program.data)
-    # Those of glyphs first: they are where it mostly cannot be told.
+    # Programs of glyphs first: they are the most likely to be unclear.
     preparation = (context.source.raw(_PREPARATION),) if _PREPARATION in context.source else ()
     for code in itertools.chain(glyf.programs(), preparation):
         if not use.known:

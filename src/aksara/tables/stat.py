@@ -20,7 +20,7 @@ _ONE = 0x10000
 # Axis value formats: 1 a value, 2 a value with its range, 3 a value and what it links to, 4 values on several axes.
 _NUMBERS = {1: 1, 2: 3, 3: 2}
 _SEVERAL_AXES = 4
-#: Where there is no name for a font in which every name is left unsaid.
+#: Name ID for a font whose names are all elidable, if there is no name.
 _NO_NAME = 0xFFFF
 
 

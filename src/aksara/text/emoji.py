@@ -11,7 +11,7 @@ from importlib.resources import files
 from aksara.errors import RequestError
 from aksara.text.ranges import intervals, parse_ranges
 
-#: The sets that can be asked for: emoji of one character, and besides them all sequences that are meant for use.
+#: The sets that can be requested: emoji of one character, and these with all sequences meant for use.
 EMOJI_SETS = ("basic", "all")
 ZWJ = "\u200d"
 #: They choose between text and picture, and fonts look past them where they do not care.

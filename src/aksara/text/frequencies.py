@@ -10,8 +10,8 @@ from importlib.resources import files
 from aksara.text.languages import Language, covered_languages
 from aksara.text.scripts import COMMON, script_of
 
-#: Letters of a text from which on it tells more of itself than its language does. Fewer are enough of a text in other
-#: scripts than these three: the mean over a font's languages is one over Latin ones, and tells nothing of it.
+#: Letters from which on a text's own frequencies are better than its language's. Fewer are enough of a text in other
+#: scripts than these three: the mean over a font's languages is that of Latin ones, which does not fit.
 ENOUGH, _ENOUGH_OF_OTHERS = 400, 60
 _USUAL_SCRIPTS = frozenset({"Latn", "Grek", "Cyrl"})
 

@@ -20,7 +20,7 @@ _TAG = re.compile(r"[A-Za-z]{2,8}(?:[-_][A-Za-z0-9]{1,8})*")
 # Text in every language may hold these, though no exemplar set names all of them:
 # space, no-break space, soft hyphen, hyphens.
 _ALWAYS = frozenset("\u0020\u00a0\u00ad\u002d\u2010\u2011")
-#: A font that lacks no more than this part of a language's letters, or this many, nearly covers it.
+#: A font nearly covers a language if no more than this part of its letters, or this many, are missing.
 _NEARLY_PART, _NEARLY_COUNT = 0.06, 4
 
 Verdict = Literal["full", "nearly", "no"]

@@ -49,7 +49,7 @@ def split(data: bytes, offsets: Ints) -> list[bytes]:
         start = int(offsets[number])
         if offsets[number + 1] > len(data):
             raise FontError("it lies beyond the end of the table", glyph=number, offset=start)
-        # Padding that belongs to nobody; too short for a glyph.
+        # Padding after the last glyph; too short to be one.
         if any(glyphs[number]):
             raise FontError("it is cut short", glyph=number, offset=start)
         glyphs[number] = b""

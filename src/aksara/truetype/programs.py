@@ -29,7 +29,7 @@ _DUP, _POP, _CLEAR, _SWAP, _DEPTH, _CINDEX, _MINDEX, _ROLL, _SLOOP = *range(0x20
 _WS, _RS, _RCVT, _WCVTP, _WCVTF, _MIAP, _MIRP = 0x42, 0x43, 0x45, 0x44, 0x70, (0x3E, 0x3F), 0xE0
 _DELTAC = (0x73, 0x74, 0x75)
 _DELTAS = (0x5D, 0x71, 0x72, *_DELTAC)
-# What takes as many points as the loop variable says, and numbers besides.
+# Instructions that take as many points as the loop variable says, and numbers in addition.
 _LOOPS = {0x32: 0, 0x33: 0, 0x38: 1, 0x39: 0, 0x3C: 0, 0x80: 0}
 _BINARY: dict[int, Callable[[int, int], int]] = {
     0x50: lambda a, b: a < b, 0x51: lambda a, b: a <= b, 0x52: lambda a, b: a > b, 0x53: lambda a, b: a >= b,

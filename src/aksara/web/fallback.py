@@ -156,7 +156,7 @@ def _rules(family: str, entry: SetFace, system: SystemFamily, scripts: Mapping[s
     rules: list[FallbackFace] = []
     for script, ranges in scripts.items():
         letters = _of_scripts(entry.frequencies, {script})
-        # Ideographs stand in a grid, whatever becomes of the digits among them.
+        # Ideographs are set in a grid, so digits among them do not count.
         alone = bool(ranges) or script == _IDEOGRAPHS
         shares = letters if alone else _of_scripts(entry.frequencies, {script, COMMON})
         ratio = fit(entry.metrics, theirs, shares)

@@ -30,7 +30,7 @@ _COMMENTS: dict[Syntax, tuple[str, str]] = {
 _SUFFIXES: dict[str, Syntax] = {
     ".css": "css", ".pcss": "css", ".scss": "scss", ".less": "scss", ".jsx": "jsx", ".tsx": "jsx"
 }  # fmt: skip
-# Comments, and what looks like one and is none. What does not end goes on to the end of the file.
+# Comments, and what only looks like one. Unclosed ones extend to the end of the file.
 _CSS_STRINGS = r""""(?:\\.|[^"\\\n])*"?|'(?:\\.|[^'\\\n])*'?|url\([^"'\s)][^)\n]*"""
 _TOKENS: dict[Syntax, re.Pattern[str]] = {
     "css": re.compile(rf"(?P<comment>/\*.*?(?:\*/|\Z))|{_CSS_STRINGS}", re.DOTALL | re.ASCII),

@@ -112,7 +112,7 @@ def write_measured(families: Sequence[SystemFamily]) -> str:
 def read_measured(text: str, name: str) -> tuple[SystemFamily, ...]:
     """The families of a file. Raises `RequestError` that says what is wrong and where."""
     try:
-        # A lone surrogate is no text, and nothing that the decoder takes.
+        # The decoder rejects lone surrogates.
         file = decode(text.encode(errors="replace"), type=_MeasuredFile)
         return tuple(map(_system_family, file.families))
     except (DecodeError, ValueError, RecursionError) as error:

@@ -23,7 +23,7 @@ _BY_NAME: dict[Generic, tuple[str, ...]] = {
     "math": ("Cambria Math", "STIX Two Math"),
     "emoji": ("Apple Color Emoji", "Segoe UI Emoji", "Noto Color Emoji"),
 }
-#: A family that only some platforms have is taken if it is closer by this much; a long stack helps nobody.
+#: A family that only some platforms have is used if it is closer by this factor; stacks should be short.
 _CLEARLY_CLOSER = 0.6
 # The eye sees a difference in the height of small letters sooner than one in the width of some letter.
 _HEIGHT_COUNTS = 1.5

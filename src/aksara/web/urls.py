@@ -51,7 +51,7 @@ def font_url(pattern: str, css_file: Path, font_file: Path) -> str:
     relative = relative_path(css_file, font_file)
 
     def filled(text: str, encode: Callable[[str], str]) -> str:
-        # In one go, so that a folder called "<file>" is no placeholder.
+        # In one step, so that a folder called "<file>" is not taken for a placeholder.
         return re.sub(f"{PATH}|{FILE}", lambda match: encode(relative if match[0] == PATH else font_file.name), text)
 
     parts, end = [], 0

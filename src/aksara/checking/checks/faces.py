@@ -26,7 +26,7 @@ def face_findings(site: CheckedSite) -> Iterator[Finding]:
 
 def _replaced(site: CheckedSite) -> Iterator[Finding]:
     for replaced in replaced_faces(site.use):
-        # One width in place of another is no fake, and icons are not letters.
+        # Another width is not a fake, and icons are not letters.
         low, high = replaced.nearest.weight_range
         if low <= replaced.desired.weight <= high and replaced.desired.style in replaced.nearest.styles:
             continue

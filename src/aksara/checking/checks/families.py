@@ -151,7 +151,7 @@ def _properties(site: CheckedSite) -> Iterator[Finding]:
                 yield finding(
                     "property-undefined",
                     Place(sheet.shown, sheet.properties_used[name], f"var({name})"),
-                    # Scripts may define it, and what has no effect on text is no loss.
+                    # Scripts may define it; and without effect on text it does not matter.
                     "scripts" if page.scripts else "",
                     page=page.page,
                     name=name,

@@ -12,7 +12,7 @@ from aksara.checking.gathering import FORMATS, CheckedRule, CheckedSite, kind_of
 from aksara.checking.reaching import ReachedFile
 from aksara.sizes import format_size
 
-#: Characters that a range may name without need, besides twice as many as the file has: people copy whole blocks.
+#: Unneeded characters that a range may name beyond twice those of the file: people copy whole blocks.
 _MOST_CLAIMED = 200
 _LONG = 10_000
 #: How far the weight of a rule may be from the font's: foundries number their weights differently.

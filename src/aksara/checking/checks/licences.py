@@ -15,7 +15,7 @@ from aksara.site.web_addresses import host_of
 
 #: Days before the end of a licence from which on it is mentioned.
 _SOON = 60
-#: Hosts that are nobody's site.
+#: Hosts of local and test sites.
 _TRIAL_HOSTS = ("localhost", "127.0.0.1", "[::1]", "::1")
 
 

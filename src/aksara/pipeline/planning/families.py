@@ -44,7 +44,7 @@ _NAMED = 6
 _STANDARD = (DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "italic"))
 
 _SPACE = 0x20
-#: How many characters of the family's text are thought to stand in a face beside those that do: few tell too little.
+#: Characters of the family's text that are added to each face's own, which may be too few to be typical.
 _BLENDED = 60
 #: Of a face's text, the share of letters whose width in words is not known from which on no fallback face is fitted.
 _TOO_MUCH_UNKNOWN = 0.3

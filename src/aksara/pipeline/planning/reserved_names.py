@@ -14,7 +14,7 @@ from aksara.pipeline.planning.planned import FamilyPlan
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT, LICENCE
 
-#: Texts that are not read for it: what these hold is no plain text.
+#: Kinds of files that are not searched, since they are not plain text.
 _NOT_PLAIN = frozenset({".pdf", ".doc", ".docx", ".rtf"})
 
 

@@ -99,7 +99,7 @@ def make_documents(
 def _project(request: BuildRequest, here: Path) -> dict[str, object]:
     """The manifest's entries about the project; `here` is the manifest's folder."""
     entries: dict[str, object] = {}
-    # What options put elsewhere for once is no output of the project's.
+    # An output path given as an option is not one of the project's outputs.
     if request.project is not None and request.manifest_file in request.outputs:
         entries["project"] = path_from(here, request.project)
     if len(request.outputs) > 1:

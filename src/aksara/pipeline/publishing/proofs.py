@@ -21,9 +21,9 @@ from aksara.web.model import WebFamily
 if TYPE_CHECKING:
     from aksara.site import SiteUse
 
-#: Characters that are told, and pages of each.
+#: Missing characters that are listed, and pages for each.
 _MOST_LACKING, _MOST_PAGES = 60, 3
-#: What text shows even where nobody would look for it, or what cannot be turned off.
+#: Features that are not worth showing, or that cannot be turned off.
 _NOT_SHOWN = frozenset(
     "ccmp locl rlig mark mkmk abvm blwm dist curs rclt rvrn rand mset stch ltra ltrm rtla rtlm init medi fina isol "
     "med2 fin2 fin3 nukt akhn rphf rkrf pref blwf abvf half pstf vatu cjct cfar pres abvs blws psts haln ljmo vjmo "
@@ -102,7 +102,7 @@ def _lacking(plan: BuildPlan, family: FamilyPlan, shown: PublishedPaths) -> tupl
     if family.needs is None or plan.site is None:
         return ()
     shown_codes = frozenset[int]().union(*(need.shown for need in family.needs.faces))
-    # What only steers others is not seen to lack.
+    # A missing control character is not visible.
     codes = {code for code in shown_codes & plan.missing if unicodedata.category(chr(code))[0] not in "CZ"}
     names = {family.name.casefold(), *(name.casefold() for name in family.request.replaces)}
     counts: Counter[int] = Counter()

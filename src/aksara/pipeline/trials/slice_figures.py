@@ -18,7 +18,7 @@ from aksara.web.model import CutFamily, ViewSize, WebFamily
 _FEW = 1_500
 #: The chance from which on a page counts as fetching a slice.
 _LIKELY = 0.5
-#: The part of a page view that slices must be reckoned to save for nobody to make the whole to compare: by what is
+#: The estimated saving of a page view from which on the whole is not made for comparison: by what is
 #: known before anything is made, and by a trial of the whole.
 _CERTAIN, _CLEAR = 0.4, 0.1
 

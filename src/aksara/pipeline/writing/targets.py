@@ -171,7 +171,7 @@ def is_own(path: Path, kind: OutputKind) -> bool:
     if kind == "zip":
         return is_own_archive(path)
     if kind == "font":
-        # Its name has the hash of its bytes; whatever they are by now, nobody else gives files such names.
+        # Its name contains a hash as only Aksara makes it, even if its bytes have changed.
         return sniff(read_start(path, 4)) is not None
     start = _STARTS.get(kind)
     return start is not None and read_start(path, len(start)) == start

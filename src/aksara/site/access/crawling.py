@@ -27,7 +27,7 @@ from aksara.site.tree import Document, parse_html
 from aksara.site.web_addresses import AddressError, origin_of, web_address
 
 _PAGE_TYPES = frozenset(("text/html", "application/xhtml+xml", ""))
-# What a link of this kind leads to is no page, so it is not asked for.
+# Links of these kinds do not lead to pages, so they are not followed.
 _NO_PAGES = tuple(
     ".7z .avi .avif .bin .bz2 .css .csv .dmg .doc .docx .exe .gif .gz .ico .iso .jpeg .jpg .js .json .mov .mp3 .mp4 "
     ".mpeg .ogg .otf .pdf .png .ppt .pptx .rar .svg .tar .tgz .ttf .txt .wav .webm .webp .woff .woff2 .xls .xlsx .xml "

@@ -13,7 +13,7 @@ import brotli
 
 from aksara.limits import MAX_CODINGS
 
-#: What servers are told that they may use.
+#: The encodings that servers may use.
 ACCEPTED = "gzip, deflate, br"
 _PIECE = 65_536
 

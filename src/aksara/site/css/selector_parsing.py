@@ -183,7 +183,7 @@ def _compound(simples: Sequence[object], states: set[str]) -> Compound:
                 tests.append(_any_of(inner))
             else:
                 tests.append(_simple(simple, states))
-    # An element that is no element: the top of a shadow tree, which only :host matches.
+    # A pseudo-element of ours: the top of a shadow tree, which only :host matches.
     if not any(getattr(test, "host", False) for test in tests) and not (local_name or identifier or classes):
         tests.insert(0, _is_element)
     return Compound(local_name, lower_name, identifier, tuple(classes), tuple(tests), tuple(attributes), alternatives)

@@ -139,7 +139,7 @@ class _Index(Struct):
         for match in candidates:
             kind.generates |= any("content" in block.declared for block in match.blocks)
             if match.selector.ancestors:
-                # The key that the fewest ask for tells the most.
+                # The rarest key is the most selective.
                 kind.below.setdefault(min(match.selector.ancestors, key=asked.__getitem__), []).append(match)
             else:
                 kind.anywhere.append(match)

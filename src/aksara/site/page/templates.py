@@ -156,7 +156,7 @@ def _braces_out(source: str) -> str:
             if not depth:
                 pieces.append(_braces(source[start : match.end()]))
                 start = match.end()
-    # A brace that nothing closes is no expression.
+    # An unclosed brace is not an expression.
     return "".join(pieces) + source[start:]
 
 

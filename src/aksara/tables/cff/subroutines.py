@@ -70,7 +70,7 @@ def with_subroutines(
     return written, dicts, chosen.shared
 
 
-#: Glyphs that are looked at to tell how much hints take; the others are taken to be like them.
+#: Glyphs that are sampled to estimate the size of hints.
 HINT_SAMPLE = 1_000
 
 

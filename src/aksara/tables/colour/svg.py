@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from xml.etree.ElementTree import Element
 
 _SVG, _XLINK = "http://www.w3.org/2000/svg", "http://www.w3.org/1999/xlink"
-#: Damaged drawings that are told one by one: a table may have thousands.
+#: Damaged drawings that are reported one by one: a table may have thousands.
 _TOLD = 3
 _GZIP = b"\x1f\x8b"
 _GLYPH = re.compile(r"glyph([0-9]{1,5})")

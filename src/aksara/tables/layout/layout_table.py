@@ -37,7 +37,7 @@ _DEFAULT_SCRIPTS = frozenset({"DFLT", "dflt", "latn"})
 #: From here on scripts are shaped, and by other rules if a font does not name them.
 _FIRST_COMPLEX = 0x0590
 
-# Where a font lacks a feature for these characters, shapers do something else instead, even if it did nothing.
+# Without these features shapers use fallbacks for these characters, so even features without effect are kept.
 _PRESENCE_MATTERS = (
     ((0x0590, 0x05FF), ("mark",)),
     ((0x0600, 0x08FF), ("init", "medi", "fina", "isol", "rlig")),

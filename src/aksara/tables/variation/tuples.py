@@ -114,7 +114,7 @@ def _region(reader: Reader, axes: int, index: int, shared_peaks: Sequence[Peak])
         return around(peak)
     starts = [reader.i16() for _ in range(axes)]
     ends = [reader.i16() for _ in range(axes)]
-    # Where the peak is the default, the axis has no say, whatever else is written.
+    # An axis whose peak is the default has no effect, whatever its other values.
     return tuple(AxisRegion(s, p, e) if p else EVERYWHERE for s, p, e in zip(starts, peak, ends, strict=True))
 
 

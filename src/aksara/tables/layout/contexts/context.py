@@ -20,7 +20,7 @@ from aksara.tables.layout.subtable import Subtable
 Actions = tuple[tuple[int, int], ...]
 
 
-#: Glyphs from which on a position stands for letters of whatever kind.
+#: A position with at least this many glyphs means any letter.
 _WIDE = 300
 
 
