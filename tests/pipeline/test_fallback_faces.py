@@ -255,7 +255,7 @@ def test_marks_change_the_letters_before_them() -> None:
 
 
 def test_a_measured_family_of_another_script_is_fitted(aksara: Run, tmp_path: Path) -> None:
-    """The Arabic of one system font in the place of another, in Chromium: as wide as the web font, which it is not."""
+    """Held against HarfBuzz: the Arabic of a system font is scaled to what the web font's text is wide in words."""
     aksara("measure", "DejaVu Sans", "--from", "/usr/share/fonts/truetype/dejavu")
     (tmp_path / "page.html").write_text(f'<!doctype html><html lang="ar"><meta charset="utf-8"><p>{_ARABIC}</p>')
     amiri = next(path for path in corpus() if path.name == "Amiri-Regular.ttf")

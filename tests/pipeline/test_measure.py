@@ -17,6 +17,7 @@ from aksara.instancing import AxisLimit, narrow
 from aksara.text import find_language, language_frequencies, parse_ranges
 from aksara.web.fallback import SetFace, fallback_faces
 from aksara.web.measured_families import MEASURED_NAME, read_measured, write_measured
+from aksara.web.system_families import SystemFace, widths_row
 from conftest import Run
 from fonts import DEMO_FONTS, DEMO_SLABS, SYSTEM
 
@@ -65,6 +66,12 @@ def test_a_variable_family_is_measured_at_the_weights_that_pages_use(aksara: Run
     regular, bold = family.faces
     assert mean(bold.widths.values()) > mean(regular.widths.values())
     assert bold.local[0] == "Penyu Sans Bold"
+
+
+def test_widths_are_written_to_a_few_units() -> None:
+    widths = {0x61: 0.0, 0x62: 0.5, 0x63: 1.9995, 0x64: 3.0, 0x65: -0.1, 0x66: -0.9}
+    read = SystemFace(False, False, (), (*widths, 0x67), widths_row(widths, (*widths, 0x67))).widths
+    assert read == pytest.approx({**widths, 0x64: 4095 / 2048, 0x65: -0.1, 0x66: -0.5}, abs=0.004)
 
 
 def test_families_that_are_not_there_are_reported(aksara: Run, tmp_path: Path) -> None:

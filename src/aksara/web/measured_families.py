@@ -27,7 +27,7 @@ _STOOD_FOR = tuple(chain.from_iterable(ALIKE.values()))
 
 
 class _MeasuredFace(Struct, frozen=True):
-    """A style: the names by which `local()` finds its font, and two digits for the width of each character."""
+    """A style: the names by which `local()` finds its font, and two characters for the width of each character."""
 
     local: tuple[str, ...]
     widths: str

@@ -10,7 +10,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from aksara.errors import located
-from aksara.faces import embedding, generic_family, identify, names_for_local
+from aksara.faces import FaceMetrics, embedding, generic_family, identify, names_for_local
+from aksara.font import Font
 from aksara.kerning import kerning_in_text
 from aksara.notices import Noted, Notice
 from aksara.phrases import listed
@@ -198,7 +199,7 @@ def _family(
     regular = next(member for member in members if member.face is best_match(faces, DesiredFace()))
     pictures = pictures_of(regular.source)
     generic = generic_family(regular.font) if pictures != "icons" else "sans-serif"
-    in_text = replace(regular.metrics, widths=widths_in_text(regular.font, regular.metrics.widths))
+    in_text = replace(regular.metrics, widths=_widths_in_text(regular.font, regular.metrics, frequencies))
     if request.stack is not None:
         stack = complete_stack(request.stack, generic)
     elif pictures == "icons":
@@ -325,7 +326,7 @@ def _stack_notices(family: FamilyPlan) -> list[Notice]:
     notices = []
     if family.unmatched_scripts:
         names = listed(list(map(script_name, family.unmatched_scripts)), _NAMED)
-        text = f"no system font for {names} has been measured, so lines may move when the web font loads"
+        text = f"no system font could be matched with its {names} text, so lines may move when the web font loads"
         notices.append(Notice(family.name, text, "BuildRequest.measured"))
     matched = {face.on.casefold() for face in family.fallbacks}
     plain = [name for name in family.stack if name not in GENERIC_FAMILIES and name.casefold() not in matched]
@@ -352,14 +353,20 @@ def _set_faces(members: Sequence[FacePlan], wanted: Wanted, of_family: Frequenci
         share = counts[index].total() / total if total else float(face.style == "normal" and face.weight in (400, 700))
         frequencies = _blended(counts[index], of_family)
         kerning = kerning_in_text(member.font, frequencies)
-        in_text = widths_in_text(member.font, metrics.widths)
+        in_text = _widths_in_text(member.font, metrics, frequencies)
         unknown = metrics.widths.keys() - in_text.keys()
-        if sum(frequencies.get(code, 0.0) for code in unknown) > _TOO_MUCH_UNKNOWN * sum(frequencies.values()):
-            in_text = {}
         frequencies = {code: share for code, share in frequencies.items() if code not in unknown}
         widths = {code: width + kerning.get(code, 0.0) for code, width in in_text.items()}
         set_faces.append(SetFace(face, replace(metrics, widths=widths), frequencies, share))
     return set_faces
+
+
+def _widths_in_text(font: Font, metrics: FaceMetrics, frequencies: Frequencies) -> dict[int, float]:
+    """The widths of letters in words; {} if those of many letters of this text are unknown."""
+    in_text = widths_in_text(font, metrics.widths)
+    unknown = metrics.widths.keys() - in_text.keys()
+    share = sum(frequencies.get(code, 0.0) for code in unknown)
+    return {} if share > _TOO_MUCH_UNKNOWN * sum(frequencies.values()) else in_text
 
 
 def _blended(counts: Counter[int], of_family: Frequencies) -> Frequencies:
