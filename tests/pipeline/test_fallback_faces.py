@@ -196,6 +196,28 @@ def test_fonts_without_known_letters_get_no_guesses() -> None:
     metrics = replace(metrics, widths=dict.fromkeys(javanese, 0.7))
     assert close_stack("sans-serif", metrics, javanese) == ("Arial", "sans-serif")
     assert unmatched_scripts(("Arial", "Noto Sans Thai", "serif"), metrics, javanese) == ("Java",)
+    # Of the usual scripts nothing is said: script faces and the like have no system font of their kind.
+    english = replace(metrics, widths=dict.fromkeys(_ENGLISH, 0.5))
+    assert unmatched_scripts(("Segoe Script", "cursive"), english, _ENGLISH) == ()
+
+
+def test_a_script_without_a_system_font_is_reported(aksara: Run, tmp_path: Path) -> None:
+    lepcha = next(path for path in corpus() if "mingzat" in path.name.lower())
+    text = "".join(map(chr, range(0x1C00, 0x1C24))) * 3
+    (tmp_path / "page.html").write_text(f'<!doctype html><meta charset="utf-8"><p>{text}</p>')
+    given = (
+        "build",
+        lepcha,
+        "--for-site",
+        "page.html",
+        "--replaces",
+        "Times New Roman",
+        "--format",
+        "woff2",
+        "--dry-run",
+    )
+    assert "could be matched with its Lepcha text" in aksara(*given).stderr
+    assert "Lepcha text" not in aksara(*given, "--stack", "Georgia, serif").stderr
 
 
 @pytest.mark.parametrize(

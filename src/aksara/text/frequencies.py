@@ -8,12 +8,11 @@ from functools import cache
 from importlib.resources import files
 
 from aksara.text.languages import Language, covered_languages
-from aksara.text.scripts import COMMON, script_of
+from aksara.text.scripts import COMMON, USUAL_SCRIPTS, script_of
 
 #: Letters from which on a text's own frequencies are better than its language's. Fewer are enough of a text in other
-#: scripts than these three: the mean over a font's languages is that of Latin ones, which does not fit.
+#: scripts than the usual ones: the mean over a font's languages is that of Latin ones, which does not fit.
 ENOUGH, _ENOUGH_OF_OTHERS = 400, 60
-_USUAL_SCRIPTS = frozenset({"Latn", "Grek", "Cyrl"})
 
 Frequencies = Mapping[int, float]
 
@@ -21,7 +20,7 @@ Frequencies = Mapping[int, float]
 def text_frequencies(counts: Mapping[int, int]) -> dict[int, float]:
     """The share of each character of a text, from how often it is written; {} for a text too short to tell."""
     total = sum(counts.values())
-    others = sum(count for code, count in counts.items() if script_of(code) not in {*_USUAL_SCRIPTS, COMMON})
+    others = sum(count for code, count in counts.items() if script_of(code) not in {*USUAL_SCRIPTS, COMMON})
     enough = total >= ENOUGH or (others >= _ENOUGH_OF_OTHERS and others > total / 2)
     return {code: count / total for code, count in counts.items()} if enough else {}
 

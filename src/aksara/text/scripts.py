@@ -12,6 +12,8 @@ from aksara.text.languages import all_languages
 
 #: What belongs to no script alone.
 COMMON = "Zyyy"
+#: Scripts that ordinary fonts and system families have.
+USUAL_SCRIPTS = frozenset({"Latn", "Grek", "Cyrl"})
 # Codes that stand for several scripts at once.
 _COMBINED = {
     "Jpan": ("Hani", "Hira", "Kana"),

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from aksara.errors import RequestError
 from aksara.faces import FaceMetrics, Generic
 from aksara.text import find_language, language_frequencies
-from aksara.text.scripts import script_of
+from aksara.text.scripts import USUAL_SCRIPTS, script_of
 from aksara.web.fallback import fit, much_used, script_shares, written_together
 from aksara.web.syntax import GENERIC_FAMILIES
 from aksara.web.system_families import PLATFORMS, SystemFamily, all_system_families, find_system_family
@@ -77,12 +77,12 @@ def unmatched_scripts(
     frequencies: Mapping[int, float],
     measured: Sequence[SystemFamily] = (),
 ) -> tuple[str, ...]:
-    """The scripts of a text that no family of the stack was measured in (ISO 15924)."""
+    """The scripts of a text, besides the usual ones, that no family of the stack was measured in (ISO 15924)."""
     families = [family for family in (find_system_family(name, measured) for name in stack) if family is not None]
     return tuple(
         script
         for script, own in _by_script(frequencies).items()
-        if all(distance(metrics, family, own) is None for family in families)
+        if script not in USUAL_SCRIPTS and all(distance(metrics, family, own) is None for family in families)
     )
 
 

@@ -324,7 +324,7 @@ def _asked_at(origin: Origin | None) -> str:
 def _stack_notices(family: FamilyPlan) -> list[Notice]:
     """Notices about scripts and families of the user's stack for which no fallback face could be made."""
     notices = []
-    if family.unmatched_scripts:
+    if family.unmatched_scripts and family.request.stack is None:
         names = listed(list(map(script_name, family.unmatched_scripts)), _NAMED)
         text = f"no system font could be matched with its {names} text, so lines may move when the web font loads"
         notices.append(Notice(family.name, text, "BuildRequest.measured"))
