@@ -33,9 +33,10 @@ COLOUR_TAGS = ("COLR", "SVG ", "sbix", "CBDT")
 
 class Shared(Struct):
     """What fonts of one collection need not find out each for itself: the characters of a 'cmap' and a number of
-    glyphs, and the SHA-256 of tables."""
+    glyphs, the number of outlines in a 'CFF ' or 'CFF2', and the SHA-256 of tables."""
 
     characters: dict[tuple[bytes, int], Mapping[int, int]] = field(default_factory=dict)
+    outline_counts: dict[bytes, int] = field(default_factory=dict)
     digests: dict[bytes, bytes] = field(default_factory=dict)
 
     def digest(self, table: bytes) -> bytes:
@@ -230,7 +231,14 @@ class Font:
     def num_glyphs(self) -> int:
         """The number of glyphs; for CFF, renderers count the outlines themselves."""
         count = self.table(Maxp).num_glyphs
-        return min(count, len(self.table(postscript_outlines(self)).charstrings)) if _is_postscript(self) else count
+        if not _is_postscript(self):
+            return count
+        # Fonts of a collection share their outlines, which take long to read; of most only the number matters.
+        known, outlines = self._shared.outline_counts, postscript_outlines(self)
+        data = self._data[outlines.TAG]
+        if data not in known:
+            known[data] = len(self.table(outlines).charstrings)
+        return min(count, known[data])
 
     @property
     def characters(self) -> Mapping[int, int]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Set
+from collections.abc import Iterable, Set
 from functools import cache
 from importlib.resources import files
 
@@ -58,6 +58,11 @@ def is_joiner(character: str) -> bool:
 def may_be_of_emoji(character: str) -> bool:
     """Whether the character may be a part of a sequence of emoji."""
     return _parts().fullmatch(character) is not None
+
+
+def emoji_count(codes: Iterable[int]) -> int:
+    """How many of these characters may be parts of sequences of emoji."""
+    return sum(map(len, _parts().findall("".join(map(chr, codes)))))
 
 
 def is_of_emoji(text: str) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from contextlib import suppress
 from difflib import get_close_matches
 
@@ -18,7 +18,7 @@ from aksara.pipeline.planning.reading import FacesOfFonts
 from aksara.sources import SourceFile
 from aksara.subsetting.icons import Icon, font_icons
 from aksara.tables import Head, Hmtx
-from aksara.text.emoji import may_be_of_emoji
+from aksara.text.emoji import emoji_count
 from aksara.text.sequences import is_private_use
 from aksara.web.model import Pictures
 
@@ -35,7 +35,7 @@ def pictures_of(font: Font) -> Pictures:
     """Whether a font draws icons or emoji, or text."""
     if not shows_pictures(font):
         return ""
-    emoji = sum(code > 0xFF and may_be_of_emoji(chr(code)) for code in font.characters)
+    emoji = emoji_count(code for code in font.characters if code > 0xFF)
     return "emoji" if emoji > sum(map(is_private_use, font.characters)) else "icons"
 
 
@@ -52,13 +52,13 @@ def icon_width(font: Font) -> float | None:
 def is_of_pictures(characters: Collection[int]) -> bool:
     """Whether most of these characters are icons or emoji."""
     drawn = [code for code in characters if not unicodedata.category(chr(code)).startswith(("Z", "Cc", "Cf"))]
-    pictures = sum(is_private_use(code) or (code > 0xFF and may_be_of_emoji(chr(code))) for code in drawn)
+    pictures = sum(map(is_private_use, drawn)) + emoji_count(code for code in drawn if code > 0xFF)
     return pictures > len(drawn) / 2
 
 
-def names_in_sheets(sheets: Iterable[SourceFile], faces: FacesOfFonts) -> dict[str, int]:
+def names_in_sheets(sheets: Collection[SourceFile], faces: FacesOfFonts) -> dict[str, int]:
     """The names of icons in style sheets, with their characters; read only where fonts have such characters."""
-    if not any(map(is_private_use, (code for _, font in faces for code in font.characters))):
+    if not sheets or not any(map(is_private_use, (code for _, font in faces for code in font.characters))):
         return {}
     from aksara.site import decode_page, icon_names
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import suppress
+from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
@@ -326,8 +327,14 @@ def _wanted(
     cut = frozenset(name for group in groups if group.request.slices not in ("none", "auto", 1) for name in group.names)
     expectation = None
     if not request.characters.exact:
-        pictures = frozenset(face.family for group in groups for face, font in group.faces if shows_pictures(font))
-        expectation = Expectation(_languages_of(request, site), cut, pictures)
+
+        @cache
+        def is_of_pictures(name: str) -> bool:
+            # Asked only about families that pages use: of a collection that is one of many.
+            faces = (face for group in groups for face in group.faces)
+            return any(face.family == name and shows_pictures(font) for face, font in faces)
+
+        expectation = Expectation(is_of_pictures, _languages_of(request, site), cut)
     needs = find_needs(site, known, replaces, expectation)
     all_faces = request.all_faces or (is_made_by_scripts(site) and not request.characters.exact)
     besides, sequences = asked_besides(request.characters), sequences_besides(request.characters)

@@ -7,7 +7,7 @@ languages besides, so that text that is written later does not fall into another
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -90,18 +90,18 @@ class FamilyNeeds(Struct, frozen=True):
 class Expectation(Struct, frozen=True):
     """What is expected of text that is written later: it is in these `languages` where the site does not say one.
 
-    `cut` are families whose pages fetch only the slices that they need: these may have thousands of letters.
-    `pictures` are families of icons and emoji: no text that is written later is set in them.
+    `is_of_pictures` tells of a family's name whether it is of icons or emoji: no text that is written later is set in
+    these. `cut` are families whose pages fetch only the slices that they need: these may have thousands of letters.
     """
 
+    is_of_pictures: Callable[[str], bool]
     languages: tuple[str, ...] = ()
     cut: frozenset[str] = frozenset()
-    pictures: frozenset[str] = frozenset()
     thousands: bool = False
 
     def of_family(self, name: str) -> Expectation | None:
         """That of a family; None where nothing is expected."""
-        return None if name in self.pictures else replace(self, thousands=name in self.cut)
+        return None if self.is_of_pictures(name) else replace(self, thousands=name in self.cut)
 
 
 def find_needs(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import ClassVar, Self, cast
 
+from msgspec import field
 from msgspec.structs import replace
 
 from aksara.binary import Reader
@@ -14,6 +15,7 @@ from aksara.records import ComparedByField
 from aksara.tables.base import FontTables, Table
 from aksara.tables.cff.charstrings import draws
 from aksara.tables.cff.dicts import Dict, integer, offset_of, read_dict, without, write_dict
+from aksara.tables.cff.flattening import Flattener
 from aksara.tables.cff.font_dicts import FontDict, private_body, read_font_dict, read_select, write_select
 from aksara.tables.cff.index import read_index, write_index
 from aksara.tables.cff.operators import (
@@ -40,7 +42,7 @@ class Cff2(ComparedByField, Table, frozen=True):
     and the store whose data say in which regions numbers vary. `with_subroutines` draws the same."""
 
     TAG: ClassVar[str] = "CFF2"
-    NOT_COMPARED: ClassVar[tuple[str, ...]] = ("with_subroutines", "hint_bytes")
+    NOT_COMPARED: ClassVar[tuple[str, ...]] = ("with_subroutines", "hint_bytes", "_flatteners")
 
     top: Dict
     charstrings: list[bytes]
@@ -51,6 +53,8 @@ class Cff2(ComparedByField, Table, frozen=True):
     with_subroutines: Cff2 | None = None
     #: Bytes of the charstrings that are hints, of a table that was cut down.
     hint_bytes: int = 0
+    # What writes charstrings without calls, once that was asked for.
+    _flatteners: list[Flattener] = field(default_factory=list)
 
     @classmethod
     def parse(cls, data: bytes, font: FontTables) -> Self:
@@ -115,8 +119,7 @@ class Cff2(ComparedByField, Table, frozen=True):
     def subset(self, context: SubsetContext) -> Self:
         """The kept glyphs without subroutines, and an alternative with those subroutines that are worth it."""
         order, hints = context.glyphs.order, context.hints
-        runner = self.runner()
-        flat = [b"" if old is None else runner.run(old, self.font_dict_of[old], hints=hints)[0] for old in order]
+        flat = self._flattener().flatten(order, hints=hints)
         used = sorted({self.font_dict_of[old] for old in order if old is not None})
         new_dict = {old: new for new, old in enumerate(used)}
         dicts = [replace(self.font_dicts[dict_index], subroutines=[]) for dict_index in used]
@@ -124,17 +127,18 @@ class Cff2(ComparedByField, Table, frozen=True):
             dicts = [replace(font_dict, private=without(font_dict.private, HINTS)) for font_dict in dicts]
         plain = replace(
             self,
-            charstrings=flat,
+            _flatteners=[],
+            charstrings=[b"" if glyph is None else glyph.charstring for glyph in flat.glyphs],
             font_dicts=dicts,
             font_dict_of=[0 if old is None else new_dict[self.font_dict_of[old]] for old in order],
             subroutines=[],
         )
-        plain = replace(plain, hint_bytes=runner.hint_bytes if hints else 0)
-        calling = with_subroutines(runner, order, dict(zip(used, dicts, strict=True))) if hints else None
+        plain = replace(plain, hint_bytes=flat.hint_bytes if hints else 0)
+        calling = with_subroutines(flat.runner, order, dict(zip(used, dicts, strict=True))) if hints else None
         if calling is None:
             return plain
         charstrings, font_dicts, shared = calling
-        alternative = replace(plain, charstrings=charstrings, font_dicts=font_dicts, subroutines=shared)
+        alternative = replace(plain, charstrings=charstrings, font_dicts=font_dicts, subroutines=shared, _flatteners=[])
         return replace(plain, with_subroutines=alternative)
 
     def alternatives(self) -> tuple[Self, ...]:
@@ -155,6 +159,11 @@ class Cff2(ComparedByField, Table, frozen=True):
     def region_counts(self) -> Sequence[int]:
         """For each item variation data in how many regions numbers vary."""
         return _region_counts(self.store)
+
+    def _flattener(self) -> Flattener:
+        if not self._flatteners:
+            self._flatteners.append(Flattener(self.runner, self.font_dict_of))
+        return self._flatteners[0]
 
     def runner(self) -> VariableRunner:
         """What runs the charstrings of this font."""

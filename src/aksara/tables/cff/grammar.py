@@ -17,10 +17,10 @@ MAX_STEMS = 96
 #: The bytes of a number.
 NUMBER = rb"(?:[\x20-\xf6]|[\xf7-\xfe].|\x1c..|\xff....)"
 NUMBERS = re.compile(NUMBER, re.DOTALL)
-# What is read as one: operators of two bytes, and numbers, which are written as n.
-_TOKEN = re.compile(rb"(\x0c.)|" + NUMBER, re.DOTALL)
-# The same where no number ends in the byte that such operators start with: without a call for each number, in a third
-# of the time.
+# What is read as one: operators of one or two bytes, and numbers, which are written as n.
+_TOKEN = re.compile(rb"\x0c.|" + NUMBER + rb"|[\x00-\x1b\x1d-\x1f]", re.DOTALL)
+_SHORT_INTEGER, _LEAST_NUMBER = 0x1C, 0x20
+# Where no number ends in the byte that operators of two bytes start with, it takes half the time.
 _DOUBTFUL = re.compile(rb"(?:[\xf7-\xfe]|\x1c.|\xff...)\x0c", re.DOTALL)
 _NUMBER = re.compile(rb"(?<!\x0c)" + NUMBER, re.DOTALL)
 
@@ -61,7 +61,7 @@ def check_charstring(charstring: bytes, masks: Iterable[tuple[int, int]], stems:
         offset = end
     # A number never stands across a mask, so the parts can be put together before they are read.
     joined = b"".join((*parts, charstring[offset:]))
-    plain = _NUMBER.sub(b"n", joined) if _DOUBTFUL.search(joined) is None else _TOKEN.sub(_plain, joined)
+    plain = _NUMBER.sub(b"n", joined) if _DOUBTFUL.search(joined) is None else _with_plain_numbers(joined)
     if parts and not stems:
         raise FontError("it has a hint mask, but no stems")
     if _RECKONING.search(plain) is not None:
@@ -87,5 +87,9 @@ def _reckoned(plain: bytes) -> bytes:
     return bytes(out) + plain[offset:]
 
 
-def _plain(token: re.Match[bytes]) -> bytes:
-    return token[1] or b"n"
+def _with_plain_numbers(charstring: bytes) -> bytes:
+    """The charstring with n for each number; as it is where it does not end with a whole one."""
+    tokens = _TOKEN.findall(charstring)
+    if sum(map(len, tokens)) != len(charstring):
+        return charstring
+    return b"".join([b"n" if token[0] >= _LEAST_NUMBER or token[0] == _SHORT_INTEGER else token for token in tokens])

@@ -29,13 +29,10 @@ def choose_subroutines(runner: Runner, glyphs: Iterable[int]) -> ChosenSubroutin
     None where no glyph calls any, or where bodies are ambiguous: then only charstrings without calls are certain to be
     right.
     """
-    glyphs = list(glyphs)
-    if not runner.calls:
-        return None
-    if runner.ambiguous or _mixes_dictionaries(runner):
-        return None
     bodies = [Body("glyph", 0, glyph) for glyph in glyphs]
     uses = _count_uses(runner, bodies)
+    if not uses or runner.ambiguous or _mixes_dictionaries(runner, uses):
+        return None
     kept = {body for body, count in uses.items() if _is_worth_it(len(runner.data(body)), count)}
     numbers: dict[Body, int] = {}
     groups: dict[tuple[str, int], list[Body]] = defaultdict(list)
@@ -113,13 +110,13 @@ def _near_first(group: Sequence[Body]) -> list[Body]:
     return [body for body in numbered if body is not None]
 
 
-def _mixes_dictionaries(runner: Runner) -> bool:
-    """Whether a shared subroutine calls local ones, which are others for each font dictionary."""
+def _mixes_dictionaries(runner: Runner, called: Iterable[Body]) -> bool:
+    """Whether one of the called subroutines that are shared calls local ones, which are others for each font
+    dictionary."""
     if len(runner.local) < 2:
         return False
-    return any(
-        call.target.owner == "local" for body, calls in runner.calls.items() if body.owner == "global" for call in calls
-    )
+    shared = (body for body in called if body.owner == "global")
+    return any(call.target.owner == "local" for body in shared for call in runner.calls.get(body, ()))
 
 
 def _is_worth_it(size: int, uses: int) -> bool:

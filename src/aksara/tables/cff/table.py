@@ -17,6 +17,7 @@ from aksara.tables.cff.accents import Accents
 from aksara.tables.cff.charsets import STANDARD_STRINGS, read_charset, standard_names, write_charset
 from aksara.tables.cff.charstrings import EMPTY_GLYPH, Runner, draws, outline_size, without_width
 from aksara.tables.cff.dicts import Dict, integer, offset_of, only, read_dict, without, write_dict
+from aksara.tables.cff.flattening import Flattener
 from aksara.tables.cff.font_dicts import FontDict, private_body, read_font_dict, read_select, write_select
 from aksara.tables.cff.index import read_index, write_index
 from aksara.tables.cff.operators import (
@@ -51,7 +52,7 @@ class Cff(ComparedByField, Table, frozen=True):
     """
 
     TAG: ClassVar[str] = "CFF "
-    NOT_COMPARED: ClassVar[tuple[str, ...]] = ("with_subroutines", "hint_bytes", "_accents", "_size")
+    NOT_COMPARED: ClassVar[tuple[str, ...]] = ("with_subroutines", "hint_bytes", "_accents", "_flatteners", "_size")
 
     name: bytes
     top: Dict
@@ -64,8 +65,9 @@ class Cff(ComparedByField, Table, frozen=True):
     with_subroutines: Cff | None = None
     #: Bytes of the charstrings that are hints, of a table that was cut down.
     hint_bytes: int = 0
-    # What finds the parts of accented letters, once that was asked for.
+    # What finds the parts of accented letters, and what writes charstrings without calls, once that was asked for.
     _accents: list[Accents] = field(default_factory=list)
+    _flatteners: list[Flattener] = field(default_factory=list)
     # And how many bytes its charstrings and subroutines take.
     _size: list[int] = field(default_factory=list)
 
@@ -164,9 +166,8 @@ class Cff(ComparedByField, Table, frozen=True):
         Without subroutines, charstrings have no widths either: of OpenType fonts 'hmtx' has those that count.
         """
         order, hints = context.glyphs.order, context.hints
-        runner = self.runner()
-        flat, needed = self._run(runner, order, hints=hints)
-        flat = [without_width(charstring) for charstring in flat]
+        flat = self._flattener().flatten(order, hints=hints)
+        needed = {sid for glyph in flat.glyphs if glyph is not None for sid in standard_names(glyph.accent)}
         used = sorted({self.font_dict_of[old] for old in order if old is not None})
         new_dict = {old: new for new, old in enumerate(used)}
         dicts = [
@@ -178,34 +179,29 @@ class Cff(ComparedByField, Table, frozen=True):
         plain = replace(
             self._renamed(order, needed, dicts),
             _accents=[],
+            _flatteners=[],
             _size=[],
             name=_NAME.sub(b"", self.name)[:_LONGEST_NAME] or b"Font",
-            charstrings=flat,
+            charstrings=[EMPTY_GLYPH if glyph is None else without_width(glyph.charstring) for glyph in flat.glyphs],
             font_dict_of=[0 if old is None else new_dict[self.font_dict_of[old]] for old in order],
             subroutines=[],
         )
-        plain = replace(plain, hint_bytes=runner.hint_bytes if hints else 0)
-        calling = with_subroutines(runner, order, dict(zip(used, plain.font_dicts, strict=True))) if hints else None
+        plain = replace(plain, hint_bytes=flat.hint_bytes if hints else 0)
+        dicts_by_index = dict(zip(used, plain.font_dicts, strict=True))
+        calling = with_subroutines(flat.runner, order, dicts_by_index) if hints else None
         if calling is None:
             return plain
         charstrings, font_dicts, shared = calling
         alternative = replace(
-            plain, charstrings=charstrings, font_dicts=font_dicts, subroutines=shared, _accents=[], _size=[]
+            plain,
+            charstrings=charstrings,
+            font_dicts=font_dicts,
+            subroutines=shared,
+            _accents=[],
+            _flatteners=[],
+            _size=[],
         )
         return replace(plain, with_subroutines=alternative)
-
-    def _run(self, runner: Runner, order: Sequence[int | None], *, hints: bool) -> tuple[list[bytes], set[int]]:
-        """The charstrings without calls, and the SIDs of glyphs that accented letters among them are composed of."""
-        flat: list[bytes] = []
-        needed: set[int] = set()
-        for old in order:
-            if old is None:
-                flat.append(EMPTY_GLYPH)
-                continue
-            charstring, accent = runner.run(old, self.font_dict_of[old], hints=hints)
-            flat.append(charstring)
-            needed.update(standard_names(accent))
-        return flat, needed
 
     def _renamed(self, order: Sequence[int | None], needed: Set[int], dicts: Sequence[FontDict]) -> Self:
         """Glyph names without bytes of their own: browsers do not use them, but each must be unique.
@@ -239,6 +235,11 @@ class Cff(ComparedByField, Table, frozen=True):
     def hint_size(self) -> int:
         """Bytes that hints take: stems and masks of the glyphs, and what the font dictionaries say of them."""
         return hint_size(self.runner(), self.font_dict_of, self.font_dicts)
+
+    def _flattener(self) -> Flattener:
+        if not self._flatteners:
+            self._flatteners.append(Flattener(self.runner, self.font_dict_of))
+        return self._flatteners[0]
 
     def runner(self) -> Runner:
         """What runs the charstrings of this font."""
