@@ -173,10 +173,11 @@ class Font:
         data.update({table.TAG: table.compile() for table in changed})
         return Font(data, self.flavour, path=self.path, container=self.container, size=self.size)
 
-    def without(self, tags: Iterable[str]) -> Font:
-        """The font without these tables, to stand in its place: the same owner bounds what stays parsed of it."""
-        font = self.with_tables((), tags)
-        font._owner = self._owner  # one of ours
+    def replaced(self, changed: Iterable[Table] = (), dropped: Iterable[str] = ()) -> Font:
+        """As `with_tables`, to stand in the font's place: the same owner bounds what stays parsed, and what is known of
+        its tables need not be found out again."""
+        font = self.with_tables(changed, dropped)
+        font._owner, font._shared = self._owner, self._shared  # one of ours
         return font
 
     def with_data(self, data: Mapping[str, bytes]) -> Font:

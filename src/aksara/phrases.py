@@ -25,6 +25,15 @@ def listed(names: Sequence[str], most: int) -> str:
     return ", ".join(names[:most]) + more
 
 
+def either(names: Sequence[str]) -> str:
+    """All names, one of which it is.
+
+    >>> either(["a"]), either(["a", "b", "c"])
+    ('a', 'a, b or c')
+    """
+    return " or ".join(filter(None, (", ".join(names[:-1]), names[-1])))
+
+
 def nearest_name(name: str, known: Iterable[str], cutoff: float = 0.6) -> str:
     """The known name that is most like a misspelt one, without regard to case; "" if none is.
 

@@ -52,7 +52,7 @@ def with_sequences_only(font: Font, sequences: Sequences, features: FeatureChoic
         if sequences.icons_alone or not sequences.asked.isdisjoint(icons.values()):
             unwanted |= {ligature for ligature, name in icons.items() if name not in sequences.asked}
         if unwanted:
-            return font.with_tables([without_ligatures(gsub, unwanted)])
+            return font.replaced([without_ligatures(gsub, unwanted)])
     return font
 
 

@@ -46,4 +46,4 @@ def with_one_format(font: Font, choice: ColourFormat) -> Noted[Font]:
     # Drawings may take their colours from palettes, too.
     stays = {*_TABLES[kept], *(("CPAL",) if kept == "svg" else ())}
     gone = [tag for tags in _TABLES.values() for tag in tags if tag in font and tag not in stays]
-    return Noted(font.without(gone), tuple(notices))
+    return Noted(font.replaced(dropped=gone), tuple(notices))

@@ -14,7 +14,7 @@ from aksara.faces import FaceMetrics, embedding, generic_family, identify, names
 from aksara.font import Font
 from aksara.kerning import kerning_in_text
 from aksara.notices import Noted, Notice
-from aksara.phrases import listed
+from aksara.phrases import count_of, either, listed
 from aksara.pipeline.planning.icons import icon_width, pictures_of
 from aksara.pipeline.planning.metric_samples import sampled_metrics
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan, OtherWay
@@ -22,6 +22,7 @@ from aksara.pipeline.planning.reading import FacesOfFonts
 from aksara.pipeline.planning.variable_fonts import SettledFace, other_way, variation_left
 from aksara.pipeline.request import FamilyRequest
 from aksara.subsetting import draws_any, has_visible
+from aksara.subsetting.localised_forms import east_asian_languages, with_languages_only
 from aksara.subsetting.sequences import drawn_as_one, with_sequences_only
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
@@ -41,6 +42,8 @@ if TYPE_CHECKING:
 
 #: Emoji that are named one by one.
 _NAMED = 6
+#: The parameter that says the languages of text.
+_LANGUAGES = "CharacterRequest.languages"
 # What the elements strong and em ask for of any family that has more than one face.
 _STANDARD = (DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "italic"))
 
@@ -53,29 +56,33 @@ _TOO_MUCH_UNKNOWN = 0.3
 
 class Share(Struct, frozen=True):
     """What one face gets: characters (None: all), sequences (None: all), which characters no page shows yet, how many
-    are written in it."""
+    are written in it, and the languages of its text (tags; None: any)."""
 
     characters: frozenset[int] | None
     sequences: Sequences | None = None
     letters: frozenset[int] = frozenset()
     written: int = 0
+    languages: frozenset[str] | None = None
 
 
 class Wanted(Struct, frozen=True):
     """What is wanted of a family's faces: the same `characters` of all of them (None: every one), or what the site
     `needs` of each. `besides` are characters that every face gets; with `all_faces` those are made, too, that the site
-    does not ask for. So with `sequences`, which are those that every face gets where there are needs."""
+    does not ask for. So with `sequences`, which are those that every face gets where there are needs. `languages` are
+    those of text (tags, "" where some says none), besides those that needs have; None: any."""
 
     characters: frozenset[int] | None
     sequences: Sequences | None = None
     needs: FamilyNeeds | None = None
     besides: frozenset[int] = frozenset()
     all_faces: bool = False
+    languages: frozenset[str] | None = None
 
     def of_faces(self, faces: Sequence[SettledFace]) -> list[Share | None]:
         """What each face gets; None for one that is not to be made."""
         if self.needs is None:
-            return [Share(self.characters, self.sequences) for _ in faces]
+            languages = self._languages_of((), self.characters or frozenset())
+            return [Share(self.characters, self.sequences, languages=languages) for _ in faces]
         shares: dict[int, list[FaceNeed]] = {}
         for need in self.needs.faces if faces else ():
             match = best_match([face.face for face in faces], need.desired)
@@ -85,15 +92,25 @@ class Wanted(Struct, frozen=True):
 
     def _share(self, needs: Sequence[FaceNeed]) -> Share | None:
         if not needs:
-            return Share(self.of_all, self._sequences_of(self.needs.faces)) if self.all_faces and self.needs else None
+            if not self.all_faces or self.needs is None:
+                return None
+            needs, of_all = self.needs.faces, self.of_all or frozenset()
+            return Share(of_all, self._sequences_of(needs), languages=self._languages_of(needs, of_all))
         shown = self.besides.union(*(need.shown for need in needs))
         letters = frozenset().union(*(need.letters for need in needs)) - shown
-        return Share(shown | letters, self._sequences_of(needs), letters, sum(need.written for need in needs))
+        written = sum(need.written for need in needs)
+        return Share(shown | letters, self._sequences_of(needs), letters, written, self._languages_of(needs, shown))
 
     def _sequences_of(self, needs: Iterable[FaceNeed]) -> Sequences | None:
         if self.sequences is None:
             return None
         return self.sequences | Sequences(frozenset().union(*(need.sequences for need in needs)))
+
+    def _languages_of(self, needs: Iterable[FaceNeed], shown: frozenset[int]) -> frozenset[str] | None:
+        if self.languages is None:
+            return None
+        tags = self.languages.union(*(need.languages for need in needs))
+        return tags | east_asian_languages(shown) if "" in tags else tags
 
     @property
     def of_all(self) -> frozenset[int] | None:
@@ -145,12 +162,17 @@ def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local
         if share.sequences is not None:
             emoji = drawn_as_one(font, share.sequences.asked)
             font = with_sequences_only(font, share.sequences, request.features)
+        characters = _limited(settled, request, share)
+        unlocalised: dict[str, frozenset[int]] = {}
+        if share.languages is not None and characters is not None:
+            font, gone = with_languages_only(font, share.languages)
+            unlocalised = {name: codes & characters for name, codes in gone.items() if codes & characters}
     return FacePlan(
         face=settled.face,
         font=font,
         source=settled.font,
         permission=embedding(settled.font),
-        characters=_limited(settled, request, share),
+        characters=characters,
         request=request,
         metrics=metrics,
         axes=settled.axes,
@@ -161,6 +183,7 @@ def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local
         letters=share.letters,
         sequences=share.sequences,
         emoji=emoji,
+        unlocalised=unlocalised,
     )
 
 
@@ -277,6 +300,7 @@ def family_notices(family: FamilyPlan) -> list[Notice]:
     """Faces and letters that may be missing, families of the stack without metrics, slices that were not made."""
     return [
         *_slice_notices(family), *_missing_face_notices(family), *_stack_notices(family), *_letter_notices(family),
+        *_form_notices(family),
     ]  # fmt: skip
 
 
@@ -298,6 +322,20 @@ def _letter_notices(family: FamilyPlan) -> list[Notice]:
         "others"
     )
     return [Notice(family.name, text)]
+
+
+def _form_notices(family: FamilyPlan) -> list[Notice]:
+    """Forms of characters for languages that no text is in."""
+    gone: dict[str, frozenset[int]] = {}
+    for face in family.faces:
+        for language, codes in face.unlocalised.items():
+            gone[language] = gone.get(language, frozenset()) | codes
+    if not gone:
+        return []
+    count = count_of(len(frozenset[int]().union(*gone.values())), "character", "characters")
+    these = "these languages" if len(gone) > 1 else "that language"
+    text = f"no text is in {either(list(gone))}: the forms that {count} have in {these} are left out"
+    return [Notice(family.name, text, _LANGUAGES)]
 
 
 def _missing_face_notices(family: FamilyPlan) -> list[Notice]:

@@ -342,7 +342,9 @@ def _wanted(
     left_out = frozenset(name for names in unused.values() for name in names)
     unnamed = (name for name in known if name not in needs and name not in left_out)
     wanted = {
-        name: Wanted(selection.characters, sequences, family_needs, besides, all_faces)
+        name: Wanted(
+            selection.characters, sequences, family_needs, besides, all_faces, _languages_besides(request, site)
+        )
         for name, family_needs in needs.items()
     }
     return Noted(
@@ -359,13 +361,29 @@ def _languages_of(request: BuildRequest, site: SiteUse) -> tuple[str, ...]:
     return (*request.characters.languages, *site.languages, *of_templates)
 
 
+def _languages_besides(request: BuildRequest, site: SiteUse | None) -> frozenset[str] | None:
+    """The languages of text that the pages need not show (tags, "" where some says none): those that are asked for, and
+    those of catalogues. None: any."""
+    asked = request.characters
+    if asked.ranges or asked.scripts:
+        return None
+    tags = frozenset(asked.languages if site is None else _languages_of(request, site))
+    if asked.texts or asked.text_files:
+        tags |= {""}
+    return tags if tags or site is not None else None
+
+
 def _same_for_all(request: BuildRequest, site: SiteUse | None, selection: CharacterSelection) -> Wanted:
     """What a family needs that the site does not mention: all characters of the site in each face."""
+    languages = _languages_besides(request, site)
+    if site is not None and languages is not None:
+        languages |= {tag for use in site.faces for tag in use.languages} or {""}
     if site is None or selection.characters is None or request.characters.exact:
-        return Wanted(selection.characters, selection.sequences)
+        return Wanted(selection.characters, selection.sequences, languages=languages)
     from aksara.pipeline.planning.site_needs import letters_to_come
 
-    return Wanted(selection.characters | letters_to_come(site, _languages_of(request, site)), selection.sequences)
+    characters = selection.characters | letters_to_come(site, _languages_of(request, site))
+    return Wanted(characters, selection.sequences, languages=languages)
 
 
 def _with_needs(request: FamilyRequest, needs: FamilyNeeds | None) -> FamilyRequest:

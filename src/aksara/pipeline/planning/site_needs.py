@@ -44,6 +44,8 @@ class FaceNeed(Struct, frozen=True, kw_only=True):
     samples: tuple[tuple[str, str], ...]
     #: Languages of which only the everyday letters are among `letters`.
     partly: frozenset[str] = frozenset()
+    #: Those of all its text (tags), "" where some does not say its own.
+    languages: frozenset[str] = frozenset()
 
     @property
     def characters(self) -> frozenset[int]:
@@ -172,6 +174,7 @@ def _face(
         shown=shown,
         letters=expected.letters - shown,
         partly=expected.partly,
+        languages=frozenset(languages),
         counts=counts,
         origin=first.origin,
         sequences=frozenset().union(*(use.sequences for use, _ in uses)),

@@ -68,18 +68,8 @@ class Call(NamedTuple):
     target: Body
 
 
-class _Plain(NamedTuple):
-    """A subroutine that only draws, whoever calls it: its operators, numbers behind them, the count of these, and what
-    running it costs."""
-
-    drawn: bytes
-    numbers: bytes
-    pushed: int
-    work: int
-
-
 #: Of a call: the numbers that it leaves on the stack, the bytes of the one that it takes, and what is called.
-_Target = tuple[int, int, Body, _Plain | None]
+_Target = tuple[int, int, Body]
 
 
 class State(Struct):
@@ -96,11 +86,6 @@ class State(Struct):
     width_seen: bool = False
     accent: tuple[int, int] | None = None
     masks: list[tuple[int, int]] = field(default_factory=list)
-
-    def draw(self, operators: bytes) -> None:
-        """Write operators that draw, with their numbers; they empty the stack."""
-        self.out += operators
-        self.depth, self.width_seen, self.stack_at = 0, True, len(self.out)
 
 
 def outline_size(charstrings: Sequence[bytes], local: Sequence[Sequence[bytes]], shared: Sequence[bytes]) -> int:
@@ -187,25 +172,21 @@ class Runner:
             if work.left < 0:
                 raise BeyondBounds
             if drawn:
-                state.draw(drawn)
+                state.depth, state.width_seen = 0, True
+                state.out += drawn
+                state.stack_at = len(state.out)
             offset = step.end()
             operator = data[offset] if offset < len(data) else None
             if operator in (CALL_LOCAL, CALL_GLOBAL):
                 known = state.font_dict, operator, numbers
-                pushed, size, target, plain = self._targets.get(known) or self._find_target(*known)
+                pushed, size, target = self._targets.get(known) or self._find_target(*known)
                 state.depth += pushed
                 if state.depth > _MAX_STACK:
                     raise FontError("it leaves more numbers on the stack than there is room for")
                 offset += 1
                 calls.append(Call(offset - 1 - size, offset, target))
                 state.out += numbers[: len(numbers) - size]
-                if plain is not None and nesting < MAX_CALL_DEPTH:
-                    work.left -= plain.work
-                    if plain.drawn:
-                        state.draw(plain.drawn)
-                    state.depth += plain.pushed
-                    state.out += plain.numbers
-                elif not self._body(target, self.data(target), state, nesting + 1, hints):
+                if not self._body(target, self.data(target), state, nesting + 1, hints):
                     goes_on = False
                     break
                 continue
@@ -233,22 +214,10 @@ class Runner:
         if not 0 <= index < len(available):
             raise FontError(f"it calls subroutine {index}, but there are {len(available)}")
         target = Body("local", font_dict, index) if is_local else Body("global", 0, index)
-        target_span = len(pushed) - 1, len(pushed[-1]), target, self._as_plain(target)
+        target_span = len(pushed) - 1, len(pushed[-1]), target
         if len(self._targets) < MAX_KNOWN_CALLS:
             self._targets[font_dict, operator, numbers] = target_span
         return target_span
-
-    def _as_plain(self, target: Body) -> _Plain | None:
-        """A subroutine of drawing operators and numbers alone."""
-        data = self.data(target)
-        step = self.STEP.match(data)
-        assert step is not None  # the pattern matches nothing, too
-        end = step.end()
-        if end < len(data) and data[end] != RETURN:
-            return None
-        self.calls[target], self.ends[target] = (), end
-        drawn, numbers = step.groups()
-        return _Plain(drawn, numbers, count_numbers(numbers), 1 + end // BULK)
 
     def operate(self, operator: int, data: bytes, offset: int, numbers: bytes, state: State, hints: bool) -> int:
         """An operator that is neither drawn nor a call; where the next step starts."""
