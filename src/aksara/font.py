@@ -20,6 +20,9 @@ from aksara.parsed_tables import ParsedTables
 from aksara.sources import SourceFile, collection_member
 from aksara.tables import Cff, Cff2, Cmap, Glyf, Head, Hhea, Hmtx, Loca, Maxp, Table
 
+#: Bytes of a number or another small value in memory.
+_BYTES_OF_VALUE = 10
+
 T = TypeVar("T", bound=Table)
 V = TypeVar("V")
 
@@ -154,7 +157,7 @@ class Font:
         made = self._kept.get(make)
         if made is None:
             made = make(self)
-            self._owner.note(self._kept, "", sum(map(len, self._data.values())))
+            self._owner.note(self._kept, "", _size_of(made))
             self._kept[make] = made
         return cast(V, made)
 
@@ -178,6 +181,12 @@ class Font:
         its tables need not be found out again."""
         font = self.with_tables(changed, dropped)
         font._owner, font._shared = self._owner, self._shared  # one of ours
+        for outlines in (Cff, Cff2):
+            # They take longest to parse, and depend on no other table.
+            parsed = self._kept.get(outlines)
+            if parsed is not None and font._data.get(outlines.TAG) is self._data[outlines.TAG]:
+                font._owner.note(font._kept, outlines.TAG, len(self._data[outlines.TAG]))
+                font._kept[outlines] = parsed
         return font
 
     def with_data(self, data: Mapping[str, bytes]) -> Font:
@@ -270,6 +279,14 @@ def _with_outlines(tables: Mapping[str, bytes]) -> Mapping[str, bytes]:
     head = tables[Head.TAG]
     # Offsets of two bytes each ("indexToLocFormat").
     return {**tables, Glyf.TAG: b"", Loca.TAG: bytes(2 * count + 2), Head.TAG: head[:50] + bytes(2) + head[52:]}
+
+
+def _size_of(made: object) -> int:
+    """About how many bytes of memory something takes that was made of a font: other fonts count, with what is in lists
+    and tuples."""
+    if isinstance(made, Font):
+        return sum(made.sizes().values())
+    return sum(map(_size_of, made)) if isinstance(made, list | tuple) else _BYTES_OF_VALUE
 
 
 def _of_glyphs(characters: Mapping[int, int], count: int) -> Mapping[int, int]:

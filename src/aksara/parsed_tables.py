@@ -10,6 +10,8 @@ from aksara.limits import MAX_PARSED_SIZE
 #: Bytes of memory for each byte of a table, measured on text fonts; layout tables become many small objects.
 _GROWTH = {"GSUB": 20, "GPOS": 20, "GDEF": 20, "MATH": 20, "morx": 20, "mort": 20, "kerx": 20, "COLR": 8, "kern": 4}
 _PLAIN_GROWTH = 3
+#: Fonts that are never emptied for others: the one in hand, and the one in whose place it stands, asked in turn.
+_IN_HAND = 2
 
 
 class ParsedTables:
@@ -35,7 +37,7 @@ class ParsedTables:
             grown = size * _GROWTH.get(tag, _PLAIN_GROWTH)
             self._sizes[id(kept)] = kept, before + grown
             self._total += grown
-            self._shrink(1)
+            self._shrink(_IN_HAND)
 
     def expect(self, kept: dict[object, object], times: int) -> None:
         """The font whose dictionary is `kept` will be worked on that many times, each of which ends with `trim`."""

@@ -7,7 +7,7 @@ import re
 import unicodedata
 from collections.abc import Iterable, Mapping, Set
 from difflib import get_close_matches
-from functools import cache, cached_property
+from functools import cache, cached_property, lru_cache
 from importlib.resources import files
 from typing import Any, Literal
 
@@ -16,6 +16,8 @@ from msgspec import Struct
 from aksara.errors import RequestError
 from aksara.text.patterns import read_pattern
 
+#: Tags that are remembered; pages may have any number.
+_MOST_TAGS = 1_000
 _TAG = re.compile(r"[A-Za-z]{2,8}(?:[-_][A-Za-z0-9]{1,8})*")
 # Text in every language may hold these, though no exemplar set names all of them:
 # space, no-break space, soft hyphen, hyphens.
@@ -129,6 +131,7 @@ def all_languages() -> tuple[Language, ...]:
     return tuple(_language(tag) for tag in sorted(tags))
 
 
+@lru_cache(_MOST_TAGS)
 def find_language(tag: str) -> Language:
     """The locale of a BCP 47 tag, inherited as in CLDR: `vi-VN` is `vi`, `zh-TW` is `zh-Hant`, `iw` is `he`.
 
@@ -161,6 +164,7 @@ def find_language(tag: str) -> Language:
 _VARIANTS = {"Hans": ("Hans", "Hani"), "Hani": ("Hans", "Hant"), "Jpan": ("Jpan",), "Kore": ("Kore",)}
 
 
+@lru_cache(_MOST_TAGS)
 def _nearest(tag: str) -> str:
     names = {entry["name"].lower(): key for key, entry in _data()["languages"].items()}
     if tag.lower() in names:

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from functools import cache
 from itertools import pairwise
+
+#: Spaces at which lines break.
+_WHITE_SPACE = re.compile(r"[^\S\u00a0\u202f]")
 
 
 def pairs_in(text: str) -> frozenset[str]:
@@ -13,7 +17,7 @@ def pairs_in(text: str) -> frozenset[str]:
     All white space counts as a space. Characters count as neighbours, too, where only marks or format characters (soft
     hyphens, joiners) stand between them, which fonts look past.
     """
-    characters = [_plain(character) for character in text]
+    characters = _WHITE_SPACE.sub(" ", text)
     pairs = set(map("".join, pairwise(characters)))
     if any(map(looked_past, set(characters))):
         before = ""
@@ -29,7 +33,3 @@ def pairs_in(text: str) -> frozenset[str]:
 def looked_past(character: str) -> bool:
     """Whether fonts may look past the character: a mark, or one that only says how others are set."""
     return unicodedata.category(character) in ("Mn", "Me", "Mc", "Cf")
-
-
-def _plain(character: str) -> str:
-    return " " if character.isspace() and character not in "\u00a0\u202f" else character
