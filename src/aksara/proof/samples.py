@@ -48,7 +48,8 @@ _OPENING, _LINE, _LETTERS = 28, 40, 40
 
 def can_set(face: WebFace, text: str) -> bool:
     """Whether the face has all that can be seen of the text; else half of it would be in another font."""
-    return all(ord(character) in face.characters for character in text if not character.isspace())
+    characters = face.characters
+    return all(ord(character) in characters for character in text if not character.isspace())
 
 
 def texts_for(face: WebFace, site: Iterable[tuple[str, str]], languages: Sequence[str]) -> list[tuple[str, str]]:

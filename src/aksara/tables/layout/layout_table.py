@@ -246,9 +246,10 @@ class LayoutTable(ComparedByField, ShapingTable, frozen=True, dict=True):
         kept: dict[int, int] = {}
         features: list[FeatureRecord] = []
         for lookup_index, feature in enumerate(self.features):
+            if feature.tag not in tags and lookup_index not in required:
+                continue
             new = renumbered(feature)
-            wanted = feature.tag in tags or lookup_index in required
-            if wanted and (new.lookups or feature.tag in always or lookup_index in varied):
+            if new.lookups or feature.tag in always or lookup_index in varied:
                 # Features that many scripts repeat are one, unless each may be replaced by itself.
                 kept[lookup_index] = len(features) if varied or new not in features else features.index(new)
                 features += [new] * (kept[lookup_index] == len(features))

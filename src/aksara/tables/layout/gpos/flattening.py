@@ -127,16 +127,19 @@ def _cells(
     # From the last subtable to the first, whose values are those that count.
     for index, subtable in reversed(list(enumerate(subtables))):
         if isinstance(subtable, ClassPairs):
-            numbers = _numbered(subtable, palette)
             rows = np.array([kind[index] for kind in kinds], np.int64)
             columns = np.array([subtable.classes2.get(glyph, 0) for glyph in column_of], np.int64)
             covered = np.flatnonzero(rows >= 0)
             # To glyphs of classes that the matrix does not have, the subtable does not apply.
-            inside = np.flatnonzero(columns < numbers.shape[1])
+            inside = np.flatnonzero(columns < subtable.values.shape[1])
+            # Most of a large matrix is of glyphs that are gone.
+            used_rows, row_of = np.unique(rows[covered], return_inverse=True)
+            used_columns, own_column_of = np.unique(columns[inside], return_inverse=True)
+            numbers = _numbered(subtable, used_rows, used_columns, palette)
             # Some rows at a time, which takes less memory than all of them again.
             for start in range(0, len(covered), _AT_ONCE):
-                some = covered[start : start + _AT_ONCE]
-                cells[np.ix_(some, inside)] = numbers[np.ix_(rows[some], columns[inside])]
+                some = slice(start, start + _AT_ONCE)
+                cells[np.ix_(covered[some], inside)] = numbers[np.ix_(row_of[some], own_column_of)]
         else:
             number_of = _numbering(subtable, palette)
             for position, kind in enumerate(kinds):
@@ -161,11 +164,14 @@ def _numbering(subtable: GlyphPairs, palette: _Palette) -> Callable[[Value], int
     return number_of
 
 
-def _numbered(subtable: ClassPairs, palette: _Palette) -> _Numbers:
-    """The matrix with a number for each value."""
-    keys = subtable.values.astype(np.int64)
+def _numbered(subtable: ClassPairs, rows: _Keys, columns: _Keys, palette: _Palette) -> _Numbers:
+    """These rows and columns (rising) of the matrix with a number for each value."""
+    keys = subtable.values[np.ix_(rows, columns)].astype(np.int64)
+    row_of = {row: position for position, row in enumerate(rows.tolist())}
+    column_of = {column: position for position, column in enumerate(columns.tolist())}
     for (row, column, field), device in subtable.devices.items():
-        keys[row, column, field] = palette.device_key(device)
+        if row in row_of and column in column_of:
+            keys[row_of[row], column_of[column], field] = palette.device_key(device)
     wide = palette.widened(keys, subtable.value_formats[0])
     distinct, inverse = np.unique(wide.reshape(-1, wide.shape[-1]), axis=0, return_inverse=True)
     numbers = np.array([palette.number(np.ascontiguousarray(row)) for row in distinct], np.int32)
