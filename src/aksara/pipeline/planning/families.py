@@ -332,9 +332,10 @@ def _form_notices(family: FamilyPlan) -> list[Notice]:
             gone[language] = gone.get(language, frozenset()) | codes
     if not gone:
         return []
-    count = count_of(len(frozenset[int]().union(*gone.values())), "character", "characters")
+    count = len(frozenset[int]().union(*gone.values()))
+    have = f"{count_of(count, 'character')} {'has' if count == 1 else 'have'}"
     these = "these languages" if len(gone) > 1 else "that language"
-    text = f"no text is in {either(list(gone))}: the forms that {count} have in {these} are left out"
+    text = f"no text is in {either(list(gone))}: the forms that {have} in {these} are left out"
     return [Notice(family.name, text, _LANGUAGES)]
 
 

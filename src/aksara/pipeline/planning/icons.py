@@ -28,6 +28,10 @@ _FEW = 3
 
 def shows_pictures(font: Font) -> bool:
     """Whether a font is one of icons or emoji: by most of its characters, or by ligatures that spell names."""
+    return font.once(_shows_pictures)
+
+
+def _shows_pictures(font: Font) -> bool:
     return is_of_pictures(font.characters) or sum(icon.is_spelled for icon in font_icons(font).values()) > _FEW
 
 
