@@ -118,7 +118,9 @@ class Cff(ComparedByField, Table, frozen=True):
         charstrings = write_index(self.charstrings)
         select = write_select(self.font_dict_of) if self.is_cid_keyed else b""
         bodies = [private_body(font_dict) for font_dict in self.font_dicts]
-        top, offset = self.top, 0
+        # What makes a font CID-keyed comes first (section 18): browsers refuse it elsewhere.
+        plain: Dict = {ROS: self.top[ROS]} | self.top if self.is_cid_keyed else self.top
+        top, offset = plain, 0
         # Offsets take one to five bytes, and so move what they point at: until they stand still.
         while True:
             index = write_index([write_dict(top)])
@@ -131,7 +133,7 @@ class Cff(ComparedByField, Table, frozen=True):
             for private, body in bodies:
                 private_ranges.append((private, offset))
                 offset += len(body)
-            new: Dict = dict(self.top)
+            new: Dict = dict(plain)
             if charset:
                 new[CHARSET] = (start,)
             new[CHARSTRINGS] = (charstrings_at,)
