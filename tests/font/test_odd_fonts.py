@@ -25,7 +25,7 @@ from aksara.tables.base import Table
 from aksara.tables.cff import FontDict
 from aksara.tables.cff.charsets import read_charset, write_charset
 from aksara.tables.cff.charstrings import Runner, bias, without_width
-from aksara.tables.cff.dicts import read_dict, write_dict
+from aksara.tables.cff.dicts import Dict, read_dict, write_dict
 from aksara.tables.cff.subroutines import choose_subroutines
 from aksara.tables.device_metrics import DeviceWidths
 from aksara.tables.vertical import Vhea
@@ -241,6 +241,10 @@ def test_a_woff2_collection_is_taken_apart() -> None:
 # ---- CFF
 
 
+#: What a Top DICT may say besides: the bounds of all glyphs, and how they are painted.
+_BOUNDS: Dict = {5: (0, -200, 1000, 800), 0x0C05: (0,)}
+
+
 def _cff(
     charstrings: list[bytes],
     *,
@@ -249,12 +253,22 @@ def _cff(
     charset: list[int] | None = None,
     dicts: list[list[bytes]] | None = None,
     select: list[int] | None = None,
+    more: Dict | None = None,
 ) -> Cff:
-    top = {0x0C1E: (391, 392, 0), 0x0C22: (len(charstrings),)} if dicts else {}
+    top: Dict = {0x0C1E: (391, 392, 0), 0x0C22: (len(charstrings),)} if dicts else {}
     font_dicts = [FontDict({}, {20: (500,), 21: (0,)}, each) for each in dicts or [local or []]]
     names = charset or list(range(len(charstrings)))
     strings = [b"Adobe", b"Identity"] if dicts else []
-    return Cff(b"Kotak", top, strings, names, charstrings, font_dicts, select or [0] * len(charstrings), shared or [])
+    return Cff(
+        b"Kotak",
+        top | (more or {}),
+        strings,
+        names,
+        charstrings,
+        font_dicts,
+        select or [0] * len(charstrings),
+        shared or [],
+    )
 
 
 def _cff_font(cff: Cff, characters: dict[int, int]) -> Font:
@@ -412,7 +426,8 @@ def test_every_container_of_cff_is_accepted_by_chromium(browser: Browser) -> Non
     fonts: list[Callable[[], Font]] = [
         lambda: _cff_font(_cff(_PLAIN), {0x41: 1, 0x42: 2}),
         lambda: _cff_font(_cff([*_PLAIN, composed], charset=[0, 34, 125, 40, 200]), {0xC1: 4, 0x42: 3}),
-        lambda: _cff_font(_cff(_PLAIN, dicts=[[], []], select=[0, 1, 0, 1]), {0x41: 1, 0x42: 2}),
+        # Of a CID-keyed font the order of what its Top DICT says matters, here with the bounds of glyphs.
+        lambda: _cff_font(_cff(_PLAIN, dicts=[[], []], select=[0, 1, 0, 1], more=_BOUNDS), {0x41: 1, 0x42: 2}),
         lambda: _cff_font(_cff(_PLAIN * 120), {0x4E00 + n: n for n in range(1, 480)}),
     ]
     for make in fonts:
