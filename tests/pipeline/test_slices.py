@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import io
 import itertools
 import json
@@ -18,7 +19,7 @@ from hypothesis import strategies as st
 from PIL import Image, ImageChops, ImageFont
 from playwright.sync_api import Browser
 
-from aksara.font import open_font
+from aksara.font import Font, open_font
 from aksara.pipeline.trials import slice_figures
 from aksara.slicing.cut import Material, cut_characters
 from aksara.slicing.cutting import RULE_BYTES, cheapest, cost_of
@@ -28,13 +29,18 @@ from aksara.slicing.slice_choice import WAYS
 from aksara.slicing.views import View, language_views, page_views
 from aksara.slicing.weights import Sizes, font_sizes
 from aksara.subsetting import FeatureChoice, SubsetOptions, subset
-from aksara.tables import Kern
+from aksara.tables import Gpos, Kern
+from aksara.tables.layout.features import FeatureRecord
+from aksara.tables.layout.gpos import SINGLE
+from aksara.tables.layout.gpos.single import SingleAdjustment
+from aksara.tables.layout.lookups import Lookup
+from aksara.tables.layout.scripts import LanguageSystem, Script
 from aksara.text import find_language
 from aksara.text.ideographs import ideograph_shares
 from aksara.text.neighbours import pairs_in
 from aksara.text.ranges import parse_ranges
-from conftest import Run, manifest_of, watched_page
-from fonts import SYSTEM
+from conftest import Run, manifest_of, open_page, watched_page
+from fonts import SYSTEM, box, small_font, words
 
 _DEJAVU = SYSTEM / "dejavu/DejaVuSans.ttf"
 _INTER = SYSTEM / "inter-vf/Inter.var.ttf"
@@ -100,6 +106,37 @@ def test_every_pair_that_a_shaper_kerns_is_known() -> None:
               if drawn.getlength(a + b) != alone[a] + alone[b]]  # fmt: skip
     assert len(kerned) > 30
     assert [pair for pair in kerned if found.between(pair) == "none"] == []
+
+
+def test_punctuation_that_a_browser_sets_closer_stays_together(browser: Browser) -> None:
+    """Every two marks that Chromium sets closer than each by itself, of a font in which all can be half as wide."""
+    marks = "、。，．・：；！？「」『』（）［］｛｝〈〉《》【】〔〕〖〗“”‘’\u3000()[]«»"
+    count = 1 + len(marks)
+    halved = SingleAdjustment(4, dict.fromkeys(range(1, count), (-500,)))
+    script = Script(LanguageSystem(None, (0,)))
+    gpos = Gpos({"DFLT": script, "hani": script}, [FeatureRecord("halt", (0,))], [Lookup(SINGLE, 0, (halved,))])
+    data = small_font(
+        {ord(mark): 1 + index for index, mark in enumerate(marks)},
+        [box(400)[0]] * count,
+        extra={"GPOS": gpos.compile(), "hmtx": words(1000, 0) * count},
+    )
+    (group,) = Interactions.of(Font.read(data), set(map(ord, marks)), FeatureChoice()).implied
+    pairs = ["".join(pair) for pair in itertools.product(marks, repeat=2)]
+    with open_page(browser) as view:
+        view.set_content("<html lang=ja><p style='font: 20px X; white-space: pre'>")
+        widths = view.evaluate(
+            """async ([data, pairs]) => {
+                const face = new FontFace('X', Uint8Array.from(atob(data), letter => letter.charCodeAt(0)).buffer)
+                document.fonts.add(await face.load())
+                const line = document.querySelector('p').appendChild(document.createElement('span'))
+                return pairs.map(pair => (line.textContent = pair, line.getBoundingClientRect().width))
+            }""",
+            [base64.b64encode(data).decode(), pairs],
+        )
+    closer = [pair for pair, width in zip(pairs, widths, strict=True) if width < 40]
+    assert len(closer) > 300
+    assert [pair for pair in closer if not group.issuperset(map(ord, pair))] == []
+    assert not Interactions.of(Font.read(data).with_tables((), ["GPOS"]), set(map(ord, marks)), FeatureChoice()).implied
 
 
 @pytest.mark.parametrize(

@@ -31,6 +31,10 @@ Interaction = Literal["none", "kerning", "shaping"]
 _LARGE = 3_000_000
 _FRACTION_SLASH = "\u2044"
 _FRACTIONS = frozenset({"frac", "numr", "dnom"})
+#: Features by which punctuation is set closer, and what is set so: brackets, quotation marks, stops and middle dots.
+_OF_TRIMMING = frozenset({"halt", "vhal", "chws", "vchw"})
+_BRACKETS = ("Ps", "Pe", "Pi", "Pf")
+_STOPS = frozenset(map(ord, "\u00b7\u2027\u3000\u3001\u3002\u30fb\uff0c\uff0e\uff1a\uff1b"))
 # Marks, and what joins or varies the characters beside it.
 _COMBINING = ("Mn", "Mc", "Me", "Cf")
 _REGIONAL = range(0x1F1E6, 0x1F200)
@@ -41,7 +45,8 @@ class Interactions(Struct, frozen=True):
     """Those of fonts with some features, for text of these characters.
 
     `implied` are characters with those that a shaper draws them with by itself (forms for vertical text, mirrored
-    brackets): it looks for these in the same file. `shaping` and `kerning` are None where everything interacts.
+    brackets): it looks for these in the same file; so are marks of punctuation that browsers set closer side by side.
+    `shaping` and `kerning` are None where everything interacts.
     """
 
     implied: tuple[frozenset[int], ...]
@@ -79,7 +84,8 @@ class Interactions(Struct, frozen=True):
         except BeyondBounds:
             # More than any real font needs: then all adjacent characters belong together.
             shaping = kerning = None
-        return cls(tuple(_implied_groups(kept)), bool(kept.features & _FRACTIONS), shaping, kerning)
+        groups = [*_implied_groups(kept), *_trimmed_groups(kept)]
+        return cls(tuple(groups), bool(kept.features & _FRACTIONS), shaping, kerning)
 
     @classmethod
     def of_all(cls, several: Sequence[Self]) -> Self:
@@ -112,6 +118,17 @@ def _implied_groups(kept: KeptTables) -> list[frozenset[int]]:
         if implied:
             groups.append(frozenset((code, *implied)))
     return groups
+
+
+def _trimmed_groups(kept: KeptTables) -> list[frozenset[int]]:
+    """Punctuation as wide as an ideograph, which browsers set half as wide beside other punctuation if the font has
+    forms for that (CSS Text 4, "text-spacing-trim"): all that may stand on either side."""
+    if not kept.features & _OF_TRIMMING:
+        return []
+    marks = frozenset(
+        code for code in kept.characters if code in _STOPS or unicodedata.category(chr(code)) in _BRACKETS
+    )
+    return [marks] if marks else []
 
 
 class _Masks(Struct, frozen=True):
