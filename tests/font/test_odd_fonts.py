@@ -127,6 +127,14 @@ def test_every_form_of_kerning_becomes_one_that_browsers_take(table: bytes) -> N
         assert raqm.getlength(text) == raqm.getlength(text[0]) + raqm.getlength(text[1]) + kerned
 
 
+@pytest.mark.parametrize("header", [words(-11036, 500, 500, 100, 100), words(2, 500, 500, 100, 100)])
+def test_a_damaged_glyph_matters_only_where_it_is_wanted(header: bytes) -> None:
+    font = Font.read(small_font({0x41: 1, 0x42: 2}, [box(400)[0], box(450)[0], header]))
+    assert subset(font, {0x41}).kept_glyphs == 2
+    with pytest.raises(FontError, match="glyph"):
+        subset(font, {0x42}).font.write("woff2")
+
+
 # ---- missing tables
 
 

@@ -6,11 +6,13 @@ Renderers read such fonts, and so do desktop programs; browsers look at a font b
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import TypeVar
 
 import numpy as np
 from msgspec.structs import replace
 
+from aksara.errors import FontError
 from aksara.font import Font
 from aksara.tables import OS2, Glyf, Head, Hhea, Maxp, Table, Vhea
 from aksara.tables.maxp import FIELDS, VERSION_0_5, VERSION_1_0
@@ -108,22 +110,22 @@ def _vhea(vhea: Vhea) -> Vhea:
 
 
 def _reversed_boxes(glyf: Glyf) -> dict[int, tuple[int, int, int, int]]:
-    """The true boxes of the glyphs whose headers have them reversed."""
+    """The true boxes of the glyphs whose headers have them reversed; a damaged glyph is told where it is wanted."""
     stored = glyf.boxes()
     wrong = np.flatnonzero((stored[:, 0] > stored[:, 2]) | (stored[:, 1] > stored[:, 3])).tolist()
     if not wrong:
         return {}
-    for glyph in wrong:
-        glyf.component_closure({glyph})  # so that none contains itself
     assembly = AssembledGlyphs(
         lambda glyph: glyf.outlines([glyph])[0].coordinates.astype(np.float64),
         lambda glyph: glyf.composite(glyph) if glyf.is_composite(glyph) else None,
     )
     boxes = {}
     for glyph in wrong:
-        # Components may be scaled to beyond what a box can say.
-        low_x, low_y, high_x, high_y = np.clip(assembly.box(glyph), -0x8000, 0x7FFF).tolist()
-        boxes[glyph] = low_x, low_y, high_x, high_y
+        with suppress(FontError):
+            glyf.component_closure({glyph})  # so that none contains itself
+            # Components may be scaled to beyond what a box can say.
+            low_x, low_y, high_x, high_y = np.clip(assembly.box(glyph), -0x8000, 0x7FFF).tolist()
+            boxes[glyph] = low_x, low_y, high_x, high_y
     return boxes
 
 
