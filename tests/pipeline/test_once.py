@@ -110,7 +110,12 @@ def test_what_was_parsed_longest_ago_goes_first() -> None:
     assert [bool(each) for each in kept] == [False, True, True]
     # The last one stays while it is worked on, though it be too large.
     parsed.note(kept[2], "GPOS", 100)
-    assert [bool(each) for each in kept] == [False, False, True]
+    assert [bool(each) for each in kept] == [False, True, True]
+    # And so does the one before it, in whose place it may stand.
+    kept.append({"glyf": 3})
+    parsed.note(kept[3], "GPOS", 20)
+    assert [bool(each) for each in kept] == [False, False, True, True]
+    parsed.note(kept[2], "GPOS", 0)
     parsed.expect(kept[2], 2)
     parsed.trim(kept[2])
     assert kept[2], "it is needed once more"

@@ -1,4 +1,4 @@
-"""Planning families: faces with their characters, stacks, fallback faces, and missing faces."""
+"""Planning families: faces with their characters, stacks and fallback faces."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from aksara.faces import FaceMetrics, embedding, generic_family, identify, names
 from aksara.font import Font
 from aksara.kerning import kerning_in_text
 from aksara.notices import Noted, Notice
-from aksara.phrases import count_of, either, listed
+from aksara.phrases import listed
 from aksara.pipeline.planning.icons import icon_width, pictures_of
 from aksara.pipeline.planning.metric_samples import sampled_metrics
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan, OtherWay
@@ -26,24 +26,20 @@ from aksara.subsetting.localised_forms import east_asian_languages, with_languag
 from aksara.subsetting.sequences import drawn_as_one, with_sequences_only
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
-from aksara.text import CharacterSelection, Frequencies, find_language, frequencies_for, text_frequencies
-from aksara.text.scripts import COMMON, script_name, script_of
+from aksara.text import CharacterSelection, Frequencies, frequencies_for, text_frequencies
+from aksara.text.scripts import COMMON, script_of
 from aksara.text.sequences import Sequences
 from aksara.text_widths import widths_in_text
 from aksara.web.fallback import SetFace, fallback_faces
-from aksara.web.font_matching import DesiredFace, best_match, describe_missing_face, missing_faces, synthesis
+from aksara.web.font_matching import DesiredFace, best_match, missing_faces
 from aksara.web.stack import close_stack, complete_stack, unmatched_scripts
-from aksara.web.syntax import GENERIC_FAMILIES
 from aksara.web.system_families import SystemFamily
 
 if TYPE_CHECKING:
     from aksara.pipeline.planning.site_needs import FaceNeed, FamilyNeeds
-    from aksara.site.usage import Origin
 
 #: Emoji that are named one by one.
 _NAMED = 6
-#: The parameter that says the languages of text.
-_LANGUAGES = "CharacterRequest.languages"
 # What the elements strong and em ask for of any family that has more than one face.
 _STANDARD = (DesiredFace(700), DesiredFace(400, "italic"), DesiredFace(700, "italic"))
 
@@ -294,87 +290,6 @@ def _in_parts(plan: FacePlan) -> Iterator[Notice]:
             plan.font.path,
             f"{what}: {listed(sequences, _NAMED)}; readers see {'its' if one else 'their'} parts side by side",
         )
-
-
-def family_notices(family: FamilyPlan) -> list[Notice]:
-    """Faces and letters that may be missing, families of the stack without metrics, slices that were not made."""
-    return [
-        *_slice_notices(family), *_missing_face_notices(family), *_stack_notices(family), *_letter_notices(family),
-        *_form_notices(family),
-    ]  # fmt: skip
-
-
-def _slice_notices(family: FamilyPlan) -> list[Notice]:
-    """A notice that says why a family is not sliced as requested."""
-    if family.slices is None or not family.slices.cut.reason or family.request.slices == "auto":
-        return []
-    return [Notice(family.name, family.slices.cut.reason, "FamilyRequest.slices")]
-
-
-def _letter_notices(family: FamilyPlan) -> list[Notice]:
-    """Languages with thousands of letters: a headline that is written later may need one that no page shows now."""
-    partly = sorted(family.needs.partly) if family.needs is not None else []
-    if not partly:
-        return []
-    names = " and ".join(dict.fromkeys(find_language(tag).name for tag in partly))
-    text = (
-        f"it has the letters of {names} that the pages show, and the everyday ones; build again when new text needs "
-        "others"
-    )
-    return [Notice(family.name, text)]
-
-
-def _form_notices(family: FamilyPlan) -> list[Notice]:
-    """Forms of characters for languages that no text is in."""
-    gone: dict[str, frozenset[int]] = {}
-    for face in family.faces:
-        for language, codes in face.unlocalised.items():
-            gone[language] = gone.get(language, frozenset()) | codes
-    if not gone:
-        return []
-    count = len(frozenset[int]().union(*gone.values()))
-    have = f"{count_of(count, 'character')} {'has' if count == 1 else 'have'}"
-    these = "these languages" if len(gone) > 1 else "that language"
-    text = f"no text is in {either(list(gone))}: the forms that {have} in {these} are left out"
-    return [Notice(family.name, text, _LANGUAGES)]
-
-
-def _missing_face_notices(family: FamilyPlan) -> list[Notice]:
-    """Missing faces: requested ones each in a notice, others together in one."""
-    if family.request.uses:
-        origins = {need.desired: need.origin for need in family.needs.faces} if family.needs is not None else {}
-        return [
-            Notice(family.name, describe_missing_face(*missing) + _asked_at(origins.get(missing[0])))
-            for missing in family.missing_faces
-        ]
-    # Where another weight is there in that style, browsers take it as it is.
-    labels = ", ".join(desired.label for desired, nearest in family.missing_faces if synthesis(desired, nearest))
-    text = f"no {labels}; browsers slant or thicken another face where <em> or <strong> asks for one"
-    return [Notice(family.name, text)] if labels else []
-
-
-def _asked_at(origin: Origin | None) -> str:
-    if origin is None:
-        return ""
-    rule = f", {origin.selector}" if origin.selector else ""
-    return f" ({origin.page}:{origin.line}{rule})"
-
-
-def _stack_notices(family: FamilyPlan) -> list[Notice]:
-    """Notices about scripts and families of the user's stack for which no fallback face could be made."""
-    notices = []
-    if family.unmatched_scripts and family.request.stack is None:
-        names = listed(list(map(script_name, family.unmatched_scripts)), _NAMED)
-        text = f"no system font could be matched with its {names} text, so lines may move when the web font loads"
-        notices.append(Notice(family.name, text, "BuildRequest.measured"))
-    matched = {face.on.casefold() for face in family.fallbacks}
-    plain = [name for name in family.stack if name not in GENERIC_FAMILIES and name.casefold() not in matched]
-    if family.request.stack is not None and plain:
-        text = (
-            f"the metrics of {', '.join(plain)} are not known for this text, so lines may move when the web font loads"
-        )
-        notices.append(Notice(family.name, text))
-    return notices
 
 
 def _set_faces(members: Sequence[FacePlan], wanted: Wanted, of_family: Frequencies) -> list[SetFace]:

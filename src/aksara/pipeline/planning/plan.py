@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import suppress
 from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
@@ -22,7 +21,6 @@ from aksara.pipeline.planning.colour_formats import with_one_format
 from aksara.pipeline.planning.families import (
     PlannedFaces,
     Wanted,
-    family_notices,
     plan_faces,
     plan_families,
     plan_unused,
@@ -30,6 +28,7 @@ from aksara.pipeline.planning.families import (
 from aksara.pipeline.planning.icons import kept_icons, names_in_sheets, shows_pictures, with_icons
 from aksara.pipeline.planning.kept_files import KeptFiles, links_from_templates, read_kept_files
 from aksara.pipeline.planning.licences import LicenceTexts, licence_texts, restriction_notices
+from aksara.pipeline.planning.notices_of_families import family_notices
 from aksara.pipeline.planning.permitted_paths import (
     check_not_output,
     check_output_paths,
@@ -39,12 +38,13 @@ from aksara.pipeline.planning.planned import FacePlan, FamilyPlan
 from aksara.pipeline.planning.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
 from aksara.pipeline.planning.reserved_names import reserved_notices
 from aksara.pipeline.planning.site_as_built import read_site_as_built
+from aksara.pipeline.planning.text_languages import languages_besides, languages_of_all, languages_unsaid
 from aksara.pipeline.planning.variable_fonts import settle
 from aksara.pipeline.request import BuildRequest, FamilyRequest
 from aksara.sources import SourceFile, Sources, common_folder, find_sources, reading_once
 from aksara.subsetting import has_visible
 from aksara.subsetting.icons import Icon
-from aksara.text import CharacterSelection, find_language
+from aksara.text import CharacterSelection
 from aksara.text.emoji import PRESENTATION_SELECTORS, ZWJ
 from aksara.web.built_manifest import BuiltRule
 from aksara.web.font_matching import named_face
@@ -151,10 +151,7 @@ def _each_once(groups: Sequence[_Group], *kinds: Literal["licences", "texts", "s
 
 def _names_of_icons(groups: Sequence[_Group]) -> dict[str, int]:
     """Names that style sheets beside the fonts give to characters."""
-    return names_in_sheets(
-        _each_once(groups, "sheets"),
-        [face for group in groups for face in group.faces],
-    )
+    return names_in_sheets(_each_once(groups, "sheets"), [face for group in groups for face in group.faces])
 
 
 def _sliced(
@@ -334,7 +331,7 @@ def _wanted(
             faces = (face for group in groups for face in group.faces)
             return any(face.family == name and shows_pictures(font) for face, font in faces)
 
-        expectation = Expectation(is_of_pictures, _languages_of(request, site), cut)
+        expectation = Expectation(is_of_pictures, languages_unsaid(request, site), cut)
     needs = find_needs(site, known, replaces, expectation)
     all_faces = request.all_faces or (is_made_by_scripts(site) and not request.characters.exact)
     besides, sequences = asked_besides(request.characters), sequences_besides(request.characters)
@@ -343,7 +340,7 @@ def _wanted(
     unnamed = (name for name in known if name not in needs and name not in left_out)
     wanted = {
         name: Wanted(
-            selection.characters, sequences, family_needs, besides, all_faces, _languages_besides(request, site)
+            selection.characters, sequences, family_needs, besides, all_faces, languages_besides(request, site)
         )
         for name, family_needs in needs.items()
     }
@@ -352,37 +349,14 @@ def _wanted(
     )
 
 
-def _languages_of(request: BuildRequest, site: SiteUse) -> tuple[str, ...]:
-    """The languages of text that does not say its own: those that the user names, and those of catalogues."""
-    of_templates: dict[str, None] = {}
-    for tag in dict.fromkeys(page.language for page in site.pages if page.template and page.language):
-        with suppress(RequestError):  # what is no language
-            of_templates.setdefault(find_language(tag).tag)
-    return (*request.characters.languages, *site.languages, *of_templates)
-
-
-def _languages_besides(request: BuildRequest, site: SiteUse | None) -> frozenset[str] | None:
-    """The languages of text that the pages need not show (tags, "" where some says none): those that are asked for, and
-    those of catalogues. None: any."""
-    asked = request.characters
-    if asked.ranges or asked.scripts:
-        return None
-    tags = frozenset(asked.languages if site is None else _languages_of(request, site))
-    if asked.texts or asked.text_files:
-        tags |= {""}
-    return tags if tags or site is not None else None
-
-
 def _same_for_all(request: BuildRequest, site: SiteUse | None, selection: CharacterSelection) -> Wanted:
     """What a family needs that the site does not mention: all characters of the site in each face."""
-    languages = _languages_besides(request, site)
-    if site is not None and languages is not None:
-        languages |= {tag for use in site.faces for tag in use.languages} or {""}
+    languages = languages_of_all(request, site)
     if site is None or selection.characters is None or request.characters.exact:
         return Wanted(selection.characters, selection.sequences, languages=languages)
     from aksara.pipeline.planning.site_needs import letters_to_come
 
-    characters = selection.characters | letters_to_come(site, _languages_of(request, site))
+    characters = selection.characters | letters_to_come(site, languages_unsaid(request, site))
     return Wanted(characters, selection.sequences, languages=languages)
 
 
