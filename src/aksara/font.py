@@ -167,7 +167,10 @@ class Font:
 
     def trim_parsed(self) -> None:
         """Work on this font is done for now: parsed tables are dropped down to what its owner allows."""
-        self._owner.trim(self._kept)
+        if not self._owner.trim(self._kept):
+            for table in list(self._kept.values()):
+                if isinstance(table, Table):
+                    table.forget()
 
     def with_tables(self, changed: Iterable[Table], dropped: Iterable[str] = ()) -> Font:
         """A font with these tables in place of its own, and without the dropped tags."""
@@ -254,10 +257,11 @@ class Font:
     def characters(self) -> Mapping[int, int]:
         """Code point → glyph ID, as a browser sees it; glyphs beyond the last one are left out. Not to be changed."""
         known, key = self._shared.characters, (self._data.get(Cmap.TAG, b""), self.num_glyphs)
-        if key not in known:
+        characters = known.get(key)
+        if characters is None:
             with located(file=self.path, table=Cmap.TAG):
-                known[key] = _of_glyphs(self.table(Cmap).characters(), key[1])
-        return known[key]
+                characters = known[key] = _of_glyphs(self.table(Cmap).characters(), key[1])
+        return characters
 
     @property
     def outlines(self) -> str:

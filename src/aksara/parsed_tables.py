@@ -44,13 +44,15 @@ class ParsedTables:
         with self._lock:
             self._expected[id(kept)] = times
 
-    def trim(self, kept: dict[object, object]) -> None:
-        """Work on a font is done: drop what exceeds the limit, this font's tables too if no more work is expected."""
+    def trim(self, kept: dict[object, object]) -> bool:
+        """Work on a font is done: drop what exceeds the limit, this font's tables too if no more work is expected.
+        Returns whether it is."""
         with self._lock:
             left = self._expected.pop(id(kept), 0) - 1
             if left > 0:
                 self._expected[id(kept)] = left
             self._shrink(int(left > 0))
+        return left > 0
 
     def _shrink(self, fewest: int) -> None:
         while self._limit is not None and self._total > self._limit and len(self._sizes) > fewest:

@@ -54,6 +54,9 @@ class Table(AbstractStruct, frozen=True):
         """These glyphs, and those that this table draws them with."""
         return glyphs
 
+    def forget(self) -> None:
+        """Drop what was worked out of the table on the side; where that is needed again it is worked out again."""
+
     def alternatives(self) -> tuple[Self, ...]:
         """Equivalent forms of the table, one of which may compress better."""
         return ()

@@ -141,6 +141,9 @@ class Cff2(ComparedByField, Table, frozen=True):
         alternative = replace(plain, charstrings=charstrings, font_dicts=font_dicts, subroutines=shared, _flatteners=[])
         return replace(plain, with_subroutines=alternative)
 
+    def forget(self) -> None:
+        self._flatteners.clear()
+
     def alternatives(self) -> tuple[Self, ...]:
         return (cast(Self, self.with_subroutines),) if self.with_subroutines is not None else ()
 
@@ -161,9 +164,9 @@ class Cff2(ComparedByField, Table, frozen=True):
         return _region_counts(self.store)
 
     def _flattener(self) -> Flattener:
-        if not self._flatteners:
-            self._flatteners.append(Flattener(self.runner, self.font_dict_of))
-        return self._flatteners[0]
+        flattener = self._flatteners[0] if self._flatteners else Flattener(self.runner, self.font_dict_of)
+        self._flatteners[:] = [flattener]
+        return flattener
 
     def runner(self) -> VariableRunner:
         """What runs the charstrings of this font."""

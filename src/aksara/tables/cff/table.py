@@ -158,9 +158,9 @@ class Cff(ComparedByField, Table, frozen=True):
         """These glyphs and those that accented letters are composed of (endchar with four numbers)."""
         if self.is_cid_keyed:
             return glyphs
-        if not self._accents:
-            self._accents.append(Accents(self.charset, self.runner()))
-        return self._accents[0].closure(glyphs)
+        accents = self._accents[0] if self._accents else Accents(self.charset, self.runner())
+        self._accents[:] = [accents]
+        return accents.closure(glyphs)
 
     def subset(self, context: SubsetContext) -> Self:
         """The kept glyphs without subroutines, and an alternative with those subroutines that are worth it.
@@ -227,6 +227,10 @@ class Cff(ComparedByField, Table, frozen=True):
         strings = [b""] * (max(charset) + 1 - len(STANDARD_STRINGS))
         return replace(self, top=top, strings=strings, charset=charset, font_dicts=dicts)
 
+    def forget(self) -> None:
+        self._accents.clear()
+        self._flatteners.clear()
+
     def alternatives(self) -> tuple[Self, ...]:
         return (cast(Self, self.with_subroutines),) if self.with_subroutines is not None else ()
 
@@ -239,9 +243,9 @@ class Cff(ComparedByField, Table, frozen=True):
         return hint_size(self.runner(), self.font_dict_of, self.font_dicts)
 
     def _flattener(self) -> Flattener:
-        if not self._flatteners:
-            self._flatteners.append(Flattener(self.runner, self.font_dict_of))
-        return self._flatteners[0]
+        flattener = self._flatteners[0] if self._flatteners else Flattener(self.runner, self.font_dict_of)
+        self._flatteners[:] = [flattener]
+        return flattener
 
     def runner(self) -> Runner:
         """What runs the charstrings of this font."""
