@@ -436,3 +436,19 @@ def test_the_project_file_says_how_to_cut(aksara: Run, tmp_path: Path) -> None:
         and "aksara.toml, line 4: slices: " in done.stderr
         and "0 is not a number of slices" in done.stderr
     )
+
+
+def test_a_page_fetches_no_slice_early_that_it_does_not_show(aksara: Run, tmp_path: Path) -> None:
+    """Four of five pages show Cyrillic text, so its slice is one that nearly all pages fetch; the fifth does not."""
+    site = tmp_path / "site"
+    site.mkdir()
+    texts = ["Паром идёт to the island"] * 4 + ["To the island"]
+    for index, text in enumerate(texts):
+        page = f"<!doctype html><html lang=ru><head><style>body{{font-family:DejaVu Sans}}</style></head><p>{text}"
+        (site / f"{index}.html").write_text(page)
+    done = aksara("build", _DEJAVU, "--for-site", "site", "--slices", "script", "--links", "site/*.html")
+    assert done.returncode == 0, done.stderr
+    preloaded = [
+        re.findall(r'rel="preload" href="[^"]*-Regular\.(\w+)', (site / f"{n}.html").read_text()) for n in range(5)
+    ]
+    assert preloaded == [["core", "cyrillic"]] * 4 + [["core"]]

@@ -60,22 +60,26 @@ def site_views(site: SiteUse, families: Sequence[FamilyPlan]) -> SiteViews:
     )
 
 
-def most_written_face(page: PageUse, families: Sequence[FamilyPlan]) -> Face | None:
-    """The face in which most of a page's text is set; None if it uses none of the families."""
+def most_written_face(page: PageUse, families: Sequence[FamilyPlan]) -> tuple[Face, frozenset[int]] | None:
+    """The face in which most of a page's text is set, and the characters that the page shows in it; None if it uses
+    none of the families."""
     known = {family.name: family.known for family in families}
     replaces = {other: family.name for family in reversed(families) for other in family.request.replaces}
     uses = tuple(use for use in page.faces if not use.hidden)
     needs = find_needs(SiteUse((page,), uses), known, replaces)
     written: Counter[tuple[int, int]] = Counter()
+    shown: dict[tuple[int, int], frozenset[int]] = {}
     for index, family in enumerate(families):
         faces = [plan.face for plan in family.faces]
         for need in needs[family.name].faces if family.name in needs else ():
             match = best_match(faces, need.desired)
-            written[index, next(face_index for face_index, face in enumerate(faces) if face is match)] += need.written
+            place = index, next(face_index for face_index, face in enumerate(faces) if face is match)
+            written[place] += need.written
+            shown[place] = shown.get(place, frozenset()) | need.shown
     if not written:
         return None
-    index, face_index = max(sorted(written), key=lambda key: written[key])
-    return families[index].faces[face_index].face
+    most = max(sorted(written), key=lambda place: written[place])
+    return families[most[0]].faces[most[1]].face, shown[most]
 
 
 def _by_face(family: FamilyPlan, asked: Sequence[tuple[DesiredFace, frozenset[int]]]) -> dict[int, frozenset[int]]:

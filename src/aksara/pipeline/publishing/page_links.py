@@ -19,8 +19,11 @@ from aksara.web.urls import attribute_value, sheet_url
 def links_of(plan: BuildPlan, kept: KeptFile, families: Sequence[WebFamily], preload: Sequence[Preload]) -> list[str]:
     """The lines of links for a page, template or fragment."""
     request, base = plan.request, kept.path.parent
-    if not request.preload and (face := _most_written_on(plan, kept.path)) is not None:
+    if not request.preload and (most_written := _most_written_on(plan, kept.path)) is not None:
+        face, shown = most_written
         preload = preloads(families, (), request.css_file, face)
+        # Slices that nearly all pages fetch need not be fetched by this one.
+        preload = [link for link in preload if not link.part.characters.isdisjoint(shown)] or preload[:1]
     is_jsx = kept.marked.syntax == "jsx"
     lines = [link.link(base, is_jsx=is_jsx) for link in preload]
     # A style sheet of the user's is linked already, and a page may load this one in a way of its own.
@@ -38,8 +41,9 @@ def _sheet_link(plan: BuildPlan, base: Path, *, is_jsx: bool) -> str:
     return f'<link rel="stylesheet" href={attribute_value(url)}{end}'
 
 
-def _most_written_on(plan: BuildPlan, path: Path) -> Face | None:
-    """The face of the build that most of a page's text is set in; None where that is not known."""
+def _most_written_on(plan: BuildPlan, path: Path) -> tuple[Face, frozenset[int]] | None:
+    """The face of the build that most of a page's text is set in, and the characters that the page shows in it; None
+    where that is not known."""
     if plan.site is None:
         return None
     from aksara.pipeline.planning.page_views import most_written_face
