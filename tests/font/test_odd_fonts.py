@@ -403,6 +403,27 @@ def test_bodies_that_callers_read_differently_are_only_written_out() -> None:
     assert choose_subroutines(runner, range(3)) is None
 
 
+@pytest.mark.parametrize("body", [b"\x13\x80\x80" + _UP + b"\x0b", b"\x13\x80\x0b" + _UP + b"\x0b"])
+@pytest.mark.parametrize("hints", [True, False])
+def test_what_a_font_was_cut_to_before_does_not_matter(body: bytes, hints: bool) -> None:
+    """Charstrings are run once; these call a subroutine that is the same for all of them, and one that is not."""
+    stems = [_number(1) * (2 * count) + b"\x12" for count in (1, 9, 1, 9)]
+    cff = _cff([_END, *(hint + _MOVE + _number(-107) + b"\x0a" + _END for hint in stems)], local=[body])
+    sets = [{0x41}, {0x42}, {0x41, 0x43}, {0x41, 0x42}, {0x43}, {0x41, 0x42, 0x43, 0x44}, {0x41}]
+
+    def font() -> Font:
+        return _cff_font(cff, {0x41: 1, 0x42: 2, 0x43: 3, 0x44: 4})
+
+    def cut(font: Font, codes: set[int]) -> list[bytes] | str:
+        try:
+            return [variant.raw("CFF ") for variant in subset(font, codes, SubsetOptions(hints=hints)).variants]
+        except FontError as error:
+            return str(error)
+
+    used = font()
+    assert [cut(used, codes) for codes in sets] == [cut(font(), codes) for codes in sets]
+
+
 NUMBERS = (0, 107, -107, 108, -108, 1131, -1131, 1132, -1132, 32767, -32768, 32768, -70000, 2**31 - 1)
 
 

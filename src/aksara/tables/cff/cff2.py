@@ -164,7 +164,7 @@ class Cff2(ComparedByField, Table, frozen=True):
         return _region_counts(self.store)
 
     def _flattener(self) -> Flattener:
-        flattener = self._flatteners[0] if self._flatteners else Flattener(self.runner, self.font_dict_of)
+        flattener = self._flatteners[0] if self._flatteners else Flattener(self.runner(), self.font_dict_of)
         self._flatteners[:] = [flattener]
         return flattener
 

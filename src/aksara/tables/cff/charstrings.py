@@ -12,7 +12,7 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Sequence
-from typing import ClassVar, Literal, NamedTuple
+from typing import ClassVar, Literal, NamedTuple, Self
 
 from msgspec import Struct, field
 
@@ -123,9 +123,12 @@ class Runner:
         self.hint_bytes = 0
         # What was called before, by font dictionary, operator, and the numbers before it.
         self._targets: dict[tuple[int, int, bytes], _Target] = {}
-        if size is None:
-            size = outline_size(charstrings, local, shared)
-        self.work = Work(size // _BYTES_PER_STEP)
+        self._size = outline_size(charstrings, local, shared) if size is None else size
+        self.work = Work(self._size // _BYTES_PER_STEP)
+
+    def fresh(self) -> Self:
+        """Another for the same charstrings, which has run nothing yet."""
+        return type(self)(self.charstrings, self.local, self.shared, self._size)
 
     def run(self, glyph: int, font_dict: int, *, hints: bool = True) -> tuple[bytes, tuple[int, int] | None]:
         """The glyph's charstring without calls, and the codes of base and accent if it is composed of these.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from threading import Lock
 from typing import NamedTuple
 
@@ -34,12 +34,12 @@ class Flattened(NamedTuple):
 class Flattener:
     """Runs the charstrings of a font and keeps what they come to, as long as its table stays parsed.
 
-    `font_dict_of` has the index of each glyph's font dictionary. What comes of some glyphs does not depend on what
-    others were run before. May be used by several threads.
+    `runner` is one for the font's charstrings, `font_dict_of` has the index of each glyph's font dictionary. What comes
+    of some glyphs does not depend on what others were run before. May be used by several threads.
     """
 
-    def __init__(self, make_runner: Callable[[], Runner], font_dict_of: Sequence[int]) -> None:
-        self._make_runner = make_runner
+    def __init__(self, runner: Runner, font_dict_of: Sequence[int]) -> None:
+        self._runner = runner
         self._font_dict_of = font_dict_of
         #: By whether hints stay: what is known, and the runner that has found it out.
         self._known: dict[bool, tuple[dict[int, FlatGlyph], Runner]] = {}
@@ -49,7 +49,7 @@ class Flattener:
         """The charstrings of these glyphs, without stems and masks if `hints` do not stay. Raises `FontError` for
         damaged ones."""
         with self._lock:
-            known, runner = self._known.setdefault(hints, ({}, self._make_runner()))
+            known, runner = self._known.setdefault(hints, ({}, self._runner.fresh()))
             try:
                 glyphs = self._glyphs(order, known, runner, hints=hints)
                 # Bodies that some callers read differently are not kept: which came first would matter.
@@ -57,7 +57,7 @@ class Flattener:
                     return Flattened(glyphs, runner)
             except BeyondBounds:
                 pass  # perhaps through glyphs that were asked for before
-        runner = self._make_runner()
+        runner = self._runner.fresh()
         return Flattened(self._glyphs(order, {}, runner, hints=hints), runner)
 
     def _glyphs(

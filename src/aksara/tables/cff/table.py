@@ -243,7 +243,7 @@ class Cff(ComparedByField, Table, frozen=True):
         return hint_size(self.runner(), self.font_dict_of, self.font_dicts)
 
     def _flattener(self) -> Flattener:
-        flattener = self._flatteners[0] if self._flatteners else Flattener(self.runner, self.font_dict_of)
+        flattener = self._flatteners[0] if self._flatteners else Flattener(self.runner(), self.font_dict_of)
         self._flatteners[:] = [flattener]
         return flattener
 

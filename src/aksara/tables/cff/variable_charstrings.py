@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from typing import ClassVar
+from typing import ClassVar, Self
 
 from aksara.errors import FontError
 from aksara.tables.cff.charstrings import Runner, State, count_numbers, whole_value
@@ -47,6 +47,9 @@ class VariableRunner(Runner):
         super().__init__(charstrings, local, shared)
         self._region_counts = region_counts
         self._defaults = defaults
+
+    def fresh(self) -> Self:
+        return type(self)(self.charstrings, self.local, self.shared, self._region_counts, self._defaults)
 
     def start(self, font_dict: int) -> State:
         return _VariableState(font_dict, width_seen=True, variation_data=self._defaults[font_dict])
