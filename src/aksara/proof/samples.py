@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unicodedata
 from collections.abc import Iterable, Sequence
 
@@ -83,8 +84,19 @@ def some_letters(characters: Iterable[int]) -> str:
 
 
 def opening(text: str) -> str:
-    """As much of a text as fits on a line of large letters."""
+    """As much of a text as fits on a line of large letters.
+
+    >>> opening("The early boat leaves at 6:45."), opening("始発の船は六時四十五分に出て、だれも待ちません。")
+    ('The early boat leaves at', '始発の船は六時四十五分に出て')
+    """
     words = text.split()
-    while len(words) > 1 and len(" ".join(words)) > _OPENING:
+    while len(words) > 1 and sum(map(_columns, " ".join(words))) > _OPENING:
         words.pop()
-    return " ".join(words)[:_OPENING]
+    line = " ".join(words)
+    ends = itertools.accumulate(map(_columns, line))
+    return line[: sum(end <= _OPENING for end in ends)]
+
+
+def _columns(character: str) -> int:
+    """Two for a character as wide as an ideograph, one for any other (UAX #11)."""
+    return 2 if unicodedata.east_asian_width(character) in "WF" else 1
