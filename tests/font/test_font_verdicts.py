@@ -5,11 +5,15 @@ from __future__ import annotations
 import struct
 from base64 import b64encode
 
+from msgspec.structs import replace
 from playwright.sync_api import Browser
 
 from aksara.checking.font_facts import facts_of_font
 from aksara.container import sfnt
 from aksara.font import Font
+from aksara.tables import Cff
+from aksara.tables.cff.dicts import write_dict
+from aksara.tables.cff.operators import CID_COUNT, ROS
 from conftest import watched_page
 from fonts import DEMO_FONTS, DEMO_SLABS, small_font
 
@@ -52,6 +56,18 @@ def _padded(data: bytes) -> bytes:
     return whole + bytes(4)
 
 
+def _keyed(font: Font) -> tuple[bytes, bytes]:
+    """The outlines of a font known by CIDs; and with the bounds of its glyphs in front of that."""
+    cff = font.table(Cff)
+    keyed, bounds = {ROS: (391, 392, 0)}, {5: (0, -200, 1000, 900)}
+    glyphs = list(range(len(cff.charstrings)))
+    top = {**keyed, **bounds, CID_COUNT: (len(glyphs),)}
+    table = replace(cff, top=top, strings=[b"Adobe", b"Identity"], charset=glyphs).compile()
+    one, other = write_dict(keyed), write_dict(bounds)
+    assert one + other in table
+    return table, table.replace(one + other, other + one)
+
+
 def _fonts() -> dict[str, bytes]:
     sans, slab = Font.read(_SANS.read_bytes()), Font.read(_SLAB.read_bytes())
     tables = {tag: sans.raw(tag) for tag in sans}
@@ -64,6 +80,8 @@ def _fonts() -> dict[str, bytes]:
     count = outlines["maxp"][4:6]
     made["maxp 5.1 of PostScript outlines"] = sfnt.write({**outlines, "maxp": b"\0\0\x51\0" + count}, "OTTO")
     made["maxp 2.0 of PostScript outlines"] = sfnt.write({**outlines, "maxp": b"\0\2\0\0" + count}, "OTTO")
+    for name, table in zip(("CID-keyed", "CID-keyed, with bounds before that"), _keyed(slab), strict=True):
+        made[name] = sfnt.write({**outlines, "CFF ": table}, "OTTO")
     made["no outlines"] = small_font(glyphs=[b""] * 4)
     made["padding in the compressed data"] = _padded(sans.write("woff2"))
     made["compressed data cut short"] = sans.write("woff2")[:-9]

@@ -14,7 +14,8 @@ from aksara.font import Font
 from aksara.subsetting import SubsetOptions, subset
 from aksara.subsetting.sanitising import sanitised
 from aksara.subsetting.sequences import drawn_as_one
-from aksara.tables import OS2, Cmap, Glyf
+from aksara.tables import OS2, Cff, Cmap, Glyf
+from aksara.tables.cff.operators import ROS
 from aksara.tables.registry import CLASSES
 from aksara.text.emoji import emoji_set, is_joiner, without_selectors
 from aksara.text.sequences import is_private_use
@@ -108,6 +109,8 @@ def _damage(font: Font) -> str:
                 font.table(table_class)
             except InputError as error:
                 return f"table '{tag}': {error.problem}"
+    if Cff.TAG in font and (cff := font.table(Cff)).is_cid_keyed and next(iter(cff.top)) != ROS:
+        return "table 'CFF ': ROS is not the first operator of its Top DICT"
     if max(font.table(Cmap).characters().values(), default=0) >= font.num_glyphs:
         return "table 'cmap': it names glyphs that do not exist"
     if Glyf.TAG in font and any(glyph and contour_count(glyph) < -1 for glyph in font.table(Glyf).glyphs):
