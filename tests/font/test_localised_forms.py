@@ -49,6 +49,8 @@ def _drawn(font: Font, language: str) -> float:
     [
         "ja", "ja-JP", "JA-jp", "ko", "ko-KR", "zh", "zh-CN", "zh-SG", "zh-Hans", "zh-TW", "zh-Hant", "zh-hant-tw",
         "zh-HK", "zh-Hant-HK", "zh-MO", "zh-Hant-MO", "yue", "nan", "wuu", "cmn", "en", "id", "und",
+        "zh-Hans-HK", "zh-Hans-MO", "zh-Hans-TW", "zh-Hant-CN", "zh-Hant-SG", "zh-yue", "zh-yue-HK", "zh-min-nan",
+        "zh-cmn-Hans", "zh-gan", "i-hak", "zh-guoyu", "ja-Latn", "ko-Hani", "ja-KR", "okm",
     ],
 )  # fmt: skip
 def test_text_in_a_language_is_drawn_as_with_the_whole_font(language: str) -> None:

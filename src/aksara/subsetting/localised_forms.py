@@ -44,10 +44,14 @@ _OTHER_CHINESE = frozenset("cdo cjy cmn cnp cpx csp czh czo gan hak hsn lzh mnp 
 def language_systems(tag: str) -> frozenset[str]:
     """The East Asian language systems that text of a language (BCP 47 tag) may be drawn by."""
     primary, *more = tag.lower().replace("_", "-").split("-")
-    if primary in _OTHER_CHINESE:
+    # Written as a language of its own, "zh-yue", or as of old, "i-hak".
+    if not _OTHER_CHINESE.isdisjoint((primary, *more[:1])):
         return _CHINESE
     if primary != "zh":
         return frozenset(_OF_LANGUAGES.get(primary, ()))
+    # A script counts before a region.
+    if "hans" in more:
+        return frozenset((_OF_CHINA,))
     if "hk" in more:
         return frozenset((_OF_HONG_KONG,))
     if "mo" in more:
