@@ -18,6 +18,7 @@ _REMEDIES = {
     "BuildRequest.url": "; leave --url out, and the paths come out right",
     "BuildRequest.links": " (--url /type/<file>, or url in aksara.toml)",
     "BuildRequest.within": " (--allow-outside)",
+    "CharacterRequest.languages": " (add languages with --for-language)",
     "FamilyRequest.replaces": " (--replaces FAMILY; replaces in aksara.toml)",
     "FamilyRequest.colour_format": " (--colour-format keeps another)",
     "FamilyRequest.name": " (--family NAME; name in aksara.toml)",
