@@ -203,8 +203,9 @@ MAX_LISTED = 5_000
 
 # ---- What is kept between runs
 
-#: Receipts of runs that are kept, and bytes that one may have.
+#: Receipts of runs that are kept, and bytes that one may have; those of catalogues, one for each project or family.
 MAX_RECEIPTS, MAX_RECEIPT_SIZE = 200, 50_000_000
+MAX_CATALOGUE_RECEIPTS = 20_000
 #: Font files that are kept, and bytes of all of them: those used longest ago go first.
 MAX_STORED_FILES, MAX_STORE_SIZE = 20_000, 500_000_000
 

@@ -60,12 +60,11 @@ class Receipt(Struct, frozen=True, kw_only=True):
 class Receipts:
     """The receipts of runs with the same arguments, in the same folder."""
 
-    def __init__(self, arguments: Sequence[str], folder: Path | None = None) -> None:
-        """`folder` is where receipts are kept, by default in the user's cache folder."""
+    def __init__(self, arguments: Sequence[str], kind: str = "receipts") -> None:
+        """`kind` is the folder in the user's cache folder where they are kept."""
         here = str(Path.cwd().absolute())
         name = sha256("\0".join((here, *arguments)).encode(errors="surrogateescape")).hexdigest()[:24]
-        self._folder = folder or cache_folder() / "receipts"
-        self._path = self._folder / f"{name}.json"
+        self._path = cache_folder() / kind / f"{name}.json"
 
     def last(self) -> Outcome | None:
         """The outcome of the last run, if all that it looked at and wrote is as it was; else None."""
@@ -95,7 +94,11 @@ class Receipts:
             outcome=outcome,
         )
         write_entries(self._path, installation_stamp(), {_ENTRY: receipt})
-        thin_out(self._folder, MAX_RECEIPTS)
+
+
+def forget_oldest(kind: str = "receipts", most: int = MAX_RECEIPTS) -> None:
+    """Keep only `most` receipts of this kind, those used last."""
+    thin_out(cache_folder() / kind, most)
 
 
 def today() -> str:

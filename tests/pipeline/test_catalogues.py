@@ -10,6 +10,7 @@ import socket
 import subprocess
 import sys
 import time
+import zipfile
 from collections.abc import Iterator
 from concurrent.futures import BrokenExecutor, Executor, Future, ProcessPoolExecutor
 from pathlib import Path
@@ -18,10 +19,11 @@ from typing import Any
 import pytest
 
 import aksara
-from aksara import BuildRequest, CharacterRequest, FamilyRequest
+from aksara import BuildRequest, CharacterRequest, FaceOverride, FamilyRequest
 from aksara.errors import InputErrors, Location
+from aksara.project.families_apart import families_apart
 from conftest import Run
-from fonts import DEMO_FONTS, DEMO_SLABS
+from fonts import DEMO_FONTS, DEMO_SLABS, small_font
 
 _TEXT = "Ferries to Pulau Penyu"
 
@@ -103,6 +105,98 @@ def test_a_failing_project_does_not_stop_the_others(aksara: Run, brands: list[st
     assert aksara("build", *brands, str(DEMO_FONTS[0])).returncode == 2
     refused = aksara("build", *brands, "--to", "one")
     assert refused.returncode == 2 and "several projects are given" in refused.stderr
+
+
+@pytest.fixture
+def library(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """A folder with one font of each of 53 families; one is damaged, one may not be embedded, two claim one face."""
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    folder = tmp_path / "library"
+    folder.mkdir()
+    for number in range(53):
+        names = {1: f"Pulau {number:02}", 2: "Regular"}
+        (folder / f"{number:02}.ttf").write_bytes(small_font(names=names, fs_type=2 if number == 7 else 0))
+    (folder / "20-again.ttf").write_bytes(small_font({0x41: 1}, names={1: "Pulau 20", 2: "Regular"}))
+    (folder / "30.ttf").write_bytes((folder / "30.ttf").read_bytes()[:400])
+    return folder
+
+
+def test_the_families_of_a_folder_are_built_one_by_one(aksara: Run, library: Path, tmp_path: Path) -> None:
+    done = aksara("build", "library", "--to", "out")
+    assert (
+        done.returncode == 3 and "52 families: each is built by itself, into a folder of its own in out/" in done.stderr
+    )
+    lines = done.stdout.splitlines()
+    assert lines[0] == "Pulau 00  1 face, 2 files, 892 B in out/pulau-00/  (built)"
+    assert lines[-1].startswith("All: 50 families, 100 files, ") and lines[-1].endswith("; 3 families failed")
+    said = [line for line in done.stderr.splitlines() if line.startswith(("library/30.ttf: ", "Pulau "))]
+    assert [line[:15] for line in said] == ["library/30.ttf:", "Pulau 07: libra", "Pulau 20: libra"]
+    assert (tmp_path / "out/pulau-52/faces.css").is_file() and not (tmp_path / "out/pulau-07").exists()
+    # What is asked once for all of them is one build of all.
+    together = aksara("build", "library", "--to", "all", "--css", "all/faces.css")
+    assert together.returncode == 3 and "30.ttf" in together.stderr and not (tmp_path / "all").exists()
+    for font in ("07.ttf", "20-again.ttf", "30.ttf"):
+        (library / font).unlink()
+    together = aksara("build", "library", "--to", "all", "--css", "all/faces.css")
+    assert together.returncode == 0 and (tmp_path / "all/faces.css").read_text().count("url(") == 102
+
+
+def test_an_interrupted_folder_goes_on_where_it_was(aksara: Run, library: Path, tmp_path: Path) -> None:
+    code = (
+        "import signal; signal.signal(signal.SIGINT, signal.default_int_handler)\n"
+        "from aksara.cli import main; main(['build', 'library', '--json', '--effort', 'fast'])"
+    )
+    process = subprocess.Popen([sys.executable, "-c", code], cwd=tmp_path, text=True, stdout=subprocess.PIPE)
+    assert process.stdout is not None
+    lines = [process.stdout.readline() for _ in range(8)]
+    process.send_signal(signal.SIGINT)
+    before = {line["family"] for line in map(json.loads, [*lines, *process.stdout.read().splitlines()])}
+    assert process.wait(20) == 130 and 7 <= len(before) < 50
+    (library / "99.ttf").write_bytes(small_font(names={1: "Pulau 99", 2: "Regular"}))
+    again = [json.loads(line) for line in aksara("build", "library", "--json").stdout.splitlines()]
+    assert [line["status"] for line in again].count("failed") == 3
+    kept = {line["family"] for line in again if line["status"] == "unchanged"}
+    assert kept == before - {"", "Pulau 07", "Pulau 20"}, "those that were built, and no others"
+    assert {line["family"] for line in again if line["status"] == "built"} >= {"Pulau 52", "Pulau 99"}
+
+
+def test_each_family_takes_the_texts_that_are_about_it(tmp_path: Path) -> None:
+    def put(path: str, family: str) -> None:
+        (tmp_path / path).parent.mkdir(parents=True, exist_ok=True)
+        (tmp_path / path).write_bytes(small_font(names={1: family, 2: "Regular"}))
+
+    put("a/otf/One.ttf", "Selat")
+    put("a/Two.ttf", "selat")
+    put("b/Three.ttf", "Teluk")
+    put("b/deep/Four.ttf", "Çelik")
+    for text in ("OFL.txt", "a/docs/EULA.txt", "b/deep/license.txt", "c/terms.txt"):
+        (tmp_path / text).parent.mkdir(exist_ok=True)
+        (tmp_path / text).write_text("You may.")
+    with zipfile.ZipFile(tmp_path / "b/order.zip", "w") as order:
+        order.writestr("fonts/Five.ttf", small_font(names={1: "Teluk", 2: "Bold"}, weight=700))
+        order.writestr("EULA.txt", "You may, too.")
+    overrides = (FaceOverride("Five.ttf", 600), FaceOverride("One.ttf", 300))
+    fonts = FamilyRequest(fonts=(tmp_path,), overrides=overrides)
+    apart = families_apart(BuildRequest(families=(fonts,), folder=tmp_path / "type"), most=2)
+    assert apart is not None and not apart.problems
+    found = {}
+    for family in apart.families:
+        (request,) = family.request.families
+        assert request.found is not None
+        texts = [Path(file.name).relative_to(tmp_path).as_posix() for file in request.found.licences]
+        found[family.name] = family.request.folder.name, len(request.found.fonts), texts, len(request.overrides)
+    assert found == {
+        "Selat": ("selat", 2, ["OFL.txt", "a/docs/EULA.txt", "c/terms.txt"], 1),
+        "Teluk": ("teluk", 2, ["OFL.txt", "b/order.zip/EULA.txt", "c/terms.txt"], 1),
+        "Çelik": ("celik", 1, ["OFL.txt", "b/deep/license.txt", "c/terms.txt"], 0),
+    }
+    # The folder is one for fonts: they lie in that of the family.
+    assert apart.families[0].request.fonts_folder == tmp_path / "type/selat"
+    assert families_apart(BuildRequest(families=(fonts,)), most=3) is None
+    with pytest.raises(aksara.RequestError, match="no font here is called Six"):
+        families_apart(
+            BuildRequest(families=(FamilyRequest(fonts=(tmp_path,), overrides=(FaceOverride("Six.ttf", 600),)),)), 2
+        )
 
 
 @pytest.fixture

@@ -12,7 +12,7 @@ import click
 from rich.text import Text
 
 from aksara.cli.build_options import MAKING, OPTION_GROUPS, takes_build_options
-from aksara.cli.catalogue import build_catalogue, is_catalogue
+from aksara.cli.catalogue import build_catalogue, build_families, is_catalogue
 from aksara.cli.given_options import with_options
 from aksara.cli.grouping import GroupedCommand
 from aksara.cli.report import budget_lines, report_build, unchanged_lines
@@ -30,6 +30,7 @@ from aksara.pipeline.request import (
     FamilyRequest,
 )
 from aksara.project import PROJECT_NAME, measured_beside, read_project
+from aksara.project.families_apart import families_apart
 from aksara.receipts import Line, Outcome, today
 from aksara.site import is_address
 from aksara.sources import is_file, reading_once
@@ -94,11 +95,19 @@ def _command(
             raise RequestError("several project files cannot be watched, and take no other project file beside them")
         return build_catalogue(paths, options, screen, dry_run=dry_run, as_json=as_json, executor=executor)
 
-    def build() -> list[Done]:
+    def build_requests() -> list[BuildRequest]:
         requests = _requests(paths, project, takes_rules=options["rules"] is not None)
-        requests = [with_options(request, options, len(requests)) for request in requests]
-        return build_and_write(requests, screen, dry_run=dry_run, executor=executor)
+        return [with_options(request, options, len(requests)) for request in requests]
 
+    def build() -> list[Done]:
+        return build_and_write(build_requests(), screen, dry_run=dry_run, executor=executor)
+
+    if paths and paths[0].suffix != ".toml" and project is None and not watch:
+        with reading_once():
+            (request,) = build_requests()
+            apart = families_apart(request)
+        if apart is not None:
+            return build_families(apart, request.folder, screen, dry_run=dry_run, as_json=as_json, executor=executor)
     if watch:
         _check_watched(paths, options, dry_run=dry_run, as_json=as_json)
         _watch(build, screen)

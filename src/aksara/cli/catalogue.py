@@ -1,10 +1,12 @@
-"""`aksara build` of several project files: a line for each family, and a sum at the end."""
+"""`aksara build` of several project files, or of a folder with many families: a line for each family, and a sum at the
+end."""
 
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import Executor
+from itertools import chain
 from pathlib import Path
 from typing import Any
 
@@ -18,7 +20,8 @@ from aksara.cli.wording import error_text
 from aksara.errors import RequestError
 from aksara.phrases import count_of
 from aksara.pipeline import Build, BuildRequest, Written, write_output
-from aksara.project.catalogue import Catalogue, CatalogueEntry, ProjectResult
+from aksara.project.catalogue import Catalogue, CatalogueEntry, CatalogueResult
+from aksara.project.families_apart import FamiliesApart
 from aksara.sizes import format_size
 from aksara.sources import printable
 
@@ -54,15 +57,43 @@ def build_catalogue(
         write=None if dry_run else _write,
         executor=executor,
     )
+    return _report(catalogue.results(list(dict.fromkeys(projects))), screen, "project", as_json=as_json)
+
+
+def build_families(
+    apart: FamiliesApart,
+    folder: Path,
+    screen: Screen,
+    *,
+    dry_run: bool,
+    as_json: bool,
+    executor: Executor | None,
+) -> int:
+    """Build each family of a folder by itself, below the output `folder`, and report it; returns the worst status."""
+    shown = printable(str(folder))
+    screen.say(
+        f"{count_of(len(apart.families), 'family', 'families')}: each is built by itself, into a folder of its own in "
+        f"{shown}/. For one style sheet of them all, add --css {shown}/faces.css."
+    )
+    screen.notify(apart.notices)
+    catalogue = Catalogue(write=None if dry_run else _write, executor=executor)
+    unusable = (CatalogueResult(error=problem) for problem in apart.problems)
+    results = chain(unusable, catalogue.results_of_families(apart.families))
+    return _report(results, screen, "family", "families", as_json=as_json)
+
+
+def _report(results: Iterable[CatalogueResult], screen: Screen, *of_each: str, as_json: bool) -> int:
+    """Tell of each result as soon as it is there, and of all in the end; returns the worst exit status. `of_each` is
+    what each is called, and several of them."""
     status, failed = 0, 0
     totals: list[CatalogueEntry] = []
-    for result in catalogue.results(list(dict.fromkeys(projects))):
+    for result in results:
         status = max(status, result.error.exit_status if result.error is not None else int(bool(result.problems)))
         failed += result.error is not None
         totals += result.entries
         (_tell_json if as_json else _tell)(result, screen)
     if not as_json and not screen.quiet:
-        screen.print(_sum_of(totals, failed))
+        screen.print(_sum_of(totals) + (f"; {count_of(failed, *of_each)} failed" if failed else ""))
     return status
 
 
@@ -73,31 +104,31 @@ def _write(request: BuildRequest, made: Build) -> Written:
     return written
 
 
-def _tell_json(result: ProjectResult, screen: Screen) -> None:
+def _tell_json(result: CatalogueResult, screen: Screen) -> None:
     """A line of JSON for each family, and for a project that failed."""
     for entry in result.entries:
         print(json.dumps(to_builtins(entry) | {"problems": list(result.problems)}), flush=True)
     if result.error is not None:
-        told = {"project": str(result.project), "status": "failed", "problems": [error_text(result.error)]}
-        print(json.dumps(told), flush=True)
+        told = {"project": result.project, "family": result.family, "status": "failed"}
+        print(json.dumps(told | {"problems": [error_text(result.error)]}), flush=True)
 
 
-def _tell(result: ProjectResult, screen: Screen) -> None:
-    project = printable(str(result.project))
+def _tell(result: CatalogueResult, screen: Screen) -> None:
+    name = printable(result.project or result.family)
     problems = [*result.problems, *([error_text(result.error)] if result.error is not None else [])]
     for text in problems:
         # Many messages say the file and line themselves.
-        screen.tell(text if text.startswith(project) else Text.assemble((f"{project}: ", "bold"), text))
+        is_said = not name or (result.project and text.startswith(name))
+        screen.tell(text if is_said else Text.assemble((f"{name}: ", "bold"), text))
     for entry in () if screen.quiet else result.entries:
         counts = f"{count_of(entry.faces, 'face')}, {count_of(entry.files, 'file')}, {format_size(entry.bytes)}"
         folder = printable(entry.folder)
         screen.print(Text.assemble((entry.family, "bold"), f"  {counts} in {folder}/  ({entry.status})"))
 
 
-def _sum_of(entries: Sequence[CatalogueEntry], failed: int) -> str:
+def _sum_of(entries: Sequence[CatalogueEntry]) -> str:
     unchanged = sum(entry.status == "unchanged" for entry in entries)
     families = count_of(len(entries), "family", "families")
     files, size = sum(entry.files for entry in entries), format_size(sum(entry.bytes for entry in entries))
     told = f"All: {families}, {count_of(files, 'file')}, {size}"
-    told += f"; {unchanged:,} unchanged" if unchanged else ""
-    return told + (f"; {count_of(failed, 'project')} failed" if failed else "")
+    return told + (f"; {unchanged:,} unchanged" if unchanged else "")

@@ -12,7 +12,7 @@ import click
 
 from aksara.cli.streams import escaped_json, visible
 from aksara.observing import Observed
-from aksara.receipts import Outcome, Receipts
+from aksara.receipts import Outcome, Receipts, forget_oldest
 
 #: The commands of which outcomes are kept.
 _KEPT = ("build", "check")
@@ -37,6 +37,7 @@ def unchanged_command(ctx: click.Context, arguments: Sequence[str]) -> click.Com
 def keep_outcome(ctx: click.Context, observed: Observed, written: Sequence[Path], outcome: Outcome) -> None:
     """Store what this command read and printed, for the next run with the same arguments."""
     Receipts(ctx.meta[_ARGUMENTS]).keep(observed, written, outcome)
+    forget_oldest()
 
 
 class _Unchanged(click.Command):

@@ -2,7 +2,7 @@
 
 from aksara.faces.colour import FontPalette, colour_words, font_palettes
 from aksara.faces.face import Evidence, Face
-from aksara.faces.families import Descriptors, conflicting_faces, descriptors_of, sort_into_families
+from aksara.faces.families import Descriptors, conflicting_faces, descriptors_of, group_by_family, sort_into_families
 from aksara.faces.generic import Generic, generic_family
 from aksara.faces.identification import identify
 from aksara.faces.licence import WebLicence, refusal
@@ -41,6 +41,7 @@ __all__ = [
     "font_palettes",
     "font_variation",
     "generic_family",
+    "group_by_family",
     "identify",
     "label_of",
     "names_for_local",

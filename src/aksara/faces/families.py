@@ -36,6 +36,15 @@ def sort_into_families(faces: Sequence[Face]) -> list[Face]:
     ]
 
 
+def group_by_family(faces: Sequence[Face]) -> dict[str, list[Face]]:
+    """The faces by their families' names, each in one spelling. Variants, which `sort_into_families` may make families
+    of their own, are still with the others."""
+    grouped: dict[str, list[Face]] = {}
+    for face in _one_spelling(faces):
+        grouped.setdefault(face.family, []).append(face)
+    return grouped
+
+
 def _one_spelling(faces: Sequence[Face]) -> list[Face]:
     spellings: dict[str, Counter[str]] = defaultdict(Counter)
     for face in faces:

@@ -1,13 +1,13 @@
-"""Catalogues: many project files, built one after the other, each as if it were alone.
+"""Catalogues: many projects, or many families of one folder, built one after the other, each as if it were alone.
 
-A project that fails is told, and stops no other. One that has not changed since it was built is not built again, so a
+One that fails is told, and stops no other. One that has not changed since it was built is not built again, so a
 catalogue that was interrupted goes on where it was.
 """
 
 from __future__ import annotations
 
 import gc
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from pathlib import Path
 from typing import Literal
@@ -17,19 +17,24 @@ from msgspec.json import decode, encode
 from msgspec.structs import replace
 
 from aksara.errors import AksaraError
+from aksara.limits import MAX_CATALOGUE_RECEIPTS
 from aksara.observing import observe
 from aksara.pipeline import Build, BuildRequest, Written, build, write_output
+from aksara.project.families_apart import FamilyApart
 from aksara.project.reading import read_project
-from aksara.receipts import Outcome, Receipts
+from aksara.receipts import Outcome, Receipts, forget_oldest
 from aksara.sizes import format_size
 from aksara.sources import reading_once
 
 #: Projects that are worked on at once where an executor makes their fonts: while it makes some, others are planned.
 _AT_ONCE = 8
+#: The kind of receipts, of which there are more than of other runs.
+_RECEIPTS = "catalogues"
 
 
 class CatalogueEntry(Struct, frozen=True):
-    """What became of a family: where it went, and how many faces, files and bytes of fonts it has."""
+    """What became of a family: where it went, and how many faces, files and bytes of fonts it has. `project` is the
+    project file, "" for a family of a folder."""
 
     project: str
     family: str
@@ -40,21 +45,33 @@ class CatalogueEntry(Struct, frozen=True):
     status: Literal["built", "unchanged"] = "built"
 
 
-class ProjectResult(Struct, frozen=True):
-    """What became of a project: its families, or the `error` that ended it; `problems` are formats that could not be
-    made and budgets that were missed, in words."""
+class CatalogueResult(Struct, frozen=True):
+    """What became of a project, or of a family of a folder (the other is ""): its entries, or the `error` that ended
+    it; `problems` are formats that could not be made and budgets that were missed, in words."""
 
-    project: Path
+    project: str = ""
+    family: str = ""
     entries: tuple[CatalogueEntry, ...] = ()
     problems: tuple[str, ...] = ()
     error: AksaraError | None = None
 
 
-class Catalogue(Struct, frozen=True, kw_only=True):
-    """How projects are built.
+class _Item(Struct, frozen=True):
+    """What is built by itself. Its outcome depends on the files that it reads and on the `key`; `requests` reads what
+    it asks for."""
 
-    `change` is applied to what each asks for, `options` names it, so that what was built otherwise counts as changed.
-    `write` puts the files of a build in place, None to write nothing. `executor` makes font files (see `build`).
+    project: str
+    family: str
+    key: tuple[str, ...]
+    requests: Callable[[], Iterable[BuildRequest]]
+
+
+class Catalogue(Struct, frozen=True, kw_only=True):
+    """How projects and families are built.
+
+    `change` is applied to what projects ask for, `options` names it, so that what was built otherwise counts as
+    changed. `write` puts the files of a build in place, None to write nothing. `executor` makes font files (see
+    `build`).
     """
 
     change: Callable[[BuildRequest], BuildRequest] = lambda request: request
@@ -62,19 +79,42 @@ class Catalogue(Struct, frozen=True, kw_only=True):
     write: Callable[[BuildRequest, Build], Written] | None = field(default_factory=lambda: _write)
     executor: Executor | None = None
 
-    def results(self, projects: Sequence[Path]) -> Iterator[ProjectResult]:
+    def results(self, projects: Sequence[Path]) -> Iterator[CatalogueResult]:
         """What becomes of each project, in their order."""
-        if self.executor is None:
-            for path in projects:
-                yield self._result(path)
-                # Fonts refer to themselves, and would stay until the next one is read.
-                gc.collect()
-            return
+        return self._results(
+            _Item(str(path), "", (str(path.absolute()),), lambda path=path: map(self.change, read_project(path)))  # type: ignore[misc]
+            for path in projects
+        )
+
+    def results_of_families(self, families: Sequence[FamilyApart]) -> Iterator[CatalogueResult]:
+        """What becomes of each family, in their order."""
+        return self._results(
+            _Item("", family.name, (family.key,), lambda family=family: [family.request])  # type: ignore[misc]
+            for family in families
+        )
+
+    def _results(self, items: Iterable[_Item]) -> Iterator[CatalogueResult]:
+        # What is there before the first of them stays: it need not be looked through after each.
+        gc.collect()
+        gc.freeze()
+        try:
+            yield from map(self._alone, items) if self.executor is None else self._several(items)
+        finally:
+            gc.unfreeze()
+            forget_oldest(_RECEIPTS, MAX_CATALOGUE_RECEIPTS)
+
+    def _alone(self, item: _Item) -> CatalogueResult:
+        result = self._result(item)
+        # Fonts refer to themselves, and would stay until the next one is read.
+        gc.collect()
+        return result
+
+    def _several(self, items: Iterable[_Item]) -> Iterator[CatalogueResult]:
         with ThreadPoolExecutor(_AT_ONCE) as pool:
-            waiting: list[Future[ProjectResult]] = []
+            waiting: list[Future[CatalogueResult]] = []
             try:
-                for path in projects:
-                    waiting.append(pool.submit(self._result, path))
+                for item in items:
+                    waiting.append(pool.submit(self._result, item))
                     if len(waiting) > _AT_ONCE:
                         yield waiting.pop(0).result()
                 for future in waiting:
@@ -83,30 +123,31 @@ class Catalogue(Struct, frozen=True, kw_only=True):
                 pool.shutdown(wait=False, cancel_futures=True)
                 raise
 
-    def _result(self, path: Path) -> ProjectResult:
-        receipts = Receipts(("catalogue", str(path.absolute()), *self.options))
+    def _result(self, item: _Item) -> CatalogueResult:
+        receipts = Receipts((*item.key, *self.options), _RECEIPTS)
         last = receipts.last() if self.write is not None else None
         if last is not None:
             known = decode(last.document, type=tuple[CatalogueEntry, ...])
             problems = tuple(text for _, text in last.notices)
-            return ProjectResult(path, tuple(replace(entry, status="unchanged") for entry in known), problems)
+            entries = tuple(replace(entry, status="unchanged") for entry in known)
+            return CatalogueResult(item.project, item.family, entries, problems)
         try:
-            return self._built(path, receipts)
+            return self._built(item, receipts)
         except AksaraError as error:
-            return ProjectResult(path, error=error)
+            return CatalogueResult(item.project, item.family, error=error)
 
-    def _built(self, path: Path, receipts: Receipts) -> ProjectResult:
+    def _built(self, item: _Item, receipts: Receipts) -> CatalogueResult:
         entries: list[CatalogueEntry] = []
         problems: list[str] = []
         written: list[Path] = []
         lasting = self.write is not None
         with reading_once():
             with observe() as observed:
-                for request in map(self.change, read_project(path)):
+                for request in item.requests():
                     made = build(request, executor=self.executor)
                     if self.write is not None:
                         written += self.write(request, made).files
-                    entries += _entries(path, request, made)
+                    entries += _entries(item.project, request, made)
                     problems += _problems(made)
                     # What came from servers may be otherwise the next time, and licences end.
                     lasting &= request.cache and not request.characters.addresses and not request.licence.until
@@ -114,7 +155,7 @@ class Catalogue(Struct, frozen=True, kw_only=True):
                 notices = tuple(("", text) for text in problems)
                 outcome = Outcome(status=int(bool(problems)), notices=notices, document=encode(entries).decode())
                 receipts.keep(observed, written, outcome)
-        return ProjectResult(path, tuple(entries), tuple(problems))
+        return CatalogueResult(item.project, item.family, tuple(entries), tuple(problems))
 
 
 def _write(request: BuildRequest, made: Build) -> Written:
@@ -122,11 +163,11 @@ def _write(request: BuildRequest, made: Build) -> Written:
         return write_output(made.files, request.folder, request.within, request.outputs, request.project)
 
 
-def _entries(path: Path, request: BuildRequest, made: Build) -> Iterator[CatalogueEntry]:
+def _entries(project: str, request: BuildRequest, made: Build) -> Iterator[CatalogueEntry]:
     for family in made.families:
         files = [file for face in family.faces for file in face.files]
         size = sum(len(file.data) for file in files)
-        yield CatalogueEntry(str(path), family.name, str(request.folder), len(family.faces), len(files), size)
+        yield CatalogueEntry(project, family.name, str(request.folder), len(family.faces), len(files), size)
 
 
 def _problems(made: Build) -> Iterator[str]:

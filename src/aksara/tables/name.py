@@ -215,5 +215,9 @@ def _preference(record: NameRecord) -> tuple[int, int]:
 def clean(text: str) -> str:
     """The text without control and direction characters, safe to show, its white space folded."""
     # Zs and tabs fold to a space; Cc, Cf (bidi overrides), Cs (lone surrogates) and Co go.
-    kept = (" " if c.isspace() else c for c in text if c.isspace() or not unicodedata.category(c).startswith("C"))
-    return " ".join("".join(kept).split())
+    words = (word if word.isprintable() else _without_controls(word) for word in text.split())
+    return " ".join(filter(None, words))
+
+
+def _without_controls(word: str) -> str:
+    return "".join(c for c in word if not unicodedata.category(c).startswith("C"))

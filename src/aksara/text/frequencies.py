@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable, Mapping, Set
-from functools import cache
+from functools import cache, lru_cache
 from importlib.resources import files
 
 from aksara.text.languages import Language, covered_languages
@@ -27,7 +27,13 @@ def text_frequencies(counts: Mapping[int, int]) -> dict[int, float]:
 
 def language_frequencies(languages: Iterable[Language]) -> dict[int, float]:
     """The mean over these languages, of those that are known; {} if none is."""
-    known = [table for language in languages if (table := _table(language.tag))]
+    return dict(_mean_of(tuple(language.tag for language in languages)))
+
+
+# Font after font has the same languages.
+@lru_cache(maxsize=16)
+def _mean_of(tags: tuple[str, ...]) -> Mapping[int, float]:
+    known = [table for tag in tags if (table := _table(tag))]
     mean: dict[int, float] = {}
     for table in known:
         for code, share in table.items():

@@ -30,18 +30,17 @@ from aksara.pipeline.planning.kept_files import KeptFiles, links_from_templates,
 from aksara.pipeline.planning.licences import LicenceTexts, licence_texts, restriction_notices
 from aksara.pipeline.planning.notices_of_families import family_notices
 from aksara.pipeline.planning.permitted_paths import (
-    check_not_output,
     check_output_paths,
     check_quoted_files,
 )
 from aksara.pipeline.planning.planned import FacePlan, FamilyPlan
-from aksara.pipeline.planning.reading import FacesOfFonts, check_overrides, font_paths, identify_fonts, read_fonts
+from aksara.pipeline.planning.reading import FacesOfFonts, check_overrides, identify_fonts, read_fonts, sources_of
 from aksara.pipeline.planning.reserved_names import reserved_notices
 from aksara.pipeline.planning.site_as_built import read_site_as_built
 from aksara.pipeline.planning.text_languages import languages_besides, languages_of_all, languages_unsaid
 from aksara.pipeline.planning.variable_fonts import settle
 from aksara.pipeline.request import BuildRequest, FamilyRequest
-from aksara.sources import SourceFile, Sources, common_folder, find_sources, reading_once
+from aksara.sources import SourceFile, Sources, common_folder, reading_once
 from aksara.subsetting import has_visible
 from aksara.subsetting.icons import Icon
 from aksara.text import CharacterSelection
@@ -238,9 +237,7 @@ def _read_families(request: BuildRequest) -> Noted[list[_Group]]:
     parsed = ParsedTables()
     for index, family in enumerate(request.families):
         with request.locating(index):
-            given = font_paths(family)
-            check_not_output(given, request.folder)
-            sources = find_sources(given, ignore=(request.folder, request.fonts_folder))
+            sources = sources_of(family, request)
             fonts = read_fonts(sources.fonts, parsed)
             formats = [with_one_format(font, family.colour_format) for font in fonts]
             faces = identify_fonts(family, [font for font, _ in formats])

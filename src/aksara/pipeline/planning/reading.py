@@ -15,8 +15,9 @@ from aksara.faces import Descriptors, Face, descriptors_of, font_features, ident
 from aksara.font import Font, open_fonts
 from aksara.notices import Noted, Notice
 from aksara.parsed_tables import ParsedTables
+from aksara.pipeline.planning.permitted_paths import check_not_output
 from aksara.pipeline.request import BuildRequest, FaceOverride, FamilyRequest
-from aksara.sources import PathPattern, SourceFile
+from aksara.sources import PathPattern, SourceFile, Sources, find_sources
 
 _OVERRIDES = "FamilyRequest.overrides"
 # Of the same face in several containers the least processed is taken.
@@ -34,6 +35,18 @@ def font_paths(request: FamilyRequest) -> list[Path]:
         error.parameter = "FamilyRequest.fonts"
         raise
     return list(dict.fromkeys(found))
+
+
+def sources_of(family: FamilyRequest, request: BuildRequest) -> Sources:
+    """The files at the family's paths; the output of the request is not looked into.
+
+    Raises what `find_sources` raises, and `RequestError` for fonts in the output folder.
+    """
+    if family.found is not None:
+        return family.found
+    paths = font_paths(family)
+    check_not_output(paths, request.folder)
+    return find_sources(paths, ignore=(request.folder, request.fonts_folder))
 
 
 def _paths(path: Path | PathPattern) -> list[Path]:
