@@ -7,7 +7,8 @@ All figures of a run are ratios taken in that run, since machines differ and are
 - what limiting the axes of variable fonts takes;
 - what slices save on pages in several languages, and what a hundred of them take;
 - what a site's pages take to read, and what it saves to make each face for what they show in it;
-- points and bytes of converted PostScript outlines, and what a build takes with processes beside it;
+- points and bytes of converted PostScript outlines;
+- what a build takes with processes beside it, and what each of many families of a folder takes;
 - time of `aksara inspect` a font, and of one with tens of thousands of glyphs;
 - start-up (`aksara --version`) against `python -c "import click"`;
 - what imports of `aksara build` take;
@@ -35,8 +36,9 @@ from aksara.pipeline.making.compression import choose_variant
 from aksara.pipeline.making.verification import verify_file
 from aksara.subsetting import SubsetOptions, subset
 from aksara.tables import Fvar
+from bench_catalogues import folders, processes
 from bench_makers import against_makers, fetched, where_bytes_go, where_it_comes_from
-from bench_outlines import outlines, processes
+from bench_outlines import outlines
 from bench_sites import reading, site_bytes
 from bench_slices import slices
 
@@ -261,6 +263,7 @@ def main() -> None:
     against_makers("most")
     outlines()
     processes()
+    folders()
     whole_command()
 
 

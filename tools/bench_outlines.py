@@ -1,17 +1,13 @@
-"""PostScript outlines as TrueType ones, and what a catalogue takes with processes beside it."""
+"""PostScript outlines as TrueType ones."""
 
 from __future__ import annotations
 
 import statistics
-import tempfile
 import time
-from concurrent.futures import Executor, ProcessPoolExecutor
 from pathlib import Path
 
-from aksara import BuildRequest, CharacterRequest, FamilyRequest
 from aksara.font import Font, open_font
 from aksara.glyph_outlines import outline_steps
-from aksara.pipeline import build
 from aksara.subsetting import SubsetOptions, subset
 from aksara.tables import Glyf
 from aksara.truetype_outlines import with_truetype_outlines
@@ -52,25 +48,3 @@ def _points(font: Font) -> int:
         end = 8 + 2 * int.from_bytes(data[:2], "big")
         found += int.from_bytes(data[end : end + 2], "big") + 1 if data else 0
     return found
-
-
-def processes() -> None:
-    """A build of eight families in this process, and by one and two others beside it."""
-    paths = sorted((_FOLDER.parent / "truetype/dejavu").glob("*.ttf"))[:8]
-    with tempfile.TemporaryDirectory() as folder:
-        request = BuildRequest(
-            families=tuple(FamilyRequest(fonts=(path,), name=f"Family {n}") for n, path in enumerate(paths)),
-            characters=CharacterRequest(languages=("en", "vi", "ru")), folder=Path(folder), cache=False, jobs=1,
-        )  # fmt: skip
-        alone = _seconds(request, None)
-        print(f"eight families by one thread here: {alone:.1f} s")
-        for count in (1, 2):
-            with ProcessPoolExecutor(count) as executor:
-                executor.submit(int).result()
-                print(f"  with {count} processes beside it: {_seconds(request, executor) / alone:.2f} of that")
-
-
-def _seconds(request: BuildRequest, executor: Executor | None) -> float:
-    start = time.perf_counter()
-    build(request, executor=executor)
-    return time.perf_counter() - start
