@@ -18,12 +18,13 @@ from aksara.cli.screen import Screen
 from aksara.cli.stopping import note_written, undisturbed
 from aksara.cli.wording import error_text
 from aksara.errors import RequestError
+from aksara.notices import Notice
 from aksara.phrases import count_of
 from aksara.pipeline import Build, BuildRequest, Written, write_output
 from aksara.project.catalogue import Catalogue, CatalogueEntry, CatalogueResult
 from aksara.project.families_apart import FamiliesApart
 from aksara.sizes import format_size
-from aksara.sources import printable
+from aksara.sources import is_own_output, printable
 
 #: How many outputs stand for several, which cannot share a path.
 _SEVERAL = 2
@@ -76,6 +77,9 @@ def build_families(
         f"{shown}/. For one style sheet of them all, add --css {shown}/faces.css."
     )
     screen.notify(apart.notices)
+    if is_own_output(folder):
+        earlier = "it still has the style sheet and the fonts of an earlier build; delete them if no page needs them"
+        screen.notify([Notice(f"{shown}/", earlier)])
     catalogue = Catalogue(write=None if dry_run else _write, executor=executor)
     unusable = (CatalogueResult(error=problem) for problem in apart.problems)
     results = chain(unusable, catalogue.results_of_families(apart.families))
@@ -87,11 +91,15 @@ def _report(results: Iterable[CatalogueResult], screen: Screen, *of_each: str, a
     what each is called, and several of them."""
     status, failed = 0, 0
     totals: list[CatalogueEntry] = []
+    advice: set[str] = set()
     for result in results:
         status = max(status, result.error.exit_status if result.error is not None else int(bool(result.problems)))
         failed += result.error is not None
         totals += result.entries
-        (_tell_json if as_json else _tell)(result, screen)
+        if as_json:
+            _tell_json(result)
+        else:
+            _tell(result, screen, advice)
     if not as_json and not screen.quiet:
         screen.print(_sum_of(totals) + (f"; {count_of(failed, *of_each)} failed" if failed else ""))
     return status
@@ -104,7 +112,7 @@ def _write(request: BuildRequest, made: Build) -> Written:
     return written
 
 
-def _tell_json(result: CatalogueResult, screen: Screen) -> None:
+def _tell_json(result: CatalogueResult) -> None:
     """A line of JSON for each family, and for a project that failed."""
     for entry in result.entries:
         print(json.dumps(to_builtins(entry) | {"problems": list(result.problems)}), flush=True)
@@ -113,10 +121,11 @@ def _tell_json(result: CatalogueResult, screen: Screen) -> None:
         print(json.dumps(told | {"problems": [error_text(result.error)]}), flush=True)
 
 
-def _tell(result: CatalogueResult, screen: Screen) -> None:
+def _tell(result: CatalogueResult, screen: Screen, advice: set[str]) -> None:
+    """A line for each family, and what went wrong; the lines of `advice` were given before."""
     name = printable(result.project or result.family)
     problems = [*result.problems, *([error_text(result.error)] if result.error is not None else [])]
-    for text in problems:
+    for text in (_without_advice(problem, advice) for problem in problems):
         # Many messages say the file and line themselves.
         is_said = not name or (result.project and text.startswith(name))
         screen.tell(text if is_said else Text.assemble((f"{name}: ", "bold"), text))
@@ -124,6 +133,14 @@ def _tell(result: CatalogueResult, screen: Screen) -> None:
         counts = f"{count_of(entry.faces, 'face')}, {count_of(entry.files, 'file')}, {format_size(entry.bytes)}"
         folder = printable(entry.folder)
         screen.print(Text.assemble((entry.family, "bold"), f"  {counts} in {folder}/  ({entry.status})"))
+
+
+def _without_advice(problem: str, advice: set[str]) -> str:
+    """The problem, with what there is to do about it only if that was not said before."""
+    problem, *rest = problem.splitlines()
+    new = [line for line in rest if line not in advice]
+    advice.update(new)
+    return "\n".join([problem, *new])
 
 
 def _sum_of(entries: Sequence[CatalogueEntry]) -> str:
