@@ -21,7 +21,7 @@ import pytest
 import aksara
 from aksara import BuildRequest, CharacterRequest, FaceOverride, FamilyRequest
 from aksara.errors import InputErrors, Location
-from aksara.project.families_apart import families_apart
+from aksara.project.families_apart import separate_families
 from conftest import Run
 from fonts import DEMO_FONTS, DEMO_SLABS, small_font
 
@@ -180,7 +180,7 @@ def test_each_family_takes_the_texts_that_are_about_it(tmp_path: Path) -> None:
         order.writestr("EULA.txt", "You may, too.")
     overrides = (FaceOverride("Five.ttf", 600), FaceOverride("One.ttf", 300))
     fonts = FamilyRequest(fonts=(tmp_path,), overrides=overrides)
-    apart = families_apart(BuildRequest(families=(fonts,), folder=tmp_path / "type"), most=2)
+    apart = separate_families(BuildRequest(families=(fonts,), folder=tmp_path / "type"), most=2)
     assert apart is not None and not apart.problems
     found = {}
     for family in apart.families:
@@ -195,9 +195,9 @@ def test_each_family_takes_the_texts_that_are_about_it(tmp_path: Path) -> None:
     }
     # The folder is one for fonts: they lie in that of the family.
     assert apart.families[0].request.fonts_folder == tmp_path / "type/selat"
-    assert families_apart(BuildRequest(families=(fonts,)), most=3) is None
+    assert separate_families(BuildRequest(families=(fonts,)), most=3) is None
     with pytest.raises(aksara.RequestError, match="no font here is called Six"):
-        families_apart(
+        separate_families(
             BuildRequest(families=(FamilyRequest(fonts=(tmp_path,), overrides=(FaceOverride("Six.ttf", 600),)),)), 2
         )
 

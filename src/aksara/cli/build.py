@@ -30,7 +30,7 @@ from aksara.pipeline.request import (
     FamilyRequest,
 )
 from aksara.project import PROJECT_NAME, measured_beside, read_project
-from aksara.project.families_apart import families_apart
+from aksara.project.families_apart import separate_families
 from aksara.receipts import Line, Outcome, today
 from aksara.site import is_address
 from aksara.sources import is_file, reading_once
@@ -105,7 +105,7 @@ def _command(
     if paths and paths[0].suffix != ".toml" and project is None and not watch:
         with reading_once():
             (request,) = build_requests()
-            apart = families_apart(request)
+            apart = separate_families(request)
         if apart is not None:
             return build_families(apart, request.folder, screen, dry_run=dry_run, as_json=as_json, executor=executor)
     if watch:

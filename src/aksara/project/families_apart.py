@@ -65,7 +65,7 @@ def is_about_all(request: BuildRequest) -> bool:
     )
 
 
-def families_apart(request: BuildRequest, most: int = MOST_TOGETHER) -> FamiliesApart | None:
+def separate_families(request: BuildRequest, most: int = MOST_TOGETHER) -> FamiliesApart | None:
     """The families of a request that has more than `most`; None where it has fewer, or `is_about_all`.
 
     Raises what looking at the paths raises (see `find_sources`). Fonts are read one after the other, and not kept.
