@@ -87,6 +87,7 @@ def test_forms_of_other_languages_are_gone() -> None:
 )  # fmt: skip
 def test_letters_tell_the_language_where_nothing_else_does(text: str, languages: set[str]) -> None:
     assert east_asian_languages(map(ord, text)) == languages
+    assert east_asian_languages(map(ord, text), ["en", "yue"]) == languages & {"ja", "ko"}
 
 
 def _kept(made: Iterable[Path]) -> set[float]:
@@ -104,6 +105,7 @@ def _kept(made: Iterable[Path]) -> set[float]:
         ('<html lang="ja"><p>直A', ("--for-language", "ko"), {10, 20}, "Traditional Chinese"),
         (f"<p>直{_KANA}", (), {10}, "Korean, Chinese"),
         ("<p>直", (), {30, 40, 50}, "no text is in Japanese or Korean: the forms that 1 character has"),
+        ("<p>直", ("--for-language", "zh-Hant"), {40}, "no text is in Japanese, Korean, Chinese, Chinese in Hong Kong"),
         ('<html lang="ja"><p>直', ("--for-range", "U+76F4"), {10, 20, 30, 40, 50}, ""),
     ],
 )  # fmt: skip
@@ -119,4 +121,5 @@ def test_a_build_keeps_the_forms_of_its_pages(
     assert done.returncode == 0, done.stderr
     assert _kept((tmp_path / "web-fonts/fonts").glob("*.woff2")) == widths
     said = " ".join((done.stdout + done.stderr).split())
+    assert ("so the forms that 1 character has in each of these are kept" in said) == (widths == {30, 40, 50})
     assert told in said and ("no text is in" in said) == ("with --for-language" in said) == bool(told)

@@ -59,15 +59,17 @@ def language_systems(tag: str) -> frozenset[str]:
     return frozenset((_OF_TAIWAN if {"hant", "tw"} & set(more) else _OF_CHINA,))
 
 
-def east_asian_languages(characters: Iterable[int]) -> frozenset[str]:
+def east_asian_languages(characters: Iterable[int], known: Iterable[str] = ()) -> frozenset[str]:
     """The languages (BCP 47 tags) that text with these characters may be in, of those that have localised forms, where
-    nothing says its language: kana are Japanese, Hangul is Korean; ideographs alone may be any kind of Chinese."""
+    nothing says its language: kana are Japanese, Hangul is Korean; ideographs alone may be any kind of Chinese, unless
+    it is `known` which kinds there are."""
     counts = Counter(map(script_of, characters))
     found = {"ja": counts["Hira"] + counts["Kana"], "ko": counts["Hang"]}
     sure = frozenset(tag for tag, count in found.items() if count >= _OF_A_LANGUAGE)
     if sure or not counts["Hani"]:
         return sure
-    return _CHINESE_TAGS.union(tag for tag, count in found.items() if count)
+    some = frozenset(tag for tag, count in found.items() if count)
+    return some if any(language_systems(tag) & _CHINESE for tag in known) else some | _CHINESE_TAGS
 
 
 def with_languages_only(font: Font, languages: Iterable[str]) -> tuple[Font, dict[str, frozenset[int]]]:
@@ -89,6 +91,17 @@ def with_languages_only(font: Font, languages: Iterable[str]) -> tuple[Font, dic
         return font.replaced([cut]), {name: codes for name, codes in lost.items() if codes}
     except (FontError, OffsetOverflow):
         return font, {}  # a damaged table is left out, and told, where the font is cut down
+
+
+def localised_characters(font: Font, languages: Iterable[str]) -> dict[str, frozenset[int]]:
+    """The characters that are drawn otherwise in text in these languages (BCP 47 tags), by the languages' names."""
+    wanted = frozenset().union(*map(language_systems, languages))
+    try:
+        gsub = font.find(Gsub) if wanted else None
+        found = {tag: _characters_of(font, gsub, tag) for tag in _NAMES if tag in wanted} if gsub is not None else {}
+    except FontError:
+        return {}
+    return {_NAMES[tag]: codes for tag, codes in found.items() if codes}
 
 
 def _without_systems(gsub: Gsub, unwanted: Set[str]) -> Gsub:

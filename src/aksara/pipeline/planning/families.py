@@ -22,7 +22,7 @@ from aksara.pipeline.planning.reading import FacesOfFonts
 from aksara.pipeline.planning.variable_fonts import SettledFace, other_way, variation_left
 from aksara.pipeline.request import FamilyRequest
 from aksara.subsetting import draws_any, has_visible
-from aksara.subsetting.localised_forms import east_asian_languages, with_languages_only
+from aksara.subsetting.localised_forms import east_asian_languages, localised_characters, with_languages_only
 from aksara.subsetting.sequences import drawn_as_one, with_sequences_only
 from aksara.tables import Name
 from aksara.tables.name import COPYRIGHT
@@ -52,13 +52,15 @@ _TOO_MUCH_UNKNOWN = 0.3
 
 class Share(Struct, frozen=True):
     """What one face gets: characters (None: all), sequences (None: all), which characters no page shows yet, how many
-    are written in it, and the languages of its text (tags; None: any)."""
+    are written in it, and the languages of its text (tags; None: any). `guessed` are those of them that its letters
+    tell alone."""
 
     characters: frozenset[int] | None
     sequences: Sequences | None = None
     letters: frozenset[int] = frozenset()
     written: int = 0
     languages: frozenset[str] | None = None
+    guessed: frozenset[str] = frozenset()
 
 
 class Wanted(Struct, frozen=True):
@@ -77,8 +79,8 @@ class Wanted(Struct, frozen=True):
     def of_faces(self, faces: Sequence[SettledFace]) -> list[Share | None]:
         """What each face gets; None for one that is not to be made."""
         if self.needs is None:
-            languages = self._languages_of((), self.characters or frozenset())
-            return [Share(self.characters, self.sequences, languages=languages) for _ in faces]
+            share = self._in_languages(Share(self.characters, self.sequences), (), self.characters or frozenset())
+            return [share for _ in faces]
         shares: dict[int, list[FaceNeed]] = {}
         for need in self.needs.faces if faces else ():
             match = best_match([face.face for face in faces], need.desired)
@@ -91,22 +93,24 @@ class Wanted(Struct, frozen=True):
             if not self.all_faces or self.needs is None:
                 return None
             needs, of_all = self.needs.faces, self.of_all or frozenset()
-            return Share(of_all, self._sequences_of(needs), languages=self._languages_of(needs, of_all))
+            return self._in_languages(Share(of_all, self._sequences_of(needs)), needs, of_all)
         shown = self.besides.union(*(need.shown for need in needs))
         letters = frozenset().union(*(need.letters for need in needs)) - shown
         written = sum(need.written for need in needs)
-        return Share(shown | letters, self._sequences_of(needs), letters, written, self._languages_of(needs, shown))
+        return self._in_languages(Share(shown | letters, self._sequences_of(needs), letters, written), needs, shown)
 
     def _sequences_of(self, needs: Iterable[FaceNeed]) -> Sequences | None:
         if self.sequences is None:
             return None
         return self.sequences | Sequences(frozenset().union(*(need.sequences for need in needs)))
 
-    def _languages_of(self, needs: Iterable[FaceNeed], shown: frozenset[int]) -> frozenset[str] | None:
+    def _in_languages(self, share: Share, needs: Iterable[FaceNeed], shown: frozenset[int]) -> Share:
+        """The share, with the languages of its text."""
         if self.languages is None:
-            return None
+            return share
         tags = self.languages.union(*(need.languages for need in needs))
-        return tags | east_asian_languages(shown) if "" in tags else tags
+        guessed = east_asian_languages(shown, self.languages) - tags if "" in tags else frozenset[str]()
+        return replace(share, languages=tags | guessed, guessed=guessed)
 
     @property
     def of_all(self) -> frozenset[int] | None:
@@ -160,9 +164,12 @@ def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local
             font = with_sequences_only(font, share.sequences, request.features)
         characters = _limited(settled, request, share)
         unlocalised: dict[str, frozenset[int]] = {}
+        unsaid: dict[str, frozenset[int]] = {}
         if share.languages is not None and characters is not None:
             font, gone = with_languages_only(font, share.languages)
             unlocalised = {name: codes & characters for name, codes in gone.items() if codes & characters}
+            found = localised_characters(font, share.guessed)
+            unsaid = {name: codes & characters for name, codes in found.items() if codes & characters}
     return FacePlan(
         face=settled.face,
         font=font,
@@ -180,6 +187,7 @@ def _plan_face(settled: SettledFace, request: FamilyRequest, share: Share, local
         sequences=share.sequences,
         emoji=emoji,
         unlocalised=unlocalised,
+        unsaid=unsaid,
     )
 
 

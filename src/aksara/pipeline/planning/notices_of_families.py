@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from typing import TYPE_CHECKING
 
 from aksara.notices import Notice
@@ -50,18 +51,35 @@ def _letter_notices(family: FamilyPlan) -> list[Notice]:
 
 
 def _form_notices(family: FamilyPlan) -> list[Notice]:
-    """Forms of characters for languages that no text is in."""
-    gone: dict[str, frozenset[int]] = {}
-    for face in family.faces:
-        for language, codes in face.unlocalised.items():
-            gone[language] = gone.get(language, frozenset()) | codes
-    if not gone:
-        return []
-    count = len(frozenset[int]().union(*gone.values()))
-    have = f"{count_of(count, 'character')} {'has' if count == 1 else 'have'}"
-    these = "these languages" if len(gone) > 1 else "that language"
-    text = f"no text is in {either(list(gone))}: the forms that {have} in {these} are left out"
-    return [Notice(family.name, text, _LANGUAGES)]
+    """Forms of characters for languages that no text is in, and for several that it may be in."""
+    notices = []
+    if gone := _of_faces(face.unlocalised for face in family.faces):
+        these = "these languages" if len(gone) > 1 else "that language"
+        text = f"no text is in {either(list(gone))}: the forms that {_have(gone)} in {these} are left out"
+        notices.append(Notice(family.name, text, _LANGUAGES))
+    unsaid = _of_faces(face.unsaid for face in family.faces)
+    if len(unsaid) > 1:
+        text = (
+            f"nothing says whether its text is in {either(list(unsaid))}, so the forms that {_have(unsaid)} in each of "
+            'these are kept; write it into the pages, as <html lang="zh-Hans">, and the fonts get smaller'
+        )
+        notices.append(Notice(family.name, text))
+    return notices
+
+
+def _of_faces(faces: Iterable[Mapping[str, frozenset[int]]]) -> dict[str, frozenset[int]]:
+    """The characters of all faces by the names of languages."""
+    found: dict[str, frozenset[int]] = {}
+    for of_face in faces:
+        for language, codes in of_face.items():
+            found[language] = found.get(language, frozenset()) | codes
+    return found
+
+
+def _have(by_language: Mapping[str, frozenset[int]]) -> str:
+    """How many characters have something: "3 characters have"."""
+    count = len(frozenset[int]().union(*by_language.values()))
+    return f"{count_of(count, 'character')} {'has' if count == 1 else 'have'}"
 
 
 def _missing_face_notices(family: FamilyPlan) -> list[Notice]:

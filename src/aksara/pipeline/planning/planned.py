@@ -28,8 +28,8 @@ class FacePlan(Struct, frozen=True, kw_only=True):
 
     `font` is the `source` without ligatures of sequences that are not asked for (`sequences`; None: all are), and
     without localised forms for languages that no text is in (`unlocalised`: the characters that had such forms, by the
-    languages' names). `emoji` are those asked for of which the font has the characters: whether it draws each as one
-    picture.
+    languages' names; `unsaid`: those that keep them for languages of which nothing says that text is in them). `emoji`
+    are those asked for of which the font has the characters: whether it draws each as one picture.
     `axes` is what remains of a variable font's axes where they are limited, `variation` what the face can still do
     (None for a static one). `samples` are the face, or parts of its range, with the metrics there; `local` are the
     names by which an installed copy is tried first. `written` is how many characters the site's pages set in it,
@@ -52,6 +52,7 @@ class FacePlan(Struct, frozen=True, kw_only=True):
     sequences: Sequences | None = None
     emoji: Mapping[str, bool] = field(default_factory=dict)
     unlocalised: Mapping[str, frozenset[int]] = field(default_factory=dict)
+    unsaid: Mapping[str, frozenset[int]] = field(default_factory=dict)
 
 
 class FacePart(Struct, frozen=True):
