@@ -19,7 +19,7 @@ from typing import Any
 import pytest
 
 import aksara
-from aksara import BuildRequest, CharacterRequest, FaceOverride, FamilyRequest
+from aksara import BuildRequest, CharacterRequest, FaceOverride, FamilyRequest, make_plan
 from aksara.errors import InputErrors, Location
 from aksara.project.families_apart import separate_families
 from conftest import Run
@@ -174,7 +174,7 @@ def test_each_family_takes_the_texts_that_are_about_it(tmp_path: Path) -> None:
     put("b/deep/Four.ttf", "Çelik")
     for text in ("OFL.txt", "a/docs/EULA.txt", "b/deep/license.txt", "c/terms.txt"):
         (tmp_path / text).parent.mkdir(exist_ok=True)
-        (tmp_path / text).write_text("You may.")
+        (tmp_path / text).write_text(f"You may, says {text}.")
     with zipfile.ZipFile(tmp_path / "b/order.zip", "w") as order:
         order.writestr("fonts/Five.ttf", small_font(names={1: "Teluk", 2: "Bold"}, weight=700))
         order.writestr("EULA.txt", "You may, too.")
@@ -185,9 +185,9 @@ def test_each_family_takes_the_texts_that_are_about_it(tmp_path: Path) -> None:
     found = {}
     for family in apart.families:
         (request,) = family.request.families
-        assert request.found is not None
-        texts = [Path(file.name).relative_to(tmp_path).as_posix() for file in request.found.licences]
-        found[family.name] = family.request.folder.name, len(request.found.fonts), texts, len(request.overrides)
+        plan = make_plan(family.request)
+        texts = sorted(Path(file.source).relative_to(tmp_path).as_posix() for file in plan.licences.files)
+        found[family.name] = family.request.folder.name, len(plan.faces), texts, len(request.overrides)
     assert found == {
         "Selat": ("selat", 2, ["OFL.txt", "a/docs/EULA.txt", "c/terms.txt"], 1),
         "Teluk": ("teluk", 2, ["OFL.txt", "b/order.zip/EULA.txt", "c/terms.txt"], 1),

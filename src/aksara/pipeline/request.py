@@ -22,7 +22,7 @@ from aksara.pipeline.planning.colour_formats import COLOUR_FORMATS, ColourFormat
 from aksara.pipeline.publishing.templates import TemplateRequest
 from aksara.sizes import parse_size
 from aksara.slicing.slice_choice import Slices, check_slices
-from aksara.sources import MANIFEST_NAME, PathPattern, Sources
+from aksara.sources import MANIFEST_NAME, PathPattern
 from aksara.subsetting import FeatureChoice
 from aksara.web.font_matching import DesiredFace
 from aksara.web.formats import WEB_FORMATS, WebFormat, age
@@ -129,17 +129,17 @@ class HostAddresses(Struct, frozen=True):
 class FamilyRequest(Struct, frozen=True, kw_only=True):
     """What is asked of the fonts at some paths: files, folders, ZIPs, or patterns of these.
 
-    `found` is what is at these paths, where that is known already, or the part of it that is meant. With a `name` they
-    are one family, without they are sorted by their own names. `stack` None chooses by the font's class; `local` tries
-    an installed copy first; `uses` are the weights and styles that the site asks for; `budget` is in bytes. `replaces`
-    are families of the site's present style sheets that it replaces. `axes` limits axes of variable fonts (tag → what
-    remains), `variable` says what becomes of these fonts, `slices` into how many files each face's characters are cut.
-    `palettes` are made besides those of colour fonts, by their names; `colour_format` is the way to draw in colour that
-    fonts with several keep.
+    `texts` are the files that go with them: licence texts, style sheets that name icons; None: those that are found
+    beside them. With a `name` the fonts are one family, without they are sorted by their own names. `stack` None
+    chooses by the font's class; `local` tries an installed copy first; `uses` are the weights and styles that the site
+    asks for; `budget` is in bytes. `replaces` are families of the site's present style sheets that it replaces. `axes`
+    limits axes of variable fonts (tag → what remains), `variable` says what becomes of these fonts, `slices` into how
+    many files each face's characters are cut. `palettes` are made besides those of colour fonts, by their names;
+    `colour_format` is the way to draw in colour that fonts with several keep.
     """
 
     fonts: tuple[Path | PathPattern, ...]
-    found: Sources | None = None
+    texts: tuple[Path, ...] | None = None
     name: str | None = None
     overrides: tuple[FaceOverride, ...] = ()
     stack: tuple[str, ...] | None = None

@@ -18,7 +18,7 @@ from aksara.notices import Notice
 from aksara.parsed_tables import ParsedTables
 from aksara.pipeline import BuildRequest
 from aksara.pipeline.planning.reading import check_overrides, sources_of
-from aksara.sources import SourceFile, Sources
+from aksara.sources import SourceFile
 from aksara.web.syntax import slug
 
 #: Families that one build makes at most: no style sheet needs more, and each takes memory until all are made.
@@ -78,10 +78,10 @@ def separate_families(request: BuildRequest, most: int = MOST_TOGETHER) -> Famil
     files, problems = _files_by_family(sources.fonts)
     if len(files) <= most:
         return None
-    check_overrides(request, [_path_of(file) for fonts in files.values() for file in fonts])
-    texts, licences, sheets = (_beside(found, files) for found in (sources.texts, sources.licences, sources.sheets))
+    check_overrides(request, [_name_of(file) for fonts in files.values() for file in fonts])
+    texts = _texts_by_family((*sources.licences, *sources.sheets, *sources.texts), files)
     families = tuple(
-        FamilyApart(name, _alone(request, Sources(files[name], licences[name], (), sheets[name], texts[name]), folder))
+        FamilyApart(name, _alone(request, files[name], texts[name], folder))
         for name, folder in zip(files, _folder_names(files), strict=True)
     )
     return FamiliesApart(families, tuple(problems), sources.notices)
@@ -107,7 +107,7 @@ def _files_by_family(files: Sequence[SourceFile]) -> tuple[dict[str, tuple[Sourc
     return {name: tuple(of_path[face.path] for face in grouped[name]) for name in names}, problems
 
 
-def _beside(
+def _texts_by_family(
     texts: Sequence[SourceFile], files: Mapping[str, Sequence[SourceFile]]
 ) -> dict[str, tuple[SourceFile, ...]]:
     """The texts that go with the fonts of each family.
@@ -149,17 +149,23 @@ def _folder_names(names: Sequence[str] | Mapping[str, object]) -> Iterator[str]:
         yield folder
 
 
-def _alone(request: BuildRequest, sources: Sources, folder: str) -> BuildRequest:
-    """The request for the fonts of one family, in a folder of that name."""
+def _alone(
+    request: BuildRequest, files: Sequence[SourceFile], texts: Sequence[SourceFile], folder: str
+) -> BuildRequest:
+    """The request for these fonts, with these texts, in a folder of that name."""
     (family,) = request.families
     # A folder that is for fonts by its name has no other folder of that kind in it.
     fonts = Path() if request.fonts is None and request.fonts_folder == request.folder else request.fonts
-    paths = [_path_of(file) for file in sources.fonts]
-    overrides = tuple(override for override in family.overrides if any(map(override.matches, paths)))
-    families = (replace(family, found=sources, overrides=overrides),)
-    return replace(request, families=families, folder=request.folder / folder, fonts=fonts)
+    names = [_name_of(file) for file in files]
+    family = replace(
+        family,
+        fonts=tuple(file.as_path for file in files),
+        texts=tuple(text.as_path for text in texts),
+        overrides=tuple(override for override in family.overrides if any(map(override.matches, names))),
+    )
+    return replace(request, families=(family,), folder=request.folder / folder, fonts=fonts)
 
 
-def _path_of(file: SourceFile) -> str:
+def _name_of(file: SourceFile) -> str:
     """What a font is called that is read from there."""
     return file.name if file.number is None else f"{file.name}#{file.number}"

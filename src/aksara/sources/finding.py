@@ -51,11 +51,12 @@ class Sources(Struct, frozen=True):
     texts: tuple[SourceFile, ...] = ()
 
 
-def find_sources(paths: Iterable[Path], *, ignore: Iterable[Path] = ()) -> Sources:
+def find_sources(paths: Iterable[Path], *, ignore: Iterable[Path] = (), texts: Iterable[Path] | None = None) -> Sources:
     """Everything of interest at these paths, each file once.
 
     Folders are searched through; so are ZIPs, but for other ZIPs in them. A path such as `fonts.ttc#2` means one font
-    of a collection. The folders of `ignore` are skipped, as are folders that Aksara has written. Raises `RequestError`
+    of a collection. The folders of `ignore` are skipped, as are folders that Aksara has written. With `texts` these
+    files go with the fonts, and no others are looked for beside those that are named. Raises `RequestError`
     for a path that does not exist, `InputError` for one that cannot be read, or if there are no fonts.
     """
     files_by_kind: dict[FoundKind, dict[tuple[Path, str | None, int | None], SourceFile]] = {
@@ -67,8 +68,8 @@ def find_sources(paths: Iterable[Path], *, ignore: Iterable[Path] = ()) -> Sourc
     notices: list[Notice] = []
     given = list(paths)
     skipped = frozenset(map(resolved, ignore))
-    for path in given:
-        for item in _at(path, skipped):
+    for path in (*given, *(texts or ())):
+        for item in _at(path, skipped, alone=texts is not None):
             if isinstance(item, Notice):
                 notices.append(item)
                 continue
@@ -87,8 +88,8 @@ def find_sources(paths: Iterable[Path], *, ignore: Iterable[Path] = ()) -> Sourc
         raise InputError(
             f"{named}: no fonts here{passed}; give a folder or ZIP with TTF, OTF, WOFF or WOFF2 files, or a font"
         )
-    fonts, licences, sheets, texts = (tuple(by_path.values()) for by_path in files_by_kind.values())
-    return Sources(fonts, licences, tuple(notices), sheets, texts)
+    fonts, licences, sheets, others = (tuple(by_path.values()) for by_path in files_by_kind.values())
+    return Sources(fonts, licences, tuple(notices), sheets, others)
 
 
 def texts_beside(folder: Path) -> list[Path]:
@@ -126,8 +127,9 @@ def collection_of(path: str) -> str:
     return parts[1] if parts is not None else ""
 
 
-def _at(given: Path, ignore: Collection[Path]) -> Iterator[FoundFile | Notice]:
-    """The files at one path and their kinds; a notice for each one that cannot be read."""
+def _at(given: Path, ignore: Collection[Path], *, alone: bool) -> Iterator[FoundFile | Notice]:
+    """The files at one path and their kinds, of a file also those beside it, unless it counts `alone`; a notice for
+    each one that cannot be read."""
     path, member = collection_member(given)
     kind = kind_of(path)
     if kind == "missing" and (inside := list(_archive_member(given))):
@@ -140,7 +142,10 @@ def _at(given: Path, ignore: Collection[Path]) -> Iterator[FoundFile | Notice]:
         yield from _in_archive(path)
     else:
         # Whatever its name: the user says that it is a font.
-        yield SourceFile(path, printable(str(path)), None, member), "font"
+        file = SourceFile(path, printable(str(path)), None, member)
+        yield file, "font" if not alone else _beside(path.name) or "font"
+        if alone:
+            return
         note_folder(path.parent)
         with suppress(OSError):  # the folder may be closed to us though its font is not
             beside = [(other, found) for other in sorted(path.parent.iterdir()) if (found := _beside(other.name))]
@@ -172,7 +177,7 @@ def _in_archive(path: Path) -> Iterator[FoundFile]:
 
 
 def _archive_member(given: Path) -> Iterator[FoundFile]:
-    """The font that a path into a ZIP means, as `inspect` names it: "order.zip/fonts/Bold.otf", perhaps with "#2"."""
+    """The file that a path into a ZIP means, as `inspect` names it: "order.zip/fonts/Bold.otf", perhaps with "#2"."""
     archive = next((parent for parent in given.parents if is_file(parent) and is_archive(parent)), None)
     if archive is None:
         return
@@ -180,7 +185,7 @@ def _archive_member(given: Path) -> Iterator[FoundFile]:
     parts = _COLLECTION_MEMBER.fullmatch(inner)
     for name, number in ((inner, None), *([(parts[1], int(parts[2]))] if parts else [])):
         for file in members(archive, lambda member, wanted=name: member.replace("\\", "/") == wanted):  # type: ignore[misc]
-            yield replace(file, number=number), "font"
+            yield replace(file, number=number), _kind_inside(name) or "font"
             return
 
 

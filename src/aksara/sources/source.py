@@ -42,6 +42,12 @@ class SourceFile(Struct, frozen=True):
     member: str | None = None
     number: int | None = None
 
+    @property
+    def as_path(self) -> Path:
+        """A path by which it is found again: into a ZIP, or with the font's number in a collection."""
+        path = self.path / self.member if self.member is not None else self.path
+        return path if self.number is None else path.with_name(f"{path.name}#{self.number}")
+
     def read(self, limit: int = MAX_FILE_SIZE) -> bytes:
         """Its bytes. Raises `InputError` where they cannot be had or are more than `limit`."""
         return read_file(self.path, self.name, limit) if self.member is None else self._read_member(limit)

@@ -6,12 +6,13 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from aksara.errors import AksaraError, EmbeddingNotPermitted, InputError
 from aksara.faces import Face, WebLicence, identify, sort_into_families
 from aksara.font import open_fonts
 from aksara.pipeline import BuildRequest, CharacterRequest, FamilyRequest, make_plan, run
-from aksara.sources import SourceFile, find_sources, reading_once
+from aksara.sources import find_sources, reading_once
 from aksara.trying.present import TriedPage
 from aksara.web.css import range_value, style_value
 from aksara.web.font_matching import DesiredFace, best_match, synthesis
@@ -80,7 +81,8 @@ def find_candidates(paths: Sequence[Path]) -> list[CandidateFonts]:
             fonts = open_fonts(file)
             for index, font in enumerate(fonts):
                 font.require_supported()
-                faces.append((identify(font), _path_of(file, index if len(fonts) > 1 else None)))
+                member = replace(file, number=index + 1) if len(fonts) > 1 else file
+                faces.append((identify(font), member.as_path))
         except InputError as error:
             damaged.append(CandidateFonts(file.name, (), str(error)))
     families: dict[str, dict[Path, None]] = {}
@@ -89,12 +91,6 @@ def find_candidates(paths: Sequence[Path]) -> list[CandidateFonts]:
         families.setdefault(face.family, {}).setdefault(path)
     candidates = [CandidateFonts(name, tuple(own)) for name, own in families.items()]
     return [*sorted(candidates, key=lambda fonts: (fonts.name.casefold(), fonts.name)), *damaged]
-
-
-def _path_of(file: SourceFile, member: int | None) -> Path:
-    """A path by which the font is found again: into a ZIP, or with its number in a collection."""
-    path = file.path / file.member if file.member else file.path
-    return path if member is None else path.with_name(f"{path.name}#{member + 1}")
 
 
 def make_candidate(fonts: CandidateFonts, page: TriedPage, licence: WebLicence | None = None) -> Candidate:

@@ -42,11 +42,9 @@ def sources_of(family: FamilyRequest, request: BuildRequest) -> Sources:
 
     Raises what `find_sources` raises, and `RequestError` for fonts in the output folder.
     """
-    if family.found is not None:
-        return family.found
     paths = font_paths(family)
     check_not_output(paths, request.folder)
-    return find_sources(paths, ignore=(request.folder, request.fonts_folder))
+    return find_sources(paths, ignore=(request.folder, request.fonts_folder), texts=family.texts)
 
 
 def _paths(path: Path | PathPattern) -> list[Path]:
