@@ -134,6 +134,8 @@ MAX_REPEATED_ELEMENTS = 1_000_000
 MAX_TEMPLATE_DEPTH = 16
 #: Families of one script that are listed.
 MAX_SCRIPT_FAMILIES = 20
+#: Lines of a Pug template, each of which may be an element; what follows is left out.
+MAX_PUG_LINES = 50_000
 #: Style sheets that one template is taken to have.
 MAX_TEMPLATE_SHEETS = 30
 #: Bytes of what is remembered of pages: a site of 20,000 takes half of it.

@@ -40,6 +40,8 @@ _HOSTILE = {
     "scripts without ends": ("index.html", "module" + _long("<script "), _SITE),
     "sheets in expressions": ("index.html", _long("{{ 'a"), _SITE),
     "heads": ("index.html", _long("<head "), _LINKS),
+    "brackets that open in Pug": ("page.pug", _long("a(\n"), _CHECK),
+    "elements in each other in Pug": ("page.pug", _long("a: "), _CHECK),
     "comments in pages": ("index.html", _long("<!-- "), _LINKS),
 }  # fmt: skip
 

@@ -28,6 +28,19 @@ from aksara.text.ranges import parse_ranges
 from conftest import Run, manifest_of
 from fonts import DEMO_FONTS, DEMO_SLABS, corpus
 
+_PUG = """//- no
+  nor this
+.k(data-a='b'
+  title=t('x') hidden): p Sail
+  | to #{place} #[b Pulau]
+  p= t('On deck')
+ul
+  each ferry in ferries
+    li: a(href='/a').b Kedai
+  p.
+    Two
+    lines
+  +card('Big ferry')"""
 _PAGE = "<!doctype html><html lang=en><head><title>x</title></head><body><p>Ferry"
 #: File → its content, and what it is ("" for what is not counted).
 _FILES = {
@@ -38,6 +51,7 @@ _FILES = {
     "layouts/base.html": ('<html><head><link rel=stylesheet href="{{ asset }}"></head>', "template"),
     "layouts/part.html": ("<p>Aboard", "template"),
     "views/home.twig": ("<h1>{{ title }}</h1>", "template"),
+    "views/page.pug": ("h1 Penyu", "template"),
     "header.php": ("<?php get_header(); ?><h1>Penyu</h1>", "template"),
     "functions.php": ("<?php function a() { return 1; }", ""),
     "src/App.jsx": ("export default () => <h1 className='big'>Penyu</h1>", "template"),
@@ -104,6 +118,7 @@ def test_patterns_of_what_is_left_out(pattern: str, path: str, fits: bool) -> No
         (".astro", "---\nconst a = 1\n---\n<p class=k>Sail {a}</p>", "k", "Sail"),
         (".cshtml", "@model Ferry\n<p class=k>Sail @Model.Name</p>", "k", "Sail"),
         (".erb", "<p class=k><%= t(:x) %> Sail</p>", "k", "Sail"),
+        (".pug", _PUG, "k", "Sail to Pulau On deck Kedai Two lines Big ferry"),
         (".html", "{{" * 200_000, "", "{{"),
     ],
 )  # fmt: skip

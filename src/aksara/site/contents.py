@@ -33,8 +33,10 @@ PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".shtml"))
 #: Suffixes that only templates have.
 TEMPLATE_SUFFIXES = frozenset(
     ".php .phtml .twig .liquid .njk .nunjucks .hbs .handlebars .mustache .ejs .eta .erb .jinja .jinja2 .j2 .swig .tpl "
-    ".tmpl .gohtml .vue .svelte .astro .jsx .tsx .cshtml .razor .ftl .latte .heex .leex".split()
+    ".tmpl .gohtml .vue .svelte .astro .jsx .tsx .cshtml .razor .ftl .latte .heex .leex .pug .jade".split()
 )
+#: Templates whose markup has no tags in angle brackets.
+_INDENTED = frozenset((".pug", ".jade"))
 #: Documents that content folders hold, and catalogues of translations.
 _DOCUMENTS = frozenset((".md", ".markdown", ".mdx"))
 _CATALOGUES = frozenset((".po", ".json", ".yaml", ".yml", ".toml", ".properties", ".ini"))
@@ -290,6 +292,8 @@ def is_template(text: str, *, in_template_folder: bool = False) -> bool:
 def _has_markup(path: Path, suffix: str) -> bool:
     """Whether a template has any markup: much PHP and TypeScript has none."""
     text = _text(path)
+    if suffix in _INDENTED:
+        return True
     if suffix in (".jsx", ".tsx"):
         return bool(_COMPONENT.search(text) and _MARKUP.search(text))
     return bool(_MARKUP.search(text))

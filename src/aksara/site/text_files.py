@@ -14,7 +14,7 @@ from typing import Any
 
 from aksara.limits import MAX_DATA_DEPTH
 from aksara.site.contents import PAGE_SUFFIXES, TEMPLATE_SUFFIXES
-from aksara.site.page.templates import EXPRESSIONS
+from aksara.site.page.templates import EXPRESSIONS, template_markup
 from aksara.site.spans import find_spans, without
 from aksara.site.tree import parse_html
 
@@ -153,6 +153,7 @@ _KINDS: dict[str, Callable[[str], str]] = {
     **dict.fromkeys((".csv", ".tsv"), _csv),
     **dict.fromkeys((".po", ".pot"), _catalogue),
     **dict.fromkeys((".js", ".mjs", ".cjs", ".ts", ".jsx", ".tsx"), _script),
+    **dict.fromkeys((".pug", ".jade"), lambda source: _markup(template_markup(source, ".pug"))),
     ".css": _css,
     **dict.fromkeys(
         (".php", ".twig", ".liquid", ".njk", ".hbs", ".mustache", ".ejs", ".erb", ".jinja", ".j2", ".vue", ".svelte",

@@ -10,6 +10,7 @@ import html
 import re
 from collections.abc import Callable
 
+from aksara.site.page.pug import pug_markup
 from aksara.site.spans import find_spans, without
 
 #: Expressions of the common kinds of templates, from sign to sign.
@@ -204,7 +205,14 @@ def _razor(source: str) -> str:
     return _expressions_out(_RAZOR.sub(" ", source))
 
 
+def _pug(source: str) -> str:
+    """Pug: tags by indentation."""
+    source = _FRONT_MATTER.sub(lambda match: _blank(match[0]), source)
+    return pug_markup(source, lambda expression: _words_in(f"<{expression}"))
+
+
 _KINDS: dict[str, Callable[[str], str]] = {
+    **dict.fromkeys((".pug", ".jade"), _pug),
     **dict.fromkeys((".vue", ".svelte"), _component),
     ".astro": lambda source: _braces_out(_component(_FRONT_MATTER.sub(lambda match: _blank(match[0]), source))),
     **dict.fromkeys((".jsx", ".tsx", ".js", ".mjs", ".cjs", ".ts"), _jsx),
