@@ -65,6 +65,7 @@ _FILES = {
     "package.json": ("{}", "tooling"),
     "gulpfile.js": ("x", "tooling"),
     "robots.txt": ("x", "tooling"),
+    "source/index.styl": ("a", "uncompiled"),
     "logo.svg": ("<svg><text>x", ""),
     "node_modules/thing/index.html": (_PAGE, "library"),
     "assets/slider/package.json": ("{}", "library"),
@@ -86,7 +87,8 @@ def test_each_file_of_a_folder_is_classified(tmp_path: Path) -> None:
     }  # fmt: skip
     roles = {path.relative_to(tmp_path).as_posix(): role for role, paths in kinds.items() for path in paths}
     assert roles == {name: role for name, (_, role) in _FILES.items() if role in kinds}
-    for role in ("library", "tooling", "own", "excluded"):
+    assert not found.uncompiled, "there is CSS"
+    for role in ("uncompiled", "library", "tooling", "own", "excluded"):
         assert found.skipped.get(role) == sum(kind == role for _, kind in _FILES.values()), role  # type: ignore[call-overload]
     assert found.languages == ("id",)
     assert "4 pages" in found.summary and "4 files of libraries" in found.summary
@@ -188,6 +190,20 @@ def test_one_style_sheet_is_checked_alone(theme: Path, aksara: Run) -> None:
     shutil.copy(DEMO_FONTS[0].with_name("PenyuSans-Regular.ttf"), theme / "assets/laut.ttf")
     (missing, *_) = _found(aksara, "theme/assets/theme.css")
     assert 'write url("laut.ttf")' in missing["remedy"], "only the suffix differs"
+
+
+def test_style_sheets_that_are_not_compiled_are_told_and_placeholders_are_not(aksara: Run, tmp_path: Path) -> None:
+    (tmp_path / "theme/css").mkdir(parents=True)
+    (tmp_path / "theme/page.pug").write_text(
+        "html(lang='id')\n  body: h1(style='font-family: var(--x, _), serif') Kedai"
+    )
+    (tmp_path / "theme/css/site.styl").write_text("h1\n  font-family Laut")
+    (note,) = _found(aksara, "theme")
+    assert (note["kind"], note["level"], note["file"]) == ("sheets-uncompiled", "note", "theme/css/site.styl")
+    font = DEMO_FONTS[0].with_name("PenyuSans-Regular.ttf")
+    assert "no CSS is made of them here" in aksara("build", font, "--for-site", "theme").stderr
+    (tmp_path / "theme/css/site.css").write_text("h1 { color: teal }")
+    assert not _found(aksara, "theme")
 
 
 def test_what_aksara_wrote_is_no_page(tmp_path: Path, aksara: Run) -> None:

@@ -25,8 +25,10 @@ from aksara.sources import MANIFEST_MARK, MANIFEST_NAME, read_file, read_start
 from aksara.sources.patterns import LookedAt, PathFilter
 from aksara.sources.walking import readable, skipped
 
-#: What a file can be. Of the last five nothing is read.
-Role = Literal["page", "template", "text", "sheet", "script", "library", "tooling", "own", "excluded", "other"]
+#: What a file can be. Of the last six nothing is read.
+Role = Literal[
+    "page", "template", "text", "sheet", "script", "uncompiled", "library", "tooling", "own", "excluded", "other"
+]
 ROLES: tuple[Role, ...] = get_args(Role)
 
 PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".shtml"))
@@ -40,6 +42,8 @@ _INDENTED = frozenset((".pug", ".jade"))
 #: Documents that content folders hold, and catalogues of translations.
 _DOCUMENTS = frozenset((".md", ".markdown", ".mdx"))
 _CATALOGUES = frozenset((".po", ".json", ".yaml", ".yml", ".toml", ".properties", ".ini"))
+#: Style sheets that CSS is made of.
+_UNCOMPILED = frozenset((".scss", ".sass", ".less", ".styl"))
 _SCRIPTS = frozenset((".js", ".mjs", ".cjs", ".ts"))
 
 #: Folders of other people's code.
@@ -109,6 +113,8 @@ class SiteContents(Struct, frozen=True, kw_only=True):
     sheets: tuple[Path, ...] = ()
     #: The site's own, not those of libraries.
     scripts: tuple[Path, ...] = ()
+    #: Style sheets in Sass, Less or Stylus, where no CSS of the site's own is there.
+    uncompiled: tuple[Path, ...] = ()
     #: How many files of each role are not read.
     skipped: Mapping[Role, int] = field(default_factory=dict)
     #: The languages that catalogues of translations are for.
@@ -136,6 +142,7 @@ class SiteContents(Struct, frozen=True, kw_only=True):
 
 
 _SKIPPED_WORDS: Mapping[Role, str] = {
+    "uncompiled": "in Sass, Less or Stylus",
     "library": "of libraries",
     "tooling": "of documentation and tooling",
     "own": "written by Aksara",
@@ -159,6 +166,7 @@ def contents_of(folder: Path, exclude: Iterable[str] = ()) -> SiteContents:
         path, role = item
         if role not in ("page", "template", "text", "sheet", "script"):
             unread[role] += 1
+            files[role].append(path)
         elif isinstance(reason := readable(path), Notice):
             notices.append(reason)
         else:
@@ -172,6 +180,7 @@ def contents_of(folder: Path, exclude: Iterable[str] = ()) -> SiteContents:
         texts=tuple(files["text"]),
         sheets=tuple(files["sheet"]),
         scripts=tuple(files["script"]),
+        uncompiled=tuple(files["uncompiled"]) if all(".min." in path.name for path in files["sheet"]) else (),
         skipped=dict(unread),
         languages=tuple(languages),
         notices=tuple(notices),
@@ -252,6 +261,8 @@ def _role(path: Path, folders: tuple[str, ...]) -> Role:
         return "own"
     if suffix == ".css":
         return "sheet"
+    if suffix in _UNCOMPILED:
+        return "uncompiled"
     if _TOOLING.fullmatch(name) and suffix not in PAGE_SUFFIXES:
         return "tooling"
     if suffix in PAGE_SUFFIXES:

@@ -113,6 +113,11 @@ def replaced_faces(site: SiteUse) -> list[ReplacedFace]:
     return replaced
 
 
+def is_placeholder(family: str) -> bool:
+    """Whether it is no name of a family: style sheets and templates write "_" where there has to be something."""
+    return not any(map(str.isalnum, family))
+
+
 def undefined_families(site: SiteUse) -> list[UndefinedFamily]:
     """Families that come before any that is defined or that computers have, most used first."""
     families = by_family(site.defined)
@@ -123,6 +128,8 @@ def undefined_families(site: SiteUse) -> list[UndefinedFamily]:
             key = name.casefold()
             if key in families or is_common(name) or use.hidden:
                 break
+            if is_placeholder(name):
+                continue
             near = get_close_matches(key, families, 1, 0.75)
             undefined.setdefault(key, UndefinedFamily(name, names[near[0]] if near else "", use))
     return list(undefined.values())

@@ -121,6 +121,7 @@ def read_site(
         texts=_read_texts(files),
         contents=tuple(content.summary for content in files.contents),
         languages=tuple(dict.fromkeys(tag for content in files.contents for tag in content.languages)),
+        uncompiled=tuple(printable(str(path)) for content in files.contents for path in content.uncompiled),
     )
     return _whole(site, files) if request.whole else site
 

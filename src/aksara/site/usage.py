@@ -188,6 +188,8 @@ class SiteUse(Struct, frozen=True):
     contents: tuple[str, ...] = ()
     #: The languages of catalogues of translations.
     languages: tuple[str, ...] = ()
+    #: Style sheets in Sass, Less or Stylus, where there is no CSS: what they say of fonts is not known.
+    uncompiled: tuple[str, ...] = ()
 
 
 def site_use(pages: Sequence[PageUse]) -> SiteUse:

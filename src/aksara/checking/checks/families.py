@@ -13,7 +13,7 @@ from aksara.checking.gathering import CheckedSite
 from aksara.checking.near_names import is_misspelling, is_typing_error
 from aksara.checking.urls import way_between
 from aksara.phrases import count_of, listed
-from aksara.site.findings import is_common
+from aksara.site.findings import is_common, is_placeholder
 from aksara.site.usage import FaceUse, PageUse
 from aksara.web.syntax import GENERIC_FAMILIES
 
@@ -36,7 +36,10 @@ def family_findings(site: CheckedSite) -> Iterator[Finding]:
 
 
 def _nothing_read(site: CheckedSite) -> Iterator[Finding]:
-    """Folders without pages: findings about them are about their style sheets alone."""
+    """Folders without pages, or without CSS: what was not looked at."""
+    if site.use.uncompiled and site.use.pages:
+        count = count_of(len(site.use.uncompiled), "style sheet")
+        yield finding("sheets-uncompiled", Place(site.use.uncompiled[0]), count=count)
     if site.use.pages or not site.sheets:
         return
     checked = f"only the @font-face rules of {count_of(len(site.sheets), 'style sheet')} were checked"
@@ -111,7 +114,7 @@ def _undefined(site: CheckedSite) -> Iterator[Finding]:
     defined = {face.family for face in site.use.defined}
     for page, use, family, matters in _asked(site):
         key = family.casefold()
-        if key in told or key in site.by_family or key in site.not_loaded:
+        if key in told or key in site.by_family or key in site.not_loaded or is_placeholder(family):
             continue
         told.add(key)
         of: dict[str, Any] = {"page": page.page, "family": family}

@@ -243,4 +243,13 @@ USE = (
         effect="missing characters, weights and styles were not looked for",
         remedy="check the folder of the built site, or the running site, as well",
     ),
+    Kind(
+        name="sheets-uncompiled",
+        group="use",
+        level="note",
+        what="the style sheets are in Sass, Less or Stylus, and no CSS that is made of them is here",
+        problem="{count} in Sass, Less or Stylus, and no CSS is here; it is not known which fonts the text is set in",
+        effect="families that no rule defines, missing characters, weights and styles were not looked for",
+        remedy="check the folder of the built site, or the running site, as well",
+    ),
 )

@@ -13,6 +13,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from aksara.notices import Notice
+from aksara.phrases import listed
 from aksara.pipeline.characters import site_characters
 from aksara.pipeline.planning.expected_letters import ExpectedLetters, letters_to_expect
 from aksara.site import SiteUse
@@ -28,6 +29,8 @@ _SPACE = frozenset(b" ")
 _REPLACES = "FamilyRequest.replaces"
 #: The part of a site's text from which on the families that it names count as those of its text: code may have one.
 _NAMED_SHARE = 0.1
+#: Style sheets that are named one by one.
+_NAMED_SHEETS = 3
 
 
 class FaceNeed(Struct, frozen=True, kw_only=True):
@@ -274,6 +277,9 @@ def site_notices(site: SiteUse, languages: Sequence[str]) -> list[Notice]:
     for (address, reason), pages in sorted(unread_sheets(site.pages).items()):
         where = f" ({_plural(pages, 'page')} of the site ask for it)" if pages > 1 else ""
         notices.append(Notice(address, f"{reason}{where}"))
+    if site.uncompiled:
+        text = "no CSS is made of them here, so it is not known which faces text is set in; give the built site"
+        notices.append(Notice(listed(site.uncompiled, _NAMED_SHEETS), text))
     if empty := nearly_empty(site.pages):
         more = f" and {len(empty) - 1} more" if len(empty) > 1 else ""
         text = "next to no text without scripts; what these add is not counted"
