@@ -224,7 +224,7 @@ def test_old_copies_of_a_build_are_reported(sound: Path, site: Path, aksara: Run
 def test_servers_that_do_not_answer_are_left(
     change: Change, words: str, site: Path, aksara: Run, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(fetching, "_SILENCE", 0.4)
+    monkeypatch.setattr(fetching, "_SILENCE", 1.5)
     monkeypatch.setattr(fetching, "MAX_ANSWER_SIZE", 1_000_000)
     with serving(site, change) as address:
         done = aksara("check", address, "--json")

@@ -46,6 +46,8 @@ class Element(Struct, eq=False):
     index: int = 0
     id: str = ""
     classes: tuple[str, ...] = ()
+    #: Its tag, id and classes: what nearly all selectors ask for.
+    names: tuple[str, str, tuple[str, ...]] = ("", "", ())
     content: list[Node] = field(default_factory=list)
     shadow: Element | None = None
     #: Of the top of a shadow tree: the element that it belongs to.
@@ -188,6 +190,7 @@ class _Builder:
         made.classes = tuple(attributes["class"].split()) if "class" in attributes else ()
         if self._caseless:
             made.id, made.classes = made.id.lower(), tuple(map(str.lower, made.classes))
+        made.names = tag, made.id, made.classes
         return made
 
     def fill(self, root: Element, top: LexborNode) -> None:

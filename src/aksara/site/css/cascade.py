@@ -69,18 +69,21 @@ class Cascade:
         certain, stateful = self.style_set.matches(element, pseudo, above, self.held(NO_STATES))
         # A few rules for an element are what sites have; many, for many elements, are work without end.
         self._work.spend(max(len(certain) + len(stateful) - _FEW_RULES, 0) // 2)
-        certain += (match for match in more if not match.states)
-        stateful += (match for match in more if match.states)
-        stateful = [match for match in stateful if self._may_match(match, element)]
-        own_blocks, own_key = self._own_blocks(element) if not pseudo else ((), ())
+        if more:
+            certain += (match for match in more if not match.states)
+            stateful += (match for match in more if match.states)
+        if stateful:
+            stateful = [match for match in stateful if self._may_match(match, element)]
+        own_blocks, own_key = self._own_blocks(element) if not pseudo and element.attributes else ((), ())
         everywhere = self.style_set.environments.all
         partial = [match for match in certain if match.mask != everywhere]
         if not partial and not stateful:
-            blocks = [block for match in certain for block in match.blocks]
-            blocks += own_blocks
             key = (*certain, *own_key)
             return _merged(
-                [Variant(parent.mask, parent.states, self._style(parent, blocks, key)) for parent in parents]
+                [
+                    Variant(parent.mask, parent.states, self._style(parent, certain, own_blocks, key))
+                    for parent in parents
+                ]
             )
         whole = [match for match in certain if match.mask == everywhere]
         rules = _Rules(whole, partial, stateful, own_blocks, own_key)
@@ -109,9 +112,8 @@ class Cascade:
             for parent in inherited:
                 for mask, matches in _split(parent.mask, sometimes):
                     chosen = [*always, *matches]
-                    blocks = [block for match in chosen for block in match.blocks]
-                    blocks += rules.own_blocks
-                    yield Variant(mask, states, self._style(parent, blocks, (*chosen, *rules.own_key)))
+                    style = self._style(parent, chosen, rules.own_blocks, (*chosen, *rules.own_key))
+                    yield Variant(mask, states, style)
 
     def _state_sets(self, element: Element, parents: Sequence[Variant], stateful: Sequence[Match]) -> Iterable[States]:
         """The sets of states in which the element may look different: those of its parents, and of rules that match in
@@ -125,8 +127,18 @@ class Cascade:
                 state_sets[match.states] = None
         return state_sets
 
-    def _style(self, parent: Variant, blocks: Sequence[DeclarationBlock], key: tuple[object, ...]) -> Style:
-        return self.style_set.styles.compute(parent.style, blocks, key)
+    def _style(
+        self,
+        parent: Variant,
+        matches: Sequence[Match],
+        own_blocks: Sequence[DeclarationBlock],
+        key: tuple[object, ...],
+    ) -> Style:
+        known = self.style_set.styles.known(parent.style, key)
+        if known is not None:
+            return known
+        blocks = [block for match in matches for block in match.blocks]
+        return self.style_set.styles.compute(parent.style, [*blocks, *own_blocks], key)
 
     def _own_blocks(self, element: Element) -> tuple[Sequence[DeclarationBlock], tuple[object, ...]]:
         """The declarations of the element's attributes, and a key for them."""

@@ -113,18 +113,22 @@ class _Index(Struct):
             else:
                 self.others.append(match)
 
-    def candidates(self, element: Element, above: Mapping[str, int]) -> Iterator[Match]:
-        """All that may match the element, each once; `above` are the keys of its ancestors."""
+    def candidates(self, element: Element, above: Mapping[str, int]) -> Sequence[Match]:
+        """All that may match the element, each once; `above` are the keys of its ancestors, with all that a rule
+        needs."""
         kind = self.kind(element)
-        yield from kind.anywhere
+        if not kind.below:
+            return kind.anywhere
+        found = list(kind.anywhere)
         # Of the keys of ancestors and those that are asked for the fewer are gone through.
         for key in above if len(above) < len(kind.below) else kind.below:
             if key in above and key in kind.below:
-                yield from kind.below[key]
+                found += (match for match in kind.below[key] if all(each in above for each in match.selector.ancestors))
+        return found
 
     def kind(self, element: Element) -> _Kind:
         """Cached results for elements with the same name, id and classes."""
-        key = (element.tag, element.id, element.classes, tuple(element.attributes) if self.attributes else ())
+        key = (element.names, tuple(element.attributes)) if self.attributes else element.names
         found = self._kinds.get(key)
         if found is None:
             if len(self._kinds) >= MAX_ELEMENT_KINDS:
@@ -224,15 +228,10 @@ class StyleSet:
             return certain, stateful
         held.work.spend()
         for match in index.candidates(element, above):
-            selector = match.selector
-            for key in selector.ancestors:
-                if key not in above:
-                    break
-            else:
-                if match.states:
-                    stateful.append(match)
-                elif match.by_key or selector.matches(element, held):
-                    certain.append(match)
+            if match.states:
+                stateful.append(match)
+            elif match.by_key or match.selector.matches(element, held):
+                certain.append(match)
         return certain, stateful
 
     def carried(self, match: Match, steps: int) -> Match:
@@ -306,10 +305,10 @@ def _layer_ranks(applied: Sequence[AppliedSheet]) -> dict[Layer, int]:
     return {layer: rank for rank, layer in enumerate(sorted(named, key=key))}
 
 
-def keys_of(element: Element) -> Iterator[str]:
+def keys_of(element: Element) -> list[str]:
     """What selectors may ask of an element: `#id`, `.class`, `tag`."""
+    keys = ["." + name for name in element.classes]
     if element.id:
-        yield "#" + element.id
-    for name in element.classes:
-        yield "." + name
-    yield element.tag.lower() if element.language else element.tag
+        keys.append("#" + element.id)
+    keys.append(element.tag.lower() if element.language else element.tag)
+    return keys

@@ -109,6 +109,13 @@ class Style(Struct, eq=False, dict=True):
         return str(self["display"])
 
     @cached_property
+    def overflow_mark(self) -> str:
+        """What a box with the style writes where its text is cut; "" for nothing."""
+        if self.is_inline:
+            return ""
+        return self["text-overflow"] or ("…" if self["-webkit-line-clamp"] else "")
+
+    @cached_property
     def is_list_item(self) -> bool:
         """Whether it has a marker."""
         return "list-item" in self.display
@@ -141,12 +148,16 @@ class Styles:
             self._computed.clear()
             self.initial = self._intern(_INITIAL, {}, hidden=False)
 
+    def known(self, parent: Style, key: tuple[object, ...]) -> Style | None:
+        """The style that was computed for that parent and key, if one was."""
+        return self._computed.get((id(parent), key))
+
     def compute(self, parent: Style, blocks: Sequence[DeclarationBlock], key: tuple[object, ...]) -> Style:
         """The style that the blocks make, in any order; `key` stands for them, and must differ where they do."""
-        whole = (id(parent), key)
-        known = self._computed.get(whole)
+        known = self.known(parent, key)
         if known is None:
-            known = self._computed[whole] = self._compute(parent, sorted(blocks, key=lambda block: block.priority))
+            known = self._compute(parent, sorted(blocks, key=lambda block: block.priority))
+            self._computed[id(parent), key] = known
         return known
 
     def _compute(self, parent: Style, blocks: Sequence[DeclarationBlock]) -> Style:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 
 import tinycss2
 from msgspec import Struct, field
@@ -111,8 +112,10 @@ def parse_style_sheet(text: str, url: str, *, first_line: int = 1) -> StyleSheet
     return sheet
 
 
+# Pages repeat their attributes thousands of times.
+@lru_cache(maxsize=512)
 def parse_attribute(text: str) -> tuple[Declared, Declared]:
-    """The declarations of a `style` attribute, and those that are important."""
+    """The declarations of a `style` attribute, and those that are important; not to be changed."""
     return _declarations(block_items(text), set())
 
 

@@ -14,6 +14,8 @@ from aksara.text.sequences import sequences_in
 
 #: Languages of which a text is kept, and how long one is at most.
 _SAMPLED_LANGUAGES, _SAMPLE = 4, 160
+#: What stands in no page: HTML has no way to write it.
+_BETWEEN = "\0"
 #: Tags of axes with values, sorted.
 Variations = tuple[tuple[str, float], ...]
 
@@ -39,7 +41,10 @@ class FaceText(Struct):
 
     def neighbours(self) -> frozenset[str]:
         """Every pair of adjacent characters."""
-        return frozenset(self.joints).union(*(pairs_in(text) for texts in self.texts.values() for text in set(texts)))
+        texts = {text for texts in self.texts.values() for text in texts}
+        # At once, with something between them that no text has.
+        pairs = pairs_in(_BETWEEN.join(texts | self.joints))
+        return frozenset(pair for pair in pairs if _BETWEEN not in pair)
 
     def sequences(self) -> frozenset[str]:
         """Sequences that a font may draw as one glyph."""

@@ -22,7 +22,6 @@ from aksara.site.page.scopes import Scope
 from aksara.site.page.text_transform import small_capitals, transform_text
 from aksara.site.page.white_space import SPACE, collapsed
 from aksara.site.tree import Element, Node
-from aksara.text.neighbours import pairs_in
 
 # First letters take the punctuation around them along (CSS Pseudo-Elements 4, section 2.2).
 _FIRST_LETTER = re.compile(r"\s*[^\w\s]*\w[\u0300-\u036f]*[^\w\s]*")
@@ -106,9 +105,10 @@ class PageReader:
         if element.tag in _NOT_TEXT:
             return
         outer_language = self._language
-        for name in ("lang", "xml:lang"):
-            if name in element.attributes:
-                self._language = element.attributes[name].strip()
+        if element.attributes:
+            for name in ("lang", "xml:lang"):
+                if name in element.attributes:
+                    self._language = element.attributes[name].strip()
         style = variants[0].style
         if not style.hidden:
             self._counters.apply(style, element.parent or scope)
@@ -129,13 +129,15 @@ class PageReader:
             self._start_first_letter(element, variants)
             self._start_first_line(element, variants)
             self._generated(element, variants, "before")
-            with self._scope.inside(element):
-                if element.tag == "details" and not any(child.tag == "summary" for child in element.elements):
-                    self._write(_DETAILS, variants, element)
-                if element.shadow is not None:
-                    self._shadow(element, variants)
-                else:
-                    self._children(element, element.children, variants)
+            scope_above = self._scope
+            scope_above.enter(element)
+            if element.tag == "details" and not any(child.tag == "summary" for child in element.elements):
+                self._write(_DETAILS, variants, element)
+            if element.shadow is not None:
+                self._shadow(element, variants)
+            elif element.children:
+                self._children(element, element.children, variants)
+            scope_above.leave(element)
             self._generated(element, variants, "after")
             if not style.is_inline:
                 self._remaining_line, self._before, self._shown_before = 0, "", ""
@@ -169,8 +171,9 @@ class PageReader:
 
     def _hidden_content(self, element: Element, variants: Sequence[Variant]) -> None:
         """A template's content, which scripts may show, as if it stood where the template does."""
-        with self._scope.inside(element):
-            self._children(element, element.content, variants)
+        self._scope.enter(element)
+        self._children(element, element.content, variants)
+        self._scope.leave(element)
 
     # --- shadow trees
 
@@ -237,7 +240,7 @@ class PageReader:
         if not again:
             face_text.texts.setdefault(self._language, []).append(text)
         if before and text:
-            face_text.joints.update(pairs_in(before + text[0]))
+            face_text.joints.add(before + text[0])
         if style.is_plain and "\u00ad" not in text:
             return text[-1:]
         if style["font-variant-caps"] not in ("normal", "titling-caps"):
@@ -261,10 +264,10 @@ class PageReader:
 
     def _overflow(self, variants: Sequence[Variant]) -> None:
         """The ellipsis that a box writes where its text is cut."""
-        for style in {id(variant.style): variant.style for variant in variants}.values():
-            mark = style["text-overflow"] or ("…" if style["-webkit-line-clamp"] else "")
-            if mark and not style.is_inline and (face_text := self.found.get((style.face, style.hidden))):
-                face_text.possible.update(mark)
+        for variant in variants:
+            style = variant.style
+            if style.overflow_mark and (face_text := self.found.get((style.face, style.hidden))):
+                face_text.possible.update(style.overflow_mark)
 
     # --- generated content
 

@@ -9,7 +9,6 @@ section 6.2).
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import contextmanager
 
 from msgspec import Struct, field
 
@@ -37,17 +36,19 @@ class Scope(Struct):
             assigned.setdefault(name, []).append(node)
         return Scope(cascade, host=host, assigned=assigned, outer=self)
 
-    @contextmanager
-    def inside(self, element: Element) -> Iterator[None]:
-        """Enter the scope of an element while its content is walked."""
-        keys = list(keys_of(element))
-        for key in keys:
-            self.above[key] = self.above.get(key, 0) + 1
-        yield
-        for key in keys:
-            self.above[key] -= 1
-            if not self.above[key]:
-                del self.above[key]
+    def enter(self, element: Element) -> None:
+        """The content of an element is walked from here on, until it is left."""
+        above = self.above
+        for key in keys_of(element):
+            above[key] = above.get(key, 0) + 1
+
+    def leave(self, element: Element) -> None:
+        """The content of the element was walked."""
+        above = self.above
+        for key in keys_of(element):
+            above[key] -= 1
+            if not above[key]:
+                del above[key]
 
     def variants(
         self, element: Element, parents: Sequence[Variant], pseudo: str = "", more: Sequence[Match] = ()
