@@ -19,7 +19,7 @@ from aksara.cli.stopping import note_written, undisturbed
 from aksara.cli.wording import error_text
 from aksara.errors import RequestError
 from aksara.notices import Notice
-from aksara.phrases import count_of
+from aksara.phrases import count_of, listed
 from aksara.pipeline import Build, BuildRequest, Written, write_output
 from aksara.project.catalogue import Catalogue, CatalogueEntry, CatalogueResult
 from aksara.project.families_apart import FamiliesApart
@@ -28,6 +28,8 @@ from aksara.sources import is_own_output, printable
 
 #: How many outputs stand for several, which cannot share a path.
 _SEVERAL = 2
+#: Projects and families that failed and are named in the end.
+_NAMED = 8
 
 
 def is_catalogue(paths: Sequence[Path]) -> bool:
@@ -89,19 +91,20 @@ def build_families(
 def _report(results: Iterable[CatalogueResult], screen: Screen, *of_each: str, as_json: bool) -> int:
     """Tell of each result as soon as it is there, and of all in the end; returns the worst exit status. `of_each` is
     what each is called, and several of them."""
-    status, failed = 0, 0
+    status = 0
+    failed: list[str] = []
     totals: list[CatalogueEntry] = []
     advice: set[str] = set()
     for result in results:
         status = max(status, result.error.exit_status if result.error is not None else int(bool(result.problems)))
-        failed += result.error is not None
+        failed += [result.project or result.family] if result.error is not None else []
         totals += result.entries
         if as_json:
             _tell_json(result)
         else:
             _tell(result, screen, advice)
     if not as_json and not screen.quiet:
-        screen.print(_sum_of(totals) + (f"; {count_of(failed, *of_each)} failed" if failed else ""))
+        screen.print(_sum_of(totals) + _failures(failed, *of_each))
     return status
 
 
@@ -133,6 +136,14 @@ def _tell(result: CatalogueResult, screen: Screen, advice: set[str]) -> None:
         counts = f"{count_of(entry.faces, 'face')}, {count_of(entry.files, 'file')}, {format_size(entry.bytes)}"
         folder = printable(entry.folder)
         screen.print(Text.assemble((entry.family, "bold"), f"  {counts} in {folder}/  ({entry.status})"))
+
+
+def _failures(names: Sequence[str], *of_each: str) -> str:
+    """Which failed, for those who read the last line; "" is a font that belongs to no family that is known."""
+    known = [printable(name) for name in names if name]
+    told = f"; {count_of(len(known), *of_each)} failed: {listed(known, _NAMED)}" if known else ""
+    unusable = len(names) - len(known)
+    return told + (f"; {count_of(unusable, 'font')} could not be read" if unusable else "")
 
 
 def _without_advice(problem: str, advice: set[str]) -> str:
