@@ -142,6 +142,8 @@ def test_the_families_of_a_folder_are_built_one_by_one(aksara: Run, library: Pat
     assert [line[:15] for line in said] == ["library/03.ttf:", *(f"Pulau {n}: libra" for n in ("07", "09", "10"))]
     assert done.returncode == 3 and done.stderr.count("--web-licence") == 1, "advice is given once"
     assert (tmp_path / "out/pulau-12/faces.css").is_file() and not (tmp_path / "out/pulau-07").exists()
+    wrong = aksara("build", "library", "--for-file", "nowhere.txt")
+    assert wrong.returncode == 2 and wrong.stderr.count("nowhere.txt") == 1, "it is wrong for all of them"
     # What is asked once for all of them is one build of all.
     together = aksara("build", "library", "--to", "all", "--css", "all/faces.css")
     assert together.returncode == 3 and "03.ttf" in together.stderr and not (tmp_path / "all").exists()

@@ -17,6 +17,8 @@ from aksara.font import open_fonts
 from aksara.notices import Notice
 from aksara.parsed_tables import ParsedTables
 from aksara.pipeline import BuildRequest
+from aksara.pipeline.characters import resolve_characters
+from aksara.pipeline.planning.licences import licence_texts
 from aksara.pipeline.planning.reading import check_overrides, sources_of
 from aksara.sources import SourceFile
 from aksara.web.syntax import slug
@@ -68,7 +70,8 @@ def is_about_all(request: BuildRequest) -> bool:
 def separate_families(request: BuildRequest, most: int = MOST_TOGETHER) -> FamiliesApart | None:
     """The families of a request that has more than `most`; None where it has fewer, or `is_about_all`.
 
-    Raises what looking at the paths raises (see `find_sources`). Fonts are read one after the other, and not kept.
+    Raises what looking at the paths raises (see `find_sources`), and `RequestError` for what no family could be built
+    with, such as a text that is missing. Fonts are read one after the other, and not kept.
     """
     if is_about_all(request):
         return None
@@ -78,7 +81,10 @@ def separate_families(request: BuildRequest, most: int = MOST_TOGETHER) -> Famil
     files, problems = _files_by_family(sources.fonts)
     if len(files) <= most:
         return None
+    # What is wrong for all of them is an error now, and not once for each.
     check_overrides(request, [_name_of(file) for fonts in files.values() for file in fonts])
+    resolve_characters(request.characters, None)
+    licence_texts((), request.published_licences, request.within)
     texts = _texts_by_family((*sources.licences, *sources.sheets, *sources.texts), files)
     families = tuple(
         FamilyApart(name, _alone(request, files[name], texts[name], folder))
