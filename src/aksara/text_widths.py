@@ -8,7 +8,7 @@ form.
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from functools import cache
 
 from aksara.errors import FontError
@@ -36,7 +36,8 @@ def widths_in_text(font: Font, widths: Mapping[int, float]) -> dict[int, float]:
     letters where the font draws their forms in a way that is not known here. A mark is as wide as the letters before
     it grow by it, by the mean over the languages of its script: mostly not at all; what halves letters is negative.
     """
-    in_text = {code: 0.0 if _is_mark(code) else width for code, width in widths.items()}
+    in_text = dict(widths)
+    in_text |= {code: 0.0 for code in _but_ideographs(widths) if unicodedata.category(chr(code)) == "Mn"}
     try:
         gsub = font.find(Gsub)
         in_text |= _marks(font, gsub, in_text) if gsub is not None else {}
@@ -45,27 +46,42 @@ def widths_in_text(font: Font, widths: Mapping[int, float]) -> dict[int, float]:
         factors = {}
     if _BEH in widths and _BEH not in factors:
         return {code: width for code, width in in_text.items() if not _is_arabic_letter(code)}
-    return in_text | {code: in_text[code] * factor for code, factor in factors.items() if code in in_text}
+    in_text |= {code: in_text[code] * factor for code, factor in factors.items() if code in in_text}
+    return in_text
 
 
-def _is_mark(code: int) -> bool:
-    # Fonts have tens of thousands of ideographs and syllables.
-    is_east_asian = 0x3400 <= code < 0xA000 or 0xAC00 <= code < 0xD7A4
-    return not is_east_asian and unicodedata.category(chr(code)) == "Mn"
+def _but_ideographs(codes: Iterable[int]) -> list[int]:
+    """The characters without ideographs and Korean syllables: fonts have tens of thousands, and none is a mark."""
+    return [
+        code
+        for code in codes
+        if code < 0x3400 or 0xA000 <= code < 0xAC00 or 0xD7A4 <= code < 0x20000 or code >= 0xE0000
+    ]
 
 
 def _marks(font: Font, gsub: Gsub, widths: Mapping[int, float]) -> dict[int, float]:
     """The marks that make one glyph with a letter: by how much text grows by each."""
-    advances, em = font.table(Hmtx).advances.tolist(), font.table(Head).units_per_em
-    codes = {glyph: code for code, glyph in sorted(font.characters.items(), reverse=True)}
+    advances, em = font.table(Hmtx).advances, font.table(Head).units_per_em
+    characters = font.characters
+    marks = {characters[code] for code in _but_ideographs(characters) if unicodedata.category(chr(code))[0] == "M"}
+    pairs = [
+        (first, rest[0], ligature)
+        for lookup_index in sorted(gsub.lookups_of(_JOINING_MARKS))
+        if lookup_index < len(gsub.lookups)
+        for subtable in gsub.lookups[lookup_index].subtables
+        if isinstance(subtable, LigatureSubstitution)
+        for first, rest, ligature in subtable.all()
+        if len(rest) == 1 and rest[0] in marks
+    ]
+    # Of several characters with one glyph the first counts.
+    codes = {glyph: code for code, glyph in sorted(characters.items(), reverse=True)} if pairs else {}
     growth: dict[int, dict[int, float]] = {}
-    for lookup_index in sorted(gsub.lookups_of(_JOINING_MARKS)):
-        for subtable in gsub.lookups[lookup_index].subtables if lookup_index < len(gsub.lookups) else ():
-            for first, rest, ligature in subtable.all() if isinstance(subtable, LigatureSubstitution) else ():
-                letter, mark = codes.get(first, 0), codes.get(rest[0], 0) if len(rest) == 1 else 0
-                is_pair = unicodedata.category(chr(mark))[0] == "M" and unicodedata.category(chr(letter)) == "Lo"
-                if is_pair and max(first, ligature) < len(advances):
-                    growth.setdefault(mark, {}).setdefault(letter, (advances[ligature] - advances[first]) / em)
+    for first, second, ligature in pairs:
+        letter, mark = codes.get(first, 0), codes[second]
+        is_pair = unicodedata.category(chr(mark))[0] == "M" and unicodedata.category(chr(letter)) == "Lo"
+        if is_pair and max(first, ligature) < len(advances):
+            wider = (int(advances[ligature]) - int(advances[first])) / em
+            growth.setdefault(mark, {}).setdefault(letter, wider)
     grown: dict[int, float] = {}
     for mark, by_letter in growth.items():
         letters = _letters_of(script_of(mark))
