@@ -23,7 +23,11 @@ import aksara
 from aksara import BuildRequest, CharacterRequest, FaceOverride, FamilyRequest, make_plan
 from aksara.cli import build as build_command
 from aksara.errors import InputErrors, Location
+from aksara.limits import MAX_RECEIPTS
+from aksara.observing import Observed
+from aksara.project.catalogue import Catalogue
 from aksara.project.families_apart import separate_families
+from aksara.receipts import Outcome, Receipts
 from conftest import Run
 from fonts import DEMO_FONTS, DEMO_SLABS, small_font
 
@@ -172,6 +176,15 @@ def test_an_interrupted_folder_goes_on_where_it_was(aksara: Run, library: Path, 
     kept = {line["family"] for line in again if line["status"] == "unchanged"}
     assert kept == before - {"", "Pulau 07", "Pulau 09", "Pulau 10"}, "those that were built, and no others"
     assert {line["family"] for line in again if line["status"] == "built"} >= {"Pulau 12", "Pulau 99"}
+
+
+def test_a_large_catalogue_is_remembered_whole(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
+    receipts = [Receipts((str(number),), "catalogues") for number in range(MAX_RECEIPTS + 20)]
+    for each in receipts:
+        each.keep(Observed(), [], Outcome(status=0))
+    assert not list(Catalogue().results([])), "it throws away what is too much"
+    assert all(each.last() is not None for each in receipts), "more than of other commands are kept"
 
 
 def test_each_family_takes_the_texts_that_are_about_it(tmp_path: Path) -> None:
