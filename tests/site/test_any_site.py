@@ -66,6 +66,7 @@ _FILES = {
     "gulpfile.js": ("x", "tooling"),
     "robots.txt": ("x", "tooling"),
     "source/index.styl": ("a", "uncompiled"),
+    "views/old.slim": ("h1 a", "unread"),
     "logo.svg": ("<svg><text>x", ""),
     "node_modules/thing/index.html": (_PAGE, "library"),
     "assets/slider/package.json": ("{}", "library"),
@@ -88,7 +89,7 @@ def test_each_file_of_a_folder_is_classified(tmp_path: Path) -> None:
     roles = {path.relative_to(tmp_path).as_posix(): role for role, paths in kinds.items() for path in paths}
     assert roles == {name: role for name, (_, role) in _FILES.items() if role in kinds}
     assert not found.uncompiled, "there is CSS"
-    for role in ("uncompiled", "library", "tooling", "own", "excluded"):
+    for role in ("uncompiled", "unread", "library", "tooling", "own", "excluded"):
         assert found.skipped.get(role) == sum(kind == role for _, kind in _FILES.values()), role  # type: ignore[call-overload]
     assert found.languages == ("id",)
     assert "4 pages" in found.summary and "4 files of libraries" in found.summary
@@ -204,6 +205,10 @@ def test_style_sheets_that_are_not_compiled_are_told_and_placeholders_are_not(ak
     assert "no CSS is made of them here" in aksara("build", font, "--for-site", "theme").stderr
     (tmp_path / "theme/css/site.css").write_text("h1 { color: teal }")
     assert not _found(aksara, "theme")
+    (tmp_path / "theme/more.haml").write_text("%h1 Kopi")
+    (note,) = _found(aksara, "theme")
+    assert (note["kind"], note["file"]) == ("templates-unread", "theme/more.haml")
+    assert "Haml and Slim are not read" in aksara("build", font, "--for-site", "theme").stderr
 
 
 def test_what_aksara_wrote_is_no_page(tmp_path: Path, aksara: Run) -> None:

@@ -25,10 +25,11 @@ from aksara.sources import MANIFEST_MARK, MANIFEST_NAME, read_file, read_start
 from aksara.sources.patterns import LookedAt, PathFilter
 from aksara.sources.walking import readable, skipped
 
-#: What a file can be. Of the last six nothing is read.
+#: What a file can be. Of the last seven nothing is read.
 Role = Literal[
-    "page", "template", "text", "sheet", "script", "uncompiled", "library", "tooling", "own", "excluded", "other"
-]
+    "page", "template", "text", "sheet", "script",
+    "uncompiled", "unread", "library", "tooling", "own", "excluded", "other",
+]  # fmt: skip
 ROLES: tuple[Role, ...] = get_args(Role)
 
 PAGE_SUFFIXES = frozenset((".html", ".htm", ".xhtml", ".shtml"))
@@ -42,6 +43,8 @@ _INDENTED = frozenset((".pug", ".jade"))
 #: Documents that content folders hold, and catalogues of translations.
 _DOCUMENTS = frozenset((".md", ".markdown", ".mdx"))
 _CATALOGUES = frozenset((".po", ".json", ".yaml", ".yml", ".toml", ".properties", ".ini"))
+#: Templates in languages that are not known here.
+_UNREAD = frozenset((".haml", ".slim"))
 #: Style sheets that CSS is made of.
 _UNCOMPILED = frozenset((".scss", ".sass", ".less", ".styl"))
 _SCRIPTS = frozenset((".js", ".mjs", ".cjs", ".ts"))
@@ -115,6 +118,8 @@ class SiteContents(Struct, frozen=True, kw_only=True):
     scripts: tuple[Path, ...] = ()
     #: Style sheets in Sass, Less or Stylus, where no CSS of the site's own is there.
     uncompiled: tuple[Path, ...] = ()
+    #: Templates in Haml or Slim.
+    unread: tuple[Path, ...] = ()
     #: How many files of each role are not read.
     skipped: Mapping[Role, int] = field(default_factory=dict)
     #: The languages that catalogues of translations are for.
@@ -143,6 +148,7 @@ class SiteContents(Struct, frozen=True, kw_only=True):
 
 _SKIPPED_WORDS: Mapping[Role, str] = {
     "uncompiled": "in Sass, Less or Stylus",
+    "unread": "in Haml or Slim",
     "library": "of libraries",
     "tooling": "of documentation and tooling",
     "own": "written by Aksara",
@@ -181,6 +187,7 @@ def contents_of(folder: Path, exclude: Iterable[str] = ()) -> SiteContents:
         sheets=tuple(files["sheet"]),
         scripts=tuple(files["script"]),
         uncompiled=tuple(files["uncompiled"]) if all(".min." in path.name for path in files["sheet"]) else (),
+        unread=tuple(files["unread"]),
         skipped=dict(unread),
         languages=tuple(languages),
         notices=tuple(notices),
@@ -263,6 +270,8 @@ def _role(path: Path, folders: tuple[str, ...]) -> Role:
         return "sheet"
     if suffix in _UNCOMPILED:
         return "uncompiled"
+    if suffix in _UNREAD:
+        return "unread"
     if _TOOLING.fullmatch(name) and suffix not in PAGE_SUFFIXES:
         return "tooling"
     if suffix in PAGE_SUFFIXES:

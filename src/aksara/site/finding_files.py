@@ -159,8 +159,8 @@ def _in_folder(folder: Path, exclude: tuple[str, ...], *, sheets_alone: bool) ->
         # Where there are pages, only they are text.
         return SiteContents(
             root=contents.root, pages=contents.pages, templates=contents.templates, sheets=contents.sheets,
-            scripts=contents.scripts, uncompiled=contents.uncompiled, skipped=contents.skipped,
-            languages=contents.languages, notices=contents.notices,
+            scripts=contents.scripts, uncompiled=contents.uncompiled, unread=contents.unread,
+            skipped=contents.skipped, languages=contents.languages, notices=contents.notices,
         )  # fmt: skip
     texts = Noted[list[Path]]([]) if sheets_alone else find_pages(folder, _PLAIN_TEXT)
     if not texts.value and not (sheets_alone and contents.sheets):
@@ -174,6 +174,7 @@ def _in_folder(folder: Path, exclude: tuple[str, ...], *, sheets_alone: bool) ->
         sheets=contents.sheets,
         scripts=contents.scripts,
         uncompiled=contents.uncompiled,
+        unread=contents.unread,
         skipped=contents.skipped,
         notices=tuple(dict.fromkeys((*contents.notices, *texts.notices))),
     )

@@ -122,6 +122,7 @@ def read_site(
         contents=tuple(content.summary for content in files.contents),
         languages=tuple(dict.fromkeys(tag for content in files.contents for tag in content.languages)),
         uncompiled=tuple(printable(str(path)) for content in files.contents for path in content.uncompiled),
+        unread=tuple(printable(str(path)) for content in files.contents for path in content.unread),
     )
     return _whole(site, files) if request.whole else site
 

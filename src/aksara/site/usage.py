@@ -190,6 +190,8 @@ class SiteUse(Struct, frozen=True):
     languages: tuple[str, ...] = ()
     #: Style sheets in Sass, Less or Stylus, where there is no CSS: what they say of fonts is not known.
     uncompiled: tuple[str, ...] = ()
+    #: Templates in languages that are not read.
+    unread: tuple[str, ...] = ()
 
 
 def site_use(pages: Sequence[PageUse]) -> SiteUse:

@@ -40,6 +40,8 @@ def _nothing_read(site: CheckedSite) -> Iterator[Finding]:
     if site.use.uncompiled and site.use.pages:
         count = count_of(len(site.use.uncompiled), "style sheet")
         yield finding("sheets-uncompiled", Place(site.use.uncompiled[0]), count=count)
+    if site.use.unread:
+        yield finding("templates-unread", Place(site.use.unread[0]), count=count_of(len(site.use.unread), "template"))
     if site.use.pages or not site.sheets:
         return
     checked = f"only the @font-face rules of {count_of(len(site.sheets), 'style sheet')} were checked"

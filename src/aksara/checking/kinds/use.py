@@ -244,6 +244,15 @@ USE = (
         remedy="check the folder of the built site, or the running site, as well",
     ),
     Kind(
+        name="templates-unread",
+        group="use",
+        level="note",
+        what="templates in Haml or Slim, which are not read",
+        problem="{count} in Haml or Slim, which Aksara does not read",
+        effect="missing characters, weights and styles were not looked for in them",
+        remedy="check the folder of the built site, or the running site, as well",
+    ),
+    Kind(
         name="sheets-uncompiled",
         group="use",
         level="note",

@@ -29,8 +29,8 @@ _SPACE = frozenset(b" ")
 _REPLACES = "FamilyRequest.replaces"
 #: The part of a site's text from which on the families that it names count as those of its text: code may have one.
 _NAMED_SHARE = 0.1
-#: Style sheets that are named one by one.
-_NAMED_SHEETS = 3
+#: Files that are named one by one.
+_NAMED_FILES = 3
 
 
 class FaceNeed(Struct, frozen=True, kw_only=True):
@@ -279,7 +279,10 @@ def site_notices(site: SiteUse, languages: Sequence[str]) -> list[Notice]:
         notices.append(Notice(address, f"{reason}{where}"))
     if site.uncompiled:
         text = "no CSS is made of them here, so it is not known which faces text is set in; give the built site"
-        notices.append(Notice(listed(site.uncompiled, _NAMED_SHEETS), text))
+        notices.append(Notice(listed(site.uncompiled, _NAMED_FILES), text))
+    if site.unread:
+        text = "templates in Haml and Slim are not read, so what they show is not known; give the built site"
+        notices.append(Notice(listed(site.unread, _NAMED_FILES), text))
     if empty := nearly_empty(site.pages):
         more = f" and {len(empty) - 1} more" if len(empty) > 1 else ""
         text = "next to no text without scripts; what these add is not counted"
