@@ -136,6 +136,7 @@ def test_the_families_of_a_folder_are_built_one_by_one(aksara: Run, library: Pat
     assert aksara("build", "library/00.ttf", "--to", "out").returncode == 0
     done = aksara("build", "library", "--to", "out")
     assert "Note out/: it still has the style sheet and the fonts of an earlier build" in done.stderr
+    assert done.stderr.startswith("Reading 14 fonts\n")
     assert "12 families: each is built by itself, into a folder of its own in out/" in done.stderr
     lines = done.stdout.splitlines()
     assert lines[0] == "Pulau 00  1 face, 2 files, 892 B in out/pulau-00/  (built)"
@@ -220,10 +221,9 @@ def test_each_family_takes_the_texts_that_are_about_it(tmp_path: Path) -> None:
     # The folder is one for fonts: they lie in that of the family.
     assert apart.families[0].request.fonts_folder == tmp_path / "type/selat"
     assert separate_families(BuildRequest(families=(fonts,)), most=3) is None
+    wrong = FamilyRequest(fonts=(tmp_path,), overrides=(FaceOverride("Six.ttf", 600),))
     with pytest.raises(aksara.RequestError, match="no font here is called Six"):
-        separate_families(
-            BuildRequest(families=(FamilyRequest(fonts=(tmp_path,), overrides=(FaceOverride("Six.ttf", 600),)),)), 2
-        )
+        separate_families(BuildRequest(families=(wrong,)), most=2)
 
 
 @pytest.fixture

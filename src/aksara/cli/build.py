@@ -24,6 +24,7 @@ from aksara.cli.work import Done, build_and_write
 from aksara.errors import RequestError
 from aksara.notices import Notice, grouped_notices
 from aksara.observing import observe
+from aksara.phrases import count_of
 from aksara.pipeline import Written
 from aksara.pipeline.request import (
     BuildRequest,
@@ -105,7 +106,7 @@ def _command(
     if paths and paths[0].suffix != ".toml" and project is None and not watch:
         with reading_once():
             (request,) = build_requests()
-            apart = separate_families(request)
+            apart = separate_families(request, lambda fonts: screen.say(f"Reading {count_of(fonts, 'font')}"))
         if apart is not None:
             return build_families(apart, request.folder, screen, dry_run=dry_run, as_json=as_json, executor=executor)
     if watch:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import count
 from pathlib import Path, PurePath
 
@@ -67,8 +67,12 @@ def is_about_all(request: BuildRequest) -> bool:
     )
 
 
-def separate_families(request: BuildRequest, most: int = MOST_TOGETHER) -> FamiliesApart | None:
+def separate_families(
+    request: BuildRequest, on_fonts: Callable[[int], None] = lambda _: None, *, most: int = MOST_TOGETHER
+) -> FamiliesApart | None:
     """The families of a request that has more than `most`; None where it has fewer, or `is_about_all`.
+
+    `on_fonts` is told how many fonts there are before they are read, which takes its time.
 
     Raises what looking at the paths raises (see `find_sources`), and `RequestError` for what no family could be built
     with, such as a text that is missing. Fonts are read one after the other, and not kept.
@@ -78,6 +82,7 @@ def separate_families(request: BuildRequest, most: int = MOST_TOGETHER) -> Famil
     sources = sources_of(request.families[0], request)
     if len(sources.fonts) <= most:
         return None
+    on_fonts(len(sources.fonts))
     files, problems = _files_by_family(sources.fonts)
     if len(files) <= most:
         return None
