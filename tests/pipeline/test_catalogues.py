@@ -127,6 +127,7 @@ def library(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     for number in range(13):
         names = {1: f"Pulau {number:02}", 2: "Regular"}
         (folder / f"{number:02}.ttf").write_bytes(small_font(names=names, fs_type=2 if number in (7, 9) else 0))
+    (folder / "11.ttf").rename(folder / os.fsdecode(b"\xff.ttf"))
     (folder / "10-again.ttf").write_bytes(small_font({0x41: 1}, names={1: "Pulau 10", 2: "Regular"}))
     (folder / "03.ttf").write_bytes((folder / "03.ttf").read_bytes()[:400])
     return folder
@@ -197,6 +198,7 @@ def test_each_family_takes_the_texts_that_are_about_it(tmp_path: Path) -> None:
     put("a/Two.ttf", "selat")
     put("b/Three.ttf", "Teluk")
     put("b/deep/Four.ttf", "Çelik")
+    put("b/deep/Six.ttf", "海")
     for text in ("OFL.txt", "a/docs/EULA.txt", "b/deep/license.txt", "c/terms.txt"):
         (tmp_path / text).parent.mkdir(exist_ok=True)
         (tmp_path / text).write_text(f"You may, says {text}.")
@@ -217,12 +219,13 @@ def test_each_family_takes_the_texts_that_are_about_it(tmp_path: Path) -> None:
         "Selat": ("selat", 2, ["OFL.txt", "a/docs/EULA.txt", "c/terms.txt"], 1),
         "Teluk": ("teluk", 2, ["OFL.txt", "b/order.zip/EULA.txt", "c/terms.txt"], 1),
         "Çelik": ("celik", 1, ["OFL.txt", "b/deep/license.txt", "c/terms.txt"], 0),
+        "海": ("family-0ac6d5", 1, ["OFL.txt", "b/deep/license.txt", "c/terms.txt"], 0),
     }
     # The folder is one for fonts: they lie in that of the family.
     assert apart.families[0].request.fonts_folder == tmp_path / "type/selat"
-    assert separate_families(BuildRequest(families=(fonts,)), most=3) is None
-    wrong = FamilyRequest(fonts=(tmp_path,), overrides=(FaceOverride("Six.ttf", 600),))
-    with pytest.raises(aksara.RequestError, match="no font here is called Six"):
+    assert separate_families(BuildRequest(families=(fonts,)), most=4) is None
+    wrong = FamilyRequest(fonts=(tmp_path,), overrides=(FaceOverride("None.ttf", 600),))
+    with pytest.raises(aksara.RequestError, match="no font here is called None"):
         separate_families(BuildRequest(families=(wrong,)), most=2)
 
 

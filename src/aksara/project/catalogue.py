@@ -9,6 +9,7 @@ from __future__ import annotations
 import gc
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
+from functools import partial
 from pathlib import Path
 from typing import Literal
 
@@ -82,25 +83,29 @@ class Catalogue(Struct, frozen=True, kw_only=True):
     def results(self, projects: Sequence[Path]) -> Iterator[CatalogueResult]:
         """What becomes of each project, in their order."""
         return self._results(
-            _Item(str(path), "", (str(path.absolute()),), lambda path=path: map(self.change, read_project(path)))  # type: ignore[misc]
-            for path in projects
+            _Item(str(path), "", (str(path.absolute()),), partial(self._requests_of, path)) for path in projects
         )
 
     def results_of_families(self, families: Sequence[FamilyApart]) -> Iterator[CatalogueResult]:
         """What becomes of each family, in their order."""
         return self._results(
-            _Item("", family.name, (family.key,), lambda family=family: [family.request])  # type: ignore[misc]
-            for family in families
+            _Item("", family.name, (family.key,), partial(iter, (family.request,))) for family in families
         )
+
+    def _requests_of(self, project: Path) -> Iterable[BuildRequest]:
+        return map(self.change, read_project(project))
 
     def _results(self, items: Iterable[_Item]) -> Iterator[CatalogueResult]:
         # What is there before the first of them stays: it need not be looked through after each.
-        gc.collect()
-        gc.freeze()
+        freezes = not gc.get_freeze_count()
+        if freezes:
+            gc.collect()
+            gc.freeze()
         try:
             yield from map(self._alone, items) if self.executor is None else self._several(items)
         finally:
-            gc.unfreeze()
+            if freezes:
+                gc.unfreeze()
             forget_oldest(_RECEIPTS, MAX_CATALOGUE_RECEIPTS)
 
     def _alone(self, item: _Item) -> CatalogueResult:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from itertools import count
+import os
+from collections import Counter, defaultdict
+from collections.abc import Callable, Collection, Mapping, Sequence
+from hashlib import sha256
 from pathlib import Path, PurePath
 
 from msgspec import Struct
@@ -36,7 +37,8 @@ class FamilyApart(Struct, frozen=True):
     @property
     def key(self) -> str:
         """A text for all that is asked: the same for the same request, at any time."""
-        return encode(self.request, enc_hook=str, order="deterministic").decode()
+        # Paths may be any bytes.
+        return encode(self.request, enc_hook=os.fsencode, order="deterministic").decode()
 
 
 class FamiliesApart(Struct, frozen=True):
@@ -148,16 +150,17 @@ def _place_of(file: SourceFile) -> PurePath:
     return path / file.member.replace("\\", "/").lstrip("/") if file.member is not None else path
 
 
-def _folder_names(names: Sequence[str] | Mapping[str, object]) -> Iterator[str]:
-    """A folder's name for each family, "penyu-sans", each once."""
-    taken: set[str] = set()
-    for name in names:
-        plain = slug(name).lower() or "family"
-        folder = next(
-            numbered for number in count(1) if (numbered := plain if number == 1 else f"{plain}-{number}") not in taken
-        )
-        taken.add(folder)
-        yield folder
+def _folder_names(names: Collection[str]) -> list[str]:
+    """A folder's name for each family, "penyu-sans", each once. Where letters do not tell, as of names in Chinese, a
+    hash of the name does: so that no family moves when another comes."""
+    plain = [slug(name).lower() for name in names]
+    count = Counter(plain)
+    return [
+        folder
+        if folder and count[folder] == 1
+        else f"{folder or 'family'}-{sha256(name.encode(errors='replace')).hexdigest()[:6]}"
+        for name, folder in zip(names, plain, strict=True)
+    ]
 
 
 def _alone(
